@@ -1,0 +1,56 @@
+# Everything is built and tested through here, so that the build tag for
+# SQLite's full-text index is set in one place.
+export GOFLAGS := -buildvcs=false -tags=sqlite_fts5
+export CGO_ENABLED := 1
+
+UI_SOURCES := $(shell find ui/src ui/index.html ui/public ui/vite.config.ts ui/package.json -type f 2>/dev/null)
+GO_SOURCES := $(shell find cmd internal -name '*.go' -o -name '*.sql' | grep -v '/dist/')
+
+.PHONY: demo serve test lint bench shots types check-types clean
+
+demo: bin/ebbe
+	./bin/ebbe demo
+
+serve: bin/ebbe
+	./bin/ebbe serve
+
+test: bin/ebbe check-types
+	cd ui && npm test
+	go test ./...
+
+lint: ui/node_modules internal/webui/dist/index.html
+	test -z "$$(gofmt -l cmd internal e2e bench)" || (gofmt -l cmd internal e2e bench; exit 1)
+	go vet ./...
+	go tool staticcheck ./...
+	cd ui && npm run --silent lint
+
+bench: bin/ebbe
+	go run ./bench
+
+shots: bin/ebbe
+	go run ./e2e/shots
+
+types: bin/ebbe ui/node_modules
+	./bin/ebbe api > api/openapi.json
+	cd ui && npm run --silent types
+
+# The description and the types made from it are checked in; this fails when
+# they are stale.
+check-types: bin/ebbe ui/node_modules
+	./bin/ebbe api | cmp - api/openapi.json
+	cd ui && npx openapi-typescript ../api/openapi.json | cmp - src/api/schema.d.ts
+
+bin/ebbe: $(GO_SOURCES) go.mod go.sum internal/webui/dist/index.html
+	go build -o bin/ebbe ./cmd/ebbe
+
+internal/webui/dist/index.html: ui/node_modules $(UI_SOURCES)
+	cd ui && npm run --silent build
+
+# Not “npm ci”: where a registry lacks packages for other systems, the lock file
+# lacks them too, and ci refuses it; install takes the locked versions as well.
+ui/node_modules: ui/package.json ui/package-lock.json
+	cd ui && npm install --no-save --no-fund --no-audit --loglevel=error
+	touch ui/node_modules
+
+clean:
+	rm -rf bin ui/node_modules internal/webui/dist/assets internal/webui/dist/index.html*

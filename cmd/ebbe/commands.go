@@ -1,0 +1,142 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"github.com/jonboulle/clockwork"
+	"github.com/spf13/cobra"
+
+	"ebbe.example/ebbe/internal/api"
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/demo"
+	"ebbe.example/ebbe/internal/store"
+)
+
+func root() *cobra.Command {
+	var file string
+	cmd := &cobra.Command{
+		Use: "ebbe", Short: "Bring the inbox to zero every day", SilenceUsage: true, SilenceErrors: true,
+	}
+	cmd.PersistentFlags().StringVar(&file, "db", "var/ebbe.db", "the database file")
+	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), backupCommand(&file), checkCommand(&file), apiCommand())
+	return cmd
+}
+
+func logger() *slog.Logger { return slog.New(slog.NewTextHandler(os.Stderr, nil)) }
+
+// untilStopped is a context that ends when the process is asked to stop.
+func untilStopped() (context.Context, context.CancelFunc) {
+	return signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+}
+
+// openApp opens the database and makes an App on the real clock, or on the
+// demo's.
+func openApp(ctx context.Context, file string, isDemo bool) (*app.App, error) {
+	if err := makeFolder(file); err != nil {
+		return nil, err
+	}
+	s, err := store.Open(file)
+	if err != nil {
+		return nil, err
+	}
+	clock := clockwork.NewRealClock()
+	if isDemo {
+		if clock, err = demo.NewClock(ctx, s); err != nil {
+			return nil, err
+		}
+	}
+	a := app.New(s, clock, logger())
+	a.Hook = crashHook(os.Getenv(crashVariable))
+	return a, nil
+}
+
+// crashVariable names a point at which the process kills itself, for tests
+// of what survives.
+const crashVariable = "EBBE_CRASH_AT"
+
+func crashHook(point string) func(string) {
+	if point == "" {
+		return nil
+	}
+	return func(here string) {
+		if here == point {
+			_ = syscall.Kill(os.Getpid(), syscall.SIGKILL)
+			select {} // die here, not a few steps on
+		}
+	}
+}
+
+func backupCommand(file *string) *cobra.Command {
+	return &cobra.Command{
+		Use: "backup FILE", Short: "Write a consistent copy of the database, also while it is served", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if _, err := os.Stat(args[0]); err == nil {
+				return fmt.Errorf("%s is there already; nothing was written", args[0])
+			}
+			return withStore(*file, func(s *store.Store) error {
+				if err := s.Backup(cmd.Context(), args[0]); err != nil {
+					return err
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "Wrote %s. Verify it with: ebbe --db %s check\n", args[0], args[0])
+				return nil
+			})
+		},
+	}
+}
+
+func checkCommand(file *string) *cobra.Command {
+	return &cobra.Command{
+		Use: "check", Short: "Verify a database: the file, and all that must hold in it", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return withStore(*file, func(s *store.Store) error {
+				problems, err := s.Check(cmd.Context())
+				if err != nil {
+					return err
+				}
+				for _, p := range problems {
+					fmt.Fprintln(cmd.OutOrStdout(), "-", p)
+				}
+				if len(problems) > 0 {
+					return errors.New("the database is not sound")
+				}
+				fmt.Fprintln(cmd.OutOrStdout(), "Sound.")
+				return nil
+			})
+		},
+	}
+}
+
+// withStore opens a database that must be there already.
+func withStore(file string, fn func(*store.Store) error) error {
+	if _, err := os.Stat(file); err != nil {
+		return fmt.Errorf("there is no database %s", file)
+	}
+	s, err := store.Open(file)
+	if err != nil {
+		return err
+	}
+	return errors.Join(fn(s), s.Close())
+}
+
+func apiCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "api", Short: "Print the description of the API (OpenAPI 3.1)", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			text, err := api.Describe()
+			if err != nil {
+				return err
+			}
+			_, err = cmd.OutOrStdout().Write(append(text, '\n'))
+			return err
+		},
+	}
+}
+
+const sendTimeout = 20 * time.Second

@@ -1,0 +1,101 @@
+// Package browser drives the real interface in headless Chromium, for the
+// tests and for the pictures in the docs.
+package browser
+
+import (
+	"os"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+)
+
+// Wait is the longest that anything in the page is waited for.
+const Wait = 20 * time.Second
+
+// Launch starts a browser; close it with MustClose. It uses Debian's
+// Chromium, or the one that EBBE_CHROMIUM names.
+func Launch() *rod.Browser {
+	path := os.Getenv("EBBE_CHROMIUM")
+	if path == "" {
+		path = "/usr/bin/chromium"
+	}
+	url := launcher.New().Bin(path).Headless(true).NoSandbox(true).Set("disable-gpu").Set("font-render-hinting", "none").MustLaunch()
+	return rod.New().ControlURL(url).MustConnect()
+}
+
+// Size is the size of the window, and whether it is touched rather than
+// pointed at.
+type Size struct {
+	Width, Height int
+	Touch         bool
+}
+
+// The sizes that every screen is looked at in.
+var (
+	Desk  = Size{1280, 800, false}
+	Phone = Size{390, 844, true}
+)
+
+// Page is one page of the interface.
+type Page struct{ *rod.Page }
+
+// Open opens an address in a browser profile of its own.
+func Open(b *rod.Browser, url string, size Size, night bool) Page {
+	page := b.MustIncognito().MustPage()
+	page.MustSetViewport(size.Width, size.Height, 1, size.Touch)
+	scheme := "light"
+	if night {
+		scheme = "dark"
+	}
+	_ = proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}.Call(page)
+	p := Page{page.Timeout(5 * time.Minute)}
+	p.MustNavigate(url).MustWaitLoad()
+	return p
+}
+
+// Enter enters the demo as its person and waits for the inbox.
+func (p Page) Enter() Page {
+	p.Until(`() => document.activeElement?.textContent?.startsWith("Enter as")`)
+	p.Press(input.Enter)
+	p.MustElement(`nav[aria-label=Views]`)
+	p.MustElement(`[aria-label="Day line"] svg`)
+	return p
+}
+
+// See waits until a text can be seen in the page.
+func (p Page) See(text string) {
+	p.Timeout(Wait).MustWait(`(text) => document.body.innerText.toLowerCase().includes(text.toLowerCase())`, text)
+}
+
+// SeeNot waits until a text can no longer be seen.
+func (p Page) SeeNot(text string) {
+	p.Timeout(Wait).MustWait(`(text) => !document.body.innerText.toLowerCase().includes(text.toLowerCase())`, text)
+}
+
+// Press presses keys, one after the other.
+func (p Page) Press(keys ...input.Key) {
+	for _, k := range keys {
+		p.Keyboard.MustType(k)
+	}
+}
+
+// Type types a text into whatever has the focus.
+func (p Page) Type(text string) { p.MustInsertText(text) }
+
+// Until waits until an expression of the page is true.
+func (p Page) Until(js string, args ...any) { p.Timeout(Wait).MustWait(js, args...) }
+
+// Click presses the first button or link with a text.
+func (p Page) Click(text string) {
+	p.Timeout(Wait).MustElementR("button, a, [role=menuitem], [role=option]", text).MustClick()
+}
+
+// Quiet waits until nothing in the page moves or loads.
+func (p Page) Quiet() Page {
+	p.Timeout(Wait).MustWait(`() => document.querySelectorAll('[aria-busy=true], [aria-busy=""]').length === 0 && document.fonts.status === 'loaded'`)
+	p.MustWaitIdle()
+	return p
+}

@@ -1,0 +1,317 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/store"
+)
+
+type output[T any] struct{ Body T }
+
+type none struct{}
+
+// operation registers one typed operation for the signed-in owner.
+func operation[I, O any](s *server, a huma.API, method, path, id, summary string, fn func(ctx context.Context, owner int64, in *I) (O, error)) {
+	huma.Register(a, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: 12 << 20},
+		func(ctx context.Context, in *I) (*output[O], error) {
+			owner := ownerOf(ctx)
+			if owner == 0 {
+				return nil, huma.Error401Unauthorized("Please sign in.")
+			}
+			out, err := fn(ctx, owner, in)
+			if err != nil {
+				return nil, s.failure(err)
+			}
+			return &output[O]{out}, nil
+		})
+}
+
+// describe registers every operation.
+func (s *server) describe(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "session", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"},
+		func(ctx context.Context, _ *none) (*sessionOutput, error) {
+			view, err := s.sessionView(ctx)
+			return &sessionOutput{Body: view}, s.failure(err)
+		})
+	huma.Register(a, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in"}, s.enter)
+	huma.Register(a, huma.Operation{OperationID: "set-up", Method: http.MethodPost, Path: "/api/setup", Summary: "Make the owner"}, s.setup)
+	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: http.StatusOK},
+		func(ctx context.Context, _ *none) (*sessionOutput, error) {
+			cookie, err := s.signOut(ctx)
+			return &sessionOutput{SetCookie: cookie, Body: SessionView{State: "signed-out", People: []PersonView{}}}, s.failure(err)
+		})
+	s.describeReading(a)
+	s.describeDeciding(a)
+	s.describeWriting(a)
+	s.describeTracking(a)
+	if s.Demo != nil {
+		s.describeDemo(a)
+	}
+}
+
+// IDInput names an object by its id.
+type IDInput struct {
+	ID int64 `path:"id"`
+}
+
+type pageInput struct {
+	Place   decide.Place `path:"place" enum:"inbox,later,archive,bin,junk"`
+	Cursor  string       `query:"cursor"`
+	Oldest  bool         `query:"oldest"`
+	Account int64        `query:"account"`
+}
+
+func (s *server) describeReading(a huma.API) {
+	operation(s, a, http.MethodGet, "/api/overview", "overview", "What every view shows", func(ctx context.Context, owner int64, _ *none) (app.Overview, error) {
+		return s.App.Overview(ctx, owner)
+	})
+	operation(s, a, http.MethodGet, "/api/day", "day", "The day line", func(ctx context.Context, owner int64, _ *none) (app.Day, error) {
+		return s.App.Day(ctx, owner)
+	})
+	operation(s, a, http.MethodGet, "/api/accounts", "accounts", "The person's accounts", func(ctx context.Context, owner int64, _ *none) ([]store.Account, error) {
+		return s.App.Accounts(ctx, owner)
+	})
+	operation(s, a, http.MethodGet, "/api/labels", "labels", "The labels in use", func(ctx context.Context, owner int64, _ *none) ([]string, error) {
+		return s.App.Labels(ctx, owner)
+	})
+	operation(s, a, http.MethodGet, "/api/people", "people", "Complete a name or an address", func(ctx context.Context, owner int64, in *struct {
+		Q string `query:"q" maxLength:"200"`
+	}) ([]store.KnownPerson, error) {
+		return s.App.Knows(ctx, owner, in.Q)
+	})
+	operation(s, a, http.MethodGet, "/api/places/{place}", "list", "A page of a place", func(ctx context.Context, owner int64, in *pageInput) (app.RowPage, error) {
+		return s.App.List(ctx, owner, in.Place, in.Oldest, in.Account, in.Cursor)
+	})
+	operation(s, a, http.MethodGet, "/api/places/{place}/all", "list-all", "All of a place, to decide on it at once", func(ctx context.Context, owner int64, in *pageInput) ([]store.Seen, error) {
+		return s.App.Everything(ctx, owner, in.Place, in.Account)
+	})
+	operation(s, a, http.MethodGet, "/api/sent", "sent", "A page of own letters", func(ctx context.Context, owner int64, in *struct {
+		Cursor string `query:"cursor"`
+	}) (app.RowPage, error) {
+		return s.App.Sent(ctx, owner, in.Cursor)
+	})
+	operation(s, a, http.MethodGet, "/api/search", "search", "Find letters", func(ctx context.Context, owner int64, in *struct {
+		Q      string `query:"q" maxLength:"1000"`
+		Cursor string `query:"cursor"`
+	}) (app.SearchPage, error) {
+		return s.App.Search(ctx, owner, in.Q, in.Cursor)
+	})
+	operation(s, a, http.MethodGet, "/api/conversations/{id}", "conversation", "A conversation with its letters", func(ctx context.Context, owner int64, in *IDInput) (app.Conversation, error) {
+		return s.App.Open(ctx, owner, in.ID)
+	})
+	operation(s, a, http.MethodPost, "/api/conversations/{id}/seen", "seen", "Remember that it was looked at", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Last int64 `json:"last"`
+		}
+	}) (none, error) {
+		return none{}, s.App.See(ctx, owner, in.ID, in.Body.Last)
+	})
+	operation(s, a, http.MethodGet, "/api/letters/{id}", "letter", "One letter with its text", func(ctx context.Context, owner int64, in *IDInput) (app.Letter, error) {
+		return s.App.ReadLetter(ctx, owner, in.ID)
+	})
+	operation(s, a, http.MethodGet, "/api/letters/{id}/quote", "quote", "What an answer or a forward carries below it", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Kind string `query:"kind" enum:"answer,hand-on"`
+	}) (string, error) {
+		return s.App.QuoteOf(ctx, owner, in.ID, in.Kind)
+	})
+	operation(s, a, http.MethodGet, "/api/phrases", "phrase", "Read a phrase that names a time", func(ctx context.Context, owner int64, in *struct {
+		Phrase string `query:"phrase" maxLength:"200"`
+	}) (app.PhraseView, error) {
+		return s.App.ReadPhrase(ctx, owner, in.Phrase)
+	})
+	operation(s, a, http.MethodGet, "/api/ahead", "ahead", "What will come back, in time order", func(ctx context.Context, owner int64, _ *none) ([]app.Row, error) {
+		return s.App.Ahead(ctx, owner)
+	})
+	operation(s, a, http.MethodGet, "/api/journal", "journal", "Every change, newest first", func(ctx context.Context, owner int64, in *struct {
+		Before int64 `query:"before"`
+	}) ([]app.JournalEntry, error) {
+		return s.App.Journal(ctx, owner, in.Before)
+	})
+}
+
+// FollowUpBody are the fields of a follow-up that can be set.
+type FollowUpBody struct {
+	Title    *string            `json:"title,omitempty"`
+	Notes    *string            `json:"notes,omitempty"`
+	Due      *string            `json:"due,omitempty" maxLength:"200" doc:"A phrase; empty clears it"`
+	Priority *followup.Priority `json:"priority,omitempty" enum:"urgent,high,normal,low"`
+	Status   *followup.Status   `json:"status,omitempty" enum:"open,under-way,waiting,done,dropped"`
+	Remind   *string            `json:"remind,omitempty" maxLength:"200" doc:"A phrase; empty clears it"`
+	Estimate *int               `json:"estimate,omitempty" minimum:"0" maximum:"10000"`
+}
+
+func (b FollowUpBody) fields() app.FollowUpFields { return app.FollowUpFields(b) }
+
+type decideInput struct {
+	Body struct {
+		Command  string        `json:"command" minLength:"8" maxLength:"80"`
+		Kind     decide.Kind   `json:"kind" enum:"done,later,follow-up,file,bin,junk,inbox"`
+		On       []store.Seen  `json:"on" maxItems:"100000"`
+		When     string        `json:"when,omitempty" maxLength:"200"`
+		Stay     bool          `json:"stay,omitempty"`
+		Labels   []string      `json:"labels,omitempty" maxItems:"50"`
+		FollowUp *FollowUpBody `json:"followUp,omitempty"`
+	}
+}
+
+func (s *server) describeDeciding(a huma.API) {
+	operation(s, a, http.MethodPost, "/api/decisions", "decide", "Decide on one or many conversations", func(ctx context.Context, owner int64, in *decideInput) (app.Decided, error) {
+		b := in.Body
+		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels}
+		if b.Kind == decide.FollowUp {
+			f := app.FollowUpFields{}
+			if b.FollowUp != nil {
+				f = b.FollowUp.fields()
+			}
+			d.FollowUp = &f
+		}
+		return s.App.Decide(ctx, owner, d)
+	})
+	operation(s, a, http.MethodPost, "/api/marks", "mark", "Star or label", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string  `json:"command" minLength:"8" maxLength:"80"`
+			On      []int64 `json:"on" maxItems:"100000"`
+			Mark    string  `json:"mark" enum:"star,label"`
+			Value   string  `json:"value,omitempty" maxLength:"200"`
+			Off     bool    `json:"off,omitempty"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Mark(ctx, owner, app.Marking(in.Body))
+	})
+	operation(s, a, http.MethodPost, "/api/flags", "flag", "Flag, or mark the flag as done", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string       `json:"command" minLength:"8" maxLength:"80"`
+			On      []store.Seen `json:"on" maxItems:"100000"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Flag(ctx, owner, in.Body.Command, in.Body.On)
+	})
+	operation(s, a, http.MethodPost, "/api/undo", "undo", "Take back the latest step, or the one named", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Entry   int64  `json:"entry,omitempty"`
+		}
+	}) (app.Undone, error) {
+		return s.App.Undo(ctx, owner, in.Body.Command, in.Body.Entry)
+	})
+	operation(s, a, http.MethodPost, "/api/hold", "hold", "Hold delivery", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Until   string `json:"until,omitempty" maxLength:"200" doc:"A phrase; empty holds until let in"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Hold(ctx, owner, in.Body.Command, in.Body.Until)
+	})
+	operation(s, a, http.MethodPost, "/api/let-in", "let-in", "Let in what is held", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Open    bool   `json:"open,omitempty" doc:"End the hold as well"`
+		}
+	}) (app.Decided, error) {
+		return s.App.LetIn(ctx, owner, in.Body.Command, in.Body.Open)
+	})
+}
+
+func (s *server) describeWriting(a huma.API) {
+	operation(s, a, http.MethodGet, "/api/drafts", "drafts", "Letters being written", func(ctx context.Context, owner int64, _ *none) ([]app.DraftView, error) {
+		return s.App.Drafts(ctx, owner)
+	})
+	operation(s, a, http.MethodPut, "/api/drafts/{id}", "save-draft", "Keep what is typed", func(ctx context.Context, owner int64, in *struct {
+		ID   string `path:"id" minLength:"8" maxLength:"80"`
+		Body struct {
+			Conversation int64       `json:"conversation,omitempty"`
+			Writing      app.Writing `json:"writing"`
+		}
+	}) (none, error) {
+		return none{}, s.App.SaveDraft(ctx, owner, in.ID, in.Body.Conversation, in.Body.Writing)
+	})
+	operation(s, a, http.MethodPost, "/api/drafts/{id}/drop", "drop-draft", "Throw a draft away", func(ctx context.Context, owner int64, in *struct {
+		ID   string `path:"id"`
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+		}
+	}) (app.Decided, error) {
+		return s.App.DropDraft(ctx, owner, in.Body.Command, in.ID)
+	})
+	operation(s, a, http.MethodPost, "/api/letters", "send", "Send a letter", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command      string      `json:"command" minLength:"8" maxLength:"80"`
+			Draft        string      `json:"draft,omitempty" maxLength:"80"`
+			Conversation int64       `json:"conversation,omitempty"`
+			Saw          int64       `json:"saw,omitempty"`
+			Writing      app.Writing `json:"writing"`
+		}
+	}) (app.Sent, error) {
+		b := in.Body
+		return s.App.Send(ctx, owner, app.Sending{Command: b.Command, Draft: b.Draft, Conversation: b.Conversation, Saw: b.Saw, Writing: b.Writing})
+	})
+}
+
+func (s *server) describeTracking(a huma.API) {
+	operation(s, a, http.MethodGet, "/api/follow-ups", "follow-ups", "Follow-ups by due", func(ctx context.Context, owner int64, in *struct {
+		Closed bool `query:"closed"`
+	}) ([]app.FollowUp, error) {
+		return s.App.FollowUps(ctx, owner, in.Closed)
+	})
+	operation(s, a, http.MethodPost, "/api/follow-ups", "new-follow-up", "A follow-up without a letter", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			FollowUpBody
+		}
+	}) (app.Decided, error) {
+		return s.App.NewFollowUp(ctx, owner, in.Body.Command, in.Body.fields())
+	})
+	operation(s, a, http.MethodPatch, "/api/follow-ups/{id}", "edit-follow-up", "Change a follow-up", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			FollowUpBody
+		}
+	}) (app.Decided, error) {
+		return s.App.EditFollowUp(ctx, owner, in.Body.Command, in.ID, in.Body.fields())
+	})
+	operation(s, a, http.MethodPost, "/api/reminders/{id}", "quiet-reminder", "Take note of a reminder, or put it off", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Until   string `json:"until,omitempty" maxLength:"200"`
+		}
+	}) (app.Decided, error) {
+		return s.App.QuietReminder(ctx, owner, in.Body.Command, in.ID, in.Body.Until)
+	})
+	operation(s, a, http.MethodGet, "/api/waiting", "waiting", "What is waited for", func(ctx context.Context, owner int64, _ *none) ([]app.Waiting, error) {
+		return s.App.WaitingList(ctx, owner)
+	})
+	operation(s, a, http.MethodPatch, "/api/waiting/{id}", "edit-waiting", "Move a limit, or stop waiting", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Command string         `json:"command" minLength:"8" maxLength:"80"`
+			State   *waiting.State `json:"state,omitempty" enum:"open,met,dropped"`
+			Until   *string        `json:"until,omitempty" maxLength:"200"`
+		}
+	}) (app.Decided, error) {
+		return s.App.EditWaiting(ctx, owner, in.Body.Command, in.ID, in.Body.State, in.Body.Until)
+	})
+}
+
+func (s *server) describeDemo(a huma.API) {
+	operation(s, a, http.MethodPost, "/api/demo/clock", "demo-clock", "Move the demo's clock", func(ctx context.Context, _ int64, in *struct {
+		Body struct {
+			To string `json:"to" enum:"10min,hour,next,tomorrow"`
+		}
+	}) (none, error) {
+		return none{}, s.Demo.MoveClock(ctx, in.Body.To)
+	})
+	operation(s, a, http.MethodPost, "/api/demo/letter", "demo-letter", "Send a letter in", func(ctx context.Context, owner int64, _ *none) (string, error) {
+		return s.Demo.SendLetter(ctx, owner)
+	})
+}

@@ -1,0 +1,174 @@
+// Package app holds Ebbe's use cases. Each loads what a rule needs, asks the
+// core, saves what it decided in one transaction with its Journal step, and
+// tells the open pages what changed.
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"time"
+
+	"github.com/jonboulle/clockwork"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Sender hands a finished letter to the outside mail service. A temporary
+// failure is any error; a permanent one is a *Refused.
+type Sender interface {
+	Send(ctx context.Context, from string, to []string, raw []byte) error
+}
+
+// Refused is a permanent refusal of a letter by the mail service.
+type Refused struct{ Reason string }
+
+func (r *Refused) Error() string { return r.Reason }
+
+// Bringer brings the letters of the stand-in post office that have come due.
+type Bringer interface {
+	Bring(ctx context.Context, id int64) error
+}
+
+// App is Ebbe at work on one database.
+type App struct {
+	Store  *store.Store
+	Clock  clockwork.Clock
+	Sender Sender
+	Post   Bringer
+	Log    *slog.Logger
+	// Hook is called at named points between the steps of a change; tests let
+	// the process die there.
+	Hook func(point string)
+	// SendDelay is how long a letter waits in the outbox, to be undone.
+	SendDelay time.Duration
+
+	hub  hub
+	wake chan struct{}
+	// due lets one batch of due events run at a time.
+	due sync.Mutex
+}
+
+// New makes an App with the usual settings.
+func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
+	return &App{Store: s, Clock: clock, Log: log, SendDelay: 10 * time.Second, wake: make(chan struct{}, 1)}
+}
+
+// Now is the time by the App's clock, in UTC.
+func (a *App) Now() time.Time { return a.Clock.Now().UTC() }
+
+func (a *App) hook(point string) {
+	if a.Hook != nil {
+		a.Hook(point)
+	}
+}
+
+// The actors of Journal steps.
+const (
+	ByPerson = "person"
+	ByClock  = "clock"
+	ByImport = "import"
+	ByPost   = "post" // a letter that arrived
+)
+
+// Problem is an error meant for the person: what happened, and what to do.
+type Problem struct{ Reason string }
+
+func (p *Problem) Error() string { return p.Reason }
+
+func problem(format string, args ...any) error { return &Problem{fmt.Sprintf(format, args...)} }
+
+// Command says who does what. Its ID is made by the client; the same ID again
+// returns the first result.
+type Command struct {
+	ID    string
+	Owner int64
+	Actor string
+	Cause string
+	Kind  string
+	Title string
+	// At is when it takes effect; the time of the App's clock if zero.
+	At time.Time
+}
+
+// step is a command being carried out.
+type step struct {
+	*store.Tx
+	app     *App
+	id      int64
+	at      time.Time
+	title   string
+	final   bool // can't be undone
+	changed bool
+	news    news
+}
+
+// apply carries out changes and notes what they touch.
+func (s *step) apply(changes change.List) error {
+	if len(changes) == 0 {
+		return nil
+	}
+	s.changed = true
+	for _, c := range changes {
+		s.news.add(c.Kind, c.ID)
+	}
+	return s.Apply(s.id, s.at, changes)
+}
+
+// run carries out a command once, in one transaction with its Journal step.
+func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, error)) (T, error) {
+	var result T
+	var told news
+	if cmd.ID == "" {
+		return result, problem("The command has no id.")
+	}
+	now := a.Now()
+	if cmd.At.IsZero() {
+		cmd.At = now
+	}
+	err := a.Store.Write(ctx, cmd.Owner, func(tx *store.Tx) error {
+		done, err := tx.EntryOf(cmd.ID)
+		if err == nil {
+			return json.Unmarshal(done.Result, &result)
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+		id, err := tx.AddEntry(store.Entry{
+			CommandID: cmd.ID, Kind: cmd.Kind, Actor: cmd.Actor, Cause: cmd.Cause, Title: cmd.Title, At: cmd.At, RecordedAt: now, Undoable: true,
+		})
+		if err != nil {
+			return err
+		}
+		s := &step{Tx: tx, app: a, id: id, at: cmd.At, title: cmd.Title}
+		if result, err = fn(s); err != nil {
+			return err
+		}
+		kept, err := json.Marshal(result)
+		if err != nil {
+			return err
+		}
+		a.hook("command.before-commit")
+		told = s.news
+		return tx.SetResult(id, s.title, s.changed && !s.final, kept)
+	})
+	if err != nil {
+		return result, err
+	}
+	a.hook("command.after-commit")
+	a.tell(cmd.Owner, told, cmd.ID)
+	return result, nil
+}
+
+// read loads something for an owner, all of one moment.
+func read[T any](ctx context.Context, a *App, owner int64, fn func(*store.Tx) (T, error)) (T, error) {
+	var out T
+	err := a.Store.Read(ctx, owner, func(tx *store.Tx) (err error) {
+		out, err = fn(tx)
+		return err
+	})
+	return out, err
+}

@@ -1,0 +1,354 @@
+package app
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/findings"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/thread"
+	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Incoming is a letter as the mail service hands it over.
+type Incoming struct {
+	Owner int64
+	// To is the own address at which it arrived.
+	To     string
+	Source string
+	Raw    []byte
+	At     time.Time
+}
+
+// Receive takes a letter in, once: the same bytes for the same account again
+// change nothing. When it returns without error the letter is safe.
+func (a *App) Receive(ctx context.Context, in Incoming) error {
+	l := letter.Parse(in.Raw)
+	sum := sha256.Sum256(in.Raw)
+	cmd := Command{
+		ID:    "arrival:" + in.Source + ":" + hex.EncodeToString(sum[:12]) + ":" + strings.ToLower(in.To),
+		Owner: in.Owner, Actor: ByPost, Kind: "arrive", Title: "Letter from " + l.From.Display(), At: in.At,
+	}
+	_, err := run(ctx, a, cmd, func(s *step) (int64, error) {
+		s.final = true
+		return s.receive(in, l)
+	})
+	a.hook("receive.after-commit")
+	return err
+}
+
+// stored is a parsed letter with what the store keeps of it.
+type stored struct {
+	id    int64
+	l     letter.Letter
+	row   store.Letter
+	facts thread.Facts
+}
+
+// describe works out what is stored of a letter.
+func describe(l letter.Letter, own []string, receivedAt time.Time) stored {
+	text := l.Text
+	if text == "" {
+		text = l.Subject
+	}
+	ask, asks := findings.Ask(letter.Unquoted(text))
+	if l.Automatic == letter.List || l.Automatic == letter.Bulk {
+		asks = false // a newsletter's "sign up now?" asks nobody in particular
+	}
+	row := store.Letter{
+		Identity: l.Identity(), MessageID: l.MessageID, Own: isOwn(l, own), Automatic: l.Automatic, From: l.From,
+		Recipients: store.Recipients{To: l.To, Cc: l.Cc, ReplyTo: l.ReplyTo}, Subject: l.Subject, Date: l.Date, ReceivedAt: receivedAt,
+		Ask: ask, Asks: asks, Parts: partInfos(l.Parts), HTML: l.HTML != "", Damage: l.Damage,
+	}
+	if row.Date.IsZero() {
+		row.Date = receivedAt
+	}
+	return stored{l: l, row: row, facts: thread.FactsOf(l, own, receivedAt)}
+}
+
+func partInfos(parts []letter.Part) []store.PartInfo {
+	out := make([]store.PartInfo, len(parts))
+	for i, p := range parts {
+		out[i] = store.PartInfo{Name: p.Name, Type: p.ContentType, Size: len(p.Content), Inline: p.Inline}
+	}
+	return out
+}
+
+// isOwn tells whether the letter is mine to somebody else; one from me to me
+// alone is incoming, a note to self.
+func isOwn(l letter.Letter, own []string) bool {
+	mine := func(a letter.Address) bool { return slices.Contains(own, a.Key()) }
+	return mine(l.From) && slices.ContainsFunc(l.Recipients(), func(a letter.Address) bool { return !mine(a) })
+}
+
+func ownKeys(own map[string]int64) []string {
+	keys := make([]string, 0, len(own))
+	for k := range own {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
+	addresses, err := s.OwnAddresses()
+	if err != nil {
+		return 0, err
+	}
+	received := l.ReceivedAt(in.At, in.At)
+	if in.Source == "smtp" {
+		received = in.At // we took it ourselves, just now
+	}
+	account := addresses[strings.ToLower(in.To)]
+	st := describe(l, ownKeys(addresses), received)
+	hold, err := s.hold()
+	if err != nil {
+		return 0, err
+	}
+	held := hold.Covers(in.At) && !st.row.Own
+	p := store.Pack(in.Raw)
+	known, err := s.knownLetter(st)
+	if err != nil {
+		return 0, err
+	}
+	if known == 0 {
+		if known, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
+			return 0, err
+		}
+	}
+	st.id = known
+	if _, err := s.AddArrival(store.Arrival{
+		LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, Held: held, InAt: in.At,
+	}, p); err != nil {
+		return 0, err
+	}
+	before, err := s.Letter(known)
+	if err != nil {
+		return 0, err
+	}
+	if !before.InAt.IsZero() { // let in before: only one more arrival
+		return known, s.noteAccount(before, account)
+	}
+	convs, err := s.ConversationsByID(st.facts.IDs)
+	if err != nil {
+		return 0, err
+	}
+	if err := s.judge(st, convs); err != nil {
+		return 0, err
+	}
+	s.app.hook("receive.before-commit")
+	if held {
+		s.news.add("gate", known)
+		return known, nil
+	}
+	return known, s.letIn(st, time.Time{})
+}
+
+// knownLetter finds the letter of which this is another copy: by identity, or
+// for an own letter that comes back by list or bcc, by its Message-ID.
+func (s *step) knownLetter(st stored) (int64, error) {
+	id, err := s.LetterByIdentity(st.row.Identity)
+	if err != nil || id != 0 || !st.row.Own {
+		return id, err
+	}
+	return s.OwnLetterByMessageID(st.l.MessageID)
+}
+
+func (s *step) noteAccount(l store.Letter, account int64) error {
+	if account == 0 {
+		return nil
+	}
+	s.news.add("conversation", l.Conversation)
+	return s.NoteAccount(l.Conversation, account)
+}
+
+// letIn puts a letter into its conversation and lets it do there what an
+// arrival does. round is the delivery that brought it, zero where mail flows.
+func (s *step) letIn(st stored, round time.Time) error {
+	conversation, err := s.place(st)
+	if err != nil {
+		return err
+	}
+	accounts, err := s.ArrivalAccounts(st.id)
+	if err != nil {
+		return err
+	}
+	if err := s.LetIn(st.id, conversation, s.at); err != nil {
+		return err
+	}
+	if err := s.Join(store.Joined{
+		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.at, Round: round,
+	}); err != nil {
+		return err
+	}
+	if err := s.Index(st.id, st.l); err != nil {
+		return err
+	}
+	if err := s.meet(st); err != nil {
+		return err
+	}
+	row, err := s.Conversation(conversation)
+	if err != nil {
+		return err
+	}
+	s.news.add("conversation", conversation)
+	state := row.State()
+	return s.apply(decide.Arrive(state, decide.Came{At: s.at, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display()}))
+}
+
+// place finds the conversation of a letter, makes one, or joins several.
+func (s *step) place(st stored) (int64, error) {
+	byID, err := s.ConversationsByID(st.facts.IDs)
+	if err != nil {
+		return 0, err
+	}
+	var bySubject []thread.BySubject
+	if len(byID) == 0 && st.facts.WantsSubject() {
+		if bySubject, err = s.ConversationsBySubject(st.facts.BareSubject, st.facts.At); err != nil {
+			return 0, err
+		}
+	}
+	joined := thread.Join(st.facts, byID, bySubject)
+	if len(joined) == 0 {
+		return s.AddConversation(st.facts.BareSubject)
+	}
+	for _, other := range joined[1:] {
+		if err := s.merge(joined[0], other); err != nil {
+			return 0, err
+		}
+	}
+	if len(byID) == 0 { // found by subject: expectations have not seen it yet
+		if err := s.judge(st, joined); err != nil {
+			return 0, err
+		}
+	}
+	return joined[0], nil
+}
+
+// merge joins two conversations because a letter belongs to both.
+func (s *step) merge(into, from int64) error {
+	a, err := s.Conversation(into)
+	if err != nil {
+		return err
+	}
+	b, err := s.Conversation(from)
+	if err != nil {
+		return err
+	}
+	changes := decide.Merge(a.State(), b.State(), s.at)
+	changes.Set(a.Object(), "star", a.Star, a.Star || b.Star)
+	letters, err := s.LettersIn(from)
+	if err != nil {
+		return err
+	}
+	for _, l := range letters {
+		changes.Set(change.Object{Kind: "letter", ID: l.ID}, "conversation", from, into)
+	}
+	open, err := s.OpenFor([]int64{from}, nil)
+	if err != nil {
+		return err
+	}
+	for _, e := range open {
+		changes.Set(e.Object(), "conversation", from, into)
+	}
+	o := b.Object()
+	changes.Set(o, "place", b.Place, decide.Nowhere)
+	changes.Set(o, "return", b.Return, (*decide.Return)(nil))
+	changes.Set(o, "redirect", 0, into)
+	if err := s.Absorb(into, from); err != nil {
+		return err
+	}
+	return s.apply(changes)
+}
+
+// meet remembers who was written with, for completing addresses.
+func (s *step) meet(st stored) error {
+	if st.row.Own {
+		return s.Meet(st.l.Recipients(), true, st.row.Date)
+	}
+	if st.l.Automatic.Is() || st.l.From.Email == "" {
+		return nil
+	}
+	return s.Meet([]letter.Address{st.l.From}, false, st.row.Date)
+}
+
+// judge tells the open expectations of a letter that was received.
+func (s *step) judge(st stored, conversations []int64) error {
+	if st.row.Own {
+		return nil
+	}
+	answers := slices.Concat(st.l.InReplyTo, st.l.References)
+	open, err := s.OpenFor(conversations, answers)
+	if err != nil {
+		return err
+	}
+	for _, e := range open {
+		verdict := waiting.Judge(e.Expectation, waiting.Arrival{
+			From: st.l.From.Key(), Received: st.row.ReceivedAt, Automatic: st.l.Automatic, Answers: answers,
+			Conversation: first(conversations, e.Conversation),
+		})
+		var changes change.List
+		switch verdict {
+		case waiting.Meets:
+			changes.Set(e.Object(), "state", e.State, waiting.Met)
+			changes.Set(e.Object(), "metBy", nil, st.id)
+		case waiting.Partly:
+			changes.Set(e.Object(), "answered", e.Answered, append(slices.Clone(e.Answered), st.l.From.Key()))
+		case waiting.Offers:
+			changes.Set(e.Object(), "offered", nil, st.id)
+		case waiting.Away:
+			changes.Set(e.Object(), "away", e.Away, st.l.Subject)
+		case waiting.Nothing:
+		}
+		if err := s.apply(changes); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// first is id if the list holds it, else 0.
+func first(list []int64, id int64) int64 {
+	if slices.Contains(list, id) {
+		return id
+	}
+	return 0
+}
+
+// hold is the hold in force as the rules know it; nil if there is none.
+func (s *step) hold() (*delivery.Hold, error) { return currentHold(s.Tx) }
+
+func currentHold(tx *store.Tx) (*delivery.Hold, error) {
+	h, err := tx.CurrentHold()
+	if err != nil || h == nil {
+		return nil, err
+	}
+	out := &delivery.Hold{From: h.From}
+	if h.Until != nil {
+		out.Until = &h.Until.UTC
+	}
+	return out, nil
+}
+
+// reopen parses a stored letter again.
+func (s *step) reopen(id int64, own []string) (stored, error) {
+	row, err := s.Letter(id)
+	if err != nil {
+		return stored{}, err
+	}
+	raw, err := s.Original(id)
+	if err != nil {
+		return stored{}, err
+	}
+	st := describe(letter.Parse(raw), own, row.ReceivedAt)
+	st.id = id
+	return st, nil
+}

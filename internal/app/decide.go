@@ -1,0 +1,300 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Deciding is a decision on one or many conversations.
+type Deciding struct {
+	Command string
+	Kind    decide.Kind
+	// On names the conversations, each with the last letter that was seen.
+	On []store.Seen
+	// When is the phrase for Later, or for a Follow up that also puts off.
+	When   string
+	Stay   bool
+	Labels []string
+	// FollowUp is filled for the decision of that name, and for a flag.
+	FollowUp *FollowUpFields
+}
+
+// Decided is what became of a decision.
+type Decided struct {
+	Entry int64  `json:"entry"`
+	Title string `json:"title"`
+	// New are the conversations that a newer letter keeps in the inbox.
+	New      []int64 `json:"new,omitempty"`
+	FollowUp int64   `json:"followUp,omitempty"`
+}
+
+// verbs say what a decision did, for the Journal and the Undo key.
+var verbs = map[decide.Kind]string{
+	decide.Answer: "Answered", decide.Done: "Done with", decide.PutOff: "Put off", decide.FollowUp: "Follow-up from",
+	decide.HandOn: "Handed on", decide.File: "Filed", decide.ToBin: "Binned", decide.ToJunk: "Junked", decide.ToInbox: "Fetched back",
+}
+
+// Decide carries out a decision that sends no letter. Answer and Hand on go
+// through Send.
+func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, error) {
+	if len(d.On) == 0 {
+		return Decided{}, problem("No letter was named.")
+	}
+	if verbs[d.Kind] == "" || d.Kind == decide.Answer || d.Kind == decide.HandOn {
+		return Decided{}, problem("Answer and Hand on send a letter; they work on one at a time.")
+	}
+	cmd := Command{ID: d.Command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(d.Kind), Title: verbs[d.Kind]}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		labels, err := cleanLabels(d.Labels)
+		if err != nil {
+			return Decided{}, err
+		}
+		moment, err := s.momentFor(d)
+		if err != nil {
+			return Decided{}, err
+		}
+		rows, err := s.named(d.On)
+		if err != nil {
+			return Decided{}, err
+		}
+		out := Decided{Entry: s.id}
+		decision := decide.Decision{Kind: d.Kind, At: s.at, When: moment, Stay: d.Stay, Labels: labels}
+		var changes change.List
+		for _, r := range rows {
+			decision.Saw = r.saw
+			if r.State().Last > r.saw && d.Kind != decide.ToInbox && d.Kind != decide.ToJunk {
+				out.New = append(out.New, r.ID)
+			}
+			changes = append(changes, decide.Decide(r.State(), decision)...)
+		}
+		if d.FollowUp != nil {
+			if out.FollowUp, err = s.makeFollowUp(*d.FollowUp, rows); err != nil {
+				return Decided{}, err
+			}
+		}
+		s.title = decidedTitle(d, rows, moment, s)
+		out.Title = s.title
+		return out, s.apply(changes)
+	})
+}
+
+// seenRow is a conversation and the last letter of it that was seen.
+type seenRow struct {
+	store.Row
+	saw int64
+}
+
+// named loads the conversations that a command names, following redirects.
+func (s *step) named(on []store.Seen) ([]seenRow, error) {
+	saw := make(map[int64]int64, len(on))
+	ids := make([]int64, 0, len(on))
+	for _, o := range on {
+		saw[o.ID] = o.Last
+		ids = append(ids, o.ID)
+	}
+	rows, err := s.Conversations(ids)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]seenRow, 0, len(rows))
+	for _, r := range rows {
+		if r.Place == decide.Nowhere { // joined into another meanwhile
+			whole, err := s.Conversation(r.ID)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, seenRow{whole, saw[r.ID]})
+			continue
+		}
+		out = append(out, seenRow{r, saw[r.ID]})
+	}
+	if len(out) == 0 {
+		return nil, problem("That conversation is no longer there.")
+	}
+	return out, nil
+}
+
+func (s *step) momentFor(d Deciding) (*when.Moment, error) {
+	if d.When == "" {
+		if d.Kind == decide.PutOff {
+			return nil, problem("Later needs a time.")
+		}
+		return nil, nil
+	}
+	return s.read(d.When)
+}
+
+// read understands a phrase at the step's time, in the owner's calendar.
+func (s *step) read(phrase string) (*when.Moment, error) {
+	p, err := s.Person()
+	if err != nil {
+		return nil, err
+	}
+	r, err := when.Read(phrase, s.at, p.Calendar())
+	if err != nil {
+		return nil, &Problem{err.Error()}
+	}
+	return &r.Moment, nil
+}
+
+func (s *step) speak(m when.Moment) string {
+	p, err := s.Person()
+	if err != nil {
+		return m.Phrase
+	}
+	return when.Speak(m, s.at, p.Calendar())
+}
+
+func decidedTitle(d Deciding, rows []seenRow, moment *when.Moment, s *step) string {
+	title := verbs[d.Kind] + " " + namedTitle(rows)
+	switch {
+	case d.Kind == decide.PutOff:
+		title += " until " + s.speak(*moment)
+	case len(d.Labels) > 0:
+		title += " under " + strings.Join(d.Labels, ", ")
+	}
+	return title
+}
+
+func namedTitle(rows []seenRow) string {
+	if len(rows) == 1 {
+		return "“" + shorten(rows[0].Title(), 60) + "”"
+	}
+	return fmt.Sprintf("%d letters", len(rows))
+}
+
+func shorten(s string, most int) string {
+	if r := []rune(s); len(r) > most {
+		return string(r[:most-1]) + "…"
+	}
+	return s
+}
+
+// MaxLabel bounds a label's name, in bytes.
+const MaxLabel = 60
+
+func cleanLabels(labels []string) ([]string, error) {
+	var out []string
+	for _, l := range labels {
+		l = strings.Join(strings.Fields(l), " ")
+		if l == "" {
+			continue
+		}
+		if len(l) > MaxLabel {
+			return nil, problem("The label “%s” is too long.", shorten(l, 30))
+		}
+		if !slices.Contains(out, l) {
+			out = append(out, l)
+		}
+	}
+	return out, nil
+}
+
+// Marking sets a mark on conversations without moving them.
+type Marking struct {
+	Command string
+	On      []int64
+	// Mark is "star", "label", "note" or "workingTitle".
+	Mark  string
+	Value string // the label, the note or the title
+	Off   bool
+}
+
+// Mark stars, labels, notes or retitles conversations.
+func (a *App) Mark(ctx context.Context, owner int64, m Marking) (Decided, error) {
+	cmd := Command{ID: m.Command, Owner: owner, Actor: ByPerson, Kind: "mark:" + m.Mark}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		on := make([]store.Seen, len(m.On))
+		for i, id := range m.On {
+			on[i].ID = id
+		}
+		rows, err := s.named(on)
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		for _, r := range rows {
+			switch m.Mark {
+			case "star":
+				changes.Set(r.Object(), "star", r.Star, !m.Off)
+			case "label":
+				labels, err := cleanLabels([]string{m.Value})
+				if err != nil || len(labels) == 0 {
+					return Decided{}, problem("The label needs a name.")
+				}
+				changes.Set(r.Object(), "label:"+labels[0], slices.Contains(r.Labels, labels[0]), !m.Off)
+			default:
+				return Decided{}, problem("There is no mark “%s”.", m.Mark)
+			}
+		}
+		s.title = map[string]string{"star": "Starred ", "label": "Labelled "}[m.Mark] + namedTitle(rows)
+		if m.Off {
+			s.title = map[string]string{"star": "Unstarred ", "label": "Took a label off "}[m.Mark] + namedTitle(rows)
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// Flag makes a light follow-up due today on each conversation and leaves it
+// where it is; on one that has such a flag open, it marks that as done.
+func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.Seen) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "mark:flag"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		rows, err := s.named(on)
+		if err != nil {
+			return Decided{}, err
+		}
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		c := p.Calendar()
+		due := when.OnDay(c.Today(s.at), c)
+		var changes change.List
+		flagged, undone := 0, 0
+		for _, r := range rows {
+			open := slices.IndexFunc(r.FollowUps, func(f store.FollowUpMark) bool { return f.Flag })
+			if open >= 0 {
+				undone++
+				changes.Set(change.Object{Kind: "followup", ID: r.FollowUps[open].ID}, "status", followup.Open, followup.Done)
+				continue
+			}
+			flagged++
+			s.news.add("conversation", r.ID)
+			if _, err := s.addFollowUp(store.FollowUp{
+				Title: actionOf(r), Due: &due, Priority: followup.Normal, Status: followup.Open, Flag: true, MadeAt: s.at,
+			}, []seenRow{r}, nil); err != nil {
+				return Decided{}, err
+			}
+		}
+		for _, r := range rows {
+			s.news.add("conversation", r.ID)
+		}
+		s.title = "Flagged " + namedTitle(rows)
+		if flagged == 0 && undone > 0 {
+			s.title = "Flag done on " + namedTitle(rows)
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// See remembers that a conversation was looked at up to a letter.
+func (a *App) See(ctx context.Context, owner, conversation, last int64) error {
+	err := a.Store.Write(ctx, owner, func(tx *store.Tx) error { return tx.MarkSeen(conversation, last) })
+	if err == nil {
+		a.publish(owner, News{Kinds: []string{"seen"}, Conversations: []int64{conversation}})
+	}
+	return err
+}
+
+// dayStart is when the person's present day began.
+func dayStart(c when.Calendar, now time.Time) time.Time { return c.Begins(c.Today(now)) }

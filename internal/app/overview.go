@@ -1,0 +1,462 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+func lateAt(m when.Moment, now time.Time, c when.Calendar) bool {
+	return followup.GroupOf(&m, now, c) == followup.Overdue
+}
+
+// FollowUp is a follow-up as the page shows it.
+type FollowUp struct {
+	ID       int64             `json:"id"`
+	Title    string            `json:"title"`
+	Notes    string            `json:"notes"`
+	Due      string            `json:"due" doc:"In words; empty for none"`
+	DueAs    string            `json:"dueAs" doc:"The phrase to edit it by"`
+	DueAt    *time.Time        `json:"dueAt,omitempty"`
+	Group    followup.Group    `json:"group"`
+	Late     bool              `json:"late"`
+	Priority followup.Priority `json:"priority"`
+	Status   followup.Status   `json:"status"`
+	Estimate int               `json:"estimate"`
+	Flag     bool              `json:"flag"`
+	MadeAt   time.Time         `json:"madeAt"`
+	DoneAt   *time.Time        `json:"doneAt,omitempty"`
+	Letters  []LinkedLetter    `json:"letters"`
+	Remind   string            `json:"remind" doc:"In words; empty for none"`
+	RemindAs string            `json:"remindAs"`
+	Reminder int64             `json:"reminder,omitempty"`
+	Rang     bool              `json:"rang,omitempty"`
+}
+
+// LinkedLetter is the letter behind a follow-up.
+type LinkedLetter struct {
+	Conversation int64     `json:"conversation,omitempty"`
+	Subject      string    `json:"subject"`
+	Sender       string    `json:"sender"`
+	Date         time.Time `json:"date"`
+	Purged       bool      `json:"purged,omitempty"`
+}
+
+func (v viewer) followUp(f store.FollowUp) FollowUp {
+	out := FollowUp{
+		ID: f.ID, Title: f.Title, Notes: f.Notes, Group: followup.GroupOf(f.Due, v.now, v.cal), Priority: f.Priority, Status: f.Status,
+		Estimate: f.Estimate, Flag: f.Flag, MadeAt: f.MadeAt, Letters: []LinkedLetter{},
+	}
+	if f.Due != nil {
+		out.Due, out.Late = v.due(*f.Due)
+		out.DueAs = editable(*f.Due, v.cal)
+		if f.Due.Precision != when.Open {
+			out.DueAt = &f.Due.UTC
+		}
+	}
+	if !f.DoneAt.IsZero() {
+		out.DoneAt = &f.DoneAt
+	}
+	for _, l := range f.Letters {
+		out.Letters = append(out.Letters, LinkedLetter{Conversation: l.Conversation, Subject: l.Subject, Sender: l.Sender, Date: l.Date, Purged: l.Purged})
+	}
+	if f.Reminder != nil {
+		out.Remind, out.RemindAs, out.Reminder = v.speak(f.Reminder.Moment), editable(f.Reminder.Moment, v.cal), f.Reminder.ID
+		out.Rang = f.Reminder.State == "rang"
+	}
+	return out
+}
+
+// editable is a phrase that reads to the moment again.
+func editable(m when.Moment, c when.Calendar) string {
+	switch m.Precision {
+	case when.Open:
+		return "someday"
+	case when.ToDay:
+		if clock := m.UTC.In(c.Zone); when.At(clock.Hour(), clock.Minute()) == c.DayStart {
+			return when.OnDay(m.Day(c), c).Phrase
+		}
+	case when.ToMinute:
+	}
+	return when.Exact(m.UTC, c).Phrase
+}
+
+// maxListed bounds the plain lists of follow-ups and of what is to come.
+const maxListed = 10_000
+
+// FollowUps lists the open follow-ups by due, or the closed ones.
+func (a *App) FollowUps(ctx context.Context, owner int64, closed bool) ([]FollowUp, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]FollowUp, error) {
+		most := maxListed
+		if closed {
+			most = 200
+		}
+		list, err := tx.FollowUps(closed, most)
+		if err != nil {
+			return nil, err
+		}
+		v, err := a.viewer(tx)
+		out := make([]FollowUp, len(list))
+		for i, f := range list {
+			out[i] = v.followUp(f)
+		}
+		return out, err
+	})
+}
+
+// Waiting is an expectation as the page shows it.
+type Waiting struct {
+	ID           int64     `json:"id"`
+	Conversation int64     `json:"conversation"`
+	Title        string    `json:"title"`
+	Persons      []string  `json:"persons"`
+	Since        time.Time `json:"since"`
+	Until        string    `json:"until" doc:"In words; empty for no limit"`
+	UntilAs      string    `json:"untilAs"`
+	Late         bool      `json:"late"`
+	Offered      string    `json:"offered,omitempty" doc:"Somebody else who has answered"`
+	Away         string    `json:"away,omitempty" doc:"Subject of an automatic answer"`
+}
+
+func (v viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
+	out := Waiting{ID: e.ID, Conversation: e.Conversation, Since: e.Since, Late: e.Late, Away: e.Away, Persons: []string{}}
+	for _, p := range e.Persons {
+		name := p
+		if known, err := tx.Knows(p, 1); err == nil && len(known) == 1 && known[0].Name != "" {
+			name = known[0].Name
+		}
+		out.Persons = append(out.Persons, name)
+	}
+	if e.Until != nil {
+		out.Until, out.UntilAs = v.speak(*e.Until), editable(*e.Until, v.cal)
+	}
+	if e.Offered != 0 {
+		if l, err := tx.Letter(e.Offered); err == nil && !l.InAt.IsZero() {
+			out.Offered = l.From.Display()
+		}
+	}
+	return out
+}
+
+// WaitingList lists what is waited for, by its limit.
+func (a *App) WaitingList(ctx context.Context, owner int64) ([]Waiting, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]Waiting, error) {
+		list, err := tx.Waiting()
+		if err != nil {
+			return nil, err
+		}
+		v, err := a.viewer(tx)
+		out := make([]Waiting, 0, len(list))
+		for _, e := range list {
+			w := v.waiting(tx, e)
+			if row, err := tx.Conversation(e.Conversation); err == nil {
+				w.Conversation, w.Title = row.ID, row.Title()
+			}
+			out = append(out, w)
+		}
+		return out, err
+	})
+}
+
+// Ahead lists what will come back, in the order in which it comes.
+func (a *App) Ahead(ctx context.Context, owner int64) ([]Row, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]Row, error) {
+		rows, err := tx.Returns(maxListed)
+		if err != nil {
+			return nil, err
+		}
+		v, err := a.viewer(tx)
+		return v.rows(rows), err
+	})
+}
+
+// HoldView is the hold in force.
+type HoldView struct {
+	From  time.Time  `json:"from"`
+	Until *time.Time `json:"until,omitempty"`
+	Words string     `json:"words"`
+	Asks  bool       `json:"asks" doc:"It has lasted so long that it may be forgotten"`
+}
+
+// Overview is what every view shows: counts, the gate, the staff, what the
+// next undo would take back.
+type Overview struct {
+	Now      time.Time      `json:"now"`
+	Zone     string         `json:"zone"`
+	Inbox    int            `json:"inbox"`
+	FollowUp int            `json:"followUps"`
+	Waiting  int            `json:"waiting"`
+	Ahead    int            `json:"ahead"`
+	Held     int            `json:"held"`
+	Hold     *HoldView      `json:"hold,omitempty"`
+	Undo     string         `json:"undo" doc:"What the next undo takes back; empty for nothing"`
+	Ringing  []FollowUp     `json:"ringing"`
+	Outbox   []OutgoingView `json:"outbox"`
+	Drafts   int            `json:"drafts"`
+	High     int            `json:"high" doc:"The most there was in the inbox today"`
+	LowWater *time.Time     `json:"lowWater,omitempty" doc:"The day's first zero"`
+	Zeros    []time.Time    `json:"zeros"`
+}
+
+// Overview gives what every view shows.
+func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (out Overview, err error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		out = Overview{Now: v.now, Zone: v.cal.Zone.String(), Ringing: []FollowUp{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}}
+		for _, count := range []struct {
+			into *int
+			by   func() (int, error)
+		}{
+			{&out.Inbox, func() (int, error) { return tx.CountIn(decide.Inbox, 0) }},
+			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, tx.CountReturns}, {&out.Held, tx.CountHeld},
+		} {
+			if *count.into, err = count.by(); err != nil {
+				return out, err
+			}
+		}
+		if out.Hold, err = v.hold(tx); err != nil {
+			return out, err
+		}
+		if e, err := tx.LastUndoable(); err == nil {
+			out.Undo = e.Title
+		}
+		ringing, err := tx.Ringing()
+		if err != nil {
+			return out, err
+		}
+		for _, f := range ringing {
+			out.Ringing = append(out.Ringing, v.followUp(f))
+		}
+		outbox, err := tx.Outbox()
+		if err != nil {
+			return out, err
+		}
+		for _, o := range outbox {
+			out.Outbox = append(out.Outbox, outgoingView(o))
+		}
+		drafts, err := tx.Drafts()
+		if err != nil {
+			return out, err
+		}
+		out.Drafts = len(drafts)
+		tide, err := a.tide(tx, v, out.Inbox)
+		out.High, out.Zeros = tide.High, orEmpty(tide.Zeros)
+		if len(tide.Zeros) > 0 {
+			out.LowWater = &tide.Zeros[0]
+		}
+		return out, err
+	})
+}
+
+func (v viewer) hold(tx *store.Tx) (*HoldView, error) {
+	h, err := tx.CurrentHold()
+	if err != nil || h == nil {
+		return nil, err
+	}
+	rule, err := currentHold(tx)
+	if err != nil {
+		return nil, err
+	}
+	out := &HoldView{From: h.From, Words: "until you let it in", Asks: rule.Asks(v.now)}
+	if h.Until != nil {
+		out.Until, out.Words = &h.Until.UTC, "until "+v.speak(*h.Until)
+	}
+	return out, nil
+}
+
+func (a *App) tide(tx *store.Tx, v viewer, inbox int) (review.Tide, error) {
+	start := dayStart(v.cal, v.now)
+	moves, err := tx.Moves(start)
+	return review.TideOf(start, v.now, inbox, moves), err
+}
+
+// DayMark is something on the day line.
+type DayMark struct {
+	Kind         string    `json:"kind" enum:"return,due"`
+	At           time.Time `json:"at"`
+	Title        string    `json:"title"`
+	Conversation int64     `json:"conversation,omitempty"`
+	FollowUp     int64     `json:"followUp,omitempty"`
+	Late         bool      `json:"late,omitempty"`
+}
+
+// Band is a stretch of the day line during which delivery was or will be held.
+type Band struct {
+	From time.Time `json:"from"`
+	To   time.Time `json:"to"`
+}
+
+// Day is what the day line shows.
+type Day struct {
+	Start  time.Time      `json:"start"`
+	End    time.Time      `json:"end"`
+	Now    time.Time      `json:"now"`
+	Curve  []review.Point `json:"curve"`
+	High   int            `json:"high"`
+	Held   []Band         `json:"held"`
+	Marks  []DayMark      `json:"marks"`
+	Recent []DecisionView `json:"decisions" doc:"Today's decisions, newest first"`
+}
+
+// DecisionView is a decision of today.
+type DecisionView struct {
+	Entry int64     `json:"entry"`
+	Kind  string    `json:"kind"`
+	Title string    `json:"title"`
+	At    time.Time `json:"at"`
+}
+
+// Day gives the day line: from the working day's start to its end, widened to
+// hold what happened and what is due.
+func (a *App) Day(ctx context.Context, owner int64) (Day, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (out Day, err error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		inbox, err := tx.CountIn(decide.Inbox, 0)
+		if err != nil {
+			return out, err
+		}
+		tide, err := a.tide(tx, v, inbox)
+		if err != nil {
+			return out, err
+		}
+		today := v.cal.Today(v.now)
+		begins, ends := v.cal.Begins(today), v.cal.Begins(today.Add(1))
+		out = Day{
+			Start: v.cal.Instant(today, max(0, v.cal.DayStart-90)), End: v.cal.Instant(today, min(v.cal.DayEnd+180, when.At(23, 59))),
+			Now: v.now, Curve: tide.Curve, High: tide.High, Held: []Band{}, Marks: []DayMark{}, Recent: []DecisionView{},
+		}
+		if out.Marks, err = a.marks(tx, v, begins, ends); err != nil {
+			return out, err
+		}
+		out.widen(begins, ends)
+		if out.Held, err = heldBands(tx, out.Start, out.End); err != nil {
+			return out, err
+		}
+		decisions, err := tx.Decisions(begins, 500)
+		for _, e := range decisions {
+			out.Recent = append(out.Recent, DecisionView{Entry: e.ID, Kind: e.Kind[len("decide:"):], Title: e.Title, At: e.At})
+		}
+		return out, err
+	})
+}
+
+// widen makes room for now and for every mark within the day.
+func (d *Day) widen(begins, ends time.Time) {
+	at := []time.Time{d.Now}
+	for _, m := range d.Marks {
+		at = append(at, m.At)
+	}
+	for _, t := range at {
+		if t.Before(d.Start) && !t.Before(begins) {
+			d.Start = t.Truncate(time.Hour)
+		}
+		if t.After(d.End) && t.Before(ends) {
+			d.End = t.Truncate(time.Hour).Add(time.Hour)
+		}
+	}
+}
+
+// maxMarks keeps a crowded day line readable and quick.
+const maxMarks = 200
+
+func (a *App) marks(tx *store.Tx, v viewer, from, to time.Time) ([]DayMark, error) {
+	out := []DayMark{}
+	rows, err := tx.ReturnsBetween(from, to, maxMarks)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		out = append(out, DayMark{Kind: "return", At: r.Return.When.UTC, Title: r.Title(), Conversation: r.ID})
+	}
+	due, err := tx.DueBetween(from, to, maxMarks)
+	for _, f := range due {
+		out = append(out, DayMark{Kind: "due", At: f.Due.UTC, Title: f.Title, FollowUp: f.ID, Late: lateAt(*f.Due, v.now, v.cal)})
+	}
+	return out, err
+}
+
+func heldBands(tx *store.Tx, start, end time.Time) ([]Band, error) {
+	holds, err := tx.HoldsSince(start)
+	out := []Band{}
+	for _, h := range holds {
+		to := end
+		if !h.EndedAt.IsZero() {
+			to = h.EndedAt
+		} else if h.Until != nil {
+			to = h.Until.UTC
+		}
+		from := h.From
+		if from.Before(start) {
+			from = start
+		}
+		if to.After(end) {
+			to = end
+		}
+		if from.Before(to) {
+			out = append(out, Band{from, to})
+		}
+	}
+	return out, err
+}
+
+// JournalEntry is a step of the Journal as the page shows it.
+type JournalEntry struct {
+	Entry  int64     `json:"entry"`
+	Title  string    `json:"title"`
+	Actor  string    `json:"actor"`
+	At     time.Time `json:"at"`
+	Undone bool      `json:"undone"`
+	Undo   bool      `json:"undo" doc:"It can be undone"`
+}
+
+// Journal lists steps, newest first, from before an entry (0: the newest).
+func (a *App) Journal(ctx context.Context, owner, before int64) ([]JournalEntry, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]JournalEntry, error) {
+		list, err := tx.Entries(before, PageSize)
+		out := make([]JournalEntry, len(list))
+		for i, e := range list {
+			out[i] = JournalEntry{Entry: e.ID, Title: e.Title, Actor: e.Actor, At: e.At, Undone: e.UndoneBy != 0, Undo: e.Undoable && e.UndoneBy == 0}
+		}
+		return out, err
+	})
+}
+
+// DraftView is a draft as the page shows it.
+type DraftView struct {
+	ID           string    `json:"id"`
+	Conversation int64     `json:"conversation,omitempty"`
+	Writing      Writing   `json:"writing"`
+	UpdatedAt    time.Time `json:"updatedAt"`
+}
+
+func draftView(d store.Draft) DraftView {
+	out := DraftView{ID: d.ID, Conversation: d.Conversation, UpdatedAt: d.UpdatedAt}
+	// A draft that can't be read back is shown empty rather than not at all.
+	_ = json.Unmarshal(d.Value, &out.Writing)
+	out.Writing.To = orEmpty(out.Writing.To)
+	return out
+}
+
+// Drafts lists the letters being written.
+func (a *App) Drafts(ctx context.Context, owner int64) ([]DraftView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]DraftView, error) {
+		list, err := tx.Drafts()
+		out := make([]DraftView, len(list))
+		for i, d := range list {
+			out[i] = draftView(d)
+		}
+		return out, err
+	})
+}

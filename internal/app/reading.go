@@ -1,0 +1,355 @@
+package app
+
+import (
+	"context"
+	"strconv"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Conversation is one conversation with its letters.
+type Conversation struct {
+	Row
+	LetterList   []Letter       `json:"letterList"`
+	FollowUpList []FollowUp     `json:"followUpList"`
+	WaitingList  []Waiting      `json:"waitingList"`
+	Outbox       []OutgoingView `json:"outbox"`
+	// Answer and AnswerAll are the sender and recipients of an answer to the
+	// newest letter from somebody else.
+	Answer    Answering   `json:"answer"`
+	AnswerAll Answering   `json:"answerAll"`
+	Drafts    []DraftView `json:"drafts"`
+}
+
+// Answering says from whom and to whom an answer goes.
+type Answering struct {
+	Letter  int64    `json:"letter"`
+	From    string   `json:"from"`
+	To      []string `json:"to"`
+	Cc      []string `json:"cc"`
+	Subject string   `json:"subject"`
+	Forward string   `json:"forward" doc:"The subject when it is handed on"`
+}
+
+// Letter is a letter in a conversation. Folded ones carry no text until they
+// are opened.
+type Letter struct {
+	ID        int64            `json:"id"`
+	From      letter.Address   `json:"from"`
+	To        []letter.Address `json:"to"`
+	Cc        []letter.Address `json:"cc"`
+	Subject   string           `json:"subject"`
+	Date      time.Time        `json:"date"`
+	InAt      time.Time        `json:"inAt"`
+	Own       bool             `json:"own"`
+	Automatic letter.Automatic `json:"automatic,omitempty"`
+	Snippet   string           `json:"snippet"`
+	Damage    string           `json:"damage,omitempty"`
+	Twin      bool             `json:"twin,omitempty" doc:"Another letter has the same Message-ID"`
+	HTML      bool             `json:"html"`
+	Parts     []Part           `json:"parts"`
+	Body      *Body            `json:"body,omitempty"`
+}
+
+// Part is an attachment of a letter.
+type Part struct {
+	Index int    `json:"index"`
+	Name  string `json:"name"`
+	Type  string `json:"type"`
+	Size  int    `json:"size"`
+}
+
+// Body is what a letter says.
+type Body struct {
+	Text    []letter.Fold `json:"text"`
+	Blocked int           `json:"blocked" doc:"Remote images left out of its HTML"`
+}
+
+// OutgoingView is a letter in the outbox.
+type OutgoingView struct {
+	ID       int64     `json:"id"`
+	To       []string  `json:"to"`
+	Subject  string    `json:"subject"`
+	State    string    `json:"state"`
+	LeavesAt time.Time `json:"leavesAt"`
+	Trouble  string    `json:"trouble,omitempty"`
+	Draft    string    `json:"draft,omitempty"`
+}
+
+// Open gives a conversation with its letters; the newest is unfolded.
+func (a *App) Open(ctx context.Context, owner, id int64) (Conversation, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (Conversation, error) {
+		row, err := tx.Conversation(id)
+		if err != nil {
+			return Conversation{}, err
+		}
+		v, err := a.viewer(tx)
+		if err != nil {
+			return Conversation{}, err
+		}
+		out := Conversation{Row: v.row(row), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
+		letters, err := tx.LettersIn(row.ID)
+		if err != nil {
+			return out, err
+		}
+		for i, l := range letters {
+			shown := letterView(l)
+			if i == len(letters)-1 || l.ID == row.LastLetter {
+				if shown.Body, err = body(tx, l.ID); err != nil {
+					return out, err
+				}
+			}
+			out.LetterList = append(out.LetterList, shown)
+		}
+		if err := a.answers(tx, &out, letters); err != nil {
+			return out, err
+		}
+		return out, a.around(tx, v, &out)
+	})
+}
+
+// answers computes whom an answer goes to.
+func (a *App) answers(tx *store.Tx, out *Conversation, letters []store.Letter) error {
+	if len(letters) == 0 {
+		return nil
+	}
+	target := letters[len(letters)-1]
+	for i := len(letters) - 1; i >= 0; i-- {
+		if !letters[i].Own {
+			target = letters[i]
+			break
+		}
+	}
+	addresses, err := tx.OwnAddresses()
+	if err != nil {
+		return err
+	}
+	accounts, err := tx.Accounts()
+	if err != nil {
+		return err
+	}
+	own := make([]string, 0, len(addresses))
+	for _, acc := range accounts {
+		own = append(own, letter.Address{Email: acc.Address}.Key())
+	}
+	l := letter.Letter{From: target.From, To: target.Recipients.To, Cc: target.Recipients.Cc, ReplyTo: target.Recipients.ReplyTo}
+	make := func(all bool) Answering {
+		to := letter.Answer(l, own, all)
+		return Answering{
+			Letter: target.ID, From: to.From, To: written(to.To), Cc: written(to.Cc),
+			Subject: letter.WithPrefix("Re: ", target.Subject), Forward: letter.WithPrefix("Fwd: ", target.Subject),
+		}
+	}
+	out.Answer, out.AnswerAll = make(false), make(true)
+	return nil
+}
+
+func written(list []letter.Address) []string {
+	out := []string{}
+	for _, a := range list {
+		if a.Name == "" {
+			out = append(out, a.Email)
+		} else {
+			out = append(out, a.Name+" <"+a.Email+">")
+		}
+	}
+	return out
+}
+
+// around adds what belongs to a conversation besides its letters.
+func (a *App) around(tx *store.Tx, v viewer, out *Conversation) error {
+	followUps, err := tx.FollowUpsOf(out.ID)
+	if err != nil {
+		return err
+	}
+	for _, f := range followUps {
+		out.FollowUpList = append(out.FollowUpList, v.followUp(f))
+	}
+	open, err := tx.OpenFor([]int64{out.ID}, nil)
+	if err != nil {
+		return err
+	}
+	for _, e := range open {
+		out.WaitingList = append(out.WaitingList, v.waiting(tx, e))
+	}
+	outbox, err := tx.Outbox()
+	if err != nil {
+		return err
+	}
+	for _, o := range outbox {
+		if to, err := tx.Follow(o.Conversation); err == nil && to == out.ID {
+			out.Outbox = append(out.Outbox, outgoingView(o))
+		}
+	}
+	drafts, err := tx.Drafts()
+	for _, d := range drafts {
+		if to, err := tx.Follow(d.Conversation); err == nil && to == out.ID && out.ID != 0 {
+			out.Drafts = append(out.Drafts, draftView(d))
+		}
+	}
+	return err
+}
+
+func outgoingView(o store.Outgoing) OutgoingView {
+	return OutgoingView{ID: o.ID, To: o.Recipients, Subject: o.Subject, State: o.State, LeavesAt: o.SendAt, Trouble: o.Trouble, Draft: o.Draft}
+}
+
+func letterView(l store.Letter) Letter {
+	out := Letter{
+		ID: l.ID, From: l.From, To: orEmpty(l.Recipients.To), Cc: orEmpty(l.Recipients.Cc), Subject: l.Subject, Date: l.Date, InAt: l.InAt,
+		Own: l.Own, Automatic: l.Automatic, Snippet: l.Ask, Damage: l.Damage, Twin: l.Twin, HTML: l.HTML, Parts: []Part{},
+	}
+	for i, p := range l.Parts {
+		if !p.Inline {
+			out.Parts = append(out.Parts, Part{Index: i, Name: p.Name, Type: p.Type, Size: p.Size})
+		}
+	}
+	return out
+}
+
+func body(tx *store.Tx, id int64) (*Body, error) {
+	raw, err := tx.Original(id)
+	if err != nil {
+		return nil, err
+	}
+	l := letter.Parse(raw)
+	return &Body{Text: letter.Folds(l.Text), Blocked: letter.Clean(l.HTML, false, func(string) string { return "" }).Blocked}, nil
+}
+
+// ReadLetter gives one letter with its text.
+func (a *App) ReadLetter(ctx context.Context, owner, id int64) (Letter, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (Letter, error) {
+		l, err := tx.Letter(id)
+		if err != nil {
+			return Letter{}, err
+		}
+		if l.InAt.IsZero() {
+			return Letter{}, store.ErrNotFound // held: not to be seen yet
+		}
+		out := letterView(l)
+		out.Body, err = body(tx, id)
+		return out, err
+	})
+}
+
+// Original gives the bytes of a letter as it arrived.
+func (a *App) Original(ctx context.Context, owner, id int64) ([]byte, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]byte, error) {
+		if l, err := tx.Letter(id); err != nil || l.InAt.IsZero() {
+			return nil, store.ErrNotFound
+		}
+		return tx.Original(id)
+	})
+}
+
+// Page gives a letter's HTML made safe; remote images only if asked for. part
+// gives the address of the part with an index.
+func (a *App) Page(ctx context.Context, owner, id int64, remote bool, part func(index int) string) (string, error) {
+	raw, err := a.Original(ctx, owner, id)
+	if err != nil {
+		return "", err
+	}
+	l := letter.Parse(raw)
+	at := map[string]int{}
+	for i, p := range l.Parts {
+		if p.ContentID != "" {
+			at[p.ContentID] = i
+		}
+	}
+	return letter.Clean(l.HTML, remote, func(id string) string {
+		if i, ok := at[id]; ok {
+			return part(i)
+		}
+		return ""
+	}).HTML, nil
+}
+
+// PartOf gives one part of a letter.
+func (a *App) PartOf(ctx context.Context, owner, id int64, index int) (letter.Part, error) {
+	raw, err := a.Original(ctx, owner, id)
+	if err != nil {
+		return letter.Part{}, err
+	}
+	parts := letter.Parse(raw).Parts
+	if index < 0 || index >= len(parts) {
+		return letter.Part{}, store.ErrNotFound
+	}
+	return parts[index], nil
+}
+
+// QuoteOf prepares what an answer or a forward carries below its text.
+func (a *App) QuoteOf(ctx context.Context, owner, id int64, kind string) (string, error) {
+	raw, err := a.Original(ctx, owner, id)
+	if err != nil {
+		return "", err
+	}
+	return read(ctx, a, owner, func(tx *store.Tx) (string, error) {
+		v, err := a.viewer(tx)
+		return Quote(kind, letter.Parse(raw), v.cal), err
+	})
+}
+
+// ReadPhrase understands a phrase for the owner, and puts it into words.
+func (a *App) ReadPhrase(ctx context.Context, owner int64, phrase string) (PhraseView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (PhraseView, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return PhraseView{}, err
+		}
+		out := PhraseView{Proposals: []Proposal{}}
+		for _, p := range when.Propose(v.now, v.cal) {
+			out.Proposals = append(out.Proposals, Proposal{Phrase: p.Canonical, Label: p.Phrase, Words: v.speak(p.Moment), Why: p.Why})
+		}
+		if phrase == "" {
+			return out, nil
+		}
+		r, err := when.Read(phrase, v.now, v.cal)
+		if err != nil {
+			out.Trouble = err.Error()
+			return out, nil
+		}
+		out.Reading = &Proposal{Phrase: r.Canonical, Label: phrase, Words: v.speak(r.Moment), Why: v.far(r)}
+		if r.Precision != when.Open {
+			out.Reading.At = &r.UTC
+		}
+		return out, nil
+	})
+}
+
+// far says how far away a reading is, and what was assumed.
+func (v viewer) far(r when.Reading) string {
+	why := ""
+	if r.Precision != when.Open {
+		switch days := v.cal.Today(v.now).DaysUntil(r.Day(v.cal)); days {
+		case 0:
+			why = "today"
+		case 1:
+			why = "in one day"
+		default:
+			why = "in " + strconv.Itoa(days) + " days"
+		}
+	}
+	for _, n := range r.Notes {
+		why += " · " + n
+	}
+	return why
+}
+
+// PhraseView is a phrase as understood, and what else could be meant.
+type PhraseView struct {
+	Reading   *Proposal  `json:"reading,omitempty"`
+	Trouble   string     `json:"trouble,omitempty"`
+	Proposals []Proposal `json:"proposals"`
+}
+
+// Proposal is a time that can be taken. Phrase is what to send back.
+type Proposal struct {
+	Phrase string     `json:"phrase"`
+	Label  string     `json:"label"`
+	Words  string     `json:"words"`
+	Why    string     `json:"why"`
+	At     *time.Time `json:"at,omitempty"`
+}

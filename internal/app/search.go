@@ -1,0 +1,67 @@
+package app
+
+import (
+	"context"
+	"strconv"
+
+	"ebbe.example/ebbe/internal/core/find"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// SearchPage is what a search has found.
+type SearchPage struct {
+	RowPage
+	Problems []string `json:"problems"`
+}
+
+// Search finds conversations by words, from:, to:, before: and after:.
+func (a *App) Search(ctx context.Context, owner int64, typed, cursor string) (SearchPage, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (SearchPage, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return SearchPage{}, err
+		}
+		q := find.Parse(typed, v.cal)
+		out := SearchPage{RowPage: RowPage{Rows: []Row{}}, Problems: orEmpty(q.Problems)}
+		if q.Empty() {
+			return out, nil
+		}
+		var before int64
+		if cursor != "" {
+			if before, err = strconv.ParseInt(cursor, 10, 64); err != nil {
+				return out, problem("That page of the search is no longer there.")
+			}
+		}
+		found, next, err := tx.Search(q, before, PageSize)
+		for _, f := range found {
+			row := v.row(f.Row)
+			row.Letter = f.LetterID
+			out.Rows = append(out.Rows, row)
+		}
+		if next != 0 {
+			out.Next = strconv.FormatInt(next, 10)
+		}
+		return out, err
+	})
+}
+
+// Knows completes a name or an address from the people the owner knows.
+func (a *App) Knows(ctx context.Context, owner int64, typed string) ([]store.KnownPerson, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]store.KnownPerson, error) {
+		list, err := tx.Knows(typed, 8)
+		return orEmpty(list), err
+	})
+}
+
+// Labels lists the owner's labels.
+func (a *App) Labels(ctx context.Context, owner int64) ([]string, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]string, error) {
+		list, err := tx.Labels()
+		return orEmpty(list), err
+	})
+}
+
+// Accounts lists the owner's accounts.
+func (a *App) Accounts(ctx context.Context, owner int64) ([]store.Account, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]store.Account, error) { return tx.Accounts() })
+}

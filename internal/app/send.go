@@ -1,0 +1,381 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Writing is a letter being written, as the page holds it and a draft keeps it.
+type Writing struct {
+	// Kind is "answer", "hand-on" or "new".
+	Kind    string   `json:"kind" enum:"answer,hand-on,new"`
+	From    string   `json:"from" doc:"One of the own addresses"`
+	To      []string `json:"to"`
+	Cc      []string `json:"cc,omitempty"`
+	Subject string   `json:"subject" maxLength:"2000"`
+	Text    string   `json:"text" maxLength:"5000000"`
+	// Quoted stands below the text: what is answered or handed on.
+	Quoted string `json:"quoted,omitempty" maxLength:"5000000"`
+	// Letter is the one that is answered or handed on.
+	Letter int64 `json:"letter,omitempty"`
+	All    bool  `json:"all,omitempty" doc:"To all recipients"`
+	Stay   bool  `json:"stay,omitempty" doc:"Leave the conversation where it is"`
+	// Wait is the limit until which an answer is waited for; a phrase.
+	Wait string `json:"wait,omitempty"`
+}
+
+// SaveDraft keeps what is being typed. It is no step of the Journal: there is
+// nothing to undo in a keystroke.
+func (a *App) SaveDraft(ctx context.Context, owner int64, id string, conversation int64, w Writing) error {
+	value, err := json.Marshal(w)
+	if err != nil {
+		return err
+	}
+	err = a.Store.Write(ctx, owner, func(tx *store.Tx) error {
+		return tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: a.Now()})
+	})
+	if err == nil {
+		a.publish(owner, News{Kinds: []string{"draft"}})
+	}
+	return err
+}
+
+// DropDraft throws a draft away.
+func (a *App) DropDraft(ctx context.Context, owner int64, command, id string) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "draft", Title: "Draft thrown away"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		d, err := s.Draft(id)
+		if errors.Is(err, store.ErrNotFound) {
+			return Decided{Entry: s.id, Title: s.title}, nil
+		}
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		changes.Set(change.Object{Kind: "draft", ID: d.Number}, "alive", d.Alive, false)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// Sending is a letter to be sent, with the decision that goes with it.
+type Sending struct {
+	Command      string
+	Draft        string
+	Conversation int64
+	Saw          int64
+	Writing
+}
+
+// Sent is what became of a letter handed to the outbox.
+type Sent struct {
+	Decided
+	Outgoing int64     `json:"outgoing"`
+	LeavesAt time.Time `json:"leavesAt"`
+}
+
+// Send puts a letter into the outbox, from where it leaves after SendDelay,
+// and decides on the conversation that it answers or hands on.
+func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
+	kind := map[string]decide.Kind{"answer": decide.Answer, "hand-on": decide.HandOn}[w.Kind]
+	cmd := Command{ID: w.Command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(kind)}
+	if kind == "" {
+		cmd.Kind = "send"
+	}
+	return run(ctx, a, cmd, func(s *step) (Sent, error) {
+		out, account, err := s.compose(w)
+		if err != nil {
+			return Sent{}, err
+		}
+		raw, err := out.Bytes()
+		if err != nil {
+			return Sent{}, err
+		}
+		var changes change.List
+		conversation := w.Conversation
+		s.title = "Sent “" + shorten(out.Subject, 60) + "”"
+		if kind == "" {
+			if conversation, err = s.AddConversation(letter.BareSubject(out.Subject)); err != nil {
+				return Sent{}, err
+			}
+		} else {
+			row, err := s.Conversation(conversation)
+			if err != nil {
+				return Sent{}, problem("The conversation is no longer there. The letter was kept as a draft.")
+			}
+			conversation = row.ID
+			changes = decide.Decide(row.State(), decide.Decision{Kind: kind, At: s.at, Saw: w.Saw, Stay: w.Stay})
+			s.title = verbs[kind] + " “" + shorten(row.Title(), 60) + "”"
+			if kind == decide.HandOn {
+				s.title += " to " + out.To[0].Display()
+			}
+		}
+		if err := s.expectAnswer(w, kind, conversation, out); err != nil {
+			return Sent{}, err
+		}
+		leaves := s.at.Add(s.app.SendDelay)
+		var recipients []string
+		for _, r := range append(out.To, out.Cc...) {
+			recipients = append(recipients, r.Email)
+		}
+		id, err := s.AddOutgoing(store.Outgoing{
+			AccountID: account, Conversation: conversation, Draft: w.Draft, MessageID: out.MessageID, Sender: out.From.Email,
+			Recipients: recipients, Subject: out.Subject, SendAt: leaves,
+		}, store.Pack(raw), s.at)
+		if err != nil {
+			return Sent{}, err
+		}
+		changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+		if err := s.sleepDraft(&changes, w); err != nil {
+			return Sent{}, err
+		}
+		return Sent{Decided{Entry: s.id, Title: s.title}, id, leaves}, s.apply(changes)
+	})
+}
+
+// sleepDraft ends the draft with the text as it was sent, so that undoing the
+// send gives back all of it.
+func (s *step) sleepDraft(changes *change.List, w Sending) error {
+	if w.Draft == "" {
+		return nil
+	}
+	value, err := json.Marshal(w.Writing)
+	if err != nil {
+		return err
+	}
+	if err := s.SaveDraft(store.Draft{ID: w.Draft, Conversation: w.Conversation, Kind: w.Kind, Value: value, UpdatedAt: s.at}); err != nil {
+		return err
+	}
+	d, err := s.Draft(w.Draft)
+	if err != nil {
+		return err
+	}
+	changes.Set(change.Object{Kind: "draft", ID: d.Number}, "alive", d.Alive, false)
+	return nil
+}
+
+// DefaultWait is how long Hand on waits when no limit is given.
+const DefaultWait = "1w"
+
+func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out letter.Outgoing) error {
+	if w.Wait == "" && kind != decide.HandOn {
+		return nil
+	}
+	if w.Wait == "" {
+		w.Wait = DefaultWait
+	}
+	until, err := s.read(w.Wait)
+	if err != nil {
+		return err
+	}
+	return s.expect(conversation, out.To, out.MessageID, until)
+}
+
+// compose checks what was typed and makes the letter of it.
+func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
+	out := letter.Outgoing{Subject: strings.TrimSpace(w.Subject), Date: s.at, Text: w.Text}
+	accounts, err := s.Accounts()
+	if err != nil {
+		return out, 0, err
+	}
+	var account store.Account
+	for _, a := range accounts {
+		if strings.EqualFold(a.Address, w.From) {
+			account = a
+		}
+	}
+	if account.ID == 0 {
+		return out, 0, problem("“%s” is not one of your addresses. The letter was not sent.", w.From)
+	}
+	out.From = letter.Address{Name: account.Name, Email: account.Address}
+	if out.To, err = checkAddresses(w.To); err != nil {
+		return out, 0, err
+	}
+	if out.Cc, err = checkAddresses(w.Cc); err != nil {
+		return out, 0, err
+	}
+	if len(out.To) == 0 {
+		return out, 0, problem("The letter needs somebody to go to. It was not sent; the draft is kept.")
+	}
+	if w.Quoted != "" {
+		out.Text = strings.TrimRight(w.Text, "\n") + "\n\n" + w.Quoted
+	}
+	_, domain, _ := strings.Cut(account.Address, "@")
+	out.MessageID = uuid.NewString() + "@" + domain
+	if w.Kind == "new" || w.Letter == 0 {
+		return out, account.ID, nil
+	}
+	raw, err := s.Original(w.Letter)
+	if err != nil {
+		return out, 0, problem("The letter that this answers is no longer there. The draft is kept.")
+	}
+	answered := letter.Parse(raw)
+	out.References = letter.Chain(answered)
+	out.InReplyTo = answered.MessageID
+	if w.Kind == "hand-on" {
+		out.Parts = answered.Attachments()
+	}
+	return out, account.ID, nil
+}
+
+func checkAddresses(typed []string) ([]letter.Address, error) {
+	var out []letter.Address
+	for _, t := range typed {
+		if strings.TrimSpace(t) == "" {
+			continue
+		}
+		a, err := letter.CheckAddress(t)
+		if err != nil {
+			return nil, problem("%v. The letter was not sent; the draft is kept.", err)
+		}
+		out = append(out, a)
+	}
+	return out, nil
+}
+
+// retryAfter is how long a letter waits after its n-th failed try.
+func retryAfter(tries int) time.Duration {
+	return min(time.Minute<<min(tries, 6), time.Hour)
+}
+
+// transmit sends a letter that has come due, and makes it part of its
+// conversation. It is at least once on the wire: after a crash in between it
+// goes again under its old Message-ID; here it is exactly once.
+func (a *App) transmit(ctx context.Context, owner, id int64, due time.Time) error {
+	key := fmt.Sprintf("send:%d", id)
+	o, err := run(ctx, a, Command{ID: key, Owner: owner, Actor: ByClock, Kind: "send", Title: "Letter leaves", At: due}, func(s *step) (store.Outgoing, error) {
+		s.final = true
+		o, err := s.Outgoing(id)
+		if err != nil {
+			return o, err
+		}
+		var changes change.List
+		changes.Set(change.Object{Kind: "outbox", ID: id}, "state", o.State, "sending")
+		return o, s.apply(changes)
+	})
+	if err != nil {
+		return err
+	}
+	raw, tries, err := a.outgoingBytes(ctx, owner, id)
+	if err != nil {
+		return err
+	}
+	a.hook("send.before")
+	err = a.Sender.Send(ctx, o.Sender, o.Recipients, raw)
+	a.hook("send.after")
+	var refused *Refused
+	if err != nil && !errors.As(err, &refused) {
+		again := a.Now().Add(retryAfter(tries))
+		a.Log.Warn("letter did not leave; it will be tried again", "outbox", id, "at", again, "reason", err)
+		return a.Store.Write(ctx, owner, func(tx *store.Tx) error { return tx.Retry(id, again, err.Error()) })
+	}
+	_, err = run(ctx, a, Command{ID: key + ":end", Owner: owner, Actor: ByClock, Kind: "sent", Title: "Letter left", At: a.Now()}, func(s *step) (bool, error) {
+		s.final = true
+		if refused != nil {
+			return false, s.refused(o, refused.Reason)
+		}
+		return true, s.sent(o, raw)
+	})
+	return err
+}
+
+func (a *App) outgoingBytes(ctx context.Context, owner, id int64) (raw []byte, tries int, err error) {
+	err = a.Store.Write(ctx, owner, func(tx *store.Tx) error {
+		o, err := tx.Outgoing(id)
+		if err != nil {
+			return err
+		}
+		tries = o.Tries
+		raw, err = tx.OutgoingBytes(o)
+		return err
+	})
+	return raw, tries, err
+}
+
+// sent makes a letter that has left part of its conversation.
+func (s *step) sent(o store.Outgoing, raw []byte) error {
+	var changes change.List
+	changes.Set(change.Object{Kind: "outbox", ID: o.ID}, "state", "sending", "sent")
+	if err := s.apply(changes); err != nil {
+		return err
+	}
+	addresses, err := s.OwnAddresses()
+	if err != nil {
+		return err
+	}
+	st := describe(letter.Parse(raw), ownKeys(addresses), s.at)
+	known, err := s.OwnLetterByMessageID(o.MessageID)
+	if err != nil || known != 0 { // it came back by a list before we knew
+		return err
+	}
+	p := store.Pack(raw)
+	if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
+		return err
+	}
+	if _, err := s.AddArrival(store.Arrival{LetterID: st.id, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.at, InAt: s.at}, p); err != nil {
+		return err
+	}
+	if !st.row.Own { // to me alone: it will arrive as a note to self
+		return s.letIn(st, time.Time{})
+	}
+	conversation, err := s.Conversation(o.Conversation)
+	if err != nil {
+		return s.letIn(st, time.Time{})
+	}
+	return s.joinOwn(st, conversation, o.AccountID)
+}
+
+// joinOwn puts an own letter into the conversation it was written in.
+func (s *step) joinOwn(st stored, c store.Row, account int64) error {
+	if err := s.LetIn(st.id, c.ID, s.at); err != nil {
+		return err
+	}
+	if err := s.Join(store.Joined{
+		Conversation: c.ID, Letter: st.row, LetterID: st.id, Accounts: []int64{account}, Persons: st.facts.Persons, InAt: s.at,
+	}); err != nil {
+		return err
+	}
+	if err := s.Index(st.id, st.l); err != nil {
+		return err
+	}
+	if err := s.meet(st); err != nil {
+		return err
+	}
+	s.news.add("conversation", c.ID)
+	return s.apply(decide.Arrive(c.State(), decide.Came{At: s.at, Own: true}))
+}
+
+// refused keeps a letter that the mail service would not take, and brings its
+// conversation back, through any hold.
+func (s *step) refused(o store.Outgoing, reason string) error {
+	var changes change.List
+	changes.Set(change.Object{Kind: "outbox", ID: o.ID}, "state", "sending", "failed")
+	if err := s.Retry(o.ID, s.at, reason); err != nil {
+		return err
+	}
+	if c, err := s.Conversation(o.Conversation); err == nil && c.Letters > 0 {
+		changes = append(changes, decide.Arrive(c.State(), decide.Came{At: s.at, Failed: true, From: strings.Join(o.Recipients, ", ")})...)
+	}
+	s.title = "A letter could not be delivered: " + reason
+	return s.apply(changes)
+}
+
+// Quote prepares the text that an answer or a forward carries below it.
+func Quote(kind string, l letter.Letter, c when.Calendar) string {
+	stamp := l.Date.In(c.Zone).Format("Mon 2 Jan 2006, 15:04")
+	if kind == "hand-on" {
+		return letter.Forwarded(l, stamp)
+	}
+	return letter.Quote(l, stamp)
+}

@@ -1,0 +1,124 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Undone says what an undo took back, and what it had to leave.
+type Undone struct {
+	Entry int64  `json:"entry"`
+	Title string `json:"title"`
+	// Left says in words what was changed since and stays.
+	Left          []string `json:"left,omitempty"`
+	Conversations []int64  `json:"conversations,omitempty"`
+	// Draft is the draft that a send taken back gives free again.
+	Draft string `json:"draft,omitempty"`
+}
+
+// Undo takes back a step of the Journal; 0 is the person's own latest one not
+// yet undone.
+func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64) (Undone, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "undo"}
+	return run(ctx, a, cmd, func(s *step) (Undone, error) {
+		e, err := s.undoable(entry)
+		if err != nil {
+			return Undone{}, err
+		}
+		recorded, err := s.Changes(e.ID)
+		if err != nil {
+			return Undone{}, err
+		}
+		current, err := s.Versions(recorded)
+		if err != nil {
+			return Undone{}, err
+		}
+		undo, kept := change.Inverse(recorded, current)
+		undo = withoutSent(undo, kept)
+		out := Undone{Entry: e.ID, Title: "Undone: " + e.Title}
+		for _, u := range undo {
+			s.changed = true
+			s.news.add(u.Kind, u.ID)
+			if u.Kind == "conversation" && u.Field == "place" {
+				out.Conversations = append(out.Conversations, u.ID)
+			}
+			if u.Kind == "draft" {
+				if out.Draft, err = s.DraftByNumber(u.ID); err != nil {
+					return Undone{}, err
+				}
+			}
+		}
+		out.Left = leftInWords(kept)
+		if len(undo) == 0 && len(recorded) > 0 {
+			out.Title = "Nothing left to undo of: " + e.Title
+		}
+		if err := s.Revert(s.id, s.at, undo); err != nil {
+			return Undone{}, err
+		}
+		s.title = out.Title
+		return out, s.SetUndoOf(s.id, e.ID)
+	})
+}
+
+func (s *step) undoable(entry int64) (store.Entry, error) {
+	var e store.Entry
+	var err error
+	if entry == 0 {
+		e, err = s.LastUndoable()
+	} else {
+		e, err = s.Entry(entry)
+	}
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return e, problem("There is nothing to undo.")
+	case err != nil:
+		return e, err
+	case !e.Undoable:
+		return e, problem("“%s” can't be undone.", e.Title)
+	case e.UndoneBy != 0:
+		return e, problem("“%s” is undone already.", e.Title)
+	}
+	return e, nil
+}
+
+// leftInWords names what stays because it was changed since.
+func leftInWords(kept []change.Recorded) []string {
+	var out []string
+	counts := map[string]int{}
+	for _, k := range kept {
+		switch {
+		case k.Kind == "outbox":
+			counts["The letter has gone."]++
+		case k.Kind == "draft": // goes with its letter
+		case k.Kind == "conversation" && k.Field == "place":
+			counts["moved since"]++
+		default:
+			counts[strings.TrimPrefix(k.Field, "label:")+" changed since"]++
+		}
+	}
+	for what, n := range counts {
+		switch {
+		case strings.HasSuffix(what, "."):
+			out = append(out, what)
+		case n == 1:
+			out = append(out, "Left as it is: "+what+".")
+		default:
+			out = append(out, fmt.Sprintf("Left as they are: %d %s.", n, what))
+		}
+	}
+	return out
+}
+
+// withoutSent leaves a draft asleep whose letter has gone.
+func withoutSent(undo, kept []change.Recorded) []change.Recorded {
+	if !slices.ContainsFunc(kept, func(r change.Recorded) bool { return r.Kind == "outbox" }) {
+		return undo
+	}
+	return slices.DeleteFunc(undo, func(r change.Recorded) bool { return r.Kind == "draft" })
+}

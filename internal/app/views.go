@@ -1,0 +1,285 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/findings"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Row is a conversation as lists show it.
+type Row struct {
+	ID          int64          `json:"id"`
+	Place       decide.Place   `json:"place"`
+	Title       string         `json:"title"`
+	From        letter.Address `json:"from"`
+	Ask         string         `json:"ask"`
+	Asks        bool           `json:"asks" doc:"The text is something asked, not only a first sentence"`
+	Action      string         `json:"action" doc:"The ask as the title of a follow-up"`
+	Letters     int            `json:"letters"`
+	Last        int64          `json:"last" doc:"The newest letter; sent back with a decision"`
+	At          time.Time      `json:"at"`
+	Unread      bool           `json:"unread"`
+	Star        bool           `json:"star"`
+	Attachments int            `json:"attachments"`
+	Labels      []string       `json:"labels"`
+	Accounts    []int64        `json:"accounts"`
+	Group       Group          `json:"group"`
+	Back        string         `json:"back,omitempty" doc:"Why it came back, in words"`
+	Again       string         `json:"again,omitempty" doc:"The old time, offered once when an answer came first"`
+	Return      string         `json:"return,omitempty" doc:"When it comes back, in words"`
+	ReturnAt    *time.Time     `json:"returnAt,omitempty"`
+	PutOffs     int            `json:"putOffs,omitempty"`
+	PlaceSince  time.Time      `json:"placeSince"`
+	DaysLeft    int            `json:"daysLeft,omitempty" doc:"In the bin: days until it is purged"`
+	FollowUps   []RowFollowUp  `json:"followUps"`
+	Waiting     []string       `json:"waiting"`
+	To          []string       `json:"to,omitempty" doc:"In Sent: who the letter went to"`
+	Letter      int64          `json:"letter,omitempty" doc:"In Sent and search: the letter meant"`
+	CameBack    bool           `json:"cameBack"`
+}
+
+// Group says how a row came to its place in the queue.
+type Group struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+}
+
+// RowFollowUp is an open follow-up on a row.
+type RowFollowUp struct {
+	ID    int64  `json:"id"`
+	Title string `json:"title"`
+	Due   string `json:"due,omitempty"`
+	Late  bool   `json:"late,omitempty"`
+	Flag  bool   `json:"flag,omitempty"`
+}
+
+// viewer is what rows need to be put into words.
+type viewer struct {
+	now time.Time
+	cal when.Calendar
+}
+
+func (a *App) viewer(tx *store.Tx) (viewer, error) {
+	p, err := tx.Person()
+	return viewer{a.Now(), p.Calendar()}, err
+}
+
+func (v viewer) speak(m when.Moment) string { return when.Speak(m, v.now, v.cal) }
+
+// short prints an instant as briefly as its distance allows.
+func (v viewer) short(t time.Time) string {
+	return when.Speak(when.Moment{UTC: t, Precision: when.ToMinute}, v.now, v.cal)
+}
+
+func (v viewer) row(r store.Row) Row {
+	out := Row{
+		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks, Action: findings.Action(r.Ask, r.Asks, r.Title()),
+		Letters: r.Letters, Last: r.LastLetter, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
+		Labels: orEmpty(r.Labels), Accounts: orEmpty(r.Accounts), PutOffs: r.PutOffs, PlaceSince: r.PlaceSince, Waiting: orEmpty(r.Waiting),
+		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil,
+	}
+	out.Group = v.group(r)
+	if r.Back != nil {
+		out.Back = v.backInWords(*r.Back)
+		if r.Back.Old != nil && (r.Back.Old.Precision == when.Open || r.Back.Old.UTC.After(v.now)) {
+			out.Again = v.speak(*r.Back.Old)
+		}
+	}
+	if r.Return != nil {
+		out.Return = v.speak(r.Return.When)
+		if r.Return.When.Precision != when.Open {
+			out.ReturnAt = &r.Return.When.UTC
+		}
+	}
+	if r.Place == decide.Bin {
+		out.DaysLeft = max(0, decide.BinDays-int(v.now.Sub(r.PlaceSince).Hours()/24))
+	}
+	for _, f := range r.FollowUps {
+		out.FollowUps = append(out.FollowUps, v.mark(f))
+	}
+	return out
+}
+
+func (v viewer) mark(f store.FollowUpMark) RowFollowUp {
+	mark := RowFollowUp{ID: f.ID, Title: f.Title, Flag: f.Flag}
+	if f.Due == nil {
+		return mark
+	}
+	var due when.Moment
+	if json.Unmarshal([]byte(*f.Due), &due) == nil {
+		mark.Due, mark.Late = v.due(due)
+	}
+	return mark
+}
+
+// due puts a due into words; a day has no clock time.
+func (v viewer) due(m when.Moment) (words string, late bool) {
+	late = lateAt(m, v.now, v.cal)
+	words = v.speak(m)
+	if m.Precision == when.ToDay && len(words) > 6 {
+		words = trimClock(words)
+	}
+	return words, late
+}
+
+func trimClock(words string) string {
+	words = words[:len(words)-len("15:04")]
+	for len(words) > 0 && (words[len(words)-1] == ' ' || words[len(words)-1] == ',') {
+		words = words[:len(words)-1]
+	}
+	return words
+}
+
+func (v viewer) group(r store.Row) Group {
+	switch {
+	case r.Back != nil && r.Back.Reason == decide.BackNew:
+		return Group{"new", "New since you decided"}
+	case r.Back != nil:
+		return Group{"back", "Came back"}
+	case !r.RoundAt.IsZero() && v.cal.Today(r.RoundAt) == v.cal.Today(v.now):
+		return Group{"round:" + r.RoundAt.Format(time.RFC3339), "Let in at " + r.RoundAt.In(v.cal.Zone).Format("15:04")}
+	case v.cal.Today(r.QueueAt) == v.cal.Today(v.now):
+		return Group{"today", "Today"}
+	case v.cal.Today(r.QueueAt).DaysUntil(v.cal.Today(v.now)) == 1:
+		return Group{"yesterday", "Carried over from yesterday"}
+	}
+	return Group{"before", "Carried over"}
+}
+
+func (v viewer) backInWords(b decide.Back) string {
+	since := v.short(b.At)
+	switch b.Reason {
+	case decide.BackTime:
+		return "back since " + since + ", put off on " + b.PutOff.In(v.cal.Zone).Format("Mon 2 Jan")
+	case decide.BackFetched:
+		return "fetched back " + since
+	case decide.BackAnswer:
+		return "answered by " + b.Person + " " + since
+	case decide.BackNew:
+		return "new letter " + since + ", after you decided"
+	case decide.BackNoAnswer:
+		return "no answer from " + b.Person + " since " + v.short(b.PutOff)
+	case decide.BackFailed:
+		return "could not be delivered to " + b.Person
+	}
+	return "back since " + since
+}
+
+func orEmpty[T any](list []T) []T {
+	if list == nil {
+		return []T{}
+	}
+	return list
+}
+
+// RowPage is a page of a list.
+type RowPage struct {
+	Rows []Row `json:"rows"`
+	// Next is the cursor of the next page; empty on the last one.
+	Next string `json:"next,omitempty"`
+}
+
+// PageSize is how many rows a page of a list has.
+const PageSize = 100
+
+// List gives a page of a place: inbox, later, archive, bin or junk.
+func (a *App) List(ctx context.Context, owner int64, place decide.Place, oldest bool, account int64, cursor string) (RowPage, error) {
+	order := map[decide.Place]store.Order{decide.Inbox: store.QueueNewest, decide.Bin: store.SinceFirst}[place]
+	switch {
+	case place == decide.Inbox && oldest:
+		order = store.QueueOldest
+	case order == (store.Order{}):
+		order = store.LastFirst
+	}
+	return read(ctx, a, owner, func(tx *store.Tx) (RowPage, error) {
+		after, err := readCursor(cursor)
+		if err != nil {
+			return RowPage{}, err
+		}
+		rows, next, err := tx.Page(place, order, after, account, PageSize)
+		if err != nil {
+			return RowPage{}, err
+		}
+		v, err := a.viewer(tx)
+		return RowPage{Rows: v.rows(rows), Next: writeCursor(next)}, err
+	})
+}
+
+func (v viewer) rows(rows []store.Row) []Row {
+	out := make([]Row, len(rows))
+	for i, r := range rows {
+		out[i] = v.row(r)
+	}
+	return out
+}
+
+func readCursor(text string) (*store.Cursor, error) {
+	if text == "" {
+		return nil, nil
+	}
+	var c store.Cursor
+	if err := json.Unmarshal([]byte(text), &c); err != nil {
+		return nil, problem("That page of the list is no longer there.")
+	}
+	return &c, nil
+}
+
+func writeCursor(c *store.Cursor) string {
+	if c == nil {
+		return ""
+	}
+	b, _ := json.Marshal(c) // three numbers can always be written
+	return string(b)
+}
+
+// Everything lists the ids of a place, for deciding on all of it.
+func (a *App) Everything(ctx context.Context, owner int64, place decide.Place, account int64) ([]store.Seen, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]store.Seen, error) {
+		list, err := tx.AllIn(place, account)
+		return orEmpty(list), err
+	})
+}
+
+// Sent gives a page of the owner's own letters.
+func (a *App) Sent(ctx context.Context, owner int64, cursor string) (RowPage, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (RowPage, error) {
+		after, err := readCursor(cursor)
+		if err != nil {
+			return RowPage{}, err
+		}
+		letters, next, err := tx.Sent(after, PageSize)
+		if err != nil {
+			return RowPage{}, err
+		}
+		ids := make([]int64, 0, len(letters))
+		for _, l := range letters {
+			ids = append(ids, l.Conversation)
+		}
+		rows, err := tx.Conversations(ids)
+		if err != nil {
+			return RowPage{}, err
+		}
+		v, err := a.viewer(tx)
+		out := RowPage{Rows: []Row{}, Next: writeCursor(next)}
+		for _, l := range letters {
+			i := slices.IndexFunc(rows, func(r store.Row) bool { return r.ID == l.Conversation })
+			if i < 0 {
+				continue
+			}
+			row := v.row(rows[i])
+			row.At, row.Ask, row.Asks, row.Letter, row.Title, row.Unread = l.Date, l.Ask, false, l.ID, l.Subject, false
+			for _, to := range append(l.Recipients.To, l.Recipients.Cc...) {
+				row.To = append(row.To, to.Display())
+			}
+			out.Rows = append(out.Rows, row)
+		}
+		return out, err
+	})
+}

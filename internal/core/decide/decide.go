@@ -1,0 +1,301 @@
+// Package decide holds the rules of deciding: what each of the seven
+// decisions changes on a conversation, and what an arriving letter does to
+// one that was decided.
+package decide
+
+import (
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// Place is where a conversation stands. Nowhere is the place of one whose
+// letters are all held.
+type Place string
+
+// The places.
+const (
+	Nowhere  Place = ""
+	Inbox    Place = "inbox"
+	Shallows Place = "shallows"
+	Later    Place = "later"
+	Archive  Place = "archive"
+	Bin      Place = "bin"
+	Junk     Place = "junk"
+)
+
+// Kind is one of the decisions, or a move that undoes one by hand.
+type Kind string
+
+// The seven decisions of the deck, and the moves between other places.
+const (
+	Answer   Kind = "answer"
+	Done     Kind = "done"
+	PutOff   Kind = "later"
+	FollowUp Kind = "follow-up"
+	HandOn   Kind = "hand-on"
+	File     Kind = "file"
+	ToBin    Kind = "bin"
+	ToJunk   Kind = "junk"
+	ToInbox  Kind = "inbox" // fetch back, restore, not junk
+)
+
+// BinDays is how long the bin keeps a conversation.
+const BinDays = 30
+
+// Return is why and when a conversation comes back.
+type Return struct {
+	When  when.Moment `json:"when"`
+	SetAt time.Time   `json:"setAt"`
+	// Since is when it was first put off in a row of put-offs.
+	Since time.Time `json:"since"`
+}
+
+// Back says why a conversation stands in the inbox again.
+type Back struct {
+	Reason BackReason `json:"reason"`
+	At     time.Time  `json:"at"`
+	// PutOff is when it was put away; zero if it never was.
+	PutOff time.Time `json:"putOff,omitzero"`
+	// Person is who did not answer, or who did.
+	Person string `json:"person,omitempty"`
+	// Old is the time for which it had been put off, when a letter came first.
+	Old *when.Moment `json:"old,omitempty"`
+}
+
+// BackReason is why a conversation came back.
+type BackReason string
+
+// The reasons.
+const (
+	BackTime     BackReason = "time"
+	BackFetched  BackReason = "fetched"
+	BackAnswer   BackReason = "answer"    // a letter came while it was put off
+	BackNew      BackReason = "new"       // a letter came after it was decided
+	BackNoAnswer BackReason = "no-answer" // the limit of an expectation passed
+	BackFailed   BackReason = "failed"    // a letter of mine could not be delivered
+)
+
+// State is what the rules need to know of a conversation.
+type State struct {
+	ID      int64
+	Place   Place
+	Return  *Return
+	Back    *Back
+	PutOffs int
+	// Last is the newest letter let in; Decided the last one that was seen
+	// when the conversation was last decided.
+	Last, Decided int64
+	Labels        []string
+}
+
+func (s State) object() change.Object { return change.Object{Kind: "conversation", ID: s.ID} }
+
+// Decision is a decision to be made on a conversation.
+type Decision struct {
+	Kind Kind
+	At   time.Time
+	// Saw is the last letter the person had seen of it.
+	Saw int64
+	// When is set for PutOff, or when an Answer or Follow up also puts off.
+	When *when.Moment
+	// Stay leaves the conversation where it is (Answer, Follow up).
+	Stay bool
+	// Labels are added (File).
+	Labels []string
+}
+
+// target is where each decision sends a conversation.
+var target = map[Kind]Place{
+	Answer: Archive, Done: Archive, PutOff: Later, FollowUp: Archive, HandOn: Archive,
+	File: Archive, ToBin: Bin, ToJunk: Junk, ToInbox: Inbox,
+}
+
+// Decide computes what a decision changes. A letter let in after the last one
+// seen is not covered by it: then the conversation stays in (or comes back to)
+// the inbox as new since the decision.
+func Decide(s State, d Decision) change.List {
+	var out change.List
+	o := s.object()
+	place := target[d.Kind]
+	if d.When != nil {
+		place = Later
+	}
+	if d.Stay && d.When == nil {
+		place = s.Place
+	}
+	var back *Back
+	var ret *Return
+	putOffs := 0
+	switch {
+	case s.Last > d.Saw && d.Saw > 0 && place != Inbox && place != Junk:
+		place, back = Inbox, &Back{Reason: BackNew, At: d.At}
+	case place == Later:
+		since := d.At
+		putOffs = s.PutOffs + 1
+		if s.Return != nil {
+			since = s.Return.Since
+			if d.When.UTC.Before(s.Return.When.UTC) && d.When.Precision != when.Open {
+				putOffs = s.PutOffs // a move to earlier is no putting off
+			}
+		}
+		ret = &Return{When: *d.When, SetAt: d.At, Since: since}
+	case d.Kind == ToInbox && s.Place == Later:
+		back = &Back{Reason: BackFetched, At: d.At, PutOff: putOffAt(s)}
+		putOffs = s.PutOffs
+	case place == s.Place:
+		back, ret, putOffs = s.Back, s.Return, s.PutOffs
+	}
+	out.Set(o, "place", s.Place, place)
+	out.Set(o, "return", s.Return, ret)
+	out.Set(o, "back", s.Back, back)
+	out.Set(o, "putOffs", s.PutOffs, putOffs)
+	if d.Saw > s.Decided {
+		out.Set(o, "decided", s.Decided, d.Saw)
+	}
+	for _, label := range d.Labels {
+		out.Set(o, "label:"+label, has(s.Labels, label), true)
+	}
+	return out
+}
+
+func putOffAt(s State) time.Time {
+	if s.Return == nil {
+		return time.Time{}
+	}
+	return s.Return.SetAt
+}
+
+func has(list []string, item string) bool {
+	for _, l := range list {
+		if l == item {
+			return true
+		}
+	}
+	return false
+}
+
+// Came is a letter let in, as the rules of arrival see it.
+type Came struct {
+	At        time.Time
+	Own       bool // from one of the owner's own addresses to somebody else
+	Automatic letter.Automatic
+	From      string
+	// Failed is set for a permanent delivery failure of an own letter.
+	Failed bool
+}
+
+// Arrive computes what a letter let in changes on the place of its
+// conversation. From somebody else it brings the conversation back from
+// archive and later; from the bin too, unless it is list or automatic mail;
+// in shallows and junk it stays. Own letters bring nothing back.
+func Arrive(s State, c Came) change.List {
+	var out change.List
+	o := s.object()
+	if c.Own {
+		if s.Place == Nowhere {
+			out.Set(o, "place", s.Place, Archive)
+		}
+		return out
+	}
+	out.Set(o, "putOffs", s.PutOffs, 0)
+	switch s.Place {
+	case Nowhere:
+		out.Set(o, "place", s.Place, Inbox)
+	case Archive:
+		out.Set(o, "place", s.Place, Inbox)
+		if s.Decided > 0 {
+			out.Set(o, "back", s.Back, &Back{Reason: reason(c, BackNew), At: c.At, Person: c.From})
+		}
+	case Later:
+		back := &Back{Reason: reason(c, BackAnswer), At: c.At, Person: c.From}
+		if s.Return != nil {
+			back.PutOff, back.Old = s.Return.SetAt, &s.Return.When
+		}
+		out.Set(o, "place", s.Place, Inbox)
+		out.Set(o, "return", s.Return, (*Return)(nil))
+		out.Set(o, "back", s.Back, back)
+	case Bin:
+		if !c.Automatic.Is() || c.Failed {
+			out.Set(o, "place", s.Place, Inbox)
+			out.Set(o, "back", s.Back, &Back{Reason: reason(c, BackNew), At: c.At, Person: c.From})
+		}
+	case Inbox, Shallows, Junk:
+	}
+	return out
+}
+
+func reason(c Came, otherwise BackReason) BackReason {
+	if c.Failed {
+		return BackFailed
+	}
+	return otherwise
+}
+
+// Due computes what the coming of a return's time changes.
+func Due(s State, at time.Time) change.List {
+	var out change.List
+	if s.Place != Later || s.Return == nil {
+		return out
+	}
+	o := s.object()
+	out.Set(o, "place", s.Place, Inbox)
+	out.Set(o, "return", s.Return, (*Return)(nil))
+	out.Set(o, "back", s.Back, &Back{Reason: BackTime, At: at, PutOff: s.Return.SetAt})
+	return out
+}
+
+// Limit computes what happens to the conversation when the limit of an
+// expectation passes: it comes back, unless it is junk.
+func Limit(s State, at, since time.Time, person string) change.List {
+	var out change.List
+	if s.Place == Junk || s.Place == Nowhere {
+		return out
+	}
+	o := s.object()
+	out.Set(o, "place", s.Place, Inbox)
+	out.Set(o, "return", s.Return, (*Return)(nil))
+	out.Set(o, "back", s.Back, &Back{Reason: BackNoAnswer, At: at, PutOff: since, Person: person})
+	return out
+}
+
+// Merge computes what joining other into s changes on s: its place is the
+// inbox if either was there, else the earlier return; marks unite.
+func Merge(s, other State, at time.Time) change.List {
+	var out change.List
+	o := s.object()
+	place, ret, back := s.Place, s.Return, s.Back
+	switch {
+	case s.Place == Inbox || other.Place == Inbox:
+		place, ret = Inbox, nil
+		if back == nil {
+			back = other.Back
+		}
+	case s.Place == Later && other.Place == Later:
+		if other.Return != nil && (ret == nil || earlier(other.Return.When, ret.When)) {
+			ret = other.Return
+		}
+	case other.Place == Later:
+		place, ret = Later, other.Return
+	case s.Place == Nowhere, s.Place == Bin && other.Place == Archive:
+		place = other.Place
+	}
+	out.Set(o, "place", s.Place, place)
+	out.Set(o, "return", s.Return, ret)
+	out.Set(o, "back", s.Back, back)
+	out.Set(o, "putOffs", s.PutOffs, max(s.PutOffs, other.PutOffs))
+	out.Set(o, "decided", s.Decided, max(s.Decided, other.Decided))
+	for _, label := range other.Labels {
+		out.Set(o, "label:"+label, has(s.Labels, label), true)
+	}
+	return out
+}
+
+func earlier(a, b when.Moment) bool {
+	if a.Precision == when.Open || b.Precision == when.Open {
+		return a.Precision != when.Open
+	}
+	return a.UTC.Before(b.UTC)
+}

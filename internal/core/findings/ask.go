@@ -1,0 +1,141 @@
+// Package findings reads out of a letter what it wants of its reader. This
+// first form finds one sentence: what the letter asks.
+package findings
+
+import (
+	"regexp"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+var (
+	requests = regexp.MustCompile(`(?i)\b(please|kindly|could you|can you|would you|will you|would you mind|we need you|i need you|i need|let me know|let us know|asks? you|remind(er|ing) you|you (have|need) to|don't forget|do not forget|waiting for your|need your|by return|confirm|approve|reply by|answer by|sign and return|rsvp)\b`)
+	greeting = regexp.MustCompile(`(?i)^(dear|hi|hello|hei|hallo|good (morning|afternoon|evening|day)|kjære|hey|thanks|thank you|many thanks)\b[^.?!]{0,40}[,.!]?$`)
+	closing  = regexp.MustCompile(`(?i)^(kind|best|warm|many)?\s*(regards|wishes|greetings|cheers|yours|sincerely|hilsen|mvh|groet)\b`)
+	// Politeness that asks for nothing.
+	courtesy = regexp.MustCompile(`(?i)(please find|if you have any (further )?questions|please do not (reply|hesitate)|please don't hesitate|feel free|let me know if you have any|thank you for)`)
+	abbrev   = regexp.MustCompile(`(?i)\b(dr|mr|mrs|ms|prof|st|no|nr|ca|approx|e\.g|i\.e|etc|vs|fig|vol|inc|ltd)\.$|\b[A-Z]\.$`)
+)
+
+// maxSentence is the length, in characters, at which a sentence is cut.
+const maxSentence = 240
+
+// Ask is the first sentence of a letter's own text that asks or requests
+// something. asks is false when none does; then it is the first sentence.
+func Ask(text string) (sentence string, asks bool) {
+	first := ""
+	for _, s := range sentences(text) {
+		if greeting.MatchString(s) || closing.MatchString(s) || !strings.ContainsFunc(s, unicode.IsLetter) {
+			continue
+		}
+		if first == "" {
+			first = s
+		}
+		if isAsk(s) {
+			return cut(s), true
+		}
+	}
+	return cut(first), false
+}
+
+func isAsk(s string) bool {
+	return !courtesy.MatchString(s) && (strings.HasSuffix(s, "?") || requests.MatchString(s))
+}
+
+// sentences cuts a text at full stops, question and exclamation marks and
+// blank lines, and joins lines that were only wrapped. It reads no further
+// than a reader's first glance would.
+func sentences(text string) []string {
+	const glance = 6000
+	if len(text) > glance {
+		text = text[:glance]
+	}
+	var out []string
+	for block := range strings.SplitSeq(strings.ReplaceAll(text, "\r\n", "\n"), "\n\n") {
+		lines := strings.Split(block, "\n")
+		current := ""
+		flush := func() {
+			if current = strings.TrimSpace(current); current != "" {
+				out = append(out, current)
+			}
+			current = ""
+		}
+		for _, line := range lines {
+			line = strings.TrimSpace(line)
+			// A short line on its own (a greeting, an item) ends what came before.
+			if strings.HasPrefix(line, "- ") || strings.HasPrefix(line, "* ") || strings.HasPrefix(line, "•") {
+				flush()
+			}
+			for _, word := range strings.Fields(line) {
+				current += " " + word
+				if endsSentence(word) {
+					flush()
+				}
+			}
+			if utf8.RuneCountInString(line) < 30 && strings.HasSuffix(line, ",") {
+				flush()
+			}
+		}
+		flush()
+	}
+	return out
+}
+
+func endsSentence(word string) bool {
+	bare := strings.TrimRight(word, "\"'”’)]")
+	if strings.HasSuffix(bare, "?") || strings.HasSuffix(bare, "!") {
+		return true
+	}
+	return strings.HasSuffix(bare, ".") && !abbrev.MatchString(bare)
+}
+
+func cut(s string) string {
+	s = strings.Join(strings.Fields(strings.ToValidUTF8(s, "")), " ")
+	if utf8.RuneCountInString(s) <= maxSentence {
+		return s
+	}
+	runes := []rune(s)[:maxSentence]
+	if i := strings.LastIndexByte(string(runes), ' '); i > maxSentence/2 {
+		return string(runes)[:i] + "…"
+	}
+	return string(runes) + "…"
+}
+
+var (
+	leadIn = regexp.MustCompile(`(?i)^(so|and|but|also|now|then|therefore|if you (have time|can|could)|when you (have time|can)|for now),?\s+`)
+	asking = regexp.MustCompile(`(?i)^(.*?\b)?(could you|can you|would you|will you|would you mind|i need you to|we need you to|you need to|you have to|please|kindly|don't forget to|do not forget to)\s+(please\s+|kindly\s+|also\s+)?`)
+	tellMe = regexp.MustCompile(`(?i)^let (me|us) know\s+`)
+)
+
+// Action phrases an ask as the title of a follow-up: "Can you confirm the
+// four crate sizes?" becomes "Confirm the four crate sizes". Without an ask
+// the subject serves.
+func Action(ask string, asks bool, subject string) string {
+	subject = strings.TrimSpace(subject)
+	if !asks || ask == "" {
+		if subject == "" {
+			return "Answer this letter"
+		}
+		return "See to: " + subject
+	}
+	s := leadIn.ReplaceAllString(ask, "")
+	if loc := asking.FindStringIndex(s); loc != nil && loc[1] < len(s) {
+		s = s[loc[1]:]
+	}
+	if loc := tellMe.FindStringIndex(s); loc != nil {
+		s = "Tell them " + s[loc[1]:]
+	} else if strings.HasSuffix(ask, "?") && s == ask {
+		s = "Answer: " + s
+	}
+	s = strings.Trim(s, " .?!")
+	if s == "" {
+		return "See to: " + subject
+	}
+	r, size := utf8.DecodeRuneInString(s)
+	title := string(unicode.ToUpper(r)) + s[size:]
+	if utf8.RuneCountInString(title) > 100 {
+		title = string([]rune(title)[:99]) + "…"
+	}
+	return title
+}

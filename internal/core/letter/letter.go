@@ -1,0 +1,115 @@
+// Package letter reads and writes single messages (RFC 5322, MIME): what a
+// letter says, who it is from, whether a machine sent it, and what it is
+// known by. It never fails on bad input: what can't be read is kept, and the
+// damage is named.
+package letter
+
+import (
+	"net/mail"
+	"strings"
+	"time"
+)
+
+// Address is a person's name and address. The address is kept as written;
+// compare with Key.
+type Address struct {
+	Name  string `json:"name,omitempty"`
+	Email string `json:"email"`
+}
+
+// Key is the address in the form in which two are compared: lower case.
+func (a Address) Key() string { return strings.ToLower(a.Email) }
+
+// Display is the name, or the address where there is no name.
+func (a Address) Display() string {
+	if a.Name != "" {
+		return a.Name
+	}
+	return a.Email
+}
+
+// String prints the address for a header field, quoted and encoded as
+// RFC 5322 and RFC 2047 ask.
+func (a Address) String() string { return (&mail.Address{Name: a.Name, Address: a.Email}).String() }
+
+// Part is an attachment, or an inline part that the HTML refers to.
+type Part struct {
+	Name        string
+	ContentType string
+	// ContentID is the id by which HTML refers to the part (cid:), without
+	// angle brackets; empty for most attachments.
+	ContentID string
+	Inline    bool
+	Content   []byte
+}
+
+// Letter is one message as read from its bytes. It is a value: nothing
+// changes it after Parse.
+type Letter struct {
+	MessageID  string // without angle brackets; "" when the field is missing
+	InReplyTo  []string
+	References []string
+	From       Address
+	To, Cc     []Address
+	Bcc        []Address
+	ReplyTo    []Address
+	Subject    string
+	// Date is the Date field; zero when missing or unreadable.
+	Date time.Time
+	// Received is the time in the topmost Received field; zero without one.
+	Received time.Time
+	Text     string
+	HTML     string
+	Parts    []Part
+	// Automatic tells that a machine sent it (see Classify).
+	Automatic Automatic
+	// Damage says what was wrong with the bytes; "" for a sound letter.
+	Damage string
+}
+
+// Automatic says by what a letter was recognised as sent by a machine.
+type Automatic string
+
+// The kinds, strongest evidence first.
+const (
+	Personal     Automatic = ""
+	Report       Automatic = "report"         // multipart/report (RFC 6522), empty return path
+	AutoReply    Automatic = "auto-reply"     // Auto-Submitted: auto-replied (RFC 3834)
+	Generated    Automatic = "generated"      // any other Auto-Submitted
+	MeetingReply Automatic = "meeting-answer" // iTIP METHOD:REPLY (RFC 5546)
+	List         Automatic = "list"           // List-Id (RFC 2919), List-Unsubscribe (RFC 2369)
+	Bulk         Automatic = "bulk"           // Precedence: bulk, list or junk
+)
+
+// Is tells whether a machine sent the letter.
+func (a Automatic) Is() bool { return a != Personal }
+
+// Listed tells whether the letter came by a list or in bulk, or was made by a
+// machine without being asked: what may stay away once it was put away.
+func (a Automatic) Listed() bool { return a == List || a == Bulk || a == Generated }
+
+// Recipients are all addresses in To, Cc and Bcc, each once.
+func (l Letter) Recipients() []Address {
+	seen := map[string]bool{}
+	var out []Address
+	for _, list := range [][]Address{l.To, l.Cc, l.Bcc} {
+		for _, a := range list {
+			if !seen[a.Key()] {
+				seen[a.Key()] = true
+				out = append(out, a)
+			}
+		}
+	}
+	return out
+}
+
+// Attachments are the parts that a person would open or save.
+func (l Letter) Attachments() []Part {
+	var out []Part
+	for _, p := range l.Parts {
+		if !p.Inline {
+			out = append(out, p)
+		}
+	}
+	return out
+}

@@ -1,0 +1,110 @@
+package when
+
+import (
+	"fmt"
+	"time"
+)
+
+// Precision says how exactly a time was meant.
+type Precision string
+
+const (
+	// ToMinute: "fri 2pm", "in 3 hours". Comes at its minute, through any hold.
+	ToMinute Precision = "minute"
+	// ToDay: a day or a part of one. Comes with the first delivery at or
+	// after its time.
+	ToDay Precision = "day"
+	// Open: someday. Has no time.
+	Open Precision = "open"
+)
+
+// Mine is the Zone of a Moment that follows the person's own zone.
+const Mine = "mine"
+
+// Moment is a time as it is stored: what was typed, the wall-clock time it
+// named and in which zone, how exactly, and the instant that follows from
+// these. The instant is recomputed (Moment.In) when the zone or its rules
+// change.
+type Moment struct {
+	Phrase    string    `json:"phrase"`
+	Wall      string    `json:"wall,omitempty" doc:"Wall-clock time, 2006-01-02T15:04"`
+	Zone      string    `json:"zone,omitempty" doc:"'mine', or an offset such as +02:00"`
+	Precision Precision `json:"precision" enum:"minute,day,open"`
+	UTC       time.Time `json:"utc,omitzero"`
+}
+
+const wallLayout = "2006-01-02T15:04"
+
+// In returns the moment with its instant computed anew for the calendar.
+// The second reading of a doubled hour is kept, since it is stored with its
+// offset as Zone.
+func (m Moment) In(c Calendar) Moment {
+	if m.Precision == Open || m.Zone != Mine {
+		return m
+	}
+	wall, err := time.Parse(wallLayout, m.Wall)
+	if err != nil {
+		return m
+	}
+	m.UTC = c.Instant(dateOf(wall), At(wall.Hour(), wall.Minute())).UTC()
+	return m
+}
+
+// Exact makes a moment of minute precision at the instant t.
+func Exact(t time.Time, c Calendar) Moment {
+	local := t.In(c.Zone).Truncate(time.Minute)
+	m := Moment{Wall: local.Format(wallLayout), Zone: Mine, Precision: ToMinute, UTC: local.UTC()}
+	// The second of a doubled pair can only be told apart by its offset.
+	if !m.In(c).UTC.Equal(m.UTC) {
+		m.Zone = local.Format("-07:00")
+	}
+	m.Phrase = canonical(local, "")
+	return m
+}
+
+// OnDay makes a moment of day precision at the start of working day d.
+func OnDay(d Date, c Calendar) Moment {
+	m := Moment{Wall: d.String() + "T" + c.DayStart.String(), Zone: Mine, Precision: ToDay}.In(c)
+	m.Phrase = d.utc().Format(dateLayout)
+	return m
+}
+
+// Day is the person's day on which the moment falls.
+func (m Moment) Day(c Calendar) Date {
+	if m.Precision == ToDay {
+		if wall, err := time.Parse(wallLayout, m.Wall); err == nil {
+			return dateOf(wall)
+		}
+	}
+	return c.Today(m.UTC)
+}
+
+const dateLayout = "Mon 2 Jan 2006"
+
+func canonical(t time.Time, part string) string {
+	if part != "" {
+		return t.Format(dateLayout) + " " + part
+	}
+	printed := t.Format(dateLayout + " 15:04")
+	if doubled(t) {
+		printed += " " + t.Format("-07:00")
+	}
+	return printed
+}
+
+// Reading is a phrase as Ebbe understood it.
+type Reading struct {
+	Moment
+	// Canonical is the phrase in full; read again at any earlier now it gives
+	// the same instant.
+	Canonical string
+	// Notes say aloud what was assumed ("no year given: 2027").
+	Notes []string
+}
+
+// Error is a phrase that can't be taken, with what to do about it.
+type Error struct{ Reason string }
+
+func (e *Error) Error() string { return e.Reason }
+
+func refuse(format string, args ...any) error { return &Error{fmt.Sprintf(format, args...)} }

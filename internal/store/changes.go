@@ -1,0 +1,213 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+)
+
+type fieldKey struct {
+	object change.Object
+	field  string
+}
+
+type changeRow struct {
+	Object, Field, Was, Now     string
+	ObjectID                    int64
+	VersionBefore, VersionAfter int64
+}
+
+// Changes gives what a step changed, in order.
+func (tx *Tx) Changes(journalID int64) ([]change.Recorded, error) {
+	rows, err := all[changeRow](tx.db.Raw(`SELECT object, object_id, field, was, now, version_before, version_after
+		FROM changes WHERE owner = ? AND journal_id = ? ORDER BY id`, tx.owner, journalID))
+	out := make([]change.Recorded, len(rows))
+	for i, r := range rows {
+		out[i] = change.Recorded{
+			Change: change.Change{
+				Object: change.Object{Kind: r.Object, ID: r.ObjectID}, Field: r.Field,
+				Was: json.RawMessage(r.Was), Now: json.RawMessage(r.Now),
+			},
+			Before: r.VersionBefore, After: r.VersionAfter,
+		}
+	}
+	return out, err
+}
+
+// Versions gives the version that each changed field has today.
+func (tx *Tx) Versions(recorded []change.Recorded) (func(change.Object, string) int64, error) {
+	changes := make([]change.Change, len(recorded))
+	for i, r := range recorded {
+		changes[i] = r.Change
+	}
+	versions, err := tx.versions(changes)
+	return func(o change.Object, field string) int64 { return versions[fieldKey{o, field}] }, err
+}
+
+func (tx *Tx) versions(changes []change.Change) (map[fieldKey]int64, error) {
+	ids := map[string][]int64{}
+	for _, c := range changes {
+		ids[c.Kind] = append(ids[c.Kind], c.ID)
+	}
+	out := make(map[fieldKey]int64, len(changes))
+	for kind, list := range ids {
+		rows, err := tx.db.Raw(`SELECT object_id, field, version FROM field_versions
+			WHERE object = ? AND object_id IN (SELECT value FROM json_each(?)) AND owner = ?`, kind, jsonIDs(list), tx.owner).Rows()
+		if err != nil {
+			return nil, err
+		}
+		for rows.Next() {
+			k := fieldKey{object: change.Object{Kind: kind}}
+			var version int64
+			if err := rows.Scan(&k.object.ID, &k.field, &version); err != nil {
+				return nil, err
+			}
+			out[k] = version
+		}
+		if err := rows.Close(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func jsonIDs(ids []int64) string {
+	b, _ := json.Marshal(ids) // a list of numbers can always be written
+	return string(b)
+}
+
+// Apply carries out changes that happened at the time at, and writes them
+// down under the Journal step.
+func (tx *Tx) Apply(journalID int64, at time.Time, changes change.List) error {
+	if len(changes) == 0 {
+		return nil
+	}
+	versions, err := tx.versions(changes)
+	if err != nil {
+		return err
+	}
+	recorded := make([]change.Recorded, len(changes))
+	for i, c := range changes {
+		recorded[i] = change.Recorded{Change: c, Before: versions[fieldKey{c.Object, c.Field}], After: newVersion}
+	}
+	return tx.record(journalID, at, recorded, false)
+}
+
+// Revert carries out changes that take a step back: fields get their old
+// versions again, and a conversation that returns to the inbox stands where
+// it stood.
+func (tx *Tx) Revert(journalID int64, at time.Time, undo []change.Recorded) error {
+	return tx.record(journalID, at, undo, true)
+}
+
+// newVersion asks record to make a version: the id of the change itself.
+const newVersion = -1
+
+func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
+	var last int64
+	if err := tx.db.Raw("SELECT coalesce(max(id), 0) FROM changes").Row().Scan(&last); err != nil {
+		return err
+	}
+	changes, versions := tx.bulk(), tx.bulk()
+	made := map[fieldKey]int64{} // a step may change one field twice
+	for i, r := range recorded {
+		id := last + int64(i) + 1
+		if r.After == newVersion {
+			k := fieldKey{r.Object, r.Field}
+			if v, ok := made[k]; ok {
+				r.Before = v
+			}
+			r.After, made[k] = id, id
+		}
+		changes.add(id, tx.owner, journalID, r.Kind, r.ID, r.Field, string(r.Was), string(r.Now), r.Before, r.After)
+		versions.add(r.Kind, r.ID, r.Field, tx.owner, r.After)
+	}
+	if err := changes.flush("INSERT INTO changes (id, owner, journal_id, object, object_id, field, was, now, version_before, version_after) VALUES ", ""); err != nil {
+		return err
+	}
+	if err := versions.flush("INSERT INTO field_versions (object, object_id, field, owner, version) VALUES ",
+		" ON CONFLICT DO UPDATE SET version = excluded.version"); err != nil {
+		return err
+	}
+	return tx.carryOut(journalID, at, recorded, undo)
+}
+
+// carryOut writes the values into their tables, all objects that get the same
+// value of the same field at once.
+func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
+	type group struct {
+		kind, field, now string
+	}
+	var order []group
+	members := map[group][]change.Recorded{}
+	for _, r := range recorded {
+		g := group{r.Kind, r.Field, string(r.Now)}
+		if _, ok := members[g]; !ok {
+			order = append(order, g)
+		}
+		members[g] = append(members[g], r)
+	}
+	for _, g := range order {
+		write, ok := fields[g.kind][g.field]
+		if !ok {
+			label, isLabel := strings.CutPrefix(g.field, "label:")
+			if g.kind != "conversation" || !isLabel {
+				return fmt.Errorf("no field %s of %s", g.field, g.kind)
+			}
+			write = labelField(label)
+		}
+		ids := make([]int64, len(members[g]))
+		for i, r := range members[g] {
+			ids[i] = r.ID
+		}
+		w := writing{tx: tx, journal: journalID, at: at, undo: undo, ids: jsonIDs(ids), now: g.now, members: members[g]}
+		if err := write(w); err != nil {
+			return fmt.Errorf("set %s of %s: %w", g.field, g.kind, err)
+		}
+	}
+	return nil
+}
+
+// bulk collects rows and inserts many with one statement.
+type bulk struct {
+	tx   *Tx
+	rows [][]any
+}
+
+func (tx *Tx) bulk() *bulk { return &bulk{tx: tx} }
+
+func (b *bulk) add(values ...any) { b.rows = append(b.rows, values) }
+
+// bulkSizes are few, so that few statements are kept prepared.
+var bulkSizes = [...]int{500, 25, 1}
+
+func (b *bulk) flush(head, tail string) error {
+	for _, size := range bulkSizes {
+		for len(b.rows) >= size {
+			width := len(b.rows[0])
+			row := "(?" + strings.Repeat(",?", width-1) + ")"
+			args := make([]any, 0, size*width)
+			for _, r := range b.rows[:size] {
+				args = append(args, r...)
+			}
+			if err := b.tx.exec(head+row+strings.Repeat(","+row, size-1)+tail, args...); err != nil {
+				return err
+			}
+			b.rows = b.rows[size:]
+		}
+	}
+	return nil
+}
+
+// Version is the version of one field today; 0 if no command ever changed it.
+func (tx *Tx) Version(o change.Object, field string) (int64, error) {
+	var versions []int64
+	err := tx.db.Raw("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND owner = ?", o.Kind, o.ID, field, tx.owner).Scan(&versions).Error
+	if len(versions) == 0 {
+		return 0, err
+	}
+	return versions[0], err
+}

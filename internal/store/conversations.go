@@ -1,0 +1,305 @@
+package store
+
+import (
+	"encoding/json"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/letter"
+)
+
+// Row is a conversation as lists show it.
+type Row struct {
+	ID           int64
+	Place        decide.Place
+	PlaceSince   time.Time
+	QueueAt      time.Time
+	Back         *decide.Back
+	Return       *decide.Return
+	PutOffs      int
+	Decided      int64
+	Star         bool
+	Unread       bool
+	Priority     string
+	Note         string
+	WorkingTitle string
+	Subject      string
+	From         letter.Address
+	Ask          string
+	Asks         bool
+	Letters      int
+	Attachments  int
+	LastLetter   int64
+	LastAt       time.Time
+	RoundAt      time.Time
+	// Filled for a page of rows at once:
+	Labels    []string
+	Accounts  []int64
+	FollowUps []FollowUpMark
+	Waiting   []string
+}
+
+// FollowUpMark is an open follow-up as a conversation's row shows it.
+type FollowUpMark struct {
+	ID    int64
+	Title string
+	Due   *string // JSON of a when.Moment
+	Flag  bool
+}
+
+type conversationRow struct {
+	ID, PlaceSince, QueueAt, BackRank, Decided, LastLetter, LastAt, RoundAt, Seen int64
+	Place, Subject, WorkingTitle, FromName, FromEmail, Ask, Note, Priority        string
+	Back, Value                                                                   *string
+	PutOffs, Letters, Attachments                                                 int
+	Star, Asks                                                                    bool
+}
+
+const conversationColumns = `c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, c.seen, c.star, c.priority, c.note,
+	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, r.value`
+
+const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.conversation_id = c.id "
+
+func (r conversationRow) row() (Row, error) {
+	out := Row{
+		ID: r.ID, Place: decide.Place(r.Place), PlaceSince: fromMillis(r.PlaceSince), QueueAt: fromMillis(r.QueueAt), PutOffs: r.PutOffs,
+		Decided: r.Decided, Star: r.Star, Unread: r.Seen < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
+		Subject: r.Subject, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Ask: r.Ask, Asks: r.Asks,
+		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt),
+	}
+	if r.Back != nil {
+		if err := json.Unmarshal([]byte(*r.Back), &out.Back); err != nil {
+			return out, err
+		}
+	}
+	if r.Value != nil {
+		if err := json.Unmarshal([]byte(*r.Value), &out.Return); err != nil {
+			return out, err
+		}
+	}
+	return out, nil
+}
+
+// State is what the rules need to know of the conversation.
+func (r Row) State() decide.State {
+	return decide.State{
+		ID: r.ID, Place: r.Place, Return: r.Return, Back: r.Back, PutOffs: r.PutOffs, Last: r.LastLetter, Decided: r.Decided, Labels: r.Labels,
+	}
+}
+
+// Object names the conversation in changes.
+func (r Row) Object() change.Object { return change.Object{Kind: "conversation", ID: r.ID} }
+
+// Title is the working title, or the subject.
+func (r Row) Title() string {
+	switch {
+	case r.WorkingTitle != "":
+		return r.WorkingTitle
+	case strings.TrimSpace(r.Subject) != "":
+		return r.Subject
+	}
+	return "(no subject)"
+}
+
+// Order is how a list of conversations runs.
+type Order struct {
+	column string
+	back   bool // came back first
+	desc   bool
+}
+
+// The orders of the views.
+var (
+	QueueNewest = Order{"queue_at", true, true}
+	QueueOldest = Order{"queue_at", true, false}
+	LastFirst   = Order{"last_at", false, true}
+	SinceFirst  = Order{"place_since", false, true}
+)
+
+// Cursor marks the last row of a page; the zero Cursor starts at the top.
+type Cursor struct {
+	Back int64 `json:"b"`
+	Key  int64 `json:"k"`
+	ID   int64 `json:"i"`
+}
+
+// Page lists conversations of a place after the cursor. account narrows to
+// one account unless it is 0. next is nil on the last page.
+func (tx *Tx) Page(place decide.Place, o Order, after *Cursor, account int64, most int) (rows []Row, next *Cursor, err error) {
+	where := []string{"c.owner = ?", "c.place = ?"}
+	args := []any{tx.owner, string(place)}
+	cmp, dir := ">", "ASC"
+	if o.desc {
+		cmp, dir = "<", "DESC"
+	}
+	key := "c." + o.column
+	order := key + " " + dir + ", c.id " + dir
+	if o.back {
+		order = "c.back_rank DESC, " + order
+	}
+	if after != nil {
+		rest := "(" + key + " " + cmp + " ? OR " + key + " = ? AND c.id " + cmp + " ?)"
+		if o.back {
+			rest = "(c.back_rank < ? OR c.back_rank = ? AND " + rest + ")"
+			args = append(args, after.Back, after.Back)
+		}
+		where = append(where, rest)
+		args = append(args, after.Key, after.Key, after.ID)
+	}
+	if account != 0 {
+		where = append(where, "EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)")
+		args = append(args, account)
+	}
+	args = append(args, most+1)
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+"WHERE "+strings.Join(where, " AND ")+
+		" ORDER BY "+order+" LIMIT ?", args...))
+	if err != nil {
+		return nil, nil, err
+	}
+	if len(found) > most {
+		found = found[:most]
+		last := found[most-1]
+		next = &Cursor{Back: last.BackRank, ID: last.ID, Key: map[string]int64{"queue_at": last.QueueAt, "last_at": last.LastAt, "place_since": last.PlaceSince}[o.column]}
+	}
+	rows, err = tx.rows(found)
+	return rows, next, err
+}
+
+func (tx *Tx) rows(found []conversationRow) ([]Row, error) {
+	rows := make([]Row, len(found))
+	for i, f := range found {
+		row, err := f.row()
+		if err != nil {
+			return nil, err
+		}
+		rows[i] = row
+	}
+	return rows, tx.fillMarks(rows)
+}
+
+// fillMarks adds labels, accounts, follow-ups and expectations to a page of
+// rows with one query each.
+func (tx *Tx) fillMarks(rows []Row) error {
+	at := make(map[int64]*Row, len(rows))
+	ids := make([]int64, len(rows))
+	for i := range rows {
+		at[rows[i].ID], ids[i] = &rows[i], rows[i].ID
+	}
+	list := jsonIDs(ids)
+	labels, err := all[struct {
+		ConversationID int64
+		Label          string
+	}](tx.db.Raw("SELECT conversation_id, label FROM conversation_labels WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) ORDER BY label", tx.owner, list))
+	if err != nil {
+		return err
+	}
+	for _, l := range labels {
+		at[l.ConversationID].Labels = append(at[l.ConversationID].Labels, l.Label)
+	}
+	accounts, err := all[struct{ ConversationID, AccountID int64 }](tx.db.Raw(
+		"SELECT conversation_id, account_id FROM conversation_accounts WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.owner, list))
+	if err != nil {
+		return err
+	}
+	for _, a := range accounts {
+		at[a.ConversationID].Accounts = append(at[a.ConversationID].Accounts, a.AccountID)
+	}
+	marks, err := all[struct {
+		ConversationID, ID int64
+		Title              string
+		Due                *string
+		Flag               bool
+	}](tx.db.Raw(`SELECT DISTINCT l.conversation_id, f.id, f.title, f.due, f.flag FROM letters l JOIN followup_letters x ON x.letter_id = l.id
+		JOIN followups f ON f.id = x.followup_id
+		WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY f.due_at`, tx.owner, list))
+	if err != nil {
+		return err
+	}
+	for _, m := range marks {
+		at[m.ConversationID].FollowUps = append(at[m.ConversationID].FollowUps, FollowUpMark{ID: m.ID, Title: m.Title, Due: m.Due, Flag: m.Flag})
+	}
+	waits, err := all[struct {
+		ConversationID int64
+		Persons        string
+	}](tx.db.Raw(`SELECT conversation_id, persons FROM expectations
+		WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) AND alive = 1 AND state = 'open'`, tx.owner, list))
+	if err != nil {
+		return err
+	}
+	for _, w := range waits {
+		var persons []string
+		if err := json.Unmarshal([]byte(w.Persons), &persons); err != nil {
+			return err
+		}
+		at[w.ConversationID].Waiting = append(at[w.ConversationID].Waiting, persons...)
+	}
+	return nil
+}
+
+// Conversation is one conversation by its id, or by one that leads to it.
+func (tx *Tx) Conversation(id int64) (Row, error) {
+	id, err := tx.Follow(id)
+	if err != nil {
+		return Row{}, err
+	}
+	rows, err := tx.Conversations([]int64{id})
+	if err != nil {
+		return Row{}, err
+	}
+	if len(rows) == 0 {
+		return Row{}, ErrNotFound
+	}
+	return rows[0], nil
+}
+
+// Conversations loads many by their ids, without order.
+func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+
+		"WHERE c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids)))
+	if err != nil {
+		return nil, err
+	}
+	return tx.rows(found)
+}
+
+// Seen is a conversation and the last letter of it, as a list shows them.
+type Seen struct {
+	ID   int64 `json:"id"`
+	Last int64 `json:"last"`
+}
+
+// AllIn lists every conversation of a place, for deciding on all at once.
+func (tx *Tx) AllIn(place decide.Place, account int64) ([]Seen, error) {
+	query := "SELECT id, last_letter AS last FROM conversations c WHERE c.owner = ? AND c.place = ?"
+	args := []any{tx.owner, string(place)}
+	if account != 0 {
+		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
+		args = append(args, account)
+	}
+	return all[Seen](tx.db.Raw(query+" ORDER BY back_rank DESC, queue_at DESC, id DESC", args...))
+}
+
+// MarkSeen remembers that the letters up to last have been looked at. It is
+// not a decision, so the Journal does not hold it.
+func (tx *Tx) MarkSeen(conversation, last int64) error {
+	return tx.exec("UPDATE conversations SET seen = min(last_letter, max(seen, ?)) WHERE owner = ? AND id = ?", last, tx.owner, conversation)
+}
+
+// Labels lists the owner's labels, the most used first.
+func (tx *Tx) Labels() ([]string, error) {
+	return all[string](tx.db.Raw("SELECT label FROM conversation_labels WHERE owner = ? GROUP BY label ORDER BY count(*) DESC, label", tx.owner))
+}
+
+// CountIn counts the conversations of a place.
+func (tx *Tx) CountIn(place decide.Place, account int64) (n int, err error) {
+	query := "SELECT count(*) FROM conversations c WHERE owner = ? AND place = ?"
+	args := []any{tx.owner, string(place)}
+	if account != 0 {
+		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
+		args = append(args, account)
+	}
+	err = tx.db.Raw(query, args...).Row().Scan(&n)
+	return n, err
+}

@@ -1,0 +1,157 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/schedule"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// dueQueries find, for each kind of event, the one that comes first. Each is
+// answered from the top of an index.
+var dueQueries = []struct {
+	kind  schedule.Kind
+	query string
+}{
+	{schedule.Delivery, "SELECT owner, id, until_at AS due FROM holds WHERE alive = 1 AND ended_at IS NULL AND until_at IS NOT NULL ORDER BY until_at, id LIMIT 1"},
+	{schedule.Limit, "SELECT owner, id, until_at AS due FROM expectations WHERE alive = 1 AND state = 'open' AND late = 0 AND until_at IS NOT NULL ORDER BY until_at, id LIMIT 1"},
+	{schedule.Return, "SELECT owner, conversation_id AS id, due FROM returns WHERE waits = 0 AND due IS NOT NULL ORDER BY due, conversation_id LIMIT 1"},
+	{schedule.Reminder, "SELECT owner, id, at AS due FROM reminders WHERE alive = 1 AND state = 'set' AND at IS NOT NULL ORDER BY at, id LIMIT 1"},
+	{schedule.Send, "SELECT owner, id, send_at AS due FROM outbox WHERE state IN ('waiting', 'sending') ORDER BY send_at, id LIMIT 1"},
+	{schedule.Post, "SELECT 0 AS owner, id, due FROM post_bag WHERE taken = 0 ORDER BY due, id LIMIT 1"},
+}
+
+// NextDue is what falls due first, whoever's it is. A system query.
+func (s *Store) NextDue(ctx context.Context) (schedule.Event, bool, error) {
+	var events []schedule.Event
+	for _, q := range dueQueries {
+		rows, err := all[struct{ Owner, ID, Due int64 }](s.writer.WithContext(ctx).Raw(q.query))
+		if err != nil {
+			return schedule.Event{}, false, err
+		}
+		for _, r := range rows {
+			events = append(events, schedule.Event{Kind: q.kind, Owner: r.Owner, ID: r.ID, Due: fromMillis(r.Due)})
+		}
+	}
+	purge, err := all[struct{ Owner, ID, PlaceSince int64 }](s.writer.WithContext(ctx).Raw(`SELECT c.owner, c.id, c.place_since FROM people p
+		JOIN conversations c ON c.owner = p.id AND c.place = 'bin' WHERE NOT EXISTS (` + openFollowUp + `)
+		ORDER BY c.place_since, c.id LIMIT 1`))
+	if err != nil {
+		return schedule.Event{}, false, err
+	}
+	for _, r := range purge {
+		events = append(events, schedule.Event{Kind: schedule.Purge, Owner: r.Owner, ID: r.ID, Due: fromMillis(r.PlaceSince).AddDate(0, 0, decide.BinDays)})
+	}
+	first, ok := schedule.First(events)
+	return first, ok, nil
+}
+
+// openFollowUp keeps a binned letter from being purged.
+const openFollowUp = `SELECT 1 FROM letters l JOIN followup_letters x ON x.letter_id = l.id JOIN followups f ON f.id = x.followup_id
+	WHERE l.conversation_id = c.id AND f.alive = 1 AND f.status NOT IN ('done', 'dropped')`
+
+// Await leaves a return of day precision, which came due under a hold, to the
+// next delivery.
+func (tx *Tx) Await(conversation int64) error {
+	return tx.exec("UPDATE returns SET waits = 1 WHERE owner = ? AND conversation_id = ?", tx.owner, conversation)
+}
+
+// Awaiting lists the returns that the next delivery brings, in due order.
+func (tx *Tx) Awaiting() ([]int64, error) {
+	return all[int64](tx.db.Raw("SELECT conversation_id FROM returns WHERE owner = ? AND waits = 1 ORDER BY due, conversation_id", tx.owner))
+}
+
+// Purge removes a binned conversation for good. Follow-ups that came from its
+// letters keep what their links hold. It says whether there was anything to
+// remove.
+func (tx *Tx) Purge(conversation int64) error {
+	for _, step := range []string{
+		"UPDATE followup_letters SET purged = 1 WHERE owner = ?1 AND letter_id IN (SELECT id FROM letters WHERE conversation_id = ?2)",
+		"UPDATE expectations SET alive = 0 WHERE owner = ?1 AND conversation_id = ?2",
+		"DELETE FROM letters_text WHERE rowid IN (SELECT row_key FROM letters WHERE owner = ?1 AND conversation_id = ?2)",
+		`DELETE FROM blobs WHERE owner = ?1
+			AND sha IN (SELECT a.sha FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.conversation_id = ?2 UNION SELECT sha FROM letters WHERE conversation_id = ?2)
+			AND sha NOT IN (SELECT a.sha FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.owner = ?1 AND l.conversation_id IS NOT ?2
+				UNION SELECT sha FROM letters WHERE owner = ?1 AND conversation_id IS NOT ?2 UNION SELECT sha FROM outbox WHERE owner = ?1 AND state <> 'sent')`,
+		"DELETE FROM letters WHERE owner = ?1 AND conversation_id = ?2",
+		"DELETE FROM conversations WHERE owner = ?1 AND id = ?2",
+	} {
+		if err := tx.exec(step, tx.owner, conversation); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Hold is a hold of delivery as stored.
+type Hold struct {
+	ID      int64
+	From    time.Time
+	Until   *when.Moment
+	EndedAt time.Time
+}
+
+// Object names the hold in changes.
+func (h Hold) Object() change.Object { return change.Object{Kind: "hold", ID: h.ID} }
+
+type holdRow struct {
+	ID, FromAt int64
+	EndedAt    *int64
+	Until      *string
+}
+
+func (r holdRow) hold() (Hold, error) {
+	h := Hold{ID: r.ID, From: fromMillis(r.FromAt)}
+	if r.EndedAt != nil {
+		h.EndedAt = fromMillis(*r.EndedAt)
+	}
+	if r.Until == nil {
+		return h, nil
+	}
+	return h, json.Unmarshal([]byte(*r.Until), &h.Until)
+}
+
+// CurrentHold is the hold in force; nil if there is none.
+func (tx *Tx) CurrentHold() (*Hold, error) {
+	rows, err := all[holdRow](tx.db.Raw("SELECT id, from_at, until, ended_at FROM holds WHERE owner = ? AND alive = 1 AND ended_at IS NULL ORDER BY id DESC LIMIT 1", tx.owner))
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	h, err := rows[0].hold()
+	return &h, err
+}
+
+// HoldsSince lists the holds that were in force at any moment since then.
+func (tx *Tx) HoldsSince(since time.Time) ([]Hold, error) {
+	rows, err := all[holdRow](tx.db.Raw(`SELECT id, from_at, until, ended_at FROM holds WHERE owner = ? AND alive = 1
+		AND (ended_at IS NULL OR ended_at > ?) ORDER BY from_at`, tx.owner, millis(since)))
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Hold, len(rows))
+	for i, r := range rows {
+		if out[i], err = r.hold(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// AddHold writes a hold that is not alive yet.
+func (tx *Tx) AddHold(h Hold) (int64, error) {
+	var until *string
+	var untilAt *int64
+	if h.Until != nil {
+		text, err := json.Marshal(h.Until)
+		if err != nil {
+			return 0, err
+		}
+		s, ms := string(text), millis(h.Until.UTC)
+		until, untilAt = &s, &ms
+	}
+	return tx.insertReturning("INSERT INTO holds (owner, from_at, until, until_at) VALUES (?, ?, ?, ?)", tx.owner, millis(h.From), until, untilAt)
+}

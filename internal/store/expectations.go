@@ -1,0 +1,125 @@
+package store
+
+import (
+	"encoding/json"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// Expectation is an answer that is waited for.
+type Expectation struct {
+	waiting.Expectation
+	Until   *when.Moment
+	State   waiting.State
+	Late    bool // the limit has passed
+	Offered int64
+	Away    string // subject of an automatic answer from the person
+}
+
+// Object names the expectation in changes.
+func (e Expectation) Object() change.Object { return change.Object{Kind: "expectation", ID: e.ID} }
+
+type expectationRow struct {
+	ID, ConversationID, Since         int64
+	Persons, Answered, StartID, State string
+	Away                              string
+	Until                             *string
+	Offered                           *int64
+	AllOf, Late                       bool
+}
+
+const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away"
+
+func (r expectationRow) expectation() (Expectation, error) {
+	e := Expectation{
+		Expectation: waiting.Expectation{ID: r.ID, Conversation: r.ConversationID, All: r.AllOf, StartID: r.StartID, Since: fromMillis(r.Since)},
+		State:       waiting.State(r.State), Late: r.Late, Away: r.Away,
+	}
+	if r.Offered != nil {
+		e.Offered = *r.Offered
+	}
+	if err := json.Unmarshal([]byte(r.Persons), &e.Persons); err != nil {
+		return e, err
+	}
+	if err := json.Unmarshal([]byte(r.Answered), &e.Answered); err != nil {
+		return e, err
+	}
+	if r.Until != nil {
+		return e, json.Unmarshal([]byte(*r.Until), &e.Until)
+	}
+	return e, nil
+}
+
+func (tx *Tx) expectations(where string, args ...any) ([]Expectation, error) {
+	rows, err := all[expectationRow](tx.db.Raw("SELECT "+expectationColumns+" FROM expectations WHERE owner = ? AND alive = 1 AND "+where,
+		append([]any{tx.owner}, args...)...))
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Expectation, len(rows))
+	for i, r := range rows {
+		if out[i], err = r.expectation(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Waiting lists the open expectations by their limit.
+func (tx *Tx) Waiting() ([]Expectation, error) {
+	return tx.expectations("state = 'open' ORDER BY until_at IS NULL, until_at, id")
+}
+
+// Expectation is one expectation by its id.
+func (tx *Tx) Expectation(id int64) (Expectation, error) {
+	list, err := tx.expectations("id = ?", id)
+	if err == nil && len(list) == 0 {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return Expectation{}, err
+	}
+	return list[0], nil
+}
+
+// OpenFor lists open expectations that an arriving letter could concern: those
+// of these conversations, and those whose letter it answers.
+func (tx *Tx) OpenFor(conversations []int64, answers []string) ([]Expectation, error) {
+	refs, err := json.Marshal(answers)
+	if err != nil {
+		return nil, err
+	}
+	return tx.expectations("state = 'open' AND (conversation_id IN (SELECT value FROM json_each(?)) OR start_id <> '' AND start_id IN (SELECT value FROM json_each(?)))",
+		jsonIDs(conversations), string(refs))
+}
+
+// AddExpectation writes an expectation that is not alive yet.
+func (tx *Tx) AddExpectation(e Expectation) (int64, error) {
+	persons, err := json.Marshal(e.Persons)
+	if err != nil {
+		return 0, err
+	}
+	var until *string
+	var untilAt *int64
+	if e.Until != nil {
+		text, err := json.Marshal(e.Until)
+		if err != nil {
+			return 0, err
+		}
+		s, ms := string(text), millis(e.Until.UTC)
+		until = &s
+		if e.Until.Precision != when.Open {
+			untilAt = &ms
+		}
+	}
+	return tx.insertReturning(`INSERT INTO expectations (owner, conversation_id, persons, all_of, start_id, since, until, until_at)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt)
+}
+
+// CountWaiting counts the open expectations.
+func (tx *Tx) CountWaiting() (n int, err error) {
+	err = tx.db.Raw("SELECT count(*) FROM expectations WHERE owner = ? AND alive = 1 AND state = 'open'", tx.owner).Row().Scan(&n)
+	return n, err
+}

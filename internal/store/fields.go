@@ -1,0 +1,197 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// writing is one value going into one field of some objects.
+type writing struct {
+	tx      *Tx
+	journal int64
+	at      time.Time
+	undo    bool
+	ids     string // JSON list
+	now     string // JSON value
+	members []change.Recorded
+}
+
+type writer func(writing) error
+
+// fields says, for every field that a command can change, where it is kept.
+var fields = map[string]map[string]writer{
+	"conversation": {
+		"place": placeField, "return": returnField, "back": backField,
+		"putOffs": column("conversations", "put_offs"), "decided": column("conversations", "decided"),
+		"star": column("conversations", "star"), "priority": column("conversations", "priority"),
+		"redirect": redirectField,
+		"note":     column("conversations", "note"), "workingTitle": column("conversations", "working_title"),
+	},
+	"followup": {
+		"alive": column("followups", "alive"), "title": column("followups", "title"), "notes": column("followups", "notes"),
+		"due": momentField("followups", "due", "due_at"), "priority": column("followups", "priority"),
+		"status": statusField, "estimate": column("followups", "estimate"), "project": column("followups", "project"),
+	},
+	"reminder": {
+		"alive": column("reminders", "alive"), "state": column("reminders", "state"), "moment": momentField("reminders", "moment", "at"),
+	},
+	"expectation": {
+		"alive": column("expectations", "alive"), "state": column("expectations", "state"), "late": column("expectations", "late"),
+		"until": momentField("expectations", "until", "until_at"), "answered": jsonColumn("expectations", "answered"),
+		"metBy": column("expectations", "met_by"), "offered": column("expectations", "offered"), "away": column("expectations", "away"),
+		"conversation": column("expectations", "conversation_id"),
+	},
+	"letter": {"conversation": letterConversationField},
+	"outbox": {"state": column("outbox", "state")},
+	"draft":  {"alive": draftField},
+	"hold": {
+		"alive": column("holds", "alive"), "endedAt": column("holds", "ended_at"),
+	},
+}
+
+// column is a field that is one column; its JSON value is taken apart by
+// SQLite, booleans as 0 and 1.
+func column(table, name string) writer {
+	return func(w writing) error {
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = json_extract(?, '$') WHERE owner = ? AND id IN (SELECT value FROM json_each(?))",
+			w.now, w.tx.owner, w.ids)
+	}
+}
+
+func jsonColumn(table, name string) writer {
+	return func(w writing) error {
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+	}
+}
+
+// momentField keeps a when.Moment, and beside it the instant to sort by.
+func momentField(table, name, instant string) writer {
+	return func(w writing) error {
+		var m *when.Moment
+		if err := json.Unmarshal([]byte(w.now), &m); err != nil {
+			return err
+		}
+		var value *string
+		var at *int64
+		if m != nil {
+			value = &w.now
+			if m.Precision != when.Open {
+				ms := millis(m.UTC)
+				at = &ms
+			}
+		}
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = ?, "+instant+" = ? WHERE owner = ? AND id IN (SELECT value FROM json_each(?))",
+			value, at, w.tx.owner, w.ids)
+	}
+}
+
+// placeField moves conversations, and keeps the move for good. One that
+// enters the inbox joins the queue now, unless an undo puts it back where it
+// was.
+func placeField(w writing) error {
+	var place decide.Place
+	if err := json.Unmarshal([]byte(w.now), &place); err != nil {
+		return err
+	}
+	set := "place = ?, place_since = ?"
+	args := []any{place, millis(w.at)}
+	if place == decide.Inbox && !w.undo {
+		set += ", queue_at = ?"
+		args = append(args, millis(w.at))
+	}
+	args = append(args, w.tx.owner, w.ids)
+	if err := w.tx.exec("UPDATE conversations SET "+set+" WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", args...); err != nil {
+		return err
+	}
+	history := w.tx.bulk()
+	for _, m := range w.members {
+		var was decide.Place
+		if err := json.Unmarshal(m.Was, &was); err != nil {
+			return err
+		}
+		history.add(w.tx.owner, m.ID, was, place, millis(w.at), w.journal)
+	}
+	return history.flush("INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES ", "")
+}
+
+func backField(w writing) error {
+	return w.tx.exec(`UPDATE conversations SET back = CASE WHEN ?1 = 'null' THEN NULL ELSE ?1 END, back_rank = (?1 <> 'null')
+		WHERE owner = ?2 AND id IN (SELECT value FROM json_each(?3))`, w.now, w.tx.owner, w.ids)
+}
+
+func returnField(w writing) error {
+	if err := w.tx.exec("DELETE FROM returns WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", w.tx.owner, w.ids); err != nil {
+		return err
+	}
+	var r *decide.Return
+	if err := json.Unmarshal([]byte(w.now), &r); err != nil || r == nil {
+		return err
+	}
+	var due *int64
+	if r.When.Precision != when.Open {
+		ms := millis(r.When.UTC)
+		due = &ms
+	}
+	return w.tx.exec(`INSERT INTO returns (conversation_id, owner, due, precise, value)
+		SELECT value, ?, ?, ?, ? FROM json_each(?)`, w.tx.owner, due, r.When.Precision == when.ToMinute, w.now, w.ids)
+}
+
+func labelField(label string) writer {
+	return func(w writing) error {
+		if w.now == "true" {
+			return w.tx.exec("INSERT INTO conversation_labels (owner, label, conversation_id) SELECT ?, ?, value FROM json_each(?) WHERE true ON CONFLICT DO NOTHING",
+				w.tx.owner, label, w.ids)
+		}
+		return w.tx.exec("DELETE FROM conversation_labels WHERE owner = ? AND label = ? AND conversation_id IN (SELECT value FROM json_each(?))",
+			w.tx.owner, label, w.ids)
+	}
+}
+
+func statusField(w writing) error {
+	return w.tx.exec(`UPDATE followups SET status = json_extract(?1, '$'), done_at = CASE WHEN json_extract(?1, '$') IN ('done', 'dropped') THEN ?2 END
+		WHERE owner = ?3 AND id IN (SELECT value FROM json_each(?4))`, w.now, millis(w.at), w.tx.owner, w.ids)
+}
+
+func draftField(w writing) error {
+	return w.tx.exec("UPDATE drafts SET alive = json_extract(?, '$') WHERE owner = ? AND number IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+}
+
+// letterConversationField moves letters between conversations, when two are
+// joined or a join is taken back.
+func letterConversationField(w writing) error {
+	err := w.tx.exec("UPDATE letters SET conversation_id = json_extract(?, '$') WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+	if err != nil {
+		return err
+	}
+	var touched []int64
+	for _, m := range w.members {
+		for _, v := range []json.RawMessage{m.Was, m.Now} {
+			var id int64
+			if err := json.Unmarshal(v, &id); err != nil {
+				return err
+			}
+			touched = append(touched, id)
+		}
+	}
+	return w.tx.recompute(jsonIDs(touched))
+}
+
+// redirectField lets the id of a joined conversation lead to the one that
+// lives on; 0 takes the redirect away.
+func redirectField(w writing) error {
+	if err := w.tx.exec("DELETE FROM conversation_redirects WHERE owner = ? AND from_id IN (SELECT value FROM json_each(?))", w.tx.owner, w.ids); err != nil {
+		return err
+	}
+	err := w.tx.exec(`INSERT INTO conversation_redirects (owner, from_id, to_id)
+		SELECT ?1, value, json_extract(?2, '$') FROM json_each(?3) WHERE json_extract(?2, '$') <> 0`, w.tx.owner, w.now, w.ids)
+	if err != nil {
+		return err
+	}
+	// Redirects that led to these lead on to where these lead now.
+	return w.tx.exec(`UPDATE conversation_redirects SET to_id = json_extract(?2, '$')
+		WHERE owner = ?1 AND to_id IN (SELECT value FROM json_each(?3)) AND json_extract(?2, '$') <> 0`, w.tx.owner, w.now, w.ids)
+}

@@ -1,0 +1,117 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+)
+
+// Entry is one step of the Journal.
+type Entry struct {
+	ID         int64
+	CommandID  string
+	Kind       string
+	Actor      string
+	Cause      string
+	Title      string
+	At         time.Time // when it took effect
+	RecordedAt time.Time
+	Undoable   bool
+	UndoOf     int64
+	UndoneBy   int64
+	Result     json.RawMessage
+}
+
+type entryRow struct {
+	ID, At, RecordedAt                            int64
+	CommandID, Kind, Actor, Cause, Title, Outcome string
+	Undoable                                      bool
+	UndoOf, UndoneBy                              *int64
+}
+
+func (r entryRow) entry() Entry {
+	e := Entry{
+		ID: r.ID, CommandID: r.CommandID, Kind: r.Kind, Actor: r.Actor, Cause: r.Cause, Title: r.Title,
+		At: fromMillis(r.At), RecordedAt: fromMillis(r.RecordedAt), Undoable: r.Undoable, Result: json.RawMessage(r.Outcome),
+	}
+	if r.UndoOf != nil {
+		e.UndoOf = *r.UndoOf
+	}
+	if r.UndoneBy != nil {
+		e.UndoneBy = *r.UndoneBy
+	}
+	return e
+}
+
+const entryColumns = "id, command_id, kind, actor, cause, title, at, recorded_at, undoable, undo_of, undone_by, result AS outcome"
+
+// EntryOf finds the step that a command has made; ErrNotFound if none yet.
+func (tx *Tx) EntryOf(commandID string) (Entry, error) {
+	r, err := one[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND command_id = ?", tx.owner, commandID))
+	return r.entry(), err
+}
+
+// Entry is one step by its id.
+func (tx *Tx) Entry(id int64) (Entry, error) {
+	r, err := one[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND id = ?", tx.owner, id))
+	return r.entry(), err
+}
+
+// LastUndoable is the owner's own latest step not yet undone.
+func (tx *Tx) LastUndoable() (Entry, error) {
+	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND actor = 'person' AND undoable = 1
+		AND undo_of IS NULL AND undone_by IS NULL ORDER BY id DESC LIMIT 1`, tx.owner))
+	return r.entry(), err
+}
+
+// Entries lists steps, newest first, from before the given id (0: from the newest).
+func (tx *Tx) Entries(before int64, most int) ([]Entry, error) {
+	if before == 0 {
+		before = 1 << 62
+	}
+	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND id < ? ORDER BY id DESC LIMIT ?", tx.owner, before, most))
+	return entries(rows), err
+}
+
+// Decisions lists the person's steps since the given time, newest first.
+func (tx *Tx) Decisions(since time.Time, most int) ([]Entry, error) {
+	rows, err := all[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND at >= ? AND actor = 'person'
+		AND undo_of IS NULL AND undone_by IS NULL AND kind LIKE 'decide:%' ORDER BY at DESC, id DESC LIMIT ?`, tx.owner, millis(since), most))
+	return entries(rows), err
+}
+
+func entries(rows []entryRow) []Entry {
+	out := make([]Entry, len(rows))
+	for i, r := range rows {
+		out[i] = r.entry()
+	}
+	return out
+}
+
+// AddEntry writes a step and gives its id.
+func (tx *Tx) AddEntry(e Entry) (int64, error) {
+	var undoOf *int64
+	if e.UndoOf != 0 {
+		undoOf = &e.UndoOf
+	}
+	if e.Result == nil {
+		e.Result = change.Null
+	}
+	return tx.insertReturning(`INSERT INTO journal (owner, command_id, kind, actor, cause, title, at, recorded_at, undoable, undo_of, result)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		tx.owner, e.CommandID, e.Kind, e.Actor, e.Cause, e.Title, millis(e.At), millis(e.RecordedAt), e.Undoable, undoOf, string(e.Result))
+}
+
+// SetResult keeps what the command answered, for when its id comes again.
+func (tx *Tx) SetResult(id int64, title string, undoable bool, result json.RawMessage) error {
+	return tx.exec("UPDATE journal SET title = ?, undoable = ?, result = ? WHERE id = ?", title, undoable, string(result), id)
+}
+
+// SetUndoOf ties an undo to the step that it took back.
+func (tx *Tx) SetUndoOf(undo, of int64) error {
+	if err := tx.exec("UPDATE journal SET undo_of = ? WHERE id = ?", of, undo); err != nil {
+		return err
+	}
+	return tx.exec("UPDATE journal SET undone_by = ? WHERE owner = ? AND id = ?", undo, tx.owner, of)
+}

@@ -1,0 +1,303 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/letter"
+)
+
+// PartInfo describes a part of a letter in lists; its content is read from
+// the original when it is opened.
+type PartInfo struct {
+	Name   string `json:"name"`
+	Type   string `json:"type"`
+	Size   int    `json:"size"`
+	Inline bool   `json:"inline,omitempty"`
+}
+
+// Recipients are who a letter went to.
+type Recipients struct {
+	To      []letter.Address `json:"to"`
+	Cc      []letter.Address `json:"cc,omitempty"`
+	ReplyTo []letter.Address `json:"replyTo,omitempty"`
+}
+
+// Letter is a stored letter, as lists and conversations show it.
+type Letter struct {
+	ID           int64
+	Conversation int64
+	Identity     string
+	MessageID    string
+	Own          bool
+	Automatic    letter.Automatic
+	From         letter.Address
+	Recipients   Recipients
+	Subject      string
+	Date         time.Time
+	ReceivedAt   time.Time
+	InAt         time.Time // zero while held
+	Ask          string
+	Asks         bool
+	Parts        []PartInfo
+	HTML         bool
+	Damage       string
+	Twin         bool
+}
+
+func (l Letter) attachments() int {
+	n := 0
+	for _, p := range l.Parts {
+		if !p.Inline {
+			n++
+		}
+	}
+	return n
+}
+
+type letterRow struct {
+	ID, Date, ReceivedAt                                                     int64
+	ConversationID, InAt                                                     *int64
+	Identity, MessageID, Automatic, FromName, FromEmail, Recipients, Subject string
+	Ask, Parts, Damage                                                       string
+	Own, Asks, HTML, Twin                                                    bool
+}
+
+const letterColumns = `l.id, l.conversation_id, l.identity, l.message_id, l.own, l.automatic, l.from_name, l.from_email, l.recipients, l.subject,
+	l.date, l.received_at, l.in_at, l.ask, l.asks, l.parts, l.html, l.damage, l.twin`
+
+func (r letterRow) letter() (Letter, error) {
+	l := Letter{
+		ID: r.ID, Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: letter.Automatic(r.Automatic),
+		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Subject: r.Subject, Date: fromMillis(r.Date), ReceivedAt: fromMillis(r.ReceivedAt),
+		Ask: r.Ask, Asks: r.Asks, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin,
+	}
+	if r.ConversationID != nil {
+		l.Conversation = *r.ConversationID
+	}
+	if r.InAt != nil {
+		l.InAt = fromMillis(*r.InAt)
+	}
+	if err := json.Unmarshal([]byte(r.Recipients), &l.Recipients); err != nil {
+		return l, err
+	}
+	return l, json.Unmarshal([]byte(r.Parts), &l.Parts)
+}
+
+func lettersOf(rows []letterRow) ([]Letter, error) {
+	out := make([]Letter, len(rows))
+	for i, r := range rows {
+		l, err := r.letter()
+		if err != nil {
+			return nil, err
+		}
+		out[i] = l
+	}
+	return out, nil
+}
+
+// Letter is one letter by its id.
+func (tx *Tx) Letter(id int64) (Letter, error) {
+	r, err := one[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.owner = ? AND l.id = ?", tx.owner, id))
+	if err != nil {
+		return Letter{}, err
+	}
+	return r.letter()
+}
+
+// LettersIn lists the letters of a conversation that were let in, oldest first.
+func (tx *Tx) LettersIn(conversation int64) ([]Letter, error) {
+	rows, err := all[letterRow](tx.db.Raw("SELECT "+letterColumns+` FROM letters l
+		WHERE l.owner = ? AND l.conversation_id = ? AND l.in_at IS NOT NULL ORDER BY l.received_at, l.id`, tx.owner, conversation))
+	if err != nil {
+		return nil, err
+	}
+	return lettersOf(rows)
+}
+
+// LetterByIdentity finds a letter by what it is known by; 0 if there is none.
+func (tx *Tx) LetterByIdentity(identity string) (int64, error) {
+	var ids []int64
+	err := tx.db.Raw("SELECT id FROM letters WHERE owner = ? AND identity = ?", tx.owner, identity).Scan(&ids).Error
+	if len(ids) == 0 {
+		return 0, err
+	}
+	return ids[0], err
+}
+
+// AddLetter stores a letter that belongs to no conversation yet.
+func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
+	if err := tx.putBlob(p); err != nil {
+		return 0, err
+	}
+	recipients, err := json.Marshal(l.Recipients)
+	if err != nil {
+		return 0, err
+	}
+	parts, err := json.Marshal(l.Parts)
+	if err != nil {
+		return 0, err
+	}
+	var twins int64
+	if l.MessageID != "" {
+		if err := tx.db.Raw("SELECT count(*) FROM letters WHERE owner = ? AND message_id = ?", tx.owner, l.MessageID).Row().Scan(&twins); err != nil {
+			return 0, err
+		}
+	}
+	id, err := tx.insertReturning(`INSERT INTO letters (owner, identity, message_id, own, automatic, from_name, from_email, recipients, subject,
+		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, row_key) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
+		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
+		tx.owner, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, string(recipients), l.Subject,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, string(parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0,
+		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
+	if err != nil {
+		return 0, err
+	}
+	ids := tx.bulk()
+	for _, ref := range refs {
+		ids.add(tx.owner, ref, id)
+	}
+	return id, ids.flush("INSERT INTO letter_ids (owner, ref, letter_id) VALUES ", " ON CONFLICT DO NOTHING")
+}
+
+// rowKey is the lowest full-text row of letters received in that second. Rows
+// of the index are numbered by time, so that walking it backwards gives the
+// newest finds first without sorting all of them.
+func rowKey(t time.Time) int64 { return max(t.Unix(), 0) << 20 }
+
+// Arrival is how a copy of a letter reached us.
+type Arrival struct {
+	ID         int64
+	LetterID   int64
+	AccountID  int64
+	Source     string
+	ReceivedAt time.Time
+	Held       bool
+	InAt       time.Time
+	SHA        []byte
+}
+
+// AddArrival keeps an arrival. added is false for one that is known: the same
+// bytes from the same source.
+func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
+	if err := tx.putBlob(p); err != nil {
+		return false, err
+	}
+	state, inAt := "in", any(millis(a.InAt))
+	if a.Held {
+		state, inAt = "held", nil
+	}
+	var account any
+	if a.AccountID != 0 {
+		account = a.AccountID
+	}
+	_, err = tx.insertReturning(`INSERT INTO arrivals (owner, letter_id, account_id, source, received_at, state, in_at, sha)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, tx.owner, a.LetterID, account, a.Source, millis(a.ReceivedAt), state, inAt, p.SHA)
+	if isNoRows(err) {
+		return false, nil
+	}
+	return err == nil, err
+}
+
+// LetIn marks a letter and its held arrivals as let in and puts it into a
+// conversation.
+func (tx *Tx) LetIn(letterID, conversation int64, at time.Time) error {
+	if err := tx.exec("UPDATE letters SET conversation_id = ?, in_at = ? WHERE owner = ? AND id = ?", conversation, millis(at), tx.owner, letterID); err != nil {
+		return err
+	}
+	return tx.exec("UPDATE arrivals SET state = 'in', in_at = ? WHERE owner = ? AND letter_id = ? AND state = 'held'", millis(at), tx.owner, letterID)
+}
+
+// Index makes a let-in letter findable.
+func (tx *Tx) Index(id int64, l letter.Letter) error {
+	var recipients []string
+	for _, a := range l.Recipients() {
+		recipients = append(recipients, a.Name, a.Email)
+	}
+	body := []string{l.Text}
+	for _, p := range l.Parts {
+		body = append(body, p.Name)
+	}
+	return tx.exec(`INSERT INTO letters_text (rowid, subject, sender, recipients, body)
+		SELECT row_key, ?, ?, ?, ? FROM letters WHERE id = ?`,
+		l.Subject, l.From.Name+" "+l.From.Email, strings.Join(recipients, " "), strings.Join(body, "\n"), id)
+}
+
+// ArrivalAccounts gives the accounts at which a letter arrived.
+func (tx *Tx) ArrivalAccounts(letterID int64) ([]int64, error) {
+	return all[int64](tx.db.Raw("SELECT DISTINCT account_id FROM arrivals WHERE owner = ? AND letter_id = ? AND account_id IS NOT NULL", tx.owner, letterID))
+}
+
+// Held lists letters with held arrivals received up to the given time, in the
+// order in which they came.
+func (tx *Tx) Held(upTo time.Time) ([]int64, error) {
+	return all[int64](tx.db.Raw(`SELECT letter_id FROM arrivals WHERE owner = ? AND state = 'held' AND received_at <= ?
+		GROUP BY letter_id ORDER BY min(received_at), letter_id`, tx.owner, millis(upTo)))
+}
+
+// CountHeld counts letters that wait at the gate.
+func (tx *Tx) CountHeld() (n int, err error) {
+	err = tx.db.Raw("SELECT count(DISTINCT letter_id) FROM arrivals WHERE owner = ? AND state = 'held'", tx.owner).Row().Scan(&n)
+	return n, err
+}
+
+// Damaged lists letters that could not be read whole, newest first.
+func (tx *Tx) Damaged(most int) ([]Letter, error) {
+	rows, err := all[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.owner = ? AND l.damage <> '' ORDER BY l.id DESC LIMIT ?", tx.owner, most))
+	if err != nil {
+		return nil, err
+	}
+	return lettersOf(rows)
+}
+
+// OwnLetterByMessageID finds an own letter by its Message-ID; 0 if there is
+// none.
+func (tx *Tx) OwnLetterByMessageID(messageID string) (int64, error) {
+	var ids []int64
+	err := tx.db.Raw("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.owner, messageID).Scan(&ids).Error
+	if len(ids) == 0 {
+		return 0, err
+	}
+	return ids[0], err
+}
+
+// NoteAccount marks a conversation as having reached an account.
+func (tx *Tx) NoteAccount(conversation, account int64) error {
+	return tx.exec("INSERT INTO conversation_accounts (conversation_id, account_id, owner) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", conversation, account, tx.owner)
+}
+
+// HasArrival tells whether these bytes of a letter have arrived before.
+func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
+	var n int64
+	err := tx.db.Raw("SELECT count(*) FROM arrivals WHERE letter_id = ? AND sha = ?", letterID, sha).Row().Scan(&n)
+	return err == nil && n > 0
+}
+
+// Settle gives a new conversation its first place, as an import does: without
+// a change of the Journal for each. One that has a place stays there.
+func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at time.Time) error {
+	err := tx.exec(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
+		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = ''`, string(place), millis(at), journalID, tx.owner, conversation)
+	if err != nil {
+		return err
+	}
+	return tx.exec(`UPDATE conversations SET place = ?1, place_since = ?2, seen = CASE WHEN ?1 = 'archive' THEN last_letter ELSE seen END
+		WHERE owner = ?3 AND id = ?4 AND place = ''`, string(place), millis(at), tx.owner, conversation)
+}
+
+// Imported lists the conversations made only of letters of one import, and
+// not used since.
+func (tx *Tx) Imported(entry int64) ([]Row, error) {
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+`WHERE c.owner = ?
+		AND c.id IN (SELECT l.conversation_id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE a.owner = ? AND a.source = ?)
+		AND NOT EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id WHERE l.conversation_id = c.id AND a.source <> ?)
+		AND NOT EXISTS (SELECT 1 FROM field_versions v WHERE v.object = 'conversation' AND v.object_id = c.id)`,
+		tx.owner, tx.owner, fmt.Sprintf("import:%d", entry), fmt.Sprintf("import:%d", entry)))
+	if err != nil {
+		return nil, err
+	}
+	return tx.rows(found)
+}

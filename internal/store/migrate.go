@@ -1,0 +1,50 @@
+package store
+
+import (
+	_ "embed"
+	"errors"
+	"strings"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+	"gorm.io/gorm"
+)
+
+//go:embed schema/0001.sql
+var schema1 string
+
+// migrations are never edited once they have landed; a change is a new one.
+var migrations = []*gormigrate.Migration{
+	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
+}
+
+// errTooNew is returned for a file that a newer Ebbe has written.
+var errTooNew = errors.New("this file was written by a newer Ebbe; please use that one")
+
+func migrate(db *gorm.DB) error {
+	options := *gormigrate.DefaultOptions
+	options.TableName, options.UseTransaction, options.ValidateUnknownMigrations = "migrations", true, true
+	err := gormigrate.New(db, &options, migrations).Migrate()
+	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
+		return errTooNew
+	}
+	return err
+}
+
+// script runs statement after statement; the driver prepares one at a time.
+func script(db *gorm.DB, text string) error {
+	var lines []string
+	for line := range strings.SplitSeq(text, "\n") {
+		if !strings.HasPrefix(strings.TrimSpace(line), "--") {
+			lines = append(lines, line)
+		}
+	}
+	for statement := range strings.SplitSeq(strings.Join(lines, "\n"), ";\n") {
+		if strings.TrimSpace(statement) == "" {
+			continue
+		}
+		if err := db.Exec(statement).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,158 @@
+// Package store keeps everything in one SQLite file, through GORM. It is the
+// only place that knows SQL. It holds no rules: it loads what the rules need
+// and writes down what they decided.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"net/url"
+	"time"
+
+	_ "github.com/mattn/go-sqlite3" // with -tags sqlite_fts5
+	"gorm.io/driver/sqlite"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+// Store is the database: one writer, a pool of readers.
+type Store struct {
+	writer, reader *gorm.DB
+	path           string
+}
+
+// readers is how many queries may run beside the writer.
+const readers = 4
+
+// Open opens the database at path, makes it if it is missing, and brings its
+// schema to the newest version.
+func Open(path string) (*Store, error) {
+	writer, err := connect(path, "_txlock=immediate", 1)
+	if err != nil {
+		return nil, err
+	}
+	if err := migrate(writer); err != nil {
+		return nil, fmt.Errorf("bring %s to the newest schema: %w", path, err)
+	}
+	reader, err := connect(path, "_query_only=1", readers)
+	if err != nil {
+		return nil, err
+	}
+	return &Store{writer: writer, reader: reader, path: path}, nil
+}
+
+// connect opens one side. Synchronous is FULL: a decision that was confirmed
+// survives the loss of power, not only the loss of the process.
+func connect(path, option string, most int) (*gorm.DB, error) {
+	dsn := "file:" + (&url.URL{Path: path}).EscapedPath() +
+		"?_journal_mode=WAL&_foreign_keys=1&_busy_timeout=10000&_synchronous=FULL&_cache_size=-16000&" + option
+	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
+		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: func() time.Time { return time.Time{} },
+	})
+	if err != nil {
+		return nil, fmt.Errorf("open %s: %w", path, err)
+	}
+	pool, err := db.DB()
+	if err != nil {
+		return nil, err
+	}
+	pool.SetMaxOpenConns(most)
+	pool.SetMaxIdleConns(most)
+	return db, nil
+}
+
+// Close closes the database.
+func (s *Store) Close() error {
+	var errs []error
+	for _, db := range []*gorm.DB{s.reader, s.writer} {
+		pool, err := db.DB()
+		if err == nil {
+			err = pool.Close()
+		}
+		errs = append(errs, err)
+	}
+	return errors.Join(errs...)
+}
+
+// Tx is what one owner sees and may change, within one transaction or, when
+// reading, one connection at a time. Every query in it is limited to the
+// owner.
+type Tx struct {
+	db    *gorm.DB
+	owner int64
+}
+
+// Owner is the person to whom everything in this transaction belongs.
+func (tx *Tx) Owner() int64 { return tx.owner }
+
+// ErrNotFound is returned for what isn't there, or isn't the owner's.
+var ErrNotFound = errors.New("not found")
+
+func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
+
+// Write runs fn in one transaction of the single writer. Nothing of it stays
+// if fn returns an error.
+func (s *Store) Write(ctx context.Context, owner int64, fn func(*Tx) error) error {
+	return s.writer.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		return fn(&Tx{db: db, owner: owner})
+	})
+}
+
+// Read runs fn in one read transaction, so that all it sees is of one moment.
+func (s *Store) Read(ctx context.Context, owner int64, fn func(*Tx) error) error {
+	return s.reader.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		return fn(&Tx{db: db, owner: owner})
+	}, &sql.TxOptions{ReadOnly: true})
+}
+
+// one scans a single row, and says ErrNotFound when there is none.
+func one[T any](db *gorm.DB) (T, error) {
+	var rows []T
+	if err := db.Scan(&rows).Error; err != nil {
+		var zero T
+		return zero, err
+	}
+	if len(rows) == 0 {
+		var zero T
+		return zero, ErrNotFound
+	}
+	return rows[0], nil
+}
+
+func all[T any](db *gorm.DB) ([]T, error) {
+	var rows []T
+	err := db.Scan(&rows).Error
+	return rows, err
+}
+
+// exec and insertReturning go straight to the prepared-statement pool under
+// GORM: placeholders are SQLite's own (?, ?1), and nothing is rebuilt.
+func (tx *Tx) exec(query string, args ...any) error {
+	_, err := tx.db.Statement.ConnPool.ExecContext(tx.db.Statement.Context, query, args...)
+	return err
+}
+
+// insertReturning inserts a row and gives its id.
+func (tx *Tx) insertReturning(query string, args ...any) (int64, error) {
+	var id int64
+	err := tx.db.Statement.ConnPool.QueryRowContext(tx.db.Statement.Context, query+" RETURNING id", args...).Scan(&id)
+	return id, err
+}
+
+// millis is how times are stored; the zero time is 0.
+func millis(t time.Time) int64 {
+	if t.IsZero() {
+		return 0
+	}
+	return t.UnixMilli()
+}
+
+// fromMillis is the time of stored milliseconds, in UTC.
+func fromMillis(ms int64) time.Time {
+	if ms == 0 {
+		return time.Time{}
+	}
+	return time.UnixMilli(ms).UTC()
+}

@@ -1,0 +1,114 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strconv"
+	"time"
+)
+
+// Fact reads a value kept for the whole installation; "" if it was never set.
+func (s *Store) Fact(ctx context.Context, name string) (string, error) {
+	f, err := one[struct{ Value string }](s.reader.WithContext(ctx).Raw("SELECT value FROM facts WHERE name = ?", name))
+	if errors.Is(err, ErrNotFound) {
+		return "", nil
+	}
+	return f.Value, err
+}
+
+// SetFact keeps a value for the whole installation.
+func (s *Store) SetFact(ctx context.Context, name, value string) error {
+	return s.writer.WithContext(ctx).Exec("INSERT INTO facts (name, value) VALUES (?, ?) ON CONFLICT DO UPDATE SET value = excluded.value", name, value).Error
+}
+
+const clockFact = "demo clock offset in ms"
+
+// ClockOffset is how far the demo's clock is ahead of the real one.
+func (s *Store) ClockOffset(ctx context.Context) (time.Duration, error) {
+	text, err := s.Fact(ctx, clockFact)
+	if err != nil || text == "" {
+		return 0, err
+	}
+	ms, err := strconv.ParseInt(text, 10, 64)
+	return time.Duration(ms) * time.Millisecond, err
+}
+
+// SetClockOffset moves the demo's clock.
+func (s *Store) SetClockOffset(ctx context.Context, d time.Duration) error {
+	return s.SetFact(ctx, clockFact, strconv.FormatInt(d.Milliseconds(), 10))
+}
+
+// Bagged is a letter on its way through the stand-in post office.
+type Bagged struct {
+	ID         int64
+	Due        time.Time
+	Sender     string
+	Recipients string // JSON list
+	Data       []byte
+}
+
+// Bag keeps a letter until it is due.
+func (s *Store) Bag(ctx context.Context, b Bagged) error {
+	return s.writer.WithContext(ctx).Exec("INSERT INTO post_bag (due, sender, recipients, data) VALUES (?, ?, ?, ?)", millis(b.Due), b.Sender, b.Recipients, b.Data).Error
+}
+
+// Bagged is one letter of the post bag.
+func (s *Store) Bagged(ctx context.Context, id int64) (Bagged, error) {
+	r, err := one[struct {
+		Due                int64
+		Sender, Recipients string
+		Data               []byte
+	}](s.writer.WithContext(ctx).Raw("SELECT due, sender, recipients, data FROM post_bag WHERE id = ?", id))
+	return Bagged{ID: id, Due: fromMillis(r.Due), Sender: r.Sender, Recipients: r.Recipients, Data: r.Data}, err
+}
+
+// TakeBagged marks a letter of the post bag as brought.
+func (s *Store) TakeBagged(ctx context.Context, id int64) error {
+	return s.writer.WithContext(ctx).Exec("UPDATE post_bag SET taken = 1, data = x'' WHERE id = ?", id).Error
+}
+
+// FindCtx gives a session's data (it makes Store a store of scs).
+func (s *Store) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
+	r, err := one[struct{ Data []byte }](s.reader.WithContext(ctx).Raw("SELECT data FROM sessions WHERE token = ? AND expires > ?", token, time.Now().UnixMilli()))
+	if errors.Is(err, ErrNotFound) {
+		return nil, false, nil
+	}
+	return r.Data, err == nil, err
+}
+
+// CommitCtx keeps a session's data, and drops what has expired.
+func (s *Store) CommitCtx(ctx context.Context, token string, data []byte, expires time.Time) error {
+	db := s.writer.WithContext(ctx)
+	if err := db.Exec("DELETE FROM sessions WHERE expires < ?", time.Now().UnixMilli()).Error; err != nil {
+		return err
+	}
+	return db.Exec("INSERT INTO sessions (token, data, expires) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET data = excluded.data, expires = excluded.expires",
+		token, data, expires.UnixMilli()).Error
+}
+
+// DeleteCtx ends a session.
+func (s *Store) DeleteCtx(ctx context.Context, token string) error {
+	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE token = ?", token).Error
+}
+
+// Find, Commit and Delete serve the older half of the scs interface.
+func (s *Store) Find(token string) ([]byte, bool, error) {
+	return s.FindCtx(context.Background(), token)
+}
+
+// Commit keeps a session's data.
+func (s *Store) Commit(token string, data []byte, expires time.Time) error {
+	return s.CommitCtx(context.Background(), token, data, expires)
+}
+
+// Delete ends a session.
+func (s *Store) Delete(token string) error { return s.DeleteCtx(context.Background(), token) }
+
+// Backup writes a consistent copy of the database to a new file.
+func (s *Store) Backup(ctx context.Context, path string) error {
+	if err := s.reader.WithContext(ctx).Exec("VACUUM INTO ?", path).Error; err != nil {
+		return fmt.Errorf("write the copy: %w", err)
+	}
+	return nil
+}

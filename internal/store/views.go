@@ -1,0 +1,111 @@
+package store
+
+import (
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/find"
+	"ebbe.example/ebbe/internal/core/review"
+)
+
+// Moves lists the changes of place since then that touch the inbox.
+func (tx *Tx) Moves(since time.Time) ([]review.Move, error) {
+	rows, err := all[struct {
+		At       int64
+		Was, Now string
+	}](tx.db.Raw("SELECT at, was, now FROM place_history WHERE owner = ? AND at >= ? AND (was = 'inbox' OR now = 'inbox') ORDER BY at, id", tx.owner, millis(since)))
+	out := make([]review.Move, len(rows))
+	for i, r := range rows {
+		out[i] = review.Move{At: fromMillis(r.At), From: decide.Place(r.Was), To: decide.Place(r.Now)}
+	}
+	return out, err
+}
+
+// Returns lists conversations that will come back, soonest first, those
+// without a date last; from is the place in that list to start at.
+func (tx *Tx) Returns(most int) ([]Row, error) {
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+` FROM returns r JOIN conversations c ON c.id = r.conversation_id
+		WHERE r.owner = ? AND c.place = 'later' ORDER BY r.due IS NULL, r.due, c.id LIMIT ?`, tx.owner, most))
+	if err != nil {
+		return nil, err
+	}
+	return tx.rows(found)
+}
+
+// CountReturns counts what will come back.
+func (tx *Tx) CountReturns() (n int, err error) {
+	err = tx.db.Raw("SELECT count(*) FROM returns WHERE owner = ?", tx.owner).Row().Scan(&n)
+	return n, err
+}
+
+// Found is a letter that a search has found.
+type Found struct {
+	LetterID int64
+	Row
+}
+
+// Search finds let-in letters, newest first, one for each conversation.
+// before is the full-text row to go on from, 0 for the start; next is 0 at
+// the end.
+func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next int64, err error) {
+	low, high := int64(0), int64(1)<<62
+	if !q.After.IsZero() {
+		low = rowKey(q.After)
+	}
+	if !q.Before.IsZero() {
+		high = rowKey(q.Before)
+	}
+	if before != 0 {
+		high = min(high, before)
+	}
+	match := q.Match()
+	text := `SELECT l.row_key, l.id, l.conversation_id FROM letters_text t CROSS JOIN letters l ON l.row_key = t.rowid
+		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL ORDER BY t.rowid DESC LIMIT ?`
+	args := []any{match, low, high, tx.owner, most * 3}
+	if match == "" {
+		text = `SELECT l.row_key, l.id, l.conversation_id FROM letters l
+			WHERE l.row_key >= ? AND l.row_key < ? AND l.owner = ? AND l.in_at IS NOT NULL ORDER BY l.row_key DESC LIMIT ?`
+		args = args[1:]
+	}
+	hits, err := all[struct{ RowKey, ID, ConversationID int64 }](tx.db.Raw(text, args...))
+	if err != nil {
+		return nil, 0, err
+	}
+	at := map[int64]int{}
+	var ids []int64
+	for i, h := range hits {
+		if _, ok := at[h.ConversationID]; !ok {
+			if len(ids) == most {
+				next = hits[i-1].RowKey
+				break
+			}
+			at[h.ConversationID] = len(ids)
+			ids = append(ids, h.ConversationID)
+			found = append(found, Found{LetterID: h.ID})
+		}
+	}
+	if next == 0 && len(hits) == most*3 {
+		next = hits[len(hits)-1].RowKey
+	}
+	rows, err := tx.Conversations(ids)
+	for _, r := range rows {
+		found[at[r.ID]].Row = r
+	}
+	return found, next, err
+}
+
+// ReturnsBetween lists conversations that come back in [from, to).
+func (tx *Tx) ReturnsBetween(from, to time.Time, most int) ([]Row, error) {
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+` FROM returns r JOIN conversations c ON c.id = r.conversation_id
+		WHERE r.owner = ? AND r.due >= ? AND r.due < ? AND c.place = 'later' ORDER BY r.due LIMIT ?`, tx.owner, millis(from), millis(to), most))
+	if err != nil {
+		return nil, err
+	}
+	return tx.rows(found)
+}
+
+// DueBetween lists open follow-ups due in [from, to).
+func (tx *Tx) DueBetween(from, to time.Time, most int) ([]FollowUp, error) {
+	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped')
+		AND due_at >= ? AND due_at < ? ORDER BY due_at LIMIT ?`, tx.owner, millis(from), millis(to), most)
+}

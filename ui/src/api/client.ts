@@ -1,0 +1,51 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type Row = Schemas['Row']
+export type Conversation = Schemas['Conversation']
+export type Letter = Schemas['Letter']
+export type FollowUp = Schemas['FollowUp']
+export type Waiting = Schemas['Waiting']
+export type Overview = Schemas['Overview']
+export type Day = Schemas['Day']
+export type Writing = Schemas['Writing']
+export type DraftView = Schemas['DraftView']
+export type PhraseView = Schemas['PhraseView']
+export type Proposal = Schemas['Proposal']
+export type Session = Schemas['SessionView']
+export type JournalEntry = Schemas['JournalEntry']
+
+export const api = createClient<paths>({ baseUrl: '/' })
+
+/** An error with a text meant for the person. */
+export class Trouble extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message)
+  }
+}
+
+/** The page can't reach the server; what was done is kept and tried again. */
+export class Unreachable extends Error {}
+
+/** Gives the data of an answer, or throws what went wrong in words. */
+export async function take<T>(
+  call: Promise<{ data?: T; error?: { detail?: string; title?: string }; response: Response }>,
+): Promise<T> {
+  let answer
+  try {
+    answer = await call
+  } catch {
+    throw new Unreachable('Ebbe can’t be reached.')
+  }
+  const { data, error, response } = answer
+  if (response.ok) return data as T
+  throw new Trouble(error?.detail ?? error?.title ?? 'Something went wrong.', response.status)
+}
+
+export function newId(): string {
+  return crypto.randomUUID()
+}

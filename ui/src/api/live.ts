@@ -1,0 +1,84 @@
+import { useEffect } from 'react'
+import { client } from './queries'
+import { setOnline } from '../state/online'
+import { resend, wasMine } from '../state/commands'
+
+interface News {
+  kinds: string[]
+  conversations?: number[]
+  command?: string
+}
+
+/** Which cached answers each kind of change makes stale. */
+const stale: Record<string, string[]> = {
+  conversation: ['list', 'conversation', 'overview', 'day', 'ahead', 'labels', 'journal'],
+  letter: ['conversation'],
+  followup: ['follow-ups', 'overview', 'day', 'list', 'conversation', 'journal'],
+  reminder: ['follow-ups', 'overview'],
+  expectation: ['waiting', 'overview', 'conversation', 'list'],
+  outbox: ['overview', 'conversation', 'journal'],
+  hold: ['overview', 'day', 'journal'],
+  gate: ['overview'],
+  draft: ['drafts', 'overview'],
+  seen: [],
+}
+
+const waiting = new Set<string>()
+let timer: ReturnType<typeof setTimeout> | undefined
+
+/** Refreshes a moment later, so that a hundred changes at once are one. */
+export function refresh(names: string[]) {
+  for (const n of names) waiting.add(n)
+  timer ??= setTimeout(() => {
+    timer = undefined
+    const now = [...waiting]
+    waiting.clear()
+    for (const n of now) void client.invalidateQueries({ queryKey: [n] })
+  }, 120)
+}
+
+export function refreshFor(kind: string) {
+  refresh(stale[kind] ?? [])
+}
+
+function hear(news: News) {
+  if (news.kinds.includes('everything')) {
+    void client.invalidateQueries()
+    return
+  }
+  // What this page did itself has left its lists already.
+  const mine = news.command !== undefined && wasMine(news.command)
+  for (const kind of news.kinds) {
+    refresh((stale[kind] ?? []).filter((name) => !(mine && name === 'list' && kind === 'conversation')))
+  }
+}
+
+/** Listens to the server's changes while the page is open. */
+export function useLive(on: boolean) {
+  useEffect(() => {
+    if (!on) return
+    let source: EventSource | undefined
+    let again: ReturnType<typeof setTimeout> | undefined
+    let before = false
+    const open = () => {
+      source = new EventSource('/api/events')
+      source.addEventListener('ready', () => {
+        setOnline(true)
+        if (before) void client.invalidateQueries() // something may have been missed
+        before = true
+        void resend()
+      })
+      source.addEventListener('change', (e) => hear(JSON.parse((e as MessageEvent<string>).data) as News))
+      source.onerror = () => {
+        setOnline(false)
+        source?.close()
+        again = setTimeout(open, 1000)
+      }
+    }
+    open()
+    return () => {
+      clearTimeout(again)
+      source?.close()
+    }
+  }, [on])
+}

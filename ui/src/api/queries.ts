@@ -1,0 +1,73 @@
+import { QueryClient, useInfiniteQuery, useQuery, type InfiniteData } from '@tanstack/react-query'
+import { api, take, Unreachable, type Row } from './client'
+
+export const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: Infinity, // the stream of changes says what is stale
+      retry: (count, error) => error instanceof Unreachable && count < 20,
+      retryDelay: (count) => Math.min(500 * 2 ** count, 5000),
+      networkMode: 'always',
+      refetchOnWindowFocus: false,
+    },
+  },
+})
+
+export type Place = 'inbox' | 'archive' | 'bin' | 'junk'
+export type ListName = Place | 'sent' | 'search'
+export interface ListKey {
+  name: ListName
+  oldest?: boolean
+  account?: number
+  q?: string
+}
+export type ListPage = { rows: Row[]; next?: string; problems?: string[] }
+export type ListData = InfiniteData<ListPage, string>
+
+function page({ name, oldest, account, q }: ListKey, cursor: string): Promise<ListPage> {
+  if (name === 'sent') return take(api.GET('/api/sent', { params: { query: { cursor } } }))
+  if (name === 'search') return take(api.GET('/api/search', { params: { query: { q: q ?? '', cursor } } }))
+  return take(api.GET('/api/places/{place}', { params: { path: { place: name }, query: { cursor, oldest, account } } }))
+}
+
+export function useList(key: ListKey) {
+  return useInfiniteQuery({
+    queryKey: ['list', key.name, key],
+    queryFn: ({ pageParam }) => page(key, pageParam),
+    initialPageParam: '',
+    getNextPageParam: (last) => last.next || undefined,
+    placeholderData: key.name === 'search' ? (before) => before : undefined,
+  })
+}
+
+export const conversationQuery = (id: number) => ({
+  queryKey: ['conversation', id],
+  queryFn: () => take(api.GET('/api/conversations/{id}', { params: { path: { id } } })),
+})
+export const useConversation = (id: number | undefined) =>
+  useQuery({ ...conversationQuery(id ?? 0), enabled: id !== undefined })
+
+export const useOverview = () =>
+  useQuery({ queryKey: ['overview'], queryFn: () => take(api.GET('/api/overview')), staleTime: 30_000 })
+export const useDay = () =>
+  useQuery({ queryKey: ['day'], queryFn: () => take(api.GET('/api/day')), refetchInterval: 60_000 })
+export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
+export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => take(api.GET('/api/labels')) })
+export const useFollowUps = (closed: boolean) =>
+  useQuery({
+    queryKey: ['follow-ups', closed],
+    queryFn: () => take(api.GET('/api/follow-ups', { params: { query: { closed } } })),
+  })
+export const useWaiting = () => useQuery({ queryKey: ['waiting'], queryFn: () => take(api.GET('/api/waiting')) })
+export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')) })
+export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
+export const useJournal = () =>
+  useQuery({ queryKey: ['journal'], queryFn: () => take(api.GET('/api/journal', { params: { query: {} } })) })
+export const usePhrase = (phrase: string) =>
+  useQuery({
+    queryKey: ['phrase', phrase],
+    queryFn: () => take(api.GET('/api/phrases', { params: { query: { phrase } } })),
+    placeholderData: (before) => before,
+    staleTime: 10_000,
+    gcTime: 60_000,
+  })

@@ -1,0 +1,75 @@
+import '@fontsource-variable/schibsted-grotesk'
+import '@fontsource-variable/newsreader'
+import './styles.css'
+import { QueryClientProvider, useQuery } from '@tanstack/react-query'
+import { RouterProvider } from '@tanstack/react-router'
+import { StrictMode, useEffect, useMemo } from 'react'
+import { createRoot } from 'react-dom/client'
+import { Toaster } from 'sonner'
+import { api, take, type Session } from './api/client'
+import { client } from './api/queries'
+import { makeRouter } from './router'
+import { followLook, look } from './state/night'
+import { SetUp, SignIn } from './views/EnterViews'
+
+const applyLook = followLook()
+
+function Ebbe() {
+  const now = look.use()
+  useEffect(applyLook, [now])
+  const {
+    data: session,
+    isError,
+    refetch,
+  } = useQuery({ queryKey: ['session'], queryFn: () => take(api.GET('/api/session')) })
+  const entered = (s: Session) => {
+    client.removeQueries({ predicate: (q) => q.queryKey[0] !== 'session' })
+    client.setQueryData(['session'], s)
+  }
+  if (isError)
+    return (
+      <main className="grid min-h-full place-items-center">
+        <div role="alert" className="text-center">
+          <p className="font-semibold">Ebbe can’t be reached.</p>
+          <button className="btn mt-3" onClick={() => void refetch()}>
+            Try again
+          </button>
+        </div>
+      </main>
+    )
+  if (!session) return null
+  if (session.state === 'setup') return <SetUp onDone={entered} />
+  if (session.state === 'signed-out') return <SignIn session={session} onDone={entered} />
+  return <Signed session={session} />
+}
+
+function Signed({ session }: { session: Session }) {
+  const router = useMemo(
+    () =>
+      makeRouter({
+        session,
+        onSignOut: () => {
+          client.clear()
+          location.assign('/')
+        },
+      }),
+    [session],
+  )
+  return <RouterProvider router={router} />
+}
+
+const page = document.getElementById('page')
+if (page)
+  createRoot(page).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <Ebbe />
+        <Toaster
+          position="bottom-right"
+          offset={{ bottom: 84, right: 16 }}
+          mobileOffset={{ bottom: 130 }}
+          toastOptions={{ className: 'ebbe-toast' }}
+        />
+      </QueryClientProvider>
+    </StrictMode>,
+  )

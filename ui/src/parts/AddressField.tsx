@@ -1,0 +1,143 @@
+import { useId, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { api, take } from '../api/client'
+
+/** A field of addresses, completed from the people one has written with. */
+export function AddressField({
+  label,
+  value,
+  onChange,
+  autoFocus,
+}: {
+  label: string
+  value: string[]
+  onChange: (to: string[]) => void
+  autoFocus?: boolean
+}) {
+  const [typed, setTyped] = useState('')
+  const [at, setAt] = useState(0)
+  const [open, setOpen] = useState(false)
+  const id = useId()
+  const q = typed.trim()
+  const { data: people = [] } = useQuery({
+    queryKey: ['people', q],
+    queryFn: () => take(api.GET('/api/people', { params: { query: { q } } })),
+    enabled: open,
+    placeholderData: (before) => before,
+    staleTime: 30_000,
+  })
+  const offers = open ? people.filter((p) => !value.some((v) => v.includes(p.email))).slice(0, 6) : []
+  const add = (text: string) => {
+    const one = text.trim().replace(/[,;]$/, '')
+    if (one) onChange([...value, one])
+    setTyped('')
+    setAt(0)
+  }
+  const takeOffer = (i: number) => {
+    const p = offers[i]
+    if (p) add(p.name ? `${p.name} <${p.email}>` : p.email)
+  }
+  return (
+    <div className="relative flex min-h-9 flex-wrap items-center gap-1 border-b border-line py-1 text-[14px]">
+      <label htmlFor={id} className="w-16 shrink-0 text-ink-3">
+        {label}
+      </label>
+      {value.map((v, i) => (
+        <span key={`${v}${i}`} className="chip !bg-tide-3 !text-[13px]">
+          <span className="truncate" title={v}>
+            {v.replace(/\s*<.*>$/, '') || v}
+          </span>
+          <button
+            type="button"
+            aria-label={`Remove ${v}`}
+            className="-mr-1 px-1 hover:text-buoy"
+            onClick={() => onChange(value.filter((_, j) => j !== i))}
+          >
+            ×
+          </button>
+        </span>
+      ))}
+      <input
+        id={id}
+        role="combobox"
+        aria-expanded={offers.length > 0}
+        aria-controls={`${id}-list`}
+        aria-activedescendant={offers.length > 0 ? `${id}-${at}` : undefined}
+        autoComplete="off"
+        autoFocus={autoFocus}
+        className="min-w-28 flex-1 bg-transparent py-1 !outline-none"
+        value={typed}
+        onFocus={() => setOpen(true)}
+        onBlur={() => {
+          setOpen(false)
+          if (typed.trim()) add(typed)
+        }}
+        onChange={(e) => {
+          setTyped(e.target.value)
+          setAt(0)
+          setOpen(true)
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+            e.preventDefault()
+            setAt((n) => Math.min(Math.max(n + (e.key === 'ArrowDown' ? 1 : -1), 0), Math.max(offers.length - 1, 0)))
+          } else if (
+            (e.key === 'Enter' || e.key === 'Tab') &&
+            typed.trim() &&
+            offers.length > 0 &&
+            !typed.includes('@')
+          ) {
+            e.preventDefault()
+            takeOffer(at)
+          } else if (
+            e.key === 'Enter' &&
+            offers.length > 0 &&
+            !typed.trim() &&
+            value.length === 0 &&
+            !e.ctrlKey &&
+            !e.metaKey
+          ) {
+            e.preventDefault()
+            takeOffer(at)
+          } else if (e.key === 'Enter' && typed.trim()) {
+            e.preventDefault()
+            if (offers[at] && offers[at].email.startsWith(typed.trim().toLowerCase())) takeOffer(at)
+            else add(typed)
+          } else if ((e.key === ',' || e.key === ';') && typed.includes('@')) {
+            e.preventDefault()
+            add(typed)
+          } else if (e.key === 'Backspace' && typed === '' && value.length > 0) {
+            onChange(value.slice(0, -1))
+          } else if (e.key === 'Escape' && offers.length > 0) {
+            e.stopPropagation()
+            setOpen(false)
+          }
+        }}
+      />
+      {offers.length > 0 && (
+        <ul
+          id={`${id}-list`}
+          role="listbox"
+          aria-label="Known people"
+          className="absolute top-full left-16 z-20 w-[min(380px,80%)] rounded-[10px] border border-line bg-paper p-1 shadow-float"
+        >
+          {offers.map((p, i) => (
+            <li
+              key={p.email}
+              id={`${id}-${i}`}
+              role="option"
+              aria-selected={i === at}
+              className={`cursor-pointer truncate rounded-md px-2 py-1 ${i === at ? 'bg-tide-2' : 'hover:bg-shore'}`}
+              onMouseDown={(e) => {
+                e.preventDefault()
+                takeOffer(i)
+              }}
+            >
+              {p.name || p.email} {p.name && <span className="text-ink-3">{p.email}</span>}
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  )
+}

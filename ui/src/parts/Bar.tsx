@@ -1,0 +1,208 @@
+import { Link, useNavigate, useSearch } from '@tanstack/react-router'
+import { Hand, PenLine, Search, Wind } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import { useEffect, useRef, useState } from 'react'
+import type { Overview, Session } from '../api/client'
+import { startNew } from '../state/answering'
+import { keyName, useKeyOf, useKeys } from '../state/keys'
+import { look } from '../state/night'
+import { clock } from '../state/time'
+import { Wordmark } from './Wordmark'
+
+const views = [
+  ['/inbox', 'Inbox', 'inbox'],
+  ['/follow-ups', 'Follow-ups', 'followUps'],
+  ['/waiting', 'Waiting', 'waiting'],
+  ['/ahead', 'Ahead', 'ahead'],
+] as const
+
+/** The bar: views as words with their counts, find, the gate, the person. */
+export function Bar(props: {
+  overview: Overview | undefined
+  session: Session
+  onHold: () => void
+  onKeys: () => void
+  onSignOut: () => void
+}) {
+  const { overview } = props
+  const keyOf = useKeyOf()
+  const go = useNavigate()
+  return (
+    <header className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2 max-md:px-2">
+      <Link to="/inbox" aria-label="Ebbe, to the inbox" className="rounded-lg">
+        <Wordmark />
+      </Link>
+      <nav
+        aria-label="Views"
+        className="flex min-w-0 items-center gap-1 overflow-x-auto max-lg:order-last max-lg:w-full"
+      >
+        {views.map(([to, name, count]) => (
+          <Link
+            key={to}
+            to={to}
+            className="flex items-baseline gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper [&.active]:bg-deep [&.active]:text-on-deep"
+          >
+            {name} <span className="text-[13px] opacity-80">{overview?.[count] ?? ''}</span>
+          </Link>
+        ))}
+        <Places />
+      </nav>
+      <span className="flex-1" />
+      <Find />
+      <button className="btn" onClick={() => (startNew(), void go({ to: '/inbox' }))} title="New letter">
+        <PenLine className="size-4" aria-hidden /> <span className="max-xl:sr-only">New letter</span>{' '}
+        {keyOf('compose') && <span className="key max-xl:hidden">{keyName(keyOf('compose'))}</span>}
+      </button>
+      {overview && (
+        <button
+          onClick={props.onHold}
+          aria-pressed={Boolean(overview.hold)}
+          className={`inline-flex min-h-8 items-center gap-2 rounded-lg px-3 py-1 font-medium ${overview.hold ? 'bg-lamp-2 text-lamp' : 'border border-line bg-paper hover:bg-tide-3'}`}
+          title="Hold delivery, or let letters in"
+        >
+          {overview.hold ? <Hand className="size-4" aria-hidden /> : <Wind className="size-4" aria-hidden />}
+          <span>
+            {overview.hold ? (overview.hold.until ? `Held until ${untilShort(overview)}` : 'Held') : 'Open'}
+            {overview.held > 0 && <b className="ml-1.5">{overview.held} wait</b>}
+          </span>
+        </button>
+      )}
+      <Me {...props} />
+    </header>
+  )
+}
+
+function untilShort(overview: Overview): string {
+  const words = overview.hold?.words.replace(/^until /, '') ?? ''
+  return words.startsWith('today') && overview.hold?.until ? clock(overview.hold.until) : words
+}
+
+const places = [
+  ['/archive', 'Archive', 'goArchive'],
+  ['/sent', 'Sent', 'goSent'],
+  ['/drafts', 'Drafts', undefined],
+  ['/bin', 'Bin', 'goBin'],
+  ['/junk', 'Junk', 'goJunk'],
+  ['/journal', 'Journal', undefined],
+] as const
+
+const item = 'flex cursor-pointer items-center gap-6 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2'
+
+function Places() {
+  const keyOf = useKeyOf()
+  const go = useNavigate()
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper">
+        Put away
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          sideOffset={6}
+          className="z-50 min-w-44 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
+        >
+          {places.map(([to, name, key]) => (
+            <DropdownMenu.Item key={to} className={item} onSelect={() => void go({ to })}>
+              <span className="flex-1">{name}</span>
+              {key && keyOf(key) && <span className="key">{keyName(keyOf(key))}</span>}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
+
+/** One box to find letters. It searches while one types. */
+function Find() {
+  const go = useNavigate()
+  const { q } = useSearch({ strict: false }) as { q?: string }
+  const [typed, setTyped] = useState(q ?? '')
+  const field = useRef<HTMLInputElement>(null)
+  const keyOf = useKeyOf()
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
+  useKeys({ find: () => field.current?.focus() })
+  useEffect(() => setTyped(q ?? ''), [q])
+  const search = (text: string) =>
+    void go({ to: '/search', search: { q: text }, replace: location.pathname === '/search' })
+  return (
+    <div role="search" className="relative w-[min(250px,100%)] max-md:w-40">
+      <Search aria-hidden className="absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3" />
+      <input
+        ref={field}
+        type="search"
+        aria-label="Find letters"
+        placeholder="Find: words, from:, after:"
+        className="field !py-1.5 !pr-8 !pl-8"
+        value={typed}
+        onChange={(e) => {
+          const text = e.target.value
+          setTyped(text)
+          clearTimeout(timer.current)
+          timer.current = setTimeout(() => text.trim() && search(text), 180)
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') {
+            clearTimeout(timer.current)
+            search(typed)
+            field.current?.blur()
+          }
+          if (e.key === 'Escape') {
+            clearTimeout(timer.current)
+            field.current?.blur()
+            if (location.pathname === '/search') void go({ to: '/inbox' })
+          }
+        }}
+      />
+      {keyOf('find') && (
+        <span className="key pointer-events-none absolute top-1/2 right-2 -translate-y-1/2 max-md:hidden">
+          {keyOf('find')}
+        </span>
+      )}
+    </div>
+  )
+}
+
+function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void }) {
+  const now = look.use()
+  const name = props.session.me?.name ?? ''
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        aria-label={`${name}: look, keys, sign out`}
+        className="grid size-8 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
+      >
+        {name
+          .split(' ')
+          .map((w) => w[0])
+          .join('')
+          .slice(0, 2)}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-50 min-w-48 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
+        >
+          <DropdownMenu.Label className="px-3 py-1 text-[13px] text-ink-3">{name}</DropdownMenu.Label>
+          <DropdownMenu.RadioGroup value={now} onValueChange={(v) => look.set(v as typeof now)}>
+            {(['system', 'light', 'night'] as const).map((v) => (
+              <DropdownMenu.RadioItem key={v} value={v} className={item}>
+                <span className="flex-1">{{ system: 'As the system', light: 'Light', night: 'Night' }[v]}</span>
+                <DropdownMenu.ItemIndicator>✓</DropdownMenu.ItemIndicator>
+              </DropdownMenu.RadioItem>
+            ))}
+          </DropdownMenu.RadioGroup>
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item className={item} onSelect={props.onKeys}>
+            <span className="flex-1">Keys</span> <span className="key">?</span>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={props.onSignOut}>
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

@@ -1,0 +1,98 @@
+import {
+  Archive,
+  Check,
+  Clock,
+  CornerUpLeft,
+  Forward,
+  FolderDown,
+  Inbox,
+  ListChecks,
+  Trash2,
+  Undo2,
+} from 'lucide-react'
+import type { ReactNode } from 'react'
+import { useOverview } from '../api/queries'
+import { keyName, useKeyOf, type Action } from '../state/keys'
+
+export interface DeckKey {
+  action: Action
+  name: string
+  hint: string
+  press: () => void
+  off?: string
+}
+
+const icons: Partial<Record<Action, ReactNode>> = {
+  answer: <CornerUpLeft className="text-tide" />,
+  done: <Check className="text-kelp" />,
+  later: <Clock className="text-lamp" />,
+  followUp: <ListChecks className="text-buoy" />,
+  handOn: <Forward className="text-heather" />,
+  file: <FolderDown className="text-ink-2" />,
+  bin: <Trash2 className="text-ink-2" />,
+  fetch: <Inbox className="text-tide" />,
+  junk: <Archive className="text-ink-2" />,
+}
+const edges: Partial<Record<Action, string>> = {
+  answer: 'border-b-tide',
+  done: 'border-b-kelp',
+  later: 'border-b-lamp',
+  followUp: 'border-b-buoy',
+  handOn: 'border-b-heather',
+  file: 'border-b-ink-2',
+  bin: 'border-b-ink-2',
+  fetch: 'border-b-tide',
+  junk: 'border-b-ink-2',
+}
+
+/** The decision deck: large keys, each of which says what it would do now. */
+export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: () => void; shown?: boolean }) {
+  const keyOf = useKeyOf()
+  const { data: overview } = useOverview()
+  return (
+    <footer
+      aria-label="Decisions"
+      role="toolbar"
+      className={`grid shrink-0 grid-cols-4 gap-1.5 px-4 pt-2 pb-3 max-md:px-2 md:flex md:gap-2 ${shown ? '' : 'max-md:hidden'}`}
+    >
+      {keys.map((k) => (
+        <button
+          key={k.action}
+          onClick={k.press}
+          disabled={k.off !== undefined}
+          title={k.off}
+          className={`flex min-h-[52px] min-w-0 items-center gap-2 rounded-[12px] border border-b-2 border-line bg-paper px-2.5 text-left hover:bg-tide-3 disabled:opacity-50 max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center md:flex-1 ${edges[k.action]}`}
+        >
+          <span className="shrink-0 [&_svg]:size-5 max-md:[&_svg]:size-4" aria-hidden>
+            {icons[k.action]}
+          </span>
+          <span className="min-w-0 flex-1">
+            <span className="flex items-center gap-1">
+              <span className="min-w-0 flex-1 truncate text-[14.5px] leading-tight font-semibold max-md:text-[13px]">
+                {k.name}
+              </span>
+              {keyOf(k.action) && <span className="key shrink-0 max-md:hidden">{keyName(keyOf(k.action))}</span>}
+            </span>
+            <span className="block truncate text-[12.5px] leading-tight text-ink-3 max-md:hidden">
+              {k.off ?? k.hint}
+            </span>
+          </span>
+        </button>
+      ))}
+      <button
+        onClick={onUndo}
+        disabled={!overview?.undo}
+        className="flex min-h-[52px] w-[104px] min-w-0 flex-col justify-center rounded-[12px] px-2 text-left hover:bg-paper disabled:opacity-50 max-md:w-auto max-md:items-center"
+        title={overview?.undo ? `Undo: ${overview.undo}` : 'Nothing to undo'}
+      >
+        <span className="flex items-center gap-1.5 text-[13px] font-medium">
+          <Undo2 className="size-4" aria-hidden /> Undo{' '}
+          {keyOf('undo') && <span className="key max-md:hidden">{keyName(keyOf('undo'))}</span>}
+        </span>
+        <span className="block w-full truncate text-[12px] text-ink-3 max-md:hidden">
+          {overview?.undo || 'nothing yet'}
+        </span>
+      </button>
+    </footer>
+  )
+}

@@ -1,0 +1,56 @@
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { api, take, type Overview } from '../api/client'
+import { longDay, clock } from '../state/time'
+
+/** The demo's bar: moves the clock and sends a letter in. Outside the demo it
+ * does not exist. */
+export function DemoBar({ overview }: { overview: Overview | undefined }) {
+  const [busy, setBusy] = useState(false)
+  const attempt = async (call: () => Promise<unknown>) => {
+    setBusy(true)
+    try {
+      await call()
+    } catch (e) {
+      toast.error(e instanceof Error ? e.message : 'That did not work.')
+    }
+    setBusy(false)
+  }
+  const move = (to: '10min' | 'hour' | 'next' | 'tomorrow') =>
+    attempt(() => take(api.POST('/api/demo/clock', { body: { to } })))
+  const button = 'rounded px-2 py-0.5 hover:bg-paper/15 disabled:opacity-50'
+  return (
+    <aside
+      aria-label="Demo"
+      className="flex shrink-0 flex-wrap items-center gap-x-1 bg-deep px-3 text-[12px] text-on-deep"
+    >
+      <span className="px-1 font-semibold">Demo</span>
+      {overview && (
+        <span className="px-1 opacity-90 max-md:hidden">
+          {longDay(overview.now)}, {clock(overview.now)}
+        </span>
+      )}
+      <span className="px-1">Clock:</span>
+      <button className={button} disabled={busy} onClick={() => void move('10min')}>
+        +10 min
+      </button>
+      <button className={button} disabled={busy} onClick={() => void move('hour')}>
+        +1 hour
+      </button>
+      <button className={button} disabled={busy} onClick={() => void move('next')}>
+        to what is due next
+      </button>
+      <button className={button} disabled={busy} onClick={() => void move('tomorrow')}>
+        tomorrow 08:20
+      </button>
+      <span className="mx-1 h-3 w-px bg-on-deep/40" />
+      <button
+        className={button}
+        disabled={busy}
+        onClick={() => void attempt(async () => toast(`Sent in: “${await take(api.POST('/api/demo/letter'))}”`))}
+      >
+        Send a letter in
+      </button>
+    </aside>
+  )
+}

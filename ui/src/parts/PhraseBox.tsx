@@ -1,0 +1,93 @@
+import { useEffect, useId, useRef, useState, type ReactNode } from 'react'
+import type { Proposal } from '../api/client'
+import { usePhrase } from '../api/queries'
+
+/** Wherever a time is asked for: reads the phrase as it is typed, shows what
+ * it means, and offers a few times. Keys alone do: type, arrows or Alt+digit,
+ * Enter. */
+export function PhraseBox(props: {
+  label: string
+  initial?: string
+  /** Offered before the computed ones, such as the old time. */
+  first?: Proposal[]
+  placeholder?: string
+  onTake: (p: Proposal) => void
+  children?: ReactNode
+}) {
+  const [typed, setTyped] = useState(props.initial ?? '')
+  const [at, setAt] = useState(0)
+  const list = useId()
+  const field = useRef<HTMLInputElement>(null)
+  const { data, isFetching, isPlaceholderData } = usePhrase(typed.trim())
+  const reading = typed.trim() ? data?.reading : undefined
+  const offers = [...(reading ? [reading] : []), ...(props.first ?? []), ...(data?.proposals ?? [])].filter(
+    (p, i, all) => all.findIndex((o) => o.phrase === p.phrase) === i,
+  )
+  useEffect(() => setAt(0), [typed])
+  useEffect(() => field.current?.select(), [])
+  const trouble = typed.trim() && !isPlaceholderData ? data?.trouble : undefined
+  // What was typed must be understood before it is taken; never an older reading.
+  const settled = !isPlaceholderData && !(isFetching && !data)
+
+  const take = (p: Proposal | undefined) => p && props.onTake(p)
+  return (
+    <div
+      onKeyDown={(e) => {
+        if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+          e.preventDefault()
+          setAt((n) => Math.min(Math.max(n + (e.key === 'ArrowDown' ? 1 : -1), 0), offers.length - 1))
+        } else if (e.key === 'Enter' && e.target === field.current) {
+          e.preventDefault()
+          if (typed.trim() && at === 0 && (!reading || !settled)) return
+          take(offers[at])
+        } else if (e.altKey && /^Digit[1-9]$/.test(e.code)) {
+          e.preventDefault()
+          take(offers[Number(e.code.slice(5)) - 1])
+        }
+      }}
+    >
+      <input
+        ref={field}
+        autoFocus
+        role="combobox"
+        aria-label={props.label}
+        aria-expanded
+        aria-controls={list}
+        aria-activedescendant={offers[at] ? `${list}-${at}` : undefined}
+        aria-invalid={trouble !== undefined}
+        autoComplete="off"
+        spellCheck={false}
+        className="field border-2 border-tide text-[16px] outline-none"
+        placeholder={props.placeholder ?? 'Try “fri 2pm”, “3d”, “end of month”'}
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+      />
+      <p className="min-h-6 pt-1 text-[13px] text-buoy" aria-live="polite">
+        {trouble}
+      </p>
+      <ul id={list} role="listbox" aria-label="Times" className="-mx-2">
+        {offers.map((p, i) => (
+          <li
+            key={p.phrase}
+            id={`${list}-${i}`}
+            role="option"
+            aria-selected={i === at}
+            className={`flex cursor-pointer items-center gap-3 rounded-lg px-2 py-1.5 ${i === at ? 'bg-tide-2' : 'hover:bg-shore'}`}
+            onMouseDown={(e) => e.preventDefault()}
+            onClick={() => take(p)}
+          >
+            <span className="key shrink-0 !min-w-10">{i < 9 ? `Alt ${i + 1}` : ''}</span>
+            <span className="min-w-0">
+              <span className="block truncate font-semibold first-letter:uppercase">{p.words}</span>
+              <span className="block truncate text-[13px] text-ink-2">
+                {p === reading ? 'what you typed' : p.label}
+                {p.why && ` · ${p.why}`}
+              </span>
+            </span>
+          </li>
+        ))}
+      </ul>
+      {props.children}
+    </div>
+  )
+}

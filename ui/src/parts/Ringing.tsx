@@ -1,0 +1,66 @@
+import { Bell } from 'lucide-react'
+import { useState } from 'react'
+import { useNavigate } from '@tanstack/react-router'
+import type { FollowUp } from '../api/client'
+import { LaterDialog } from '../dialogs/LaterDialog'
+import { carryOut } from '../state/commands'
+
+/** Reminders that have come due: each can be opened, done, put off or taken
+ * note of. */
+export function Ringing({ ringing }: { ringing: FollowUp[] }) {
+  const go = useNavigate()
+  const [later, setLater] = useState<FollowUp>()
+  if (ringing.length === 0) return null
+  return (
+    <section aria-label="Reminders" aria-live="polite" className="mx-4 mt-2 space-y-1 max-md:mx-2">
+      {ringing.slice(0, 3).map((f) => (
+        <div
+          key={f.id}
+          className="appear flex flex-wrap items-center gap-2 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp"
+        >
+          <Bell className="size-4 shrink-0" aria-hidden />
+          <span className="min-w-40 flex-1 font-semibold">
+            {f.title}{' '}
+            <span className="font-normal">
+              reminder of {f.remind}
+              {f.due && `, due ${f.due}`}
+            </span>
+          </span>
+          <button
+            className="btn !min-h-7 text-ink"
+            onClick={() => void go({ to: '/follow-ups', search: { open: f.id } })}
+          >
+            Open
+          </button>
+          <button
+            className="btn !min-h-7 text-ink"
+            onClick={() => void carryOut({ path: 'edit-follow-up', id: f.id, body: { status: 'done' } })}
+          >
+            Done
+          </button>
+          <button className="btn !min-h-7 text-ink" onClick={() => setLater(f)}>
+            Later…
+          </button>
+          <button
+            className="btn !min-h-7 text-ink"
+            onClick={() => f.reminder && void carryOut({ path: 'reminder', id: f.reminder, body: {} })}
+          >
+            Seen
+          </button>
+        </div>
+      ))}
+      {ringing.length > 3 && <p className="px-3 text-[13px] text-lamp">and {ringing.length - 3} more reminders</p>}
+      {later && (
+        <LaterDialog
+          title="Remind me again"
+          hint={later.title}
+          onClose={() => setLater(undefined)}
+          onTake={(p) => {
+            setLater(undefined)
+            if (later.reminder) void carryOut({ path: 'reminder', id: later.reminder, body: { until: p.phrase } })
+          }}
+        />
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,277 @@
+import { ArrowLeft, Flag, Star, Tag } from 'lucide-react'
+import { useEffect, useState, type ReactNode } from 'react'
+import { useNavigate } from '@tanstack/react-router'
+import { api, take, type Conversation } from '../api/client'
+import { client, useConversation, type ListData } from '../api/queries'
+import { carryOut } from '../state/commands'
+import { composing, resume } from '../state/writing'
+import { useKeyOf, useKeys, keyName } from '../state/keys'
+import { stamp } from '../state/time'
+import { Composer } from './Composer'
+import { LetterPaper } from './LetterPaper'
+
+/** A conversation on its sheet: title, marks, what hangs on it, its letters. */
+export function Sheet({
+  id,
+  onBack,
+  onStar,
+  onFlag,
+  onLabel,
+  onAgain,
+}: {
+  id: number | undefined
+  onBack?: () => void
+  onStar: () => void
+  onFlag: () => void
+  onLabel: () => void
+  onAgain?: (c: Conversation) => void
+}) {
+  const { data: c, isPending, isError, error, refetch } = useConversation(id)
+  const writing = composing.use()
+  useSeen(c)
+  if (writing && (writing.conversation === id || writing.conversation === undefined))
+    return (
+      <Paper>
+        <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
+      </Paper>
+    )
+  if (id === undefined) return null
+  if (isError)
+    return (
+      <Paper>
+        <div className="p-8" role="alert">
+          <p className="font-semibold">This letter could not be opened.</p>
+          <p className="py-1 text-ink-2">{error.message}</p>
+          <button className="btn mt-2" onClick={() => void refetch()}>
+            Try again
+          </button>
+        </div>
+      </Paper>
+    )
+  if (isPending || !c)
+    return (
+      <Paper>
+        <div aria-busy aria-label="Opening the letter" className="space-y-3 p-6">
+          <div className="h-8 w-2/3 animate-pulse rounded bg-shore-2" />
+          <div className="h-40 animate-pulse rounded bg-shore-2" />
+        </div>
+      </Paper>
+    )
+  return (
+    <Paper>
+      <Open key={c.id} c={c} onBack={onBack} onStar={onStar} onFlag={onFlag} onLabel={onLabel} onAgain={onAgain} />
+    </Paper>
+  )
+}
+
+function Paper({ children }: { children: ReactNode }) {
+  return (
+    <section
+      aria-label="Letter"
+      className="flex min-h-0 min-w-0 flex-1 flex-col overflow-hidden rounded-[14px] border border-line bg-paper"
+    >
+      {children}
+    </section>
+  )
+}
+
+/** Remembers that a letter was looked at, once it has been for a moment. */
+function useSeen(c: Conversation | undefined) {
+  const id = c?.id
+  const last = c?.last
+  const unread = c?.unread
+  useEffect(() => {
+    if (!id || !last || !unread) return
+    const timer = setTimeout(() => {
+      void take(api.POST('/api/conversations/{id}/seen', { params: { path: { id } }, body: { last } })).catch(
+        () => undefined,
+      )
+      client.setQueriesData<ListData>(
+        { queryKey: ['list'] },
+        (data) =>
+          data && {
+            ...data,
+            pages: data.pages.map((p) => ({
+              ...p,
+              rows: p.rows.map((r) => (r.id === id ? { ...r, unread: false } : r)),
+            })),
+          },
+      )
+    }, 700)
+    return () => clearTimeout(timer)
+  }, [id, last, unread])
+}
+
+function Open({
+  c,
+  onBack,
+  onStar,
+  onFlag,
+  onLabel,
+  onAgain,
+}: {
+  c: Conversation
+  onBack?: () => void
+  onStar: () => void
+  onFlag: () => void
+  onLabel: () => void
+  onAgain?: (c: Conversation) => void
+}) {
+  const keyOf = useKeyOf()
+  const [opened, setOpened] = useState<ReadonlySet<number>>(new Set())
+  const [images, setImages] = useState(false)
+  const letters = c.letterList
+  const newest = letters.at(-1)?.id
+  const early = letters.slice(0, -1)
+  const toggle = (id: number) =>
+    setOpened((was) => (was.has(id) ? new Set([...was].filter((o) => o !== id)) : new Set([...was, id])))
+  const unfoldAll = () => setOpened((was) => (was.size > 0 ? new Set() : new Set(early.map((l) => l.id))))
+  useKeys({ images: () => setImages(true), unfold: unfoldAll })
+  const flagged = c.followUps.some((f) => f.flag)
+  const [all, setAll] = useState(early.length <= 4)
+  const shownEarly = all ? early : early.slice(-2)
+  return (
+    <>
+      <header className="border-b border-line px-6 pt-4 pb-3 max-md:px-4">
+        <div className="flex items-start gap-2">
+          {onBack && (
+            <button className="btn !px-2 md:hidden" onClick={onBack} aria-label="Back to the list">
+              <ArrowLeft className="size-4" aria-hidden />
+            </button>
+          )}
+          <h1 className="serif min-w-0 flex-1 !text-[25px] !leading-tight font-medium break-words max-md:!text-[21px]">
+            {c.title}
+          </h1>
+          <MarkButton label={c.star ? 'Take the star off' : 'Star'} hint={keyOf('star')} onClick={onStar} on={c.star}>
+            <Star className={`size-[18px] ${c.star ? 'fill-tide text-tide' : ''}`} aria-hidden />
+          </MarkButton>
+          <MarkButton
+            label={flagged ? 'Flag done' : 'Flag: follow up today'}
+            hint={keyOf('flag')}
+            onClick={onFlag}
+            on={flagged}
+          >
+            <Flag className={`size-[18px] ${flagged ? 'fill-lamp text-lamp' : ''}`} aria-hidden />
+          </MarkButton>
+          <MarkButton label="Label" hint={keyOf('label')} onClick={onLabel} on={false}>
+            <Tag className="size-[18px]" aria-hidden />
+          </MarkButton>
+        </div>
+        <Hanging c={c} onAgain={onAgain} />
+      </header>
+      <div
+        className="min-h-0 flex-1 overflow-y-auto px-6 pb-6 max-md:px-4"
+        tabIndex={0}
+        role="region"
+        aria-label="Letters of this conversation"
+        data-letters
+      >
+        {c.asks && (
+          <p className="-mx-6 bg-tide-3 px-6 py-2 text-[14px] max-md:-mx-4 max-md:px-4">
+            <span className="mr-3 font-semibold text-tide">Asks for</span>
+            {c.ask}
+          </p>
+        )}
+        {early.length > shownEarly.length && (
+          <button className="btn mt-3 w-full" onClick={() => setAll(true)}>
+            {early.length - shownEarly.length} earlier letters
+          </button>
+        )}
+        {shownEarly.map((l) => (
+          <LetterPaper
+            key={l.id}
+            letter={l}
+            open={opened.has(l.id)}
+            onToggle={() => toggle(l.id)}
+            images={images}
+            onImages={() => setImages(true)}
+          />
+        ))}
+        {letters
+          .filter((l) => l.id === newest)
+          .map((l) => (
+            <LetterPaper key={l.id} letter={l} open images={images} onImages={() => setImages(true)} />
+          ))}
+        {c.outbox.map((o) => (
+          <div
+            key={o.id}
+            className={`mt-2 rounded-lg px-3 py-2 text-[13px] ${o.state === 'failed' ? 'bg-buoy-2 text-buoy' : 'bg-tide-3 text-tide'}`}
+          >
+            {o.state === 'failed'
+              ? `Not delivered to ${o.to.join(', ')}: ${o.trouble}.`
+              : o.trouble
+                ? `Waiting to be sent to ${o.to.join(', ')}; the next try is at ${stamp(o.leavesAt)}. ${o.trouble}.`
+                : `On its way to ${o.to.join(', ')}. Undo takes it back.`}
+          </div>
+        ))}
+      </div>
+    </>
+  )
+}
+
+function MarkButton(props: { label: string; hint: string; on: boolean; onClick: () => void; children: ReactNode }) {
+  return (
+    <button
+      aria-label={props.label}
+      aria-pressed={props.on}
+      title={`${props.label}${props.hint ? ` (${keyName(props.hint)})` : ''}`}
+      onClick={props.onClick}
+      className="grid size-8 shrink-0 place-items-center rounded-lg hover:bg-tide-3"
+    >
+      {props.children}
+    </button>
+  )
+}
+
+/** What hangs on a conversation: why it is here, labels, follow-ups, waiting,
+ * drafts. */
+function Hanging({ c, onAgain }: { c: Conversation; onAgain?: (c: Conversation) => void }) {
+  const go = useNavigate()
+  const open = c.followUpList.filter((f) => f.status !== 'done' && f.status !== 'dropped')
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-1.5 empty:hidden">
+      {c.back && <span className="chip !bg-tide-2 !text-tide first-letter:uppercase">{c.back}</span>}
+      {c.again && onAgain && (
+        <button className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => onAgain(c)}>
+          Again until {c.again}
+        </button>
+      )}
+      {c.return && c.place === 'later' && <span className="chip !bg-lamp-2 !text-lamp">Comes back {c.return}</span>}
+      {c.place === 'bin' && <span className="chip !bg-buoy-2 !text-buoy">In the bin, {c.daysLeft} days left</span>}
+      {c.place === 'junk' && <span className="chip !bg-buoy-2 !text-buoy">Junk</span>}
+      {c.labels.map((l) => (
+        <span key={l} className="chip">
+          {l}
+          <button
+            aria-label={`Take the label ${l} off`}
+            className="-mr-1 px-1 hover:text-buoy"
+            onClick={() => void carryOut({ path: 'mark', body: { on: [c.id], mark: 'label', value: l, off: true } })}
+          >
+            ×
+          </button>
+        </span>
+      ))}
+      {open.map((f) => (
+        <button
+          key={f.id}
+          className={`chip hover:underline ${f.late ? '!bg-buoy-2 !text-buoy' : '!bg-kelp-2 !text-kelp'}`}
+          onClick={() => void go({ to: '/follow-ups', search: { open: f.id } })}
+        >
+          {f.flag ? 'Flag' : 'Follow-up'}: {f.title}
+          {f.due && ` · ${f.due}`}
+        </button>
+      ))}
+      {c.waitingList.map((w) => (
+        <span key={w.id} className="chip !bg-heather-2 !text-heather">
+          Waiting for {w.persons.join(', ')}
+          {w.until && ` until ${w.until}`}
+        </span>
+      ))}
+      {c.drafts.map((d) => (
+        <button key={d.id} className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => resume(d, c.last)}>
+          Draft of {stamp(d.updatedAt)}: go on writing
+        </button>
+      ))}
+    </div>
+  )
+}

@@ -1,0 +1,66 @@
+import { createRootRouteWithContext, createRoute, createRouter, Navigate, redirect } from '@tanstack/react-router'
+import type { Session } from './api/client'
+import { AheadView, WaitingView } from './views/ComingViews'
+import { FollowUpsView } from './views/FollowUpsView'
+import { InboxView } from './views/InboxView'
+import { DraftsView, JournalView } from './views/JournalView'
+import { LetterView } from './views/LetterView'
+import { ArchiveView, BinView, JunkView, SearchView, SentView } from './views/PlaceViews'
+import { Shell } from './views/Shell'
+
+interface Context {
+  session: Session
+  onSignOut: () => void
+}
+
+const root = createRootRouteWithContext<Context>()({
+  component: function Root() {
+    const { session, onSignOut } = root.useRouteContext()
+    return <Shell session={session} onSignOut={onSignOut} />
+  },
+  notFoundComponent: () => <Navigate to="/inbox" replace />,
+})
+
+const number = (v: unknown) => (Number.isFinite(Number(v)) && v !== undefined ? Number(v) : undefined)
+
+const routes = [
+  createRoute({
+    getParentRoute: () => root,
+    path: '/',
+    beforeLoad: () => {
+      throw redirect({ to: '/inbox' })
+    },
+  }),
+  createRoute({ getParentRoute: () => root, path: '/inbox', component: InboxView }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/follow-ups',
+    component: FollowUpsView,
+    validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
+  }),
+  createRoute({ getParentRoute: () => root, path: '/waiting', component: WaitingView }),
+  createRoute({ getParentRoute: () => root, path: '/ahead', component: AheadView }),
+  createRoute({ getParentRoute: () => root, path: '/archive', component: ArchiveView }),
+  createRoute({ getParentRoute: () => root, path: '/bin', component: BinView }),
+  createRoute({ getParentRoute: () => root, path: '/junk', component: JunkView }),
+  createRoute({ getParentRoute: () => root, path: '/sent', component: SentView }),
+  createRoute({ getParentRoute: () => root, path: '/drafts', component: DraftsView }),
+  createRoute({ getParentRoute: () => root, path: '/journal', component: JournalView }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/search',
+    component: SearchView,
+    validateSearch: (s: Record<string, unknown>): { q?: string } => ({
+      q: s['q'] === undefined ? undefined : String(s['q']),
+    }),
+  }),
+  createRoute({ getParentRoute: () => root, path: '/letter/$id', component: LetterView }),
+] as const
+
+export const makeRouter = (context: Context) => createRouter({ routeTree: root.addChildren(routes), context })
+
+declare module '@tanstack/react-router' {
+  interface Register {
+    router: ReturnType<typeof makeRouter>
+  }
+}

@@ -1,0 +1,190 @@
+import { toast } from 'sonner'
+import { api, newId, take, Trouble, Unreachable, type Row, type Writing } from '../api/client'
+import { client, type ListData } from '../api/queries'
+import { refresh, refreshFor } from '../api/live'
+import { kept, watched } from './store'
+
+/** Everything a person can do, as it is sent. Each carries its id, so that
+ * sending it twice does it once. */
+export type Command =
+  | { path: 'decide'; body: DecideBody; hides?: number[] }
+  | { path: 'mark'; body: { on: number[]; mark: 'star' | 'label'; value?: string; off?: boolean } }
+  | { path: 'flag'; body: { on: { id: number; last: number }[] } }
+  | { path: 'undo'; body: { entry?: number } }
+  | { path: 'send'; body: SendBody; hides?: number[] }
+  | { path: 'hold'; body: { until?: string } }
+  | { path: 'let-in'; body: { open?: boolean } }
+  | { path: 'new-follow-up'; body: FollowUpFields }
+  | { path: 'edit-follow-up'; id: number; body: FollowUpFields }
+  | { path: 'reminder'; id: number; body: { until?: string } }
+  | { path: 'waiting'; id: number; body: { state?: 'open' | 'met' | 'dropped'; until?: string } }
+  | { path: 'drop-draft'; draft: string; body: object }
+
+export interface DecideBody {
+  kind: 'done' | 'later' | 'follow-up' | 'file' | 'bin' | 'junk' | 'inbox'
+  on: { id: number; last: number }[]
+  when?: string
+  stay?: boolean
+  labels?: string[]
+  followUp?: FollowUpFields
+}
+export interface SendBody {
+  draft?: string
+  conversation?: number
+  saw?: number
+  writing: Writing
+}
+export interface FollowUpFields {
+  title?: string
+  notes?: string
+  due?: string
+  priority?: 'urgent' | 'high' | 'normal' | 'low'
+  status?: 'open' | 'under-way' | 'waiting' | 'done' | 'dropped'
+  remind?: string
+  estimate?: number
+}
+
+interface Queued {
+  id: string
+  command: Command
+}
+
+/** What became of a command: a title for the person, and what an undo gave back. */
+export interface Outcome {
+  title: string
+  left?: string[]
+  draft?: string
+  conversations?: number[]
+  new?: number[]
+  leavesAt?: string
+}
+
+const queue = kept<Queued[]>('queue', [])
+/** Conversations decided in this page, hidden from lists before the server says so. */
+const hidden = watched<ReadonlyMap<number, string>>(new Map())
+const mine = new Set<string>()
+const results = new Map<string, (outcome: Outcome | undefined) => void>()
+let sending = false
+
+export const useQueued = () => queue.use().length
+export const useHidden = hidden.use
+export const wasMine = (id: string) => mine.has(id)
+
+/** Carries out a command: shown at once, sent in order, kept until the server
+ * has it. Resolves with its outcome, or undefined if it was refused. */
+export function carryOut(command: Command): Promise<Outcome | undefined> {
+  const id = newId()
+  mine.add(id)
+  if ('hides' in command && command.hides) {
+    const ids = command.hides
+    hidden.set((was) => new Map([...was, ...ids.map((c) => [c, id] as const)]))
+  }
+  queue.set((was) => [...was, { id, command }])
+  const done = new Promise<Outcome | undefined>((resolve) => results.set(id, resolve))
+  void resend()
+  return done
+}
+
+/** Sends what waits, in order. */
+export async function resend() {
+  if (sending) return
+  sending = true
+  try {
+    for (let next = queue.get()[0]; next; next = queue.get()[0]) {
+      let outcome: Outcome | undefined
+      try {
+        outcome = await send(next)
+      } catch (e) {
+        if (e instanceof Unreachable || (e instanceof Trouble && e.status >= 502)) {
+          setTimeout(() => void resend(), 1500)
+          return
+        }
+        refused(next, e)
+      }
+      const id = next.id
+      queue.set((was) => was.filter((q) => q.id !== id))
+      if (outcome) settled(next, outcome)
+      results.get(id)?.(outcome)
+      results.delete(id)
+    }
+  } finally {
+    sending = false
+  }
+}
+
+function send({ id, command: c }: Queued): Promise<Outcome> {
+  const body = { ...c.body, command: id }
+  switch (c.path) {
+    case 'decide':
+      return take(api.POST('/api/decisions', { body: { ...c.body, command: id } }))
+    case 'mark':
+      return take(api.POST('/api/marks', { body: { ...c.body, command: id } }))
+    case 'flag':
+      return take(api.POST('/api/flags', { body: { ...c.body, command: id } }))
+    case 'undo':
+      return take(api.POST('/api/undo', { body }))
+    case 'send':
+      return take(api.POST('/api/letters', { body: { ...c.body, command: id } }))
+    case 'hold':
+      return take(api.POST('/api/hold', { body }))
+    case 'let-in':
+      return take(api.POST('/api/let-in', { body }))
+    case 'new-follow-up':
+      return take(api.POST('/api/follow-ups', { body }))
+    case 'edit-follow-up':
+      return take(api.PATCH('/api/follow-ups/{id}', { params: { path: { id: c.id } }, body }))
+    case 'reminder':
+      return take(api.POST('/api/reminders/{id}', { params: { path: { id: c.id } }, body }))
+    case 'waiting':
+      return take(api.PATCH('/api/waiting/{id}', { params: { path: { id: c.id } }, body }))
+    case 'drop-draft':
+      return take(api.POST('/api/drafts/{id}/drop', { params: { path: { id: c.draft } }, body }))
+  }
+}
+
+/** A refusal puts back what was hidden and says why. */
+function refused({ id, command }: Queued, e: unknown) {
+  show(id)
+  toast.error(e instanceof Error ? e.message : 'That was not done.', { duration: 8000 })
+  refresh(['list', 'conversation', 'overview'])
+  if (command.path === 'edit-follow-up') refresh(['follow-ups'])
+}
+
+function show(id: string) {
+  hidden.set((was) => new Map([...was].filter(([, command]) => command !== id)))
+}
+
+/** The server has it: the rows leave the cached lists for good. */
+function settled({ id, command: c }: Queued, outcome: Outcome) {
+  if (c.path === 'decide' || c.path === 'send') {
+    const back = new Set(outcome.new ?? [])
+    const gone = new Set((c.hides ?? []).filter((one) => !back.has(one)))
+    client.setQueriesData<ListData>({ queryKey: ['list'] }, (data) => data && without(data, gone))
+    // Other lists are read again when they are next looked at.
+    void client.invalidateQueries({ queryKey: ['list'], refetchType: 'none' })
+    show(id)
+    if (back.size > 0) {
+      toast('A newer letter has come since. It is back in the inbox.')
+      refresh(['list'])
+    }
+    refresh(['overview', 'day', 'ahead', 'follow-ups', 'waiting', 'drafts', 'conversation', 'journal'])
+  } else if (c.path === 'undo') {
+    for (const text of outcome.left ?? []) toast(text)
+    refresh(['list', 'overview', 'day', 'ahead', 'follow-ups', 'waiting', 'drafts', 'conversation', 'journal'])
+  } else {
+    refreshFor(c.path.includes('follow') || c.path === 'reminder' || c.path === 'flag' ? 'followup' : 'conversation')
+    refresh(['overview', 'waiting', 'day', 'drafts'])
+  }
+}
+
+function without(data: ListData, gone: Set<number>): ListData {
+  if (gone.size === 0) return data
+  return { ...data, pages: data.pages.map((p) => ({ ...p, rows: p.rows.filter((r: Row) => !gone.has(r.id)) })) }
+}
+
+/** Takes back the latest step, or the one named, and says so. */
+export async function undo(entry?: number) {
+  const outcome = await carryOut({ path: 'undo', body: entry ? { entry } : {} })
+  if (outcome) toast(outcome.title)
+  return outcome
+}

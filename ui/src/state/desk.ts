@@ -1,0 +1,162 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { api, take, type Row } from '../api/client'
+import { client, conversationQuery, useList, type ListData, type ListKey } from '../api/queries'
+import { carryOut, useHidden, type DecideBody } from './commands'
+
+/** Conversations that a decision is about, each with the last letter seen. */
+export type Targets = { id: number; last: number }[]
+
+/** A list with the row in focus, the rows selected, and what can be done to
+ * them. */
+export function useDesk(key: ListKey) {
+  const list = useList(key)
+  const hidden = useHidden()
+  const rows = useMemo(
+    () => (list.data?.pages ?? []).flatMap((p) => p.rows).filter((r) => !hidden.has(r.id)),
+    [list.data, hidden],
+  )
+  const [focusId, setFocusId] = useState<number>()
+  const [selected, setSelected] = useState<ReadonlyMap<number, number>>(new Map())
+  const [reading, setReading] = useState(false)
+  const anchor = useRef<number>(undefined)
+  const place = useRef(0)
+
+  const found = rows.findIndex((r) => r.id === focusId)
+  // A row that has left gives its place to the one that follows.
+  const index = found >= 0 ? found : Math.min(place.current, rows.length - 1)
+  const focus: Row | undefined = rows[index]
+  useEffect(() => {
+    if (index >= 0) place.current = index
+    if (focus && focus.id !== focusId) setFocusId(focus.id)
+  }, [index, focus, focusId])
+
+  // The next letters are fetched ahead, so that they are there at once.
+  useEffect(() => {
+    for (const near of [rows[index + 1], rows[index + 2], rows[index - 1]]) {
+      if (near) void client.prefetchQuery(conversationQuery(near.id))
+    }
+  }, [rows, index])
+
+  const { hasNextPage, fetchNextPage, isFetchingNextPage } = list
+  const needMore = hasNextPage && !isFetchingNextPage && index > rows.length - 40
+  useEffect(() => {
+    if (needMore) void fetchNextPage()
+  }, [needMore, fetchNextPage])
+
+  const move = useCallback(
+    (by: number, extend = false) => {
+      const to = rows[Math.min(Math.max(index + by, 0), rows.length - 1)]
+      if (!to) return
+      if (extend && focus) {
+        anchor.current ??= index
+        const target = Math.min(Math.max(index + by, 0), rows.length - 1)
+        const [a, b] = [Math.min(anchor.current, target), Math.max(anchor.current, target)]
+        setSelected(new Map(rows.slice(a, b + 1).map((r) => [r.id, r.last])))
+      } else {
+        anchor.current = undefined
+      }
+      setFocusId(to.id)
+    },
+    [rows, index, focus],
+  )
+
+  const toggle = useCallback((row: Row) => {
+    setSelected((was) => {
+      const now = new Map(was)
+      if (!now.delete(row.id)) now.set(row.id, row.last)
+      return now
+    })
+  }, [])
+
+  const selectAll = useCallback(async () => {
+    if (key.name === 'sent' || key.name === 'search') {
+      setSelected(new Map(rows.map((r) => [r.id, r.last])))
+      return
+    }
+    try {
+      const all = await take(
+        api.GET('/api/places/{place}/all', { params: { path: { place: key.name }, query: { account: key.account } } }),
+      )
+      setSelected(new Map(all.map((s) => [s.id, s.last])))
+    } catch (e) {
+      toast.error(e instanceof Error ? e.message : 'The list could not be read.')
+    }
+  }, [key.name, key.account, rows])
+
+  const targets = useCallback(
+    (): Targets =>
+      selected.size > 0
+        ? [...selected].map(([id, last]) => ({ id, last }))
+        : focus
+          ? [{ id: focus.id, last: lastSeen(focus) }]
+          : [],
+    [selected, focus],
+  )
+
+  const clear = useCallback(() => setSelected(new Map()), [])
+
+  /** After a decision: the letters leave, and the next one is there. */
+  const left = useCallback(() => {
+    setSelected(new Map())
+    setReading((was) => was && rows.length > 1)
+  }, [rows.length])
+
+  const decide = useCallback(
+    (body: Omit<DecideBody, 'on'>, on: Targets) => {
+      if (on.length === 0) return
+      void carryOut({ path: 'decide', body: { ...body, on }, hides: on.map((t) => t.id) })
+      left()
+    },
+    [left],
+  )
+
+  const star = useCallback(
+    (on: Targets) => {
+      const off = on.every((t) => rows.find((r) => r.id === t.id)?.star)
+      const ids = new Set(on.map((t) => t.id))
+      client.setQueriesData<ListData>(
+        { queryKey: ['list'] },
+        (data) =>
+          data && {
+            ...data,
+            pages: data.pages.map((p) => ({
+              ...p,
+              rows: p.rows.map((r) => (ids.has(r.id) ? { ...r, star: !off } : r)),
+            })),
+          },
+      )
+      void carryOut({ path: 'mark', body: { on: [...ids], mark: 'star', off } })
+    },
+    [rows],
+  )
+
+  return {
+    key,
+    list,
+    rows,
+    focus,
+    index,
+    selected,
+    reading,
+    setFocusId,
+    setReading,
+    move,
+    toggle,
+    selectAll,
+    clear,
+    targets,
+    decide,
+    left,
+    star,
+  }
+}
+
+export type Desk = ReturnType<typeof useDesk>
+
+/** The last letter that the open page has shown of a conversation: what a
+ * decision covers. A newer one that came in between is not covered. */
+function lastSeen(row: Row): number {
+  const open = client.getQueryData<{ last: number }>(['conversation', row.id])
+  return open ? open.last : row.last
+}

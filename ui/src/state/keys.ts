@@ -1,0 +1,117 @@
+import { useEffect, useRef } from 'react'
+import { kept } from './store'
+
+/** Every action that has a key, in the order in which help lists them. */
+export const actions = {
+  answer: { key: '1', what: 'Answer', group: 'Decide' },
+  done: { key: '2', what: 'Done', group: 'Decide' },
+  later: { key: '3', what: 'Later', group: 'Decide' },
+  followUp: { key: '4', what: 'Follow up', group: 'Decide' },
+  handOn: { key: '5', what: 'Hand on', group: 'Decide' },
+  file: { key: '6', what: 'File', group: 'Decide' },
+  bin: { key: '7', what: 'Bin', group: 'Decide' },
+  undo: { key: 'u', what: 'Undo the latest step', group: 'Decide' },
+  star: { key: 's', what: 'Star', group: 'Mark' },
+  flag: { key: 'f', what: 'Flag: follow up today, leave it here', group: 'Mark' },
+  label: { key: 'l', what: 'Label', group: 'Mark' },
+  junk: { key: 'm', what: 'Junk, or not junk', group: 'Mark' },
+  fetch: { key: 'b', what: 'Bring back to the inbox', group: 'Mark' },
+  next: { key: 'j', what: 'Next letter', group: 'Move' },
+  previous: { key: 'k', what: 'Previous letter', group: 'Move' },
+  open: { key: ' ', what: 'Read on, then the next letter', group: 'Move' },
+  select: { key: 'x', what: 'Select', group: 'Move' },
+  images: { key: 'i', what: 'Load remote pictures', group: 'Read' },
+  unfold: { key: 'o', what: 'Unfold earlier letters', group: 'Read' },
+  compose: { key: 'n', what: 'New letter', group: 'Go' },
+  capture: { key: 'c', what: 'New follow-up', group: 'Go' },
+  hold: { key: 'h', what: 'Hold delivery, or let it in', group: 'Go' },
+  find: { key: '/', what: 'Find', group: 'Go' },
+  help: { key: '?', what: 'All keys', group: 'Go' },
+  goInbox: { key: 'v i', what: 'Inbox', group: 'Views' },
+  goFollowUps: { key: 'v f', what: 'Follow-ups', group: 'Views' },
+  goWaiting: { key: 'v w', what: 'Waiting', group: 'Views' },
+  goAhead: { key: 'v a', what: 'Ahead', group: 'Views' },
+  goArchive: { key: 'v r', what: 'Archive', group: 'Views' },
+  goSent: { key: 'v s', what: 'Sent', group: 'Views' },
+  goBin: { key: 'v b', what: 'Bin', group: 'Views' },
+  goJunk: { key: 'v j', what: 'Junk', group: 'Views' },
+} as const
+
+export type Action = keyof typeof actions
+
+/** Keys a person has changed; '' turns one off. */
+export const changedKeys = kept<Partial<Record<Action, string>>>('keys', {})
+/** Single keys can be turned off as a whole (WCAG 2.1.4). */
+export const singleKeys = kept('single-keys', true)
+
+export const keyOf = (a: Action) => changedKeys.get()[a] ?? actions[a].key
+export const useKeyOf = () => {
+  const changed = changedKeys.use()
+  const on = singleKeys.use()
+  return (a: Action) => (on ? (changed[a] ?? actions[a].key) : '')
+}
+export const keyName = (key: string) =>
+  key === ' ' ? 'Space' : key.length === 1 ? key.toUpperCase() : key.toUpperCase()
+
+type Handler = (e: KeyboardEvent) => void
+export type Handlers = Partial<Record<Action, Handler>>
+
+const layers: { current: Handlers }[] = []
+let prefix = ''
+let prefixTimer: ReturnType<typeof setTimeout> | undefined
+
+/** Whether a key belongs to a field or a control rather than to the page. */
+function taken(e: KeyboardEvent): boolean {
+  const at = e.target instanceof Element ? e.target : null
+  if (!at) return false
+  if (at.closest('input, textarea, select, [contenteditable=true], [data-own-keys]')) return true
+  if (document.querySelector('[role=dialog], [role=menu]')) return true
+  return (e.key === ' ' || e.key === 'Enter') && at.closest('button, a, [role=button], summary') !== null
+}
+
+const arrows: Record<string, Action> = { ArrowDown: 'next', ArrowUp: 'previous' }
+
+export function handleKey(e: KeyboardEvent) {
+  if (e.defaultPrevented || taken(e)) return
+  if ((e.ctrlKey || e.metaKey) && !e.altKey && e.key.toLowerCase() === 'z' && !e.shiftKey) return run('undo', e)
+  if (e.ctrlKey || e.metaKey || e.altKey) return
+  const arrow = arrows[e.key]
+  if (arrow) return run(arrow, e)
+  if (!singleKeys.get()) return
+  const typed = prefix + (e.key.length === 1 ? e.key.toLowerCase() : e.key)
+  clearTimeout(prefixTimer)
+  prefix = ''
+  for (const a of Object.keys(actions) as Action[]) {
+    const key = keyOf(a)
+    if (key === typed) return run(a, e)
+    if (key.startsWith(typed + ' ')) {
+      prefix = typed + ' '
+      prefixTimer = setTimeout(() => (prefix = ''), 2000)
+      e.preventDefault()
+      return
+    }
+  }
+}
+
+function run(a: Action, e: KeyboardEvent) {
+  for (let i = layers.length - 1; i >= 0; i--) {
+    const fn = layers[i]?.current[a]
+    if (fn) {
+      e.preventDefault()
+      fn(e)
+      return
+    }
+  }
+}
+
+/** Lets actions be pressed while the component is shown; the newest wins. */
+export function useKeys(handlers: Handlers) {
+  const latest = useRef(handlers)
+  useEffect(() => {
+    latest.current = handlers
+  })
+  useEffect(() => {
+    layers.push(latest)
+    return () => void layers.splice(layers.indexOf(latest), 1)
+  }, [])
+}

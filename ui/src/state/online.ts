@@ -1,0 +1,5 @@
+import { watched } from './store'
+
+const online = watched(true)
+export const setOnline = (is: boolean) => online.set(is)
+export const useOnline = online.use

@@ -1,0 +1,52 @@
+import { format, isSameDay, isSameYear } from 'date-fns'
+import { client } from '../api/queries'
+import type { Overview } from '../api/client'
+
+/** How far the server's clock is ahead of this one: the demo's can be moved. */
+export function serverNow(): Date {
+  const overview = client.getQueryData<Overview>(['overview'])
+  const read = client.getQueryState(['overview'])?.dataUpdatedAt
+  if (!overview || !read) return new Date()
+  return new Date(new Date(overview.now).getTime() + (Date.now() - read))
+}
+
+/** A short age: 5 min, 2 h, 3 d, 4 w. */
+export function age(at: string): string {
+  const minutes = Math.max(0, Math.floor((serverNow().getTime() - new Date(at).getTime()) / 60_000))
+  if (minutes < 1) return 'now'
+  if (minutes < 60) return `${minutes} min`
+  const hours = Math.floor(minutes / 60)
+  if (hours < 24) return `${hours} h`
+  const days = Math.floor(hours / 24)
+  if (days < 14) return `${days} d`
+  if (days < 365) return `${Math.floor(days / 7)} w`
+  return `${Math.floor(days / 365)} y`
+}
+
+/** The server speaks of times in the person's zone; the page shows clock times in it too. */
+export function inZone(at: string | Date): Date {
+  const zone = client.getQueryData<Overview>(['overview'])?.zone
+  const date = new Date(at)
+  if (!zone) return date
+  const shown = new Date(date.toLocaleString('en-US', { timeZone: zone }))
+  return Number.isNaN(shown.getTime()) ? date : shown
+}
+
+export const clock = (at: string | Date) => format(inZone(at), 'HH:mm')
+
+/** A day and time in full, as short as it can be without doubt. */
+export function stamp(at: string): string {
+  const date = inZone(at)
+  const now = inZone(serverNow())
+  if (isSameDay(date, now)) return format(date, 'HH:mm')
+  return format(date, isSameYear(date, now) ? 'EEE d MMM, HH:mm' : 'd MMM yyyy, HH:mm')
+}
+
+export const fullStamp = (at: string) => format(inZone(at), 'EEEE d MMMM yyyy, HH:mm')
+export const longDay = (at: string) => format(inZone(at), 'EEEE d MMMM')
+
+export function size(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`
+  if (bytes < 1_000_000) return `${Math.round(bytes / 1000)} kB`
+  return `${(bytes / 1_000_000).toFixed(1)} MB`
+}

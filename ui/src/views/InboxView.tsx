@@ -1,0 +1,101 @@
+import { useDay, useOverview, useAccounts } from '../api/queries'
+import { kept, watched } from '../state/store'
+import { clock } from '../state/time'
+import { undo } from '../state/commands'
+import { MailView } from './MailView'
+
+const oldestFirst = kept('oldest-first', false)
+const account = watched(0)
+
+export function InboxView() {
+  const oldest = oldestFirst.use()
+  const only = account.use()
+  const { data: overview } = useOverview()
+  const { data: accounts = [] } = useAccounts()
+  return (
+    <MailView
+      key={only}
+      list={{ name: 'inbox', oldest, account: only || undefined }}
+      staff
+      empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
+      head={(desk) => (
+        <div className="flex h-12 shrink-0 items-center gap-2 px-2">
+          <h1 className="text-[15px] font-semibold">Inbox</h1>
+          <span className="chip">{desk.rows.filter((r) => r.unread).length} unread</span>
+          <span className="flex-1" />
+          {accounts.length > 1 && (
+            <select
+              aria-label="Account"
+              className="max-w-36 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
+              value={only}
+              onChange={(e) => account.set(Number(e.target.value))}
+            >
+              <option value={0}>All accounts</option>
+              {accounts.map((a) => (
+                <option key={a.id} value={a.id}>
+                  {a.label}
+                </option>
+              ))}
+            </select>
+          )}
+          <button
+            className="btn !min-h-7 !px-2 text-[13px]"
+            onClick={() => oldestFirst.set(!oldest)}
+            title="Change the order"
+          >
+            {oldest ? 'Oldest first' : 'Newest first'}
+          </button>
+          {overview && overview.held > 0 && <span className="chip !bg-lamp-2 !text-lamp">{overview.held} held</span>}
+        </div>
+      )}
+    />
+  )
+}
+
+/** Zero: low water, what was decided today, and what comes next. */
+function Zero() {
+  const { data: overview } = useOverview()
+  const { data: day } = useDay()
+  const next = [...(day?.marks ?? [])]
+    .filter((m) => new Date(m.at) > new Date(day?.now ?? 0))
+    .sort((a, b) => a.at.localeCompare(b.at))
+  const decisions = day?.decisions ?? []
+  const again = overview?.zeros.slice(1) ?? []
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto px-3 pb-6" role="status">
+      <p className="serif pt-4 !text-[30px] !leading-tight">
+        {overview?.lowWater ? `Low water ${clock(overview.lowWater)}` : 'The inbox is empty'}
+      </p>
+      <p className="pb-4 text-ink-2">
+        Nothing waits for a decision.
+        {again.length > 0 && ` Empty again at ${again.map((z) => clock(z)).join(', ')}.`}
+        {overview && overview.held > 0 && ` ${overview.held} held outside.`}
+      </p>
+      <h2 className="border-b border-line pb-1 text-[13px] font-semibold text-ink-2">Next</h2>
+      {next.length === 0 && <p className="py-2 text-ink-3">Nothing more today.</p>}
+      {next.slice(0, 6).map((m) => (
+        <p key={`${m.kind}${m.title}${m.at}`} className="flex gap-3 border-b border-line py-1.5">
+          <span className="w-12 shrink-0 font-semibold">{clock(m.at)}</span>
+          <span className="min-w-0 flex-1 truncate">{m.title}</span>
+          <span className="chip">{m.kind === 'due' ? 'due' : 'comes back'}</span>
+        </p>
+      ))}
+      <h2 className="border-b border-line pt-5 pb-1 text-[13px] font-semibold text-ink-2">
+        Decided today <span className="font-normal text-ink-3">{decisions.length}</span>
+      </h2>
+      {decisions.slice(0, 40).map((d) => (
+        <p key={d.entry} className="group flex items-center gap-3 border-b border-line py-1">
+          <span className="w-12 shrink-0 text-ink-3">{clock(d.at)}</span>
+          <span className="min-w-0 flex-1 truncate">{d.title}</span>
+          <button
+            className="btn !min-h-6 !px-2 text-[12px]"
+            aria-label={`Undo: ${d.title}`}
+            onClick={() => void undo(d.entry)}
+          >
+            Undo
+          </button>
+        </p>
+      ))}
+    </div>
+  )
+}

@@ -1,0 +1,118 @@
+import { useNavigate, useParams } from '@tanstack/react-router'
+import { useState } from 'react'
+import { FollowUpDialog } from '../dialogs/FollowUpDialog'
+import { LabelDialog } from '../dialogs/LabelDialog'
+import { LaterDialog } from '../dialogs/LaterDialog'
+import { useConversation } from '../api/queries'
+import { Deck, type DeckKey } from '../parts/Deck'
+import { Sheet } from '../parts/Sheet'
+import { carryOut, undo, type DecideBody } from '../state/commands'
+import { useKeys } from '../state/keys'
+import { startAnswer, startHandOn } from '../state/answering'
+
+/** One conversation by itself: the letter behind a follow-up, or in Ahead. */
+export function LetterView() {
+  const { id: text } = useParams({ strict: false }) as { id: string }
+  const id = Number(text)
+  const { data: c } = useConversation(id)
+  const go = useNavigate()
+  const [asking, setAsking] = useState<'later' | 'follow-up' | 'file' | 'label'>()
+  const back = () => history.back()
+  const decide = (body: Omit<DecideBody, 'on'>) => {
+    setAsking(undefined)
+    if (!c) return
+    void carryOut({ path: 'decide', body: { ...body, on: [{ id: c.id, last: c.last }] }, hides: [c.id] })
+    back()
+  }
+  const star = () => c && void carryOut({ path: 'mark', body: { on: [c.id], mark: 'star', off: c.star } })
+  const flag = () => c && void carryOut({ path: 'flag', body: { on: [{ id: c.id, last: c.last }] } })
+  const inInbox = c?.place === 'inbox'
+  const done = () => decide({ kind: inInbox ? 'done' : 'inbox' })
+  useKeys({
+    answer: () => c && startAnswer(c),
+    handOn: () => c && startHandOn(c),
+    done,
+    later: () => setAsking('later'),
+    followUp: () => setAsking('follow-up'),
+    file: () => setAsking('file'),
+    bin: () => decide({ kind: 'bin' }),
+    label: () => setAsking('label'),
+    star,
+    flag,
+    undo: () => void undo(),
+    fetch: () => decide({ kind: 'inbox' }),
+  })
+  const off = c ? undefined : 'no letter'
+  const deck: DeckKey[] = [
+    {
+      action: 'answer',
+      name: 'Answer',
+      hint: c ? `to ${c.from.name || c.from.email}` : '',
+      press: () => c && startAnswer(c),
+      off,
+    },
+    {
+      action: 'done',
+      name: inInbox ? 'Done' : 'To inbox',
+      hint: inInbox ? 'to the archive' : 'fetch it back',
+      press: done,
+      off,
+    },
+    { action: 'later', name: 'Later', hint: c?.return ?? 'pick a time', press: () => setAsking('later'), off },
+    { action: 'followUp', name: 'Follow up', hint: c?.action ?? '', press: () => setAsking('follow-up'), off },
+    { action: 'handOn', name: 'Hand on', hint: 'and wait for them', press: () => c && startHandOn(c), off },
+    { action: 'file', name: 'File', hint: 'under a label', press: () => setAsking('file'), off },
+    { action: 'bin', name: 'Bin', hint: '30 days to undo', press: () => decide({ kind: 'bin' }), off },
+  ]
+  return (
+    <>
+      <main className="flex min-h-0 flex-1 flex-col px-4 max-md:px-2" aria-label="Letter">
+        <div className="flex h-11 items-center gap-2">
+          <button className="btn !min-h-7" onClick={back}>
+            Back
+          </button>
+          {c && <span className="chip">in {c.place === 'later' ? 'Ahead' : c.place}</span>}
+          {c?.place === 'inbox' && (
+            <button className="btn !min-h-7" onClick={() => void go({ to: '/inbox' })}>
+              Show the inbox
+            </button>
+          )}
+        </div>
+        <Sheet id={id} onStar={star} onFlag={flag} onLabel={() => setAsking('label')} />
+      </main>
+      <Deck keys={deck} onUndo={() => void undo()} />
+      {asking === 'later' && c && (
+        <LaterDialog
+          hint={c.title}
+          putOffs={c.putOffs}
+          onClose={() => setAsking(undefined)}
+          onTake={(p) => decide({ kind: 'later', when: p.phrase })}
+        />
+      )}
+      {asking === 'follow-up' && c && (
+        <FollowUpDialog
+          hint={c.title}
+          title={c.action}
+          withLetter={inInbox}
+          onClose={() => setAsking(undefined)}
+          onTake={(followUp, then) => {
+            const stay = !inInbox || then === 'stay'
+            decide({ kind: 'follow-up', followUp, stay, when: !stay && then === 'later' ? followUp.due : undefined })
+          }}
+        />
+      )}
+      {(asking === 'file' || asking === 'label') && c && (
+        <LabelDialog
+          file={asking === 'file'}
+          hint={c.title}
+          onClose={() => setAsking(undefined)}
+          onTake={(labels) => {
+            if (asking === 'file') return decide({ kind: 'file', labels })
+            setAsking(undefined)
+            for (const value of labels) void carryOut({ path: 'mark', body: { on: [c.id], mark: 'label', value } })
+          }}
+        />
+      )}
+    </>
+  )
+}

@@ -1,0 +1,294 @@
+import { useEffect, useState, type ReactNode } from 'react'
+import { toast } from 'sonner'
+import type { Conversation, Row } from '../api/client'
+import { client, useOverview, type ListKey } from '../api/queries'
+import { FollowUpDialog } from '../dialogs/FollowUpDialog'
+import { LabelDialog } from '../dialogs/LabelDialog'
+import { LaterDialog } from '../dialogs/LaterDialog'
+import { Deck, type DeckKey } from '../parts/Deck'
+import { Queue } from '../parts/Queue'
+import { Sheet } from '../parts/Sheet'
+import { Staff } from '../parts/Staff'
+import { carryOut, undo } from '../state/commands'
+import { useDesk, type Desk, type Targets } from '../state/desk'
+import { useKeys } from '../state/keys'
+import { composing, forget, leave, resume } from '../state/writing'
+import { api, take, type DraftView } from '../api/client'
+import { startAnswer, startHandOn } from '../state/answering'
+
+type Asking =
+  | { what: 'later'; on: Targets; row?: Row; again?: string }
+  | { what: 'follow-up' | 'file' | 'label'; on: Targets; row?: Row }
+
+/** A list of letters beside the sheet, over the decision deck: the inbox and
+ * every other place. */
+export function MailView({
+  list,
+  head,
+  empty,
+  staff,
+}: {
+  list: ListKey
+  head?: (desk: Desk) => ReactNode
+  empty: ReactNode
+  staff?: boolean
+}) {
+  const desk = useDesk(list)
+  const { data: overview } = useOverview()
+  const [asking, setAsking] = useState<Asking>()
+  const writing = composing.use()
+  const { focus, selected } = desk
+  const n = selected.size
+  const hint = n > 0 ? `${n} ${n === 1 ? 'letter' : 'letters'}` : (focus?.title ?? '')
+  const none = !focus && n === 0
+
+  // Whoever moves to another letter leaves the one being written as a draft.
+  const focusId = focus?.id
+  useEffect(() => {
+    const at = composing.get()
+    if (at?.conversation !== undefined && focusId !== undefined && at.conversation !== focusId) leave()
+  }, [focusId])
+
+  const ask = (what: Asking['what'], on = desk.targets()) =>
+    on.length > 0 && setAsking({ what, on, row: desk.rows.find((r) => r.id === on[0]?.id) })
+  const single = (start: (c: Conversation) => void) => {
+    if (n > 1) return toast('Answer and Hand on take one letter at a time: each goes to other people.')
+    const id = n === 1 ? [...selected.keys()][0] : focus?.id
+    if (id === undefined) return
+    void client
+      .fetchQuery({
+        queryKey: ['conversation', id],
+        queryFn: () => take(api.GET('/api/conversations/{id}', { params: { path: { id } } })),
+        staleTime: Infinity,
+      })
+      .then((c) => {
+        desk.setFocusId(id)
+        desk.setReading(true)
+        start(c)
+      })
+  }
+  const press = {
+    answer: () => single(startAnswer),
+    handOn: () => single(startHandOn),
+    done: () => desk.decide({ kind: 'done' }, desk.targets()),
+    later: () => ask('later'),
+    followUp: () => ask('follow-up'),
+    file: () => ask('file'),
+    bin: () => desk.decide({ kind: 'bin' }, desk.targets()),
+    fetch: () => desk.decide({ kind: 'inbox' }, desk.targets()),
+    junk: () => {
+      const junked = list.name === 'junk'
+      desk.decide({ kind: junked ? 'inbox' : 'junk' }, desk.targets())
+      toast(junked ? 'Not junk: back in the inbox' : 'Moved to Junk', {
+        action: { label: 'Undo', onClick: () => void takeBack() },
+      })
+    },
+  }
+  const takeBack = async () => {
+    const outcome = await undo()
+    desk.clear()
+    const first = outcome?.conversations?.[0]
+    if (first !== undefined) desk.setFocusId(first)
+    if (outcome?.draft) {
+      const drafts = await take(api.GET('/api/drafts')).catch((): DraftView[] => [])
+      const draft = drafts.find((d) => d.id === outcome.draft)
+      if (draft) resume(draft)
+    }
+  }
+  const inPlace = list.name
+  const away = inPlace !== 'inbox'
+  useKeys({
+    ...press,
+    done: away ? press.fetch : press.done,
+    undo: () => void takeBack(),
+    star: () => desk.star(desk.targets()),
+    flag: () => void carryOut({ path: 'flag', body: { on: desk.targets() } }),
+    label: () => ask('label'),
+    next: (e) => desk.move(1, e.shiftKey),
+    previous: (e) => desk.move(-1, e.shiftKey),
+    open: () => {
+      const paper = document.querySelector('[data-letters]')
+      if (!desk.reading && matchMedia('(max-width: 767px)').matches) return desk.setReading(true)
+      if (paper && paper.scrollTop + paper.clientHeight < paper.scrollHeight - 4)
+        paper.scrollBy({ top: paper.clientHeight * 0.85 })
+      else desk.move(1)
+    },
+    select: () => focus && desk.toggle(focus),
+  })
+  useEffect(() => {
+    const keys = (e: KeyboardEvent) => {
+      const field = e.target instanceof Element && e.target.closest('input, textarea, select, [role=dialog]')
+      if (field || e.defaultPrevented) return
+      if (e.key === 'Escape') {
+        if (desk.selected.size > 0) desk.clear()
+        else desk.setReading(false)
+      }
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
+        e.preventDefault()
+        void desk.selectAll()
+      }
+    }
+    addEventListener('keydown', keys)
+    return () => removeEventListener('keydown', keys)
+  }, [desk])
+
+  const many = n > 1 ? `${n} letters` : undefined
+  const off = none ? 'no letter' : undefined
+  const oneOnly = n > 1 ? 'one at a time' : off
+  const deck: DeckKey[] = [
+    {
+      action: 'answer',
+      name: 'Answer',
+      hint: focus ? `to ${focus.from.name || focus.from.email}` : '',
+      press: press.answer,
+      off: oneOnly,
+    },
+    away
+      ? {
+          action: 'done',
+          name: inPlace === 'junk' ? 'Not junk' : inPlace === 'bin' ? 'Restore' : 'To inbox',
+          hint: many ?? 'back to the inbox',
+          press: press.fetch,
+          off,
+        }
+      : { action: 'done', name: 'Done', hint: many ?? 'to the archive', press: press.done, off },
+    {
+      action: 'later',
+      name: 'Later',
+      hint: many ?? (focus && focus.putOffs ? `put off ${focus.putOffs}×` : 'pick a time'),
+      press: press.later,
+      off,
+    },
+    { action: 'followUp', name: 'Follow up', hint: many ?? focus?.action ?? '', press: press.followUp, off },
+    { action: 'handOn', name: 'Hand on', hint: 'and wait for them', press: press.handOn, off: oneOnly },
+    { action: 'file', name: 'File', hint: many ?? 'under a label', press: press.file, off },
+    {
+      action: 'bin',
+      name: 'Bin',
+      hint: many ?? '30 days to undo',
+      press: press.bin,
+      off: inPlace === 'bin' ? 'in the bin' : off,
+    },
+  ]
+  const showSheet = desk.reading || (writing !== undefined && writing.conversation === undefined)
+  return (
+    <>
+      <main className="flex min-h-0 flex-1 gap-3 px-4 max-md:gap-0 max-md:px-2" aria-label="Letters">
+        {staff && overview && <Staff overview={overview} />}
+        <div
+          className={`flex min-h-0 w-[clamp(320px,39vw,500px)] shrink-0 flex-col max-md:w-full ${showSheet ? 'max-md:hidden' : ''}`}
+        >
+          {n > 0 ? <Selection desk={desk} /> : head?.(desk)}
+          <Queue
+            desk={desk}
+            grouped={list.name === 'inbox'}
+            empty={empty}
+            swipe={(row, to) => {
+              const on = [{ id: row.id, last: row.last }]
+              if (to === 'right') desk.decide({ kind: away ? 'inbox' : 'done' }, on)
+              else ask('later', on)
+            }}
+          />
+        </div>
+        <div className={`flex min-h-0 min-w-0 flex-1 flex-col ${showSheet ? '' : 'max-md:hidden'}`}>
+          <Sheet
+            id={focus?.id}
+            onBack={() => desk.setReading(false)}
+            onStar={() => focus && desk.star([{ id: focus.id, last: focus.last }])}
+            onFlag={() => focus && void carryOut({ path: 'flag', body: { on: [{ id: focus.id, last: focus.last }] } })}
+            onLabel={() => focus && ask('label', [{ id: focus.id, last: focus.last }])}
+            onAgain={(c) => setAsking({ what: 'later', on: [{ id: c.id, last: c.last }], again: c.again })}
+          />
+        </div>
+      </main>
+      <Deck keys={deck} onUndo={() => void takeBack()} shown={desk.reading || n > 0} />
+      {asking && (
+        <Ask
+          asking={asking}
+          hint={asking.on.length > 1 ? hint : (asking.row?.title ?? hint)}
+          onClose={() => setAsking(undefined)}
+          onDecide={(body) => {
+            setAsking(undefined)
+            if (writing?.conversation && asking.on.some((t) => t.id === writing.conversation)) forget(writing.draft)
+            desk.decide(body, asking.on)
+          }}
+          onStay={(body) => {
+            setAsking(undefined)
+            void carryOut({ path: 'decide', body: { ...body, on: asking.on } })
+          }}
+          onLabel={(labels) => {
+            setAsking(undefined)
+            for (const value of labels)
+              void carryOut({ path: 'mark', body: { on: asking.on.map((t) => t.id), mark: 'label', value } })
+          }}
+        />
+      )}
+    </>
+  )
+}
+
+function Ask({
+  asking,
+  hint,
+  onClose,
+  onDecide,
+  onStay,
+  onLabel,
+}: {
+  asking: Asking
+  hint: string
+  onClose: () => void
+  onDecide: (body: Parameters<Desk['decide']>[0]) => void
+  onStay: (body: Parameters<Desk['decide']>[0]) => void
+  onLabel: (labels: string[]) => void
+}) {
+  switch (asking.what) {
+    case 'later':
+      return (
+        <LaterDialog
+          hint={hint}
+          putOffs={asking.row?.putOffs}
+          again={asking.again}
+          onClose={onClose}
+          onTake={(p) => onDecide({ kind: 'later', when: p.phrase })}
+        />
+      )
+    case 'follow-up':
+      return (
+        <FollowUpDialog
+          hint={hint}
+          title={asking.on.length > 1 ? `See to ${asking.on.length} letters` : (asking.row?.action ?? '')}
+          withLetter
+          onClose={onClose}
+          onTake={(followUp, then) => {
+            const body = { kind: 'follow-up' as const, followUp }
+            if (then === 'stay') onStay({ ...body, stay: true })
+            else onDecide(then === 'later' && followUp.due ? { ...body, when: followUp.due } : body)
+          }}
+        />
+      )
+    default:
+      return (
+        <LabelDialog
+          file={asking.what === 'file'}
+          hint={hint}
+          onClose={onClose}
+          onTake={(labels) => (asking.what === 'file' ? onDecide({ kind: 'file', labels }) : onLabel(labels))}
+        />
+      )
+  }
+}
+
+function Selection({ desk }: { desk: Desk }) {
+  return (
+    <div className="flex h-12 shrink-0 items-center gap-2 px-2" role="status">
+      <span className="font-semibold">{desk.selected.size} selected</span>
+      <button className="btn !min-h-7" onClick={() => void desk.selectAll()}>
+        All <span className="key">Ctrl A</span>
+      </button>
+      <button className="btn !min-h-7" onClick={desk.clear}>
+        None <span className="key">Esc</span>
+      </button>
+    </div>
+  )
+}

@@ -1,0 +1,82 @@
+import { useSearch } from '@tanstack/react-router'
+import { useList } from '../api/queries'
+import { MailView } from './MailView'
+
+function Head({ title, hint }: { title: string; hint?: string }) {
+  return (
+    <div className="flex h-12 shrink-0 items-center gap-3 px-2">
+      <h1 className="text-[15px] font-semibold">{title}</h1>
+      {hint && <span className="truncate text-[13px] text-ink-3">{hint}</span>}
+    </div>
+  )
+}
+
+const Empty = ({ children }: { children: string }) => <p className="p-6 text-ink-2">{children}</p>
+
+export const ArchiveView = () => (
+  <MailView
+    key="archive"
+    list={{ name: 'archive' }}
+    head={() => <Head title="Archive" hint="decided and kept" />}
+    empty={<Empty>Nothing is archived yet. Done and File bring letters here.</Empty>}
+  />
+)
+export const BinView = () => (
+  <MailView
+    key="bin"
+    list={{ name: 'bin' }}
+    head={() => <Head title="Bin" hint="kept for 30 days" />}
+    empty={<Empty>The bin is empty.</Empty>}
+  />
+)
+export const JunkView = () => (
+  <MailView
+    key="junk"
+    list={{ name: 'junk' }}
+    head={() => <Head title="Junk" hint="never brought back by new letters" />}
+    empty={<Empty>No junk.</Empty>}
+  />
+)
+export const SentView = () => (
+  <MailView
+    key="sent"
+    list={{ name: 'sent' }}
+    head={() => <Head title="Sent" />}
+    empty={<Empty>You have sent nothing yet.</Empty>}
+  />
+)
+
+export function SearchView() {
+  const { q = '' } = useSearch({ strict: false }) as { q?: string }
+  const { data } = useList({ name: 'search', q })
+  const problems = data?.pages[0]?.problems ?? []
+  return (
+    <MailView
+      key="search"
+      list={{ name: 'search', q }}
+      head={(desk) => (
+        <div className="px-2 py-2">
+          <h1 className="text-[15px] font-semibold">
+            Found{' '}
+            <span className="font-normal text-ink-3">
+              {desk.rows.length}
+              {desk.list.hasNextPage ? '+' : ''} for “{q}”
+            </span>
+          </h1>
+          {problems.map((p) => (
+            <p key={p} role="alert" className="text-[13px] text-buoy">
+              {p}
+            </p>
+          ))}
+        </div>
+      )}
+      empty={
+        <Empty>
+          {q
+            ? 'Nothing found. Words, from:, to:, before: and after: can be combined; held letters are not searched.'
+            : 'Type what to look for.'}
+        </Empty>
+      }
+    />
+  )
+}

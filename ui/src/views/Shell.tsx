@@ -1,0 +1,113 @@
+import { Outlet, useLocation, useNavigate } from '@tanstack/react-router'
+import { useEffect, useState } from 'react'
+import { toast } from 'sonner'
+import { api, take, type Session } from '../api/client'
+import { useOverview } from '../api/queries'
+import { useLive } from '../api/live'
+import { FollowUpDialog } from '../dialogs/FollowUpDialog'
+import { HoldDialog } from '../dialogs/HoldDialog'
+import { KeysDialog } from '../dialogs/KeysDialog'
+import { Bar } from '../parts/Bar'
+import { DayLine } from '../parts/DayLine'
+import { DemoBar } from '../parts/DemoBar'
+import { Ringing } from '../parts/Ringing'
+import { startNew } from '../state/answering'
+import { carryOut, resend, useQueued } from '../state/commands'
+import { handleKey, useKeys } from '../state/keys'
+import { useOnline } from '../state/online'
+import { save } from '../state/writing'
+
+/** What stands around every view. */
+export function Shell({ session, onSignOut }: { session: Session; onSignOut: () => void }) {
+  const { data: overview, isError } = useOverview()
+  const [asking, setAsking] = useState<'hold' | 'keys' | 'capture'>()
+  const go = useNavigate()
+  const path = useLocation({ select: (l) => l.pathname })
+  const online = useOnline()
+  const queued = useQueued()
+  useLive(true)
+  useEffect(() => {
+    addEventListener('keydown', handleKey)
+    void resend() // what the last visit could not send
+    void save()
+    return () => removeEventListener('keydown', handleKey)
+  }, [])
+  useEffect(() => {
+    document.title = overview ? `${overview.inbox === 0 ? 'Low water' : overview.inbox} · Ebbe` : 'Ebbe'
+  }, [overview])
+  const view = (to: '/inbox' | '/follow-ups' | '/waiting' | '/ahead' | '/archive' | '/sent' | '/bin' | '/junk') => () =>
+    void go({ to })
+  useKeys({
+    compose: () => {
+      startNew()
+      if (path !== '/inbox') void go({ to: '/inbox' })
+    },
+    capture: () => setAsking('capture'),
+    hold: () => setAsking('hold'),
+    help: () => setAsking('keys'),
+    goInbox: view('/inbox'),
+    goFollowUps: view('/follow-ups'),
+    goWaiting: view('/waiting'),
+    goAhead: view('/ahead'),
+    goArchive: view('/archive'),
+    goSent: view('/sent'),
+    goBin: view('/bin'),
+    goJunk: view('/junk'),
+  })
+  const signOut = () =>
+    void take(api.DELETE('/api/session')).then(onSignOut, () => toast.error('Signing out did not work. Try again.'))
+  return (
+    <div className="flex h-full flex-col">
+      {session.demo && <DemoBar overview={overview} />}
+      <Bar
+        overview={overview}
+        session={session}
+        onHold={() => setAsking('hold')}
+        onKeys={() => setAsking('keys')}
+        onSignOut={signOut}
+      />
+      <DayLine />
+      {(!online || queued > 3) && (
+        <p role="status" className="mx-4 mt-2 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp">
+          {online ? 'Sending' : 'Ebbe can’t be reached.'}{' '}
+          {queued > 0
+            ? `${queued} ${queued === 1 ? 'decision waits' : 'decisions wait'} in this page and will be sent in order.`
+            : 'Reading goes on; nothing is lost.'}
+        </p>
+      )}
+      {isError && !overview && (
+        <p role="alert" className="mx-4 mt-2 rounded-[12px] bg-buoy-2 px-3 py-1.5 text-buoy">
+          The state of your day could not be read. Trying again.
+        </p>
+      )}
+      {overview?.hold?.asks && (
+        <p role="status" className="mx-4 mt-2 flex items-center gap-3 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp">
+          Delivery has been held for over twelve hours. Is that still meant?
+          <button
+            className="btn !min-h-7 text-ink"
+            onClick={() => void carryOut({ path: 'let-in', body: { open: true } })}
+          >
+            Let in and open
+          </button>
+        </p>
+      )}
+      <Ringing ringing={overview?.ringing ?? []} />
+      <div className="flex min-h-0 flex-1 flex-col pt-2">
+        <Outlet />
+      </div>
+      {asking === 'hold' && overview && <HoldDialog overview={overview} onClose={() => setAsking(undefined)} />}
+      {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
+      {asking === 'capture' && (
+        <FollowUpDialog
+          title=""
+          withLetter={false}
+          onClose={() => setAsking(undefined)}
+          onTake={(body) => {
+            setAsking(undefined)
+            void carryOut({ path: 'new-follow-up', body }).then((o) => o && toast(o.title))
+          }}
+        />
+      )}
+    </div>
+  )
+}
