@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -351,6 +352,9 @@ func (w *world) finish() error {
 	if err := w.until(today, 8*60+20); err != nil {
 		return err
 	}
+	if err := w.tidy(); err != nil {
+		return err
+	}
 	for _, t := range []ownTask{
 		{"Send the lift height to Bram", "today 12:00", "today 11:30", followup.Urgent, 10},
 		{"Sign form 7 and send it back", "today 15:00", "", followup.High, 20},
@@ -365,6 +369,45 @@ func (w *world) finish() error {
 			Title: &t.title, Due: &t.due, Remind: &t.remind, Priority: &t.priority, Estimate: &t.minutes,
 		}); err != nil {
 			return fmt.Errorf("%q: %w", t.title, err)
+		}
+	}
+	return nil
+}
+
+// tidy leaves one follow-up and one answer late; Ines keeps her lists short.
+func (w *world) tidy() error {
+	followUps, err := w.app.FollowUps(w.ctx, w.owner, false)
+	if err != nil {
+		return err
+	}
+	titles := map[string]bool{}
+	late := 0
+	for _, f := range followUps {
+		if f.Late {
+			late++
+		}
+		if f.Late && late > 1 || titles[f.Title] {
+			done := followup.Done
+			if _, err := w.app.EditFollowUp(w.ctx, w.owner, w.command(), f.ID, app.FollowUpFields{Status: &done}); err != nil {
+				return err
+			}
+		}
+		titles[f.Title] = true
+	}
+	expected, err := w.app.WaitingList(w.ctx, w.owner)
+	if err != nil {
+		return err
+	}
+	late = 0
+	for _, e := range expected {
+		if !e.Late {
+			continue
+		}
+		if late++; late > 1 {
+			met := waiting.Met
+			if _, err := w.app.EditWaiting(w.ctx, w.owner, w.command(), e.ID, &met, nil); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

@@ -15,7 +15,7 @@ var (
 	closing  = regexp.MustCompile(`(?i)^(kind|best|warm|many)?\s*(regards|wishes|greetings|cheers|yours|sincerely|hilsen|mvh|groet)\b`)
 	// Politeness that asks for nothing.
 	courtesy = regexp.MustCompile(`(?i)(please find|if you have any (further )?questions|please do not (reply|hesitate)|please don't hesitate|feel free|let me know if you have any|thank you for)`)
-	abbrev   = regexp.MustCompile(`(?i)\b(dr|mr|mrs|ms|prof|st|no|nr|ca|approx|e\.g|i\.e|etc|vs|fig|vol|inc|ltd)\.$|\b[A-Z]\.$`)
+	abbrev   = regexp.MustCompile(`(?i)\b(dr|mr|mrs|ms|prof|st|no|nr|ca|approx|e\.g|i\.e|etc|vs|fig|vol|inc|ltd|jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec)\.$|\b[A-Z]\.$`)
 )
 
 // maxSentence is the length, in characters, at which a sentence is cut.
@@ -105,6 +105,7 @@ func cut(s string) string {
 var (
 	leadIn = regexp.MustCompile(`(?i)^(so|and|but|also|now|then|therefore|if you (have time|can|could)|when you (have time|can)|for now),?\s+`)
 	asking = regexp.MustCompile(`(?i)^(.*?\b)?(could you|can you|would you|will you|would you mind|i need you to|we need you to|you need to|you have to|please|kindly|don't forget to|do not forget to)\s+(please\s+|kindly\s+|also\s+)?`)
+	toMe   = regexp.MustCompile(`(?i)^(tell|send|give|show|write|ring|bring|answer)\s+(me|us)\b`)
 	tellMe = regexp.MustCompile(`(?i)^let (me|us) know\s+`)
 )
 
@@ -123,6 +124,7 @@ func Action(ask string, asks bool, subject string) string {
 	if loc := asking.FindStringIndex(s); loc != nil && loc[1] < len(s) {
 		s = s[loc[1]:]
 	}
+	s = toMe.ReplaceAllString(s, "$1 them")
 	if loc := tellMe.FindStringIndex(s); loc != nil {
 		s = "Tell them " + s[loc[1]:]
 	} else if strings.HasSuffix(ask, "?") && s == ask {

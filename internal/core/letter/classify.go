@@ -25,7 +25,7 @@ func classify(f textproto.MIMEHeader, env *enmime.Envelope) Automatic {
 		return Generated
 	case hasPath && (path == "<>" || path == ""):
 		return Report
-	case isMeetingReply(env):
+	case strings.Contains(strings.ToLower(f.Get("Content-Type")), "method=reply") || isMeetingReply(env):
 		return MeetingReply
 	case f.Get("List-Id") != "" || f.Get("List-Unsubscribe") != "":
 		return List

@@ -231,6 +231,9 @@ func partsOf(env *enmime.Envelope) []Part {
 	var out []Part
 	add := func(parts []*enmime.Part, inline bool) {
 		for _, p := range parts {
+			if inline && p.FileName == "" && (p.ContentType == "text/plain" || p.ContentType == "text/html") {
+				continue // the letter's own text, marked as inline
+			}
 			part := Part{
 				Name: clean(p.FileName), ContentType: strings.ToLower(p.ContentType),
 				ContentID: strings.Trim(p.ContentID, "<> "), Content: p.Content,

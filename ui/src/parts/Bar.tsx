@@ -30,7 +30,7 @@ export function Bar(props: {
   return (
     <header className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2 max-md:px-2">
       <Link to="/inbox" aria-label="Ebbe, to the inbox" className="rounded-lg">
-        <Wordmark />
+        <Wordmark short />
       </Link>
       <nav
         aria-label="Views"
@@ -47,7 +47,7 @@ export function Bar(props: {
         ))}
         <Places />
       </nav>
-      <span className="flex-1" />
+      <span className="flex-1 max-md:hidden" />
       <Find />
       <button className="btn" onClick={() => (startNew(), void go({ to: '/inbox' }))} title="New letter">
         <PenLine className="size-4" aria-hidden /> <span className="max-xl:sr-only">New letter</span>{' '}
@@ -61,10 +61,15 @@ export function Bar(props: {
           title="Hold delivery, or let letters in"
         >
           {overview.hold ? <Hand className="size-4" aria-hidden /> : <Wind className="size-4" aria-hidden />}
-          <span>
+          <span className="max-md:sr-only">
             {overview.hold ? (overview.hold.until ? `Held until ${untilShort(overview)}` : 'Held') : 'Open'}
             {overview.held > 0 && <b className="ml-1.5">{overview.held} wait</b>}
           </span>
+          {overview.held > 0 && (
+            <b aria-hidden className="md:hidden">
+              {overview.held}
+            </b>
+          )}
         </button>
       )}
       <Me {...props} />
@@ -127,7 +132,7 @@ function Find() {
   const search = (text: string) =>
     void go({ to: '/search', search: { q: text }, replace: location.pathname === '/search' })
   return (
-    <div role="search" className="relative w-[min(250px,100%)] max-md:w-40">
+    <div role="search" className="relative w-[min(250px,100%)] max-md:w-auto max-md:min-w-24 max-md:flex-1">
       <Search aria-hidden className="absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3" />
       <input
         ref={field}

@@ -177,7 +177,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
               checked={w.stay ?? false}
               onChange={(e) => type({ stay: e.target.checked })}
             />
-            leave it in the inbox
+            leave it here
           </label>
         )}
         <button type="button" className="btn !min-h-7" onClick={() => setAsking(true)}>
@@ -185,7 +185,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             ? `Waits until: ${w.wait}`
             : w.kind === 'hand-on'
               ? 'Waits one week for an answer'
-              : 'Wait for an answer…'}
+              : 'Wait for answer…'}
         </button>
         {w.wait && (
           <button type="button" className="btn !min-h-7" onClick={() => type({ wait: '' })}>
@@ -197,7 +197,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           Throw away
         </button>
         <button type="button" className="btn" onClick={leave}>
-          Keep as draft <span className="key">Esc</span>
+          Keep draft <span className="key">Esc</span>
         </button>
         <button type="submit" className="btn btn-main">
           <Send className="size-4" aria-hidden />{' '}

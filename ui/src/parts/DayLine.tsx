@@ -59,7 +59,7 @@ export function DayLine() {
           ))}
         <Marks day={day} x={x} />
         <Now at={x(now) / 10} text={clock(now)} />
-        <span className="pointer-events-none absolute top-1 left-3 text-[12px] font-semibold">
+        <span className="pointer-events-none absolute top-1 left-3 text-[12px] font-semibold max-md:hidden">
           {longDay(day.now)}
           {overview?.hold && <span className="ml-2 font-medium text-lamp">held {overview.hold.words}</span>}
         </span>

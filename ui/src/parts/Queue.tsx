@@ -102,7 +102,7 @@ export function Queue({
               </div>
             )
           return (
-            <div key={item.row.id} role="presentation" className="absolute inset-x-0 px-0.5" style={style}>
+            <div key={item.row.id} role="presentation" className="absolute inset-x-0 px-1" style={style}>
               <QueueRow
                 row={item.row}
                 place={desk.key.name}

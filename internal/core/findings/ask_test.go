@@ -1,0 +1,66 @@
+package findings
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestAsk(t *testing.T) {
+	cases := []struct {
+		text, want string
+		asks       bool
+	}{
+		{"Dear Ines,\n\nThe van is booked. Can you confirm the four crate sizes\nand the courier? Collection is Monday.\n\nBram", "Can you confirm the four crate sizes and the courier?", true},
+		{"Hi,\n\nplease send the list by Friday.\n\nTove", "please send the list by Friday.", true},
+		{"Hello Ines,\n\nthe parcel has left. Thank you for your order.\n\nLund", "the parcel has left.", false},
+		{"Please find the bill attached.", "Please find the bill attached.", false},
+		{"If you have any questions, please ask. Sign form 7 and return it by 1 Dec. please.", "Sign form 7 and return it by 1 Dec. please.", true},
+		{"Dr. Lie wrote to Mr. Aas. Would you call him?", "Would you call him?", true},
+		{"", "", false},
+		{"Kind regards\nBram", "", false},
+		{"\n\n***\n\n", "", false},
+		{"We need your answer today", "We need your answer today", true},
+	}
+	for _, c := range cases {
+		got, asks := Ask(c.text)
+		assert.Equal(t, c.want, got, c.text)
+		assert.Equal(t, c.asks, asks, c.text)
+	}
+	long, _ := Ask(strings.Repeat("word ", 200))
+	assert.LessOrEqual(t, len([]rune(long)), maxSentence+1)
+	assert.True(t, strings.HasSuffix(long, "…"))
+}
+
+func TestAction(t *testing.T) {
+	cases := []struct {
+		ask     string
+		asks    bool
+		subject string
+		want    string
+	}{
+		{"Can you confirm the four crate sizes?", true, "Crates", "Confirm the four crate sizes"},
+		{"So could you please send the list?", true, "", "Send the list"},
+		{"Ines, could you tell me how many labels we need?", true, "", "Tell them how many labels we need"},
+		{"Please sign both copies.", true, "", "Sign both copies"},
+		{"Let me know which day suits you.", true, "", "Tell them which day suits you"},
+		{"Is the fern house open?", true, "", "Answer: Is the fern house open"},
+		{"The parcel has left.", false, "Order 5520", "See to: Order 5520"},
+		{"", false, "", "Answer this letter"},
+	}
+	for _, c := range cases {
+		assert.Equal(t, c.want, Action(c.ask, c.asks, c.subject))
+	}
+	assert.LessOrEqual(t, len([]rune(Action("Please "+strings.Repeat("write ", 60), true, ""))), 100)
+}
+
+func FuzzAsk(f *testing.F) {
+	f.Add("Dear Ines,\n\nCan you?")
+	f.Fuzz(func(t *testing.T, text string) {
+		ask, asks := Ask(text)
+		if Action(ask, asks, "s") == "" {
+			t.Fatal("an action is never empty")
+		}
+	})
+}
