@@ -138,7 +138,7 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 			return err
 		}
 		id, err := tx.AddEntry(store.Entry{
-			CommandID: cmd.ID, Kind: cmd.Kind, Actor: cmd.Actor, Cause: cmd.Cause, Title: cmd.Title, At: cmd.At, RecordedAt: now, Undoable: true,
+			CommandID: cmd.ID, Kind: cmd.Kind, Actor: cmd.Actor, Cause: cmd.Cause, Title: cmd.Title, At: cmd.At, RecordedAt: now,
 		})
 		if err != nil {
 			return err
