@@ -41,6 +41,9 @@ func Fill(ctx context.Context, file string, out io.Writer) error {
 	if err != nil {
 		return err
 	}
+	if err := s.Relax(ctx); err != nil {
+		return err
+	}
 	n, err := Live(ctx, s)
 	if err != nil {
 		_ = s.Close()

@@ -59,6 +59,7 @@ export function HoldDialog({ overview, onClose }: { overview: Overview; onClose:
       <p className="mb-1 text-[13px] text-ink-2">{overview.hold ? 'Or hold until another time' : 'Or until'}</p>
       <PhraseBox
         label="Hold until"
+        quiet={Boolean(overview.hold)}
         first={forATime}
         onTake={(p) => {
           void carryOut({ path: 'hold', body: { until: p.phrase === 'someday' ? '' : p.phrase } })

@@ -42,7 +42,7 @@ export function Bar(props: {
             to={to}
             className="flex items-baseline gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper [&.active]:bg-deep [&.active]:text-on-deep"
           >
-            {name} <span className="text-[13px] opacity-80">{overview?.[count] ?? ''}</span>
+            {name} <span className="text-[13px]">{overview?.[count] ?? ''}</span>
           </Link>
         ))}
         <Places />
@@ -172,17 +172,18 @@ function Find() {
 function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void }) {
   const now = look.use()
   const name = props.session.me?.name ?? ''
+  const initials = name
+    .split(' ')
+    .map((w) => w[0])
+    .join('')
+    .slice(0, 2)
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
-        aria-label={`${name}: look, keys, sign out`}
+        aria-label={`${initials}: look, keys and signing out for ${name}`}
         className="grid size-8 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
       >
-        {name
-          .split(' ')
-          .map((w) => w[0])
-          .join('')
-          .slice(0, 2)}
+        {initials}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content

@@ -18,7 +18,7 @@ export function DemoBar({ overview }: { overview: Overview | undefined }) {
   }
   const move = (to: '10min' | 'hour' | 'next' | 'tomorrow') =>
     attempt(() => take(api.POST('/api/demo/clock', { body: { to } })))
-  const button = 'rounded px-2 py-0.5 hover:bg-paper/15 disabled:opacity-50'
+  const button = 'min-h-6 rounded px-2 hover:bg-paper/15 disabled:opacity-50'
   return (
     <aside
       aria-label="Demo"

@@ -11,6 +11,8 @@ export function PhraseBox(props: {
   /** Offered before the computed ones, such as the old time. */
   first?: Proposal[]
   placeholder?: string
+  /** Leaves the focus to something else in the dialog. */
+  quiet?: boolean
   onTake: (p: Proposal) => void
   children?: ReactNode
 }) {
@@ -24,7 +26,10 @@ export function PhraseBox(props: {
     (p, i, all) => all.findIndex((o) => o.phrase === p.phrase) === i,
   )
   useEffect(() => setAt(0), [typed])
-  useEffect(() => field.current?.select(), [])
+  const { quiet } = props
+  useEffect(() => {
+    if (!quiet) field.current?.select()
+  }, [quiet])
   const trouble = typed.trim() && !isPlaceholderData ? data?.trouble : undefined
   // What was typed must be understood before it is taken; never an older reading.
   const settled = !isPlaceholderData && !(isFetching && !data)
@@ -48,7 +53,7 @@ export function PhraseBox(props: {
     >
       <input
         ref={field}
-        autoFocus
+        autoFocus={!props.quiet}
         role="combobox"
         aria-label={props.label}
         aria-expanded

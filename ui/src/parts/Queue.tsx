@@ -171,11 +171,11 @@ const QueueRow = memo(function QueueRow({
     <div
       id={`row-${row.id}`}
       role="option"
-      aria-selected={selected || focused}
+      aria-selected={selected || (focused && !selecting)}
       {...drag}
       onClick={(e) => {
         if (e.metaKey || e.ctrlKey) return desk.toggle(row)
-        desk.setFocusId(row.id)
+        desk.focusOn(row.id)
         desk.setReading(true)
       }}
       className={`relative flex h-[56px] touch-pan-y cursor-pointer gap-2 rounded-[12px] border px-2.5 py-1.5 ${
@@ -186,9 +186,9 @@ const QueueRow = memo(function QueueRow({
             : 'border-transparent hover:bg-paper/70'
       }`}
     >
-      <button
-        aria-label={selected ? `Deselect ${row.title}` : `Select ${row.title}`}
-        tabIndex={-1}
+      <span
+        aria-hidden
+        title={selected ? 'Deselect' : 'Select'}
         onClick={(e) => {
           e.stopPropagation()
           desk.toggle(row)
@@ -209,7 +209,7 @@ const QueueRow = memo(function QueueRow({
             <span className="hidden size-4 rounded border border-ink-3 group-hover:block" />
           </>
         )}
-      </button>
+      </span>
       <div className="min-w-0 flex-1">
         <div className="flex items-baseline gap-1.5">
           <span

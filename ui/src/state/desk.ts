@@ -21,15 +21,26 @@ export function useDesk(key: ListKey) {
   const [reading, setReading] = useState(false)
   const anchor = useRef<number>(undefined)
   const place = useRef(0)
+  const wanted = useRef<number>(undefined)
 
   const found = rows.findIndex((r) => r.id === focusId)
   // A row that has left gives its place to the one that follows.
   const index = found >= 0 ? found : Math.min(place.current, rows.length - 1)
   const focus: Row | undefined = rows[index]
+  /** Moves the focus to a row that is there, or once it is there again. */
+  const focusOn = useCallback((id: number) => {
+    wanted.current = id
+    setFocusId(id)
+  }, [])
   useEffect(() => {
+    if (wanted.current !== undefined && rows.some((r) => r.id === wanted.current)) {
+      setFocusId(wanted.current)
+      wanted.current = undefined
+      return
+    }
     if (index >= 0) place.current = index
     if (focus && focus.id !== focusId) setFocusId(focus.id)
-  }, [index, focus, focusId])
+  }, [index, focus, focusId, rows])
 
   // The next letters are fetched ahead, so that they are there at once.
   useEffect(() => {
@@ -48,6 +59,7 @@ export function useDesk(key: ListKey) {
     (by: number, extend = false) => {
       const to = rows[Math.min(Math.max(index + by, 0), rows.length - 1)]
       if (!to) return
+      wanted.current = undefined
       if (extend && focus) {
         anchor.current ??= index
         const target = Math.min(Math.max(index + by, 0), rows.length - 1)
@@ -139,7 +151,7 @@ export function useDesk(key: ListKey) {
     index,
     selected,
     reading,
-    setFocusId,
+    focusOn,
     setReading,
     move,
     toggle,

@@ -62,7 +62,7 @@ export function MailView({
         staleTime: Infinity,
       })
       .then((c) => {
-        desk.setFocusId(id)
+        desk.focusOn(id)
         desk.setReading(true)
         start(c)
       })
@@ -88,7 +88,7 @@ export function MailView({
     const outcome = await undo()
     desk.clear()
     const first = outcome?.conversations?.[0]
-    if (first !== undefined) desk.setFocusId(first)
+    if (first !== undefined) desk.focusOn(first)
     if (outcome?.draft) {
       const drafts = await take(api.GET('/api/drafts')).catch((): DraftView[] => [])
       const draft = drafts.find((d) => d.id === outcome.draft)
@@ -122,6 +122,10 @@ export function MailView({
       if (e.key === 'Escape') {
         if (desk.selected.size > 0) desk.clear()
         else desk.setReading(false)
+      }
+      if (e.key === 'Home' || e.key === 'End') {
+        e.preventDefault()
+        desk.move(e.key === 'Home' ? -Infinity : Infinity)
       }
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
         e.preventDefault()

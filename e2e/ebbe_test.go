@@ -1,0 +1,135 @@
+// Package e2e drives the real interface in headless Chromium.
+package e2e
+
+import (
+	"context"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/api"
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/demo"
+	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/postoffice"
+	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/webui"
+)
+
+// oneBrowser is shared by all tests; each opens a profile of its own.
+var oneBrowser = sync.OnceValue(browser.Launch)
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if browserUsed {
+		_ = oneBrowser().Close()
+	}
+	os.Exit(code)
+}
+
+var browserUsed bool
+
+func chromium(t *testing.T) *rod.Browser {
+	t.Helper()
+	browserUsed = true
+	return oneBrowser()
+}
+
+// world is the demo world, made once and copied for each test.
+var world = sync.OnceValues(func() (string, error) {
+	folder, err := os.MkdirTemp("", "ebbe-world-")
+	if err != nil {
+		return "", err
+	}
+	file := filepath.Join(folder, "world.db")
+	return file, demo.Fill(context.Background(), file, io.Discard)
+})
+
+// ebbe is a running Ebbe.
+type ebbe struct {
+	t    *testing.T
+	app  *app.App
+	file string
+	url  string
+	stop func()
+}
+
+// serve runs Ebbe with the demo world.
+func serve(t *testing.T) *ebbe {
+	t.Helper()
+	made, err := world()
+	require.NoError(t, err)
+	raw, err := os.ReadFile(made)
+	require.NoError(t, err)
+	e := &ebbe{t: t, file: filepath.Join(t.TempDir(), "demo.db")}
+	require.NoError(t, os.WriteFile(e.file, raw, 0o600))
+	e.start("127.0.0.1:0")
+	t.Cleanup(func() {
+		e.stop()
+		s, err := store.Open(e.file)
+		require.NoError(t, err)
+		problems, err := s.Check(context.Background())
+		require.NoError(t, err)
+		require.Empty(t, problems)
+		require.NoError(t, s.Close())
+	})
+	return e
+}
+
+func (e *ebbe) start(addr string) {
+	t := e.t
+	t.Helper()
+	ctx, cancel := context.WithCancel(context.Background())
+	s, err := store.Open(e.file)
+	require.NoError(t, err)
+	clock, err := demo.NewClock(ctx, s)
+	require.NoError(t, err)
+	log := slog.New(slog.DiscardHandler)
+	e.app = app.New(s, clock, log)
+	mail, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	office := &postoffice.Office{App: e.app, Log: log, Correspondent: demo.Correspondents{}}
+	office.Start(mail)
+	e.app.Post = office
+	e.app.Sender = post.Relay{Addr: mail.Addr().String(), Timeout: 10 * time.Second}
+	bar := demo.New(e.app)
+	bar.Office = mail.Addr().String()
+	web, err := net.Listen("tcp", addr)
+	require.NoError(t, err)
+	e.url = "http://" + web.Addr().String()
+	server := &http.Server{Handler: api.New(api.Config{App: e.app, Demo: bar, Page: webui.Files(), Log: log}), ReadHeaderTimeout: time.Minute}
+	due := make(chan struct{})
+	go func() { e.app.Run(ctx); close(due) }()
+	go func() { _ = server.Serve(web) }()
+	e.stop = func() {
+		cancel()
+		_ = server.Close()
+		_ = office.Stop()
+		<-due
+		_ = s.Close()
+	}
+}
+
+// open opens the interface and enters.
+func (e *ebbe) open(size browser.Size, night bool) browser.Page {
+	p := browser.Open(chromium(e.t), e.url, size, night)
+	e.t.Cleanup(func() {
+		_ = rod.Try(func() { // it may be closed already
+			if e.t.Failed() {
+				_ = os.WriteFile(filepath.Join(os.TempDir(), "ebbe-failed.png"), p.MustScreenshot(), 0o600)
+			}
+			p.MustClose()
+		})
+	})
+	return p.Enter()
+}
