@@ -3,6 +3,7 @@
 package browser
 
 import (
+	"fmt"
 	"os"
 	"time"
 
@@ -67,7 +68,12 @@ func (p Page) Enter() Page {
 
 // See waits until a text can be seen in the page.
 func (p Page) See(text string) {
-	p.Timeout(Wait).MustWait(`(text) => document.body.innerText.toLowerCase().includes(text.toLowerCase())`, text)
+	err := rod.Try(func() {
+		p.Timeout(Wait).MustWait(`(text) => document.body.innerText.toLowerCase().includes(text.toLowerCase())`, text)
+	})
+	if err != nil {
+		panic(fmt.Sprintf("%q is not to be seen; the page says: %s", text, p.MustEval(`() => document.body.innerText.slice(0, 3000)`).Str()))
+	}
 }
 
 // SeeNot waits until a text can no longer be seen.

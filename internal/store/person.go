@@ -124,3 +124,8 @@ func (tx *Tx) Knows(typed string, most int) ([]KnownPerson, error) {
 		  AND email NOT IN (SELECT address FROM own_addresses WHERE owner = ?)
 		ORDER BY sent * 3 + received DESC, last_at DESC LIMIT ?`, tx.owner, like, like, "% "+like, tx.owner, most))
 }
+
+// SetPassword replaces a person's password; the hash is argon2id.
+func (s *Store) SetPassword(ctx context.Context, person int64, hash string) error {
+	return s.writer.WithContext(ctx).Exec("UPDATE people SET password = ? WHERE id = ?", hash, person).Error
+}

@@ -68,7 +68,15 @@ if (page)
           position="bottom-right"
           offset={{ bottom: 84, right: 16 }}
           mobileOffset={{ bottom: 130 }}
-          toastOptions={{ className: 'ebbe-toast' }}
+          toastOptions={{
+            style: {
+              fontFamily: 'inherit',
+              background: 'var(--paper)',
+              color: 'var(--ink)',
+              borderColor: 'var(--line)',
+            },
+            actionButtonStyle: { background: 'var(--deep)', color: 'var(--on-deep)' },
+          }}
         />
       </QueryClientProvider>
     </StrictMode>,

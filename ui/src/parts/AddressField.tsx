@@ -26,7 +26,10 @@ export function AddressField({
     placeholderData: (before) => before,
     staleTime: 30_000,
   })
-  const offers = open ? people.filter((p) => !value.some((v) => v.includes(p.email))).slice(0, 6) : []
+  // What is shown may still answer an earlier key; only what fits is offered.
+  const fits = (p: { name: string; email: string }) =>
+    [p.email, ...p.name.split(/\s+/), p.name].some((w) => w.toLowerCase().startsWith(q.toLowerCase()))
+  const offers = open ? people.filter((p) => fits(p) && !value.some((v) => v.includes(p.email))).slice(0, 6) : []
   const add = (text: string) => {
     const one = text.trim().replace(/[,;]$/, '')
     if (one) onChange([...value, one])

@@ -34,7 +34,9 @@ export function PhraseBox(props: {
   // What was typed must be understood before it is taken; never an older reading.
   const settled = !isPlaceholderData && !(isFetching && !data)
 
-  const take = (p: Proposal | undefined) => p && props.onTake(p)
+  const take = (p: Proposal | undefined) => {
+    if (p && (p !== reading || settled)) props.onTake(p)
+  }
   return (
     <div
       onKeyDown={(e) => {

@@ -14,7 +14,7 @@ function Page({ title, hint, children }: { title: string; hint: ReactNode; child
         <h1 className="text-[20px] font-bold">{title}</h1>
         <span className="text-[13px] text-ink-3">{hint}</span>
       </div>
-      <div className="min-h-0 flex-1 overflow-y-auto">{children}</div>
+      <div className="min-h-0 flex-1 overflow-y-auto p-1">{children}</div>
     </main>
   )
 }

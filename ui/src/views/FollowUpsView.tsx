@@ -134,7 +134,7 @@ export function FollowUpsView() {
                 <h2 className={`flex items-baseline gap-2 border-b-2 pb-1 text-[15px] font-semibold ${look}`}>
                   {name} <span className="text-[13px] font-normal text-ink-3">{mine.length}</span>
                 </h2>
-                <div className="min-h-0 flex-1 space-y-2 overflow-y-auto py-2 max-md:overflow-visible">
+                <div className="min-h-0 flex-1 space-y-2 overflow-y-auto px-0.5 py-2 max-md:overflow-visible">
                   {mine.slice(0, laneMost).map((f) => (
                     <Card
                       key={f.id}

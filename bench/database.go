@@ -1,0 +1,359 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"fmt"
+	"iter"
+	"log"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jhillyerd/enmime/v2"
+	"github.com/jonboulle/clockwork"
+	_ "github.com/mattn/go-sqlite3" // the floors use the driver bare
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/store"
+)
+
+const owner = 1
+
+func (r *run) big() string { return filepath.Join(r.folder, "big.db") }
+
+func openAt(ctx context.Context, file string) (*app.App, error) {
+	s, err := store.Open(file)
+	if err != nil {
+		return nil, err
+	}
+	if people, err := s.People(ctx); err == nil && len(people) == 0 {
+		_, err = s.AddPerson(ctx, store.Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"},
+			[]store.Account{{Address: "ines@norrholm.example", Name: "Ines"}}, time.Now())
+		if err != nil {
+			return nil, err
+		}
+	}
+	return app.New(s, clockwork.NewRealClock(), slog.New(slog.DiscardHandler)), nil
+}
+
+// watchHeap gives the most memory that Go has held while fn ran, in bytes.
+func watchHeap(fn func() error) (uint64, error) {
+	var most atomic.Uint64
+	stop := make(chan struct{})
+	go func() {
+		for {
+			var m runtime.MemStats
+			runtime.ReadMemStats(&m)
+			most.Store(max(most.Load(), m.Sys-m.HeapReleased))
+			select {
+			case <-stop:
+				return
+			case <-time.After(20 * time.Millisecond):
+			}
+		}
+	}()
+	err := fn()
+	close(stop)
+	return most.Load(), err
+}
+
+// importing measures the import of half the letters against its floor, the
+// rate at a tenth and at all of them, and the memory with a huge letter.
+func (r *run) importing() error {
+	half := r.letters / 2
+	floor, err := r.importFloor(half)
+	if err != nil {
+		return err
+	}
+	small, err := r.importInto(filepath.Join(r.folder, "small.db"), letters(r.letters/10), r.letters/10)
+	if err != nil {
+		return err
+	}
+	mid, err := r.importInto(filepath.Join(r.folder, "mid.db"), letters(half), half)
+	if err != nil {
+		return err
+	}
+	r.add(fmt.Sprintf("import of %d letters", half), fmt.Sprintf("%.0f a second, %.2f of the floor", mid, mid/floor), fmt.Sprintf("%.0f a second: parse and bare inserts", floor), "0.5 of the floor")
+	var all float64
+	peak, err := watchHeap(func() (err error) {
+		all, err = r.importInto(r.big(), letters(r.letters), r.letters)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	r.add(fmt.Sprintf("import rate at %d against %d", r.letters, r.letters/10), fmt.Sprintf("%.2f (%.0f against %.0f a second)", all/small, all, small), "", "0.8")
+	huge, err := watchHeap(func() error {
+		_, err := r.importInto(filepath.Join(r.folder, "huge.db"), withHuge(letters(2000)), 2001)
+		return err
+	})
+	r.add("memory of an import", fmt.Sprintf("%d MB; %d MB with a 100 MB letter among them", peak>>20, huge>>20), "", "under 300 MB")
+	return err
+}
+
+func withHuge(list iter.Seq2[[]byte, error]) iter.Seq2[[]byte, error] {
+	return func(yield func([]byte, error) bool) {
+		huge := append([]byte("From: a@b.example\r\nSubject: huge\r\n\r\n"), bytes.Repeat([]byte("a hundred megabytes of text, line after line\r\n"), 100<<20/46)...)
+		if !yield(huge, nil) {
+			return
+		}
+		huge = nil
+		for raw, err := range list {
+			if !yield(raw, err) {
+				return
+			}
+		}
+	}
+}
+
+func (r *run) importInto(file string, list iter.Seq2[[]byte, error], n int) (float64, error) {
+	a, err := openAt(r.ctx, file)
+	if err != nil {
+		return 0, err
+	}
+	began := time.Now()
+	account, err := a.Import(r.ctx, app.Importing{Owner: owner, Source: "bench", InboxSince: time.Unix(1, 0)}, list)
+	took := time.Since(began)
+	if err == nil && account.New != n {
+		err = fmt.Errorf("%d of %d letters are new", account.New, n)
+	}
+	if closed := a.Store.Close(); err == nil {
+		err = closed
+	}
+	return float64(n) / took.Seconds(), err
+}
+
+// importFloor parses and inserts the same letters with nothing of Ebbe.
+func (r *run) importFloor(n int) (float64, error) {
+	db, err := sql.Open("sqlite3", "file:"+filepath.Join(r.folder, "floor.db")+"?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate")
+	if err != nil {
+		return 0, err
+	}
+	defer db.Close()
+	for _, q := range []string{"CREATE TABLE l (id INTEGER PRIMARY KEY, message_id TEXT, subject TEXT, sender TEXT, date INTEGER, raw BLOB)",
+		"CREATE VIRTUAL TABLE t USING fts5(subject, sender, body, content='', contentless_delete=1)"} {
+		if _, err := db.Exec(q); err != nil {
+			return 0, err
+		}
+	}
+	start := time.Now()
+	tx, err := db.Begin()
+	if err != nil {
+		return 0, err
+	}
+	i := 0
+	for raw := range letters(n) {
+		env, err := enmime.ReadEnvelope(bytes.NewReader(raw))
+		if err != nil {
+			return 0, err
+		}
+		if _, err := tx.Exec("INSERT INTO l (message_id, subject, sender, date, raw) VALUES (?, ?, ?, ?, ?)", env.GetHeader("Message-Id"), env.GetHeader("Subject"), env.GetHeader("From"), i, raw); err != nil {
+			return 0, err
+		}
+		if _, err := tx.Exec("INSERT INTO t (rowid, subject, sender, body) VALUES (?, ?, ?, ?)", i+1, env.GetHeader("Subject"), env.GetHeader("From"), env.Text); err != nil {
+			return 0, err
+		}
+		if i++; i%400 == 0 {
+			if err := tx.Commit(); err != nil {
+				return 0, err
+			}
+			if tx, err = db.Begin(); err != nil {
+				return 0, err
+			}
+		}
+	}
+	if err := tx.Commit(); err != nil {
+		return 0, err
+	}
+	return float64(n) / time.Since(start).Seconds(), nil
+}
+
+// reading measures the inbox page and the search against the bare queries.
+func (r *run) reading() error {
+	a, err := openAt(r.ctx, r.big())
+	if err != nil {
+		return err
+	}
+	defer a.Store.Close()
+	db, err := sql.Open("sqlite3", "file:"+r.big()+"?_query_only=1")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	bare := func(query string, args ...any) func() error {
+		return func() error {
+			rows, err := db.Query(query, args...)
+			if err != nil {
+				return err
+			}
+			defer rows.Close()
+			columns, err := rows.Columns()
+			if err != nil {
+				return err
+			}
+			values := make([]any, len(columns))
+			for i := range values {
+				values[i] = new(any)
+			}
+			for rows.Next() {
+				if err := rows.Scan(values...); err != nil {
+					return err
+				}
+			}
+			return rows.Err()
+		}
+	}
+	const times200 = 200
+	compare := func(what, reach, floorQuery string, args []any, fn func() error) error {
+		floor, err := times(times200, bare(floorQuery, args...))
+		if err != nil {
+			return err
+		}
+		got, err := times(times200, fn)
+		if err != nil {
+			return err
+		}
+		r.add(what, fmt.Sprintf("median %s, p95 %s, %.1f times the floor", ms(median(got)), ms(p95(got)), ratio(median(got), median(floor))), "median "+ms(median(floor)), reach)
+		return nil
+	}
+	err = compare("inbox page of 100", "3 times the floor, p95 10 ms",
+		"SELECT * FROM conversations WHERE owner = 1 AND place = 'inbox' ORDER BY back_rank DESC, queue_at DESC, id DESC LIMIT 100", nil, func() error {
+			_, err := a.List(r.ctx, owner, decide.Inbox, false, 0, "")
+			return err
+		})
+	if err != nil {
+		return err
+	}
+	for word, reach := range map[string]string{"the": "2 times the floor, p95 50 ms", "zyzzyva": "2 times the floor, p95 10 ms"} {
+		err := compare("search for a word ("+word+")", reach, `SELECT l.*, c.* FROM letters_text t JOIN letters l ON l.row_key = t.rowid JOIN conversations c ON c.id = l.conversation_id
+			WHERE t.letters_text MATCH ? ORDER BY t.rank LIMIT 100`, []any{`"` + word + `"`}, func() error {
+			_, err := a.Search(r.ctx, owner, word, "")
+			return err
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// deciding measures 10,000 decisions at once and their undo.
+func (r *run) deciding() error {
+	a, err := openAt(r.ctx, r.big())
+	if err != nil {
+		return err
+	}
+	defer a.Store.Close()
+	all, err := a.Everything(r.ctx, owner, decide.Inbox, 0)
+	if err != nil {
+		return err
+	}
+	n := min(10_000, len(all))
+	var done, undone []time.Duration
+	for range 5 {
+		began := time.Now()
+		if _, err := a.Decide(r.ctx, owner, app.Deciding{Command: uuid.NewString(), Kind: decide.Done, On: all[:n]}); err != nil {
+			return err
+		}
+		done = append(done, time.Since(began))
+		began = time.Now()
+		if _, err := a.Undo(r.ctx, owner, uuid.NewString(), 0); err != nil {
+			return err
+		}
+		undone = append(undone, time.Since(began))
+	}
+	db, err := sql.Open("sqlite3", "file:"+r.big()+"?_synchronous=FULL")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	floor, err := times(5, func() error {
+		_, err := db.Exec("UPDATE conversations SET place_since = place_since + 1 WHERE id IN (SELECT id FROM conversations WHERE place = 'inbox' LIMIT ?)", n)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	slicesSort(done, undone)
+	r.add(fmt.Sprintf("decide %d letters at once", n), ms(median(done)), ms(median(floor))+": one UPDATE", "under 1 s")
+	r.add(fmt.Sprintf("undo %d decisions at once", n), ms(median(undone)), ms(median(floor))+": one UPDATE", "under 1 s")
+	return nil
+}
+
+// returning measures setting one return beside 10 and beside all others.
+func (r *run) returning() error {
+	a, err := openAt(r.ctx, r.big())
+	if err != nil {
+		return err
+	}
+	defer a.Store.Close()
+	all, err := a.Everything(r.ctx, owner, decide.Inbox, 0)
+	if err != nil {
+		return err
+	}
+	put := func(on []store.Seen) error {
+		_, err := a.Decide(r.ctx, owner, app.Deciding{Command: uuid.NewString(), Kind: decide.PutOff, When: "in 3 months", On: on})
+		return err
+	}
+	measure := func(from int) (time.Duration, error) {
+		i := from
+		got, err := times(50, func() error { i++; return put(all[i : i+1]) })
+		if err != nil {
+			return 0, err
+		}
+		return median(got), nil
+	}
+	if err := put(all[:10]); err != nil {
+		return err
+	}
+	var few, many []time.Duration
+	for i := range 5 {
+		d, err := measure(10 + 50*i)
+		if err != nil {
+			return err
+		}
+		few = append(few, d)
+	}
+	rest := len(all) - 400
+	if err := put(all[300:rest]); err != nil {
+		return err
+	}
+	for i := range 5 {
+		d, err := measure(rest + 50*i)
+		if err != nil {
+			return err
+		}
+		many = append(many, d)
+	}
+	slicesSort(few, many)
+	began := time.Now()
+	next, err := a.RunDue(r.ctx)
+	if err != nil {
+		return err
+	}
+	log.Printf("one look for what is due took %s; the next is %s", time.Since(began), next)
+	r.add(fmt.Sprintf("setting a return beside %d others", rest-300), fmt.Sprintf("%s, %.2f times", ms(median(many)), ratio(median(many), median(few))), ms(median(few))+": beside 10", "1.3 times")
+	return nil
+}
+
+func residentMB(pid int) int {
+	text, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", pid))
+	if err != nil {
+		return 0
+	}
+	for line := range strings.Lines(string(text)) {
+		var kb int
+		if n, _ := fmt.Sscanf(line, "VmRSS: %d kB", &kb); n == 1 {
+			return kb >> 10
+		}
+	}
+	return 0
+}

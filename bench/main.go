@@ -1,0 +1,85 @@
+// Command bench takes the figures of docs/figures and writes them to
+// bench/latest.md: each beside its floor, taken in the same run.
+package main
+
+import (
+	"context"
+	"fmt"
+	"log"
+	"os"
+	"runtime"
+	"slices"
+	"strings"
+	"time"
+)
+
+// figure is one line of the table.
+type figure struct{ what, got, floor, reach string }
+
+type run struct {
+	ctx     context.Context
+	folder  string
+	letters int // the large size, 100,000 unless EBBE_BENCH_LETTERS says otherwise
+	figures []figure
+}
+
+func (r *run) add(what, got, floor, reach string) {
+	r.figures = append(r.figures, figure{what, got, floor, reach})
+	log.Printf("%s: %s (floor: %s; to reach: %s)", what, got, floor, reach)
+}
+
+func main() {
+	log.SetFlags(log.Ltime)
+	folder, err := os.MkdirTemp("", "ebbe-bench-")
+	if err != nil {
+		log.Fatal(err)
+	}
+	defer os.RemoveAll(folder)
+	r := &run{ctx: context.Background(), folder: folder, letters: 100_000}
+	if text := os.Getenv("EBBE_BENCH_LETTERS"); text != "" {
+		if _, err := fmt.Sscan(text, &r.letters); err != nil {
+			log.Fatal(err)
+		}
+	}
+	for _, step := range []func() error{r.importing, r.reading, r.deciding, r.returning, r.page} {
+		if err := step(); err != nil {
+			log.Print("this step failed: ", err)
+			r.add("a step failed", err.Error(), "", "")
+		}
+	}
+	if err := r.write("bench/latest.md"); err != nil {
+		log.Fatal(err)
+	}
+}
+
+func (r *run) write(path string) error {
+	var b strings.Builder
+	fmt.Fprintf(&b, "# Figures\n\nTaken %s with %s on %d processors, %d letters, SQLite synchronous=FULL. Made by `make bench`.\n\n",
+		time.Now().UTC().Format("2006-01-02 15:04"), runtime.Version(), runtime.NumCPU(), r.letters)
+	b.WriteString("| what | got | floor, same run | to reach |\n|---|---|---|---|\n")
+	for _, f := range r.figures {
+		fmt.Fprintf(&b, "| %s | %s | %s | %s |\n", f.what, f.got, f.floor, f.reach)
+	}
+	return os.WriteFile(path, []byte(b.String()), 0o644) //nolint:gosec // a report
+}
+
+// times runs fn n times and gives the sorted durations.
+func times(n int, fn func() error) ([]time.Duration, error) {
+	out := make([]time.Duration, n)
+	for i := range out {
+		began := time.Now()
+		if err := fn(); err != nil {
+			return nil, err
+		}
+		out[i] = time.Since(began)
+	}
+	slices.Sort(out)
+	return out, nil
+}
+
+func median(d []time.Duration) time.Duration { return d[len(d)/2] }
+func p95(d []time.Duration) time.Duration    { return d[len(d)*95/100] }
+
+func ms(d time.Duration) string { return fmt.Sprintf("%.2f ms", float64(d.Microseconds())/1000) }
+
+func ratio(a, b time.Duration) float64 { return float64(a) / float64(max(b, 1)) }
