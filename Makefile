@@ -15,7 +15,6 @@ serve: bin/ebbe
 	./bin/ebbe serve
 
 test: bin/ebbe check-types
-	cd ui && npm test
 	go test ./...
 
 lint: ui/node_modules internal/webui/dist/index.html

@@ -107,7 +107,7 @@ func (s *Store) Delete(token string) error { return s.DeleteCtx(context.Backgrou
 
 // Backup writes a consistent copy of the database to a new file.
 func (s *Store) Backup(ctx context.Context, path string) error {
-	if err := s.reader.WithContext(ctx).Exec("VACUUM INTO ?", path).Error; err != nil {
+	if err := s.writer.WithContext(ctx).Exec("VACUUM INTO ?", path).Error; err != nil {
 		return fmt.Errorf("write the copy: %w", err)
 	}
 	return nil

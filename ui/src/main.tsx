@@ -8,7 +8,7 @@ import { createRoot } from 'react-dom/client'
 import { Toaster } from 'sonner'
 import { api, take, type Session } from './api/client'
 import { client } from './api/queries'
-import { makeRouter } from './router'
+import { fetchViews, makeRouter } from './router'
 import { followLook, look } from './state/night'
 import { SetUp, SignIn } from './views/EnterViews'
 
@@ -44,6 +44,10 @@ function Ebbe() {
 }
 
 function Signed({ session }: { session: Session }) {
+  useEffect(() => {
+    const timer = setTimeout(() => void fetchViews().catch(() => undefined), 1500)
+    return () => clearTimeout(timer)
+  }, [])
   const router = useMemo(
     () =>
       makeRouter({

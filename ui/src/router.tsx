@@ -1,12 +1,23 @@
-import { createRootRouteWithContext, createRoute, createRouter, Navigate, redirect } from '@tanstack/react-router'
+import {
+  createRootRouteWithContext,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  Navigate,
+  redirect,
+} from '@tanstack/react-router'
 import type { Session } from './api/client'
-import { AheadView, WaitingView } from './views/ComingViews'
-import { FollowUpsView } from './views/FollowUpsView'
 import { InboxView } from './views/InboxView'
-import { DraftsView, JournalView } from './views/JournalView'
-import { LetterView } from './views/LetterView'
 import { ArchiveView, BinView, JunkView, SearchView, SentView } from './views/PlaceViews'
 import { Shell } from './views/Shell'
+
+// The inbox comes with the page; the other views follow while it is read, so
+// that they are there when they are wanted, also without the server.
+const coming = () => import('./views/ComingViews')
+const tracking = () => import('./views/FollowUpsView')
+const keeping = () => import('./views/JournalView')
+const single = () => import('./views/LetterView')
+export const fetchViews = () => Promise.all([coming(), tracking(), keeping(), single(), import('./parts/Composer')])
 
 interface Context {
   session: Session
@@ -35,17 +46,17 @@ const routes = [
   createRoute({
     getParentRoute: () => root,
     path: '/follow-ups',
-    component: FollowUpsView,
+    component: lazyRouteComponent(tracking, 'FollowUpsView'),
     validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
   }),
-  createRoute({ getParentRoute: () => root, path: '/waiting', component: WaitingView }),
-  createRoute({ getParentRoute: () => root, path: '/ahead', component: AheadView }),
+  createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(coming, 'WaitingView') }),
+  createRoute({ getParentRoute: () => root, path: '/ahead', component: lazyRouteComponent(coming, 'AheadView') }),
   createRoute({ getParentRoute: () => root, path: '/archive', component: ArchiveView }),
   createRoute({ getParentRoute: () => root, path: '/bin', component: BinView }),
   createRoute({ getParentRoute: () => root, path: '/junk', component: JunkView }),
   createRoute({ getParentRoute: () => root, path: '/sent', component: SentView }),
-  createRoute({ getParentRoute: () => root, path: '/drafts', component: DraftsView }),
-  createRoute({ getParentRoute: () => root, path: '/journal', component: JournalView }),
+  createRoute({ getParentRoute: () => root, path: '/drafts', component: lazyRouteComponent(keeping, 'DraftsView') }),
+  createRoute({ getParentRoute: () => root, path: '/journal', component: lazyRouteComponent(keeping, 'JournalView') }),
   createRoute({
     getParentRoute: () => root,
     path: '/search',
@@ -54,7 +65,7 @@ const routes = [
       q: s['q'] === undefined ? undefined : String(s['q']),
     }),
   }),
-  createRoute({ getParentRoute: () => root, path: '/letter/$id', component: LetterView }),
+  createRoute({ getParentRoute: () => root, path: '/letter/$id', component: lazyRouteComponent(single, 'LetterView') }),
 ] as const
 
 export const makeRouter = (context: Context) => createRouter({ routeTree: root.addChildren(routes), context })

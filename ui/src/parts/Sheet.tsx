@@ -1,5 +1,5 @@
 import { ArrowLeft, Flag, Star, Tag } from 'lucide-react'
-import { useEffect, useState, type ReactNode } from 'react'
+import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
 import { client, useConversation, type ListData } from '../api/queries'
@@ -7,8 +7,9 @@ import { carryOut } from '../state/commands'
 import { composing, resume } from '../state/writing'
 import { useKeyOf, useKeys, keyName } from '../state/keys'
 import { stamp } from '../state/time'
-import { Composer } from './Composer'
 import { LetterPaper } from './LetterPaper'
+
+const Composer = lazy(() => import('./Composer').then((m) => ({ default: m.Composer })))
 
 /** A conversation on its sheet: title, marks, what hangs on it, its letters. */
 export function Sheet({
@@ -32,7 +33,9 @@ export function Sheet({
   if (writing && (writing.conversation === id || writing.conversation === undefined))
     return (
       <Paper>
-        <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
+        <Suspense>
+          <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
+        </Suspense>
       </Paper>
     )
   if (id === undefined) return null

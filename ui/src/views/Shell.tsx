@@ -1,12 +1,11 @@
 import { Outlet, useLocation, useNavigate } from '@tanstack/react-router'
-import { useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import { api, take, type Session } from '../api/client'
 import { useOverview } from '../api/queries'
 import { useLive } from '../api/live'
 import { FollowUpDialog } from '../dialogs/FollowUpDialog'
 import { HoldDialog } from '../dialogs/HoldDialog'
-import { KeysDialog } from '../dialogs/KeysDialog'
 import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
 import { DemoBar } from '../parts/DemoBar'
@@ -16,6 +15,8 @@ import { carryOut, resend, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { useOnline } from '../state/online'
 import { save } from '../state/writing'
+
+const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
 
 /** What stands around every view. */
 export function Shell({ session, onSignOut }: { session: Session; onSignOut: () => void }) {
@@ -96,7 +97,11 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         <Outlet />
       </div>
       {asking === 'hold' && overview && <HoldDialog overview={overview} onClose={() => setAsking(undefined)} />}
-      {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
+      {asking === 'keys' && (
+        <Suspense>
+          <KeysDialog onClose={() => setAsking(undefined)} />
+        </Suspense>
+      )}
       {asking === 'capture' && (
         <FollowUpDialog
           title=""

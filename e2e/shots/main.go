@@ -1,0 +1,113 @@
+// Command shots makes the pictures of docs/screenshots from the demo data.
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"log"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+
+	"github.com/go-rod/rod/lib/input"
+
+	"ebbe.example/ebbe/e2e/browser"
+)
+
+const folder = "docs/screenshots"
+
+// shot is a picture: a size, a look, and the way to it from the inbox.
+type shot struct {
+	name  string
+	size  browser.Size
+	night bool
+	walk  func(p browser.Page, url string)
+}
+
+func view(path string) func(browser.Page, string) {
+	return func(p browser.Page, url string) { p.MustNavigate(url + path).MustWaitLoad() }
+}
+
+func keys(k ...input.Key) func(browser.Page, string) {
+	return func(p browser.Page, _ string) {
+		p.MustElement("[role=option]")
+		p.Quiet()
+		p.Press(k...)
+	}
+}
+
+var shots = []shot{
+	{"inbox", browser.Desk, false, keys('j', 'j')},
+	{"inbox-night", browser.Desk, true, keys('j', 'j')},
+	{"inbox-phone", browser.Phone, false, keys()},
+	{"letter-phone", browser.Phone, true, func(p browser.Page, _ string) { p.MustElement("[role=option]").MustTap() }},
+	{"later", browser.Desk, false, func(p browser.Page, _ string) {
+		keys('j', 'j', '3')(p, "")
+		p.See("bring it back")
+		p.Type("fri 2pm")
+		p.See("what you typed")
+	}},
+	{"answer", browser.Desk, false, func(p browser.Page, _ string) {
+		keys('j', '1')(p, "")
+		p.MustElement("form[aria-label=Answer] textarea")
+		p.Type("Dear all,\n\nthank you, I will see to it today.")
+	}},
+	{"follow-up", browser.Desk, false, func(p browser.Page, _ string) { keys('j', 'j', '4')(p, ""); p.See("What is to be done") }},
+	{"hold", browser.Desk, false, func(p browser.Page, _ string) { keys('h')(p, ""); p.See("Let in and open") }},
+	{"follow-ups", browser.Desk, false, view("/follow-ups")},
+	{"waiting", browser.Desk, false, view("/waiting")},
+	{"ahead", browser.Desk, false, view("/ahead")},
+	{"archive", browser.Desk, false, view("/archive")},
+	{"search", browser.Desk, false, view("/search?q=crate")},
+	{"journal", browser.Desk, true, view("/journal")},
+	{"low-water", browser.Desk, false, func(p browser.Page, _ string) {
+		keys()(p, "")
+		p.KeyActions().Press(input.ControlLeft).Type('a').MustDo()
+		p.See("selected")
+		p.Press('2')
+		p.See("Decided today")
+	}},
+}
+
+func main() {
+	log.SetFlags(0)
+	work, err := os.MkdirTemp("", "ebbe-shots-")
+	if err != nil {
+		log.Fatal(err)
+	}
+	defer os.RemoveAll(work)
+	cmd := exec.Command("bin/ebbe", "--db", filepath.Join(work, "demo.db"), "demo", "--listen", "127.0.0.1:8681", "--smtp", "127.0.0.1:8682")
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		log.Fatal(err)
+	}
+	if err := cmd.Start(); err != nil {
+		log.Fatal(err)
+	}
+	defer func() { _ = cmd.Process.Kill() }()
+	url := ""
+	for lines := bufio.NewScanner(out); url == "" && lines.Scan(); {
+		if _, after, ok := strings.Cut(lines.Text(), "Ebbe is at "); ok {
+			url = after
+		}
+	}
+	b := browser.Launch()
+	defer b.MustClose()
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		log.Fatal(err)
+	}
+	for _, s := range shots {
+		p := browser.Open(b, url, s.size, s.night).Enter()
+		s.walk(p, url)
+		p.MustElement("main")
+		p.Quiet()
+		p.MustWaitStable()
+		path := filepath.Join(folder, s.name+".png")
+		if err := os.WriteFile(path, p.MustScreenshot(), 0o644); err != nil { //nolint:gosec // a picture for the docs
+			log.Fatal(err)
+		}
+		fmt.Println(path)
+		p.MustClose()
+	}
+}
