@@ -107,8 +107,8 @@ func (tx *Tx) Revert(journalID int64, at time.Time, undo []change.Recorded) erro
 const newVersion = -1
 
 func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
-	var last int64
-	if err := tx.db.Raw("SELECT coalesce(max(id), 0) FROM changes").Row().Scan(&last); err != nil {
+	last, err := tx.firstID("SELECT coalesce(max(id), 0) FROM changes")
+	if err != nil {
 		return err
 	}
 	changes, versions := tx.bulk(), tx.bulk()
@@ -204,10 +204,5 @@ func (b *bulk) flush(head, tail string) error {
 
 // Version is the version of one field today; 0 if no command ever changed it.
 func (tx *Tx) Version(o change.Object, field string) (int64, error) {
-	var versions []int64
-	err := tx.db.Raw("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND owner = ?", o.Kind, o.ID, field, tx.owner).Scan(&versions).Error
-	if len(versions) == 0 {
-		return 0, err
-	}
-	return versions[0], err
+	return tx.firstID("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND owner = ?", o.Kind, o.ID, field, tx.owner)
 }

@@ -120,12 +120,7 @@ func (tx *Tx) LettersIn(conversation int64) ([]Letter, error) {
 
 // LetterByIdentity finds a letter by what it is known by; 0 if there is none.
 func (tx *Tx) LetterByIdentity(identity string) (int64, error) {
-	var ids []int64
-	err := tx.db.Raw("SELECT id FROM letters WHERE owner = ? AND identity = ?", tx.owner, identity).Scan(&ids).Error
-	if len(ids) == 0 {
-		return 0, err
-	}
-	return ids[0], err
+	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND identity = ?", tx.owner, identity)
 }
 
 // AddLetter stores a letter that belongs to no conversation yet.
@@ -143,7 +138,7 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	}
 	var twins int64
 	if l.MessageID != "" {
-		if err := tx.db.Raw("SELECT count(*) FROM letters WHERE owner = ? AND message_id = ?", tx.owner, l.MessageID).Row().Scan(&twins); err != nil {
+		if twins, err = tx.firstID("SELECT count(*) FROM letters WHERE owner = ? AND message_id = ?", tx.owner, l.MessageID); err != nil {
 			return 0, err
 		}
 	}
@@ -256,12 +251,7 @@ func (tx *Tx) Damaged(most int) ([]Letter, error) {
 // OwnLetterByMessageID finds an own letter by its Message-ID; 0 if there is
 // none.
 func (tx *Tx) OwnLetterByMessageID(messageID string) (int64, error) {
-	var ids []int64
-	err := tx.db.Raw("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.owner, messageID).Scan(&ids).Error
-	if len(ids) == 0 {
-		return 0, err
-	}
-	return ids[0], err
+	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.owner, messageID)
 }
 
 // NoteAccount marks a conversation as having reached an account.
@@ -271,8 +261,7 @@ func (tx *Tx) NoteAccount(conversation, account int64) error {
 
 // HasArrival tells whether these bytes of a letter have arrived before.
 func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
-	var n int64
-	err := tx.db.Raw("SELECT count(*) FROM arrivals WHERE letter_id = ? AND sha = ?", letterID, sha).Row().Scan(&n)
+	n, err := tx.firstID("SELECT count(*) FROM arrivals WHERE letter_id = ? AND sha = ?", letterID, sha)
 	return err == nil && n > 0
 }
 

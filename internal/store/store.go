@@ -49,7 +49,7 @@ func connect(path, option string, most int) (*gorm.DB, error) {
 	dsn := "file:" + (&url.URL{Path: path}).EscapedPath() +
 		"?_journal_mode=WAL&_foreign_keys=1&_busy_timeout=10000&_synchronous=FULL&_cache_size=-16000&" + option
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
-		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: func() time.Time { return time.Time{} },
+		Logger: logger.Discard, SkipDefaultTransaction: true, NowFunc: func() time.Time { return time.Time{} },
 	})
 	if err != nil {
 		return nil, fmt.Errorf("open %s: %w", path, err)
@@ -82,6 +82,9 @@ func (s *Store) Close() error {
 type Tx struct {
 	db    *gorm.DB
 	owner int64
+	// prepared are the statements of this transaction. GORM's own cache
+	// prepares them anew in every transaction and at every use.
+	prepared map[string]*sql.Stmt
 }
 
 // Owner is the person to whom everything in this transaction belongs.
@@ -96,14 +99,14 @@ func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 // if fn returns an error.
 func (s *Store) Write(ctx context.Context, owner int64, fn func(*Tx) error) error {
 	return s.writer.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, owner: owner})
+		return fn(&Tx{db: db, owner: owner, prepared: map[string]*sql.Stmt{}})
 	})
 }
 
 // Read runs fn in one read transaction, so that all it sees is of one moment.
 func (s *Store) Read(ctx context.Context, owner int64, fn func(*Tx) error) error {
 	return s.reader.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, owner: owner})
+		return fn(&Tx{db: db, owner: owner, prepared: map[string]*sql.Stmt{}})
 	}, &sql.TxOptions{ReadOnly: true})
 }
 
@@ -127,18 +130,70 @@ func all[T any](db *gorm.DB) ([]T, error) {
 	return rows, err
 }
 
-// exec and insertReturning go straight to the prepared-statement pool under
-// GORM: placeholders are SQLite's own (?, ?1), and nothing is rebuilt.
+// statement prepares a query once for the transaction. It goes past GORM, so
+// placeholders are SQLite's own (?, ?1), and nothing is rebuilt. The driver
+// closes it with the transaction.
+func (tx *Tx) statement(query string) (*sql.Stmt, error) {
+	if s := tx.prepared[query]; s != nil {
+		return s, nil
+	}
+	s, err := tx.db.Statement.ConnPool.PrepareContext(tx.db.Statement.Context, query)
+	if err == nil {
+		tx.prepared[query] = s
+	}
+	return s, err
+}
+
 func (tx *Tx) exec(query string, args ...any) error {
-	_, err := tx.db.Statement.ConnPool.ExecContext(tx.db.Statement.Context, query, args...)
+	s, err := tx.statement(query)
+	if err != nil {
+		return err
+	}
+	_, err = s.ExecContext(tx.db.Statement.Context, args...)
 	return err
 }
 
 // insertReturning inserts a row and gives its id.
 func (tx *Tx) insertReturning(query string, args ...any) (int64, error) {
-	var id int64
-	err := tx.db.Statement.ConnPool.QueryRowContext(tx.db.Statement.Context, query+" RETURNING id", args...).Scan(&id)
-	return id, err
+	ids, err := tx.ids(query+" RETURNING id", args...)
+	if err == nil && len(ids) == 0 {
+		err = sql.ErrNoRows
+	}
+	if err != nil {
+		return 0, err
+	}
+	return ids[0], nil
+}
+
+// ids runs a query that gives numbers.
+func (tx *Tx) ids(query string, args ...any) ([]int64, error) {
+	s, err := tx.statement(query)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.QueryContext(tx.db.Statement.Context, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		out = append(out, id)
+	}
+	return out, rows.Err()
+}
+
+// firstID is the first number of a query; 0 if there is none.
+func (tx *Tx) firstID(query string, args ...any) (int64, error) {
+	ids, err := tx.ids(query, args...)
+	if len(ids) == 0 {
+		return 0, err
+	}
+	return ids[0], err
 }
 
 // millis is how times are stored; the zero time is 0.

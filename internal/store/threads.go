@@ -18,8 +18,8 @@ func (tx *Tx) ConversationsByID(ids []string) ([]int64, error) {
 	if err != nil {
 		return nil, err
 	}
-	return all[int64](tx.db.Raw(`SELECT DISTINCT l.conversation_id FROM letter_ids i JOIN letters l ON l.id = i.letter_id
-		WHERE i.owner = ? AND i.ref IN (SELECT value FROM json_each(?)) AND l.conversation_id IS NOT NULL ORDER BY 1`, tx.owner, string(list)))
+	return tx.ids(`SELECT DISTINCT l.conversation_id FROM letter_ids i JOIN letters l ON l.id = i.letter_id
+		WHERE i.owner = ? AND i.ref IN (SELECT value FROM json_each(?)) AND l.conversation_id IS NOT NULL ORDER BY 1`, tx.owner, string(list))
 }
 
 // ConversationsBySubject finds conversations with the bare subject whose last
@@ -127,12 +127,11 @@ func (tx *Tx) Absorb(into, from int64) error {
 
 // Follow gives the conversation that an id leads to today.
 func (tx *Tx) Follow(id int64) (int64, error) {
-	var to []int64
-	err := tx.db.Raw("SELECT to_id FROM conversation_redirects WHERE owner = ? AND from_id = ?", tx.owner, id).Scan(&to).Error
-	if len(to) > 0 {
-		return to[0], err
+	to, err := tx.firstID("SELECT to_id FROM conversation_redirects WHERE owner = ? AND from_id = ?", tx.owner, id)
+	if to == 0 {
+		return id, err
 	}
-	return id, err
+	return to, err
 }
 
 // Meet remembers people the owner has written with.

@@ -28,13 +28,13 @@ export function Bar(props: {
   const keyOf = useKeyOf()
   const go = useNavigate()
   return (
-    <header className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2 max-md:px-2">
+    <header className="flex shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-2 max-md:px-2 lg:flex-nowrap">
       <Link to="/inbox" aria-label="Ebbe, to the inbox" className="rounded-lg">
         <Wordmark short />
       </Link>
       <nav
         aria-label="Views"
-        className="flex min-w-0 items-center gap-1 overflow-x-auto max-lg:order-last max-lg:w-full"
+        className="flex min-w-0 items-center gap-1 overflow-x-auto max-lg:order-last max-lg:w-full lg:shrink-0"
       >
         {views.map(([to, name, count]) => (
           <Link
@@ -49,7 +49,7 @@ export function Bar(props: {
       </nav>
       <span className="flex-1 max-md:hidden" />
       <Find />
-      <button className="btn" onClick={() => (startNew(), void go({ to: '/inbox' }))} title="New letter">
+      <button className="btn shrink-0 whitespace-nowrap" onClick={() => (startNew(), void go({ to: '/inbox' }))} title="New letter">
         <PenLine className="size-4" aria-hidden /> <span className="max-xl:sr-only">New letter</span>{' '}
         {keyOf('compose') && <span className="key max-xl:hidden">{keyName(keyOf('compose'))}</span>}
       </button>
@@ -57,7 +57,7 @@ export function Bar(props: {
         <button
           onClick={props.onHold}
           aria-pressed={Boolean(overview.hold)}
-          className={`inline-flex min-h-8 items-center gap-2 rounded-lg px-3 py-1 font-medium ${overview.hold ? 'bg-lamp-2 text-lamp' : 'border border-line bg-paper hover:bg-tide-3'}`}
+          className={`inline-flex min-h-8 shrink-0 items-center gap-2 rounded-lg px-3 py-1 font-medium whitespace-nowrap ${overview.hold ? 'bg-lamp-2 text-lamp' : 'border border-line bg-paper hover:bg-tide-3'}`}
           title="Hold delivery, or let letters in"
         >
           {overview.hold ? <Hand className="size-4" aria-hidden /> : <Wind className="size-4" aria-hidden />}
@@ -132,7 +132,7 @@ function Find() {
   const search = (text: string) =>
     void go({ to: '/search', search: { q: text }, replace: location.pathname === '/search' })
   return (
-    <div role="search" className="relative w-[min(250px,100%)] max-md:w-auto max-md:min-w-24 max-md:flex-1">
+    <div role="search" className="relative w-[250px] min-w-32 shrink max-md:w-auto max-md:min-w-24 max-md:flex-1">
       <Search aria-hidden className="absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3" />
       <input
         ref={field}
@@ -181,7 +181,7 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
         aria-label={`${initials}: look, keys and signing out for ${name}`}
-        className="grid size-8 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
+        className="grid size-8 shrink-0 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
       >
         {initials}
       </DropdownMenu.Trigger>
