@@ -292,3 +292,15 @@ func foreignLetters(t *testing.T) []string {
 	}
 	return files
 }
+
+func TestCharsets(t *testing.T) {
+	for name, c := range map[string]struct{ charset, body string }{
+		"declared latin":       {"iso-8859-1", "Gr\xfc\xdfe aus K\xf8benhavn"},
+		"declared utf-8":       {"utf-8", "Grüße aus København"},
+		"wrongly declared":     {"utf-8", "Gr\xfc\xdfe aus K\xf8benhavn, das ist ein deutscher Satz mit Umlauten wie \xe4 und \xf6"},
+		"wrongly declared too": {"us-ascii", "Gr\xfc\xdfe aus K\xf8benhavn, das ist ein deutscher Satz mit Umlauten wie \xe4 und \xf6"},
+	} {
+		l := Parse([]byte("From: a@b.example\nContent-Type: text/plain; charset=" + c.charset + "\nContent-Transfer-Encoding: 8bit\n\n" + c.body + "\n"))
+		assert.Contains(t, l.Text, "Grüße aus København", name)
+	}
+}

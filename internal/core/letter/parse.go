@@ -13,12 +13,46 @@ import (
 	"github.com/jhillyerd/enmime/v2"
 )
 
-var parser = enmime.NewParser(
-	enmime.SkipMalformedParts(true),
-	enmime.MultipartWOBoundaryAsSinglePart(true),
-	enmime.SetReadPartErrorPolicy(enmime.AllowCorruptTextPartErrorPolicy),
-	enmime.MaxStoredPartErrors(20),
+func newParser(more ...enmime.Option) *enmime.Parser {
+	return enmime.NewParser(append([]enmime.Option{
+		enmime.SkipMalformedParts(true),
+		enmime.MultipartWOBoundaryAsSinglePart(true),
+		enmime.SetReadPartErrorPolicy(enmime.AllowCorruptTextPartErrorPolicy),
+		enmime.MaxStoredPartErrors(20),
+	}, more...)...)
+}
+
+// Guessing charsets takes as long as all the rest of reading a letter, and is
+// only needed where the declared one does not fit.
+var (
+	believing = newParser(enmime.DisableCharacterDetection(true))
+	guessing  = newParser()
 )
+
+func readParts(raw []byte) (*enmime.Envelope, error) {
+	// A NUL is never part of a letter; some parsers stop at one.
+	raw = bytes.ReplaceAll(raw, []byte{0}, nil)
+	env, err := believing.ReadEnvelope(bytes.NewReader(raw))
+	if err == nil && fits(env.Text) && fits(env.HTML) {
+		return env, nil
+	}
+	env, err = guessing.ReadEnvelope(bytes.NewReader(raw))
+	if err != nil || fits(env.Text) && fits(env.HTML) || utf8.Valid(raw) {
+		return env, err
+	}
+	// Declared as UTF-8 but written in the old western charset: the text is
+	// read as that. Its parts stay as they were.
+	if western, err := charsetByName("windows-1252").NewDecoder().Bytes(raw); err == nil {
+		if again, err := believing.ReadEnvelope(bytes.NewReader(western)); err == nil && fits(again.Text) && fits(again.HTML) {
+			env.Text, env.HTML = again.Text, again.HTML
+		}
+	}
+	return env, nil
+}
+
+func fits(text string) bool {
+	return utf8.ValidString(text) && !strings.ContainsRune(text, utf8.RuneError)
+}
 
 // Parse reads a letter. It always returns one: of bytes that are no letter it
 // keeps what text there is, and says in Damage what was wrong.
@@ -33,8 +67,7 @@ func Parse(raw []byte) Letter {
 	if len(fields) == 0 || l.From.Email == "" && l.Date.IsZero() && l.Subject == "" {
 		l.Damage = "no letter header was found"
 	}
-	// A NUL is never part of a letter; some parsers stop at one.
-	env, err := parser.ReadEnvelope(bytes.NewReader(bytes.ReplaceAll(raw, []byte{0}, nil)))
+	env, err := readParts(raw)
 	if err != nil {
 		l.Text = printable(body)
 		if l.Damage == "" {
