@@ -35,7 +35,7 @@ func (s *server) letterID(c *gin.Context) (owner, id int64, ok bool) {
 // nothing. Letters bring their own colours, so their paper stays light.
 const letterStyle = `<style>html{background:#FDFDFA;color:#15282C;font:17px/1.55 Newsreader,Georgia,serif;overflow-wrap:anywhere}
 body{margin:0;padding:2px}img{max-width:100%;height:auto}table{max-width:100%}a{color:#0C6A70}blockquote{margin:0 0 0 .5em;padding-left:.8em;border-left:2px solid #D3DAD3;color:#4C5F63}
-pre{white-space:pre-wrap}img[data-blocked]{display:inline-block;min-width:2em;min-height:1em;background:#E6EAE4;outline:1px dashed #B5C0B8}</style>`
+pre{white-space:pre-wrap}summary{cursor:pointer;font:13px sans-serif;color:#4C5F63;margin:.5em 0}img[data-blocked]{display:inline-block;min-width:2em;min-height:1em;background:#E6EAE4;outline:1px dashed #B5C0B8}</style>`
 
 // letterPage serves a letter's HTML on its own page, under a policy that runs
 // nothing and fetches nothing but, if asked for, images.

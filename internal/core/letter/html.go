@@ -72,6 +72,7 @@ func Clean(source string, remote bool, part func(contentID string) string) Shown
 		}
 	}
 	walk(doc)
+	foldQuotes(doc)
 	var b bytes.Buffer
 	for body := range doc.Descendants() {
 		if body.Type == html.ElementNode && body.Data == "body" {
@@ -108,4 +109,38 @@ func placeImage(n *html.Node, remote bool, part func(string) string) int {
 		}
 	}
 	return blocked
+}
+
+// shortQuote is the length of text, in characters, up to which a quotation is
+// left open: it is being spoken about rather than carried along.
+const shortQuote = 200
+
+// foldQuotes puts each long outermost quotation into an element that the
+// reader opens, which takes no script.
+func foldQuotes(n *html.Node) {
+	for c := n.FirstChild; c != nil; {
+		next := c.NextSibling
+		if c.Type == html.ElementNode && c.Data == "blockquote" && len(textOf(c)) > shortQuote {
+			fold := &html.Node{Type: html.ElementNode, Data: "details"}
+			summary := &html.Node{Type: html.ElementNode, Data: "summary"}
+			summary.AppendChild(&html.Node{Type: html.TextNode, Data: "Quotation"})
+			n.InsertBefore(fold, c)
+			n.RemoveChild(c)
+			fold.AppendChild(summary)
+			fold.AppendChild(c)
+		} else {
+			foldQuotes(c)
+		}
+		c = next
+	}
+}
+
+func textOf(n *html.Node) string {
+	var b strings.Builder
+	for d := range n.Descendants() {
+		if d.Type == html.TextNode {
+			b.WriteString(d.Data)
+		}
+	}
+	return b.String()
 }

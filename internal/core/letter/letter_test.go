@@ -247,6 +247,13 @@ func TestCleanPlacesImages(t *testing.T) {
 	assert.Contains(t, shown.HTML, "https://t.example/p.gif")
 }
 
+func TestCleanFoldsLongQuotations(t *testing.T) {
+	long := "<p>" + strings.Repeat("old words ", 40) + "</p>"
+	shown := Clean("<p>new</p><div><blockquote>"+long+"<blockquote>"+long+"</blockquote></blockquote></div><blockquote>brief</blockquote>", false, nil).HTML
+	assert.Equal(t, 1, strings.Count(shown, "<details>"), "only the outermost, only the long")
+	assert.Equal(t, 3, strings.Count(shown, "<blockquote>"))
+}
+
 func FuzzParse(f *testing.F) {
 	f.Add(crlf(plain))
 	f.Fuzz(func(_ *testing.T, raw []byte) {

@@ -49,7 +49,11 @@ export function Bar(props: {
       </nav>
       <span className="flex-1 max-md:hidden" />
       <Find />
-      <button className="btn shrink-0 whitespace-nowrap" onClick={() => (startNew(), void go({ to: '/inbox' }))} title="New letter">
+      <button
+        className="btn shrink-0 whitespace-nowrap"
+        onClick={() => (startNew(), void go({ to: '/inbox' }))}
+        title="New letter"
+      >
         <PenLine className="size-4" aria-hidden /> <span className="max-xl:sr-only">New letter</span>{' '}
         {keyOf('compose') && <span className="key max-xl:hidden">{keyName(keyOf('compose'))}</span>}
       </button>

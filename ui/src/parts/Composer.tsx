@@ -5,7 +5,7 @@ import { toast } from 'sonner'
 import { api, take, type Conversation } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
-import { forget, leave, save, type, type Open } from '../state/writing'
+import { forget, giveBack, handOver, leave, save, type, type Open } from '../state/writing'
 import { AddressField } from './AddressField'
 import { PhraseBox } from './PhraseBox'
 import { Dialog } from './Dialog'
@@ -52,13 +52,14 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     }
     const draft = open.draft
     const hides = open.conversation && !w.stay ? [open.conversation] : []
-    forget(draft)
+    handOver()
     void carryOut({
       path: 'send',
       body: { draft, conversation: open.conversation, saw: open.saw, writing: w },
       hides,
     }).then((sent) => {
-      if (!sent) return
+      if (!sent) return giveBack(open)
+      forget(draft)
       toast(sent.title, {
         description: 'It leaves in ten seconds.',
         duration: 9000,

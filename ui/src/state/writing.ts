@@ -50,11 +50,23 @@ export async function save() {
   }
 }
 
+/** Closes the letter and keeps what was typed until it is known to be safe. */
+export function handOver(): Open | undefined {
+  const open = composing.get()
+  composing.set(undefined)
+  return open
+}
+
+/** Opens a letter again that could not be sent. */
+export function giveBack(open: Open) {
+  composing.set(open)
+  void save()
+}
+
 /** Forgets what was typed, once it was sent or thrown away. */
 export function forget(draft: string) {
-  clearTimeout(timer)
   unsaved.set((all) => without(all, draft))
-  composing.set(undefined)
+  if (composing.get()?.draft === draft) composing.set(undefined)
 }
 
 export function begin(writing: Writing, conversation?: number, saw?: number) {
