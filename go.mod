@@ -11,7 +11,6 @@ require (
 	github.com/gin-gonic/gin v1.12.0
 	github.com/go-gormigrate/gormigrate/v2 v2.1.7
 	github.com/go-rod/rod v0.116.2
-	github.com/google/uuid v1.6.0
 	github.com/jhillyerd/enmime/v2 v2.3.0
 	github.com/jonboulle/clockwork v0.5.0
 	github.com/klauspost/compress v1.20.3

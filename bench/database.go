@@ -3,25 +3,26 @@ package main
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"database/sql"
 	"fmt"
-	"iter"
 	"log"
 	"log/slog"
 	"os"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"strings"
 	"sync/atomic"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/jhillyerd/enmime/v2"
 	"github.com/jonboulle/clockwork"
 	_ "github.com/mattn/go-sqlite3" // the floors use the driver bare
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -44,15 +45,16 @@ func openAt(ctx context.Context, file string) (*app.App, error) {
 	return app.New(s, clockwork.NewRealClock(), slog.New(slog.DiscardHandler)), nil
 }
 
-// watchHeap gives the most memory that Go has held while fn ran, in bytes.
-func watchHeap(fn func() error) (uint64, error) {
-	var most atomic.Uint64
+// watchMemory gives the most memory, in MB, that this process has held while
+// fn ran: SQLite's and Go's together.
+func watchMemory(fn func() error) (int, error) {
+	runtime.GC()
+	debug.FreeOSMemory()
+	var most atomic.Int64
 	stop := make(chan struct{})
 	go func() {
 		for {
-			var m runtime.MemStats
-			runtime.ReadMemStats(&m)
-			most.Store(max(most.Load(), m.Sys-m.HeapReleased))
+			most.Store(max(most.Load(), int64(residentMB(os.Getpid()))))
 			select {
 			case <-stop:
 				return
@@ -62,65 +64,66 @@ func watchHeap(fn func() error) (uint64, error) {
 	}()
 	err := fn()
 	close(stop)
-	return most.Load(), err
+	return int(most.Load()), err
 }
 
 // importing measures the import of half the letters against its floor, the
 // rate at a tenth and at all of them, and the memory with a huge letter.
 func (r *run) importing() error {
 	half := r.letters / 2
-	floor, err := r.importFloor(half)
+	files := map[int]string{}
+	for _, n := range []int{r.letters / 10, half, r.letters} {
+		files[n] = filepath.Join(r.folder, fmt.Sprint(n, ".mbox"))
+		if err := mbox(files[n], n, 0); err != nil {
+			return err
+		}
+	}
+	floor, err := r.importFloor(files[half], half)
 	if err != nil {
 		return err
 	}
-	small, err := r.importInto(filepath.Join(r.folder, "small.db"), letters(r.letters/10), r.letters/10)
+	small, err := r.importInto(filepath.Join(r.folder, "small.db"), files[r.letters/10], r.letters/10)
 	if err != nil {
 		return err
 	}
-	mid, err := r.importInto(filepath.Join(r.folder, "mid.db"), letters(half), half)
+	mid, err := r.importInto(filepath.Join(r.folder, "mid.db"), files[half], half)
 	if err != nil {
 		return err
 	}
 	r.add(fmt.Sprintf("import of %d letters", half), fmt.Sprintf("%.0f a second, %.2f of the floor", mid, mid/floor), fmt.Sprintf("%.0f a second: parse and bare inserts", floor), "0.5 of the floor")
 	var all float64
-	peak, err := watchHeap(func() (err error) {
-		all, err = r.importInto(r.big(), letters(r.letters), r.letters)
+	peak, err := watchMemory(func() (err error) {
+		all, err = r.importInto(r.big(), files[r.letters], r.letters)
 		return err
 	})
 	if err != nil {
 		return err
 	}
 	r.add(fmt.Sprintf("import rate at %d against %d", r.letters, r.letters/10), fmt.Sprintf("%.2f (%.0f against %.0f a second)", all/small, all, small), "", "0.8")
-	huge, err := watchHeap(func() error {
-		_, err := r.importInto(filepath.Join(r.folder, "huge.db"), withHuge(letters(2000)), 2001)
+	huge := filepath.Join(r.folder, "huge.mbox")
+	if err := mbox(huge, 2000, 100<<20); err != nil {
+		return err
+	}
+	with, err := watchMemory(func() error {
+		_, err := r.importInto(filepath.Join(r.folder, "huge.db"), huge, 2001)
 		return err
 	})
-	r.add("memory of an import", fmt.Sprintf("%d MB; %d MB with a 100 MB letter among them", peak>>20, huge>>20), "", "under 300 MB")
+	r.add("memory of an import", fmt.Sprintf("%d MB; %d MB with a 100 MB letter among them", peak, with), "", "under 300 MB")
 	return err
 }
 
-func withHuge(list iter.Seq2[[]byte, error]) iter.Seq2[[]byte, error] {
-	return func(yield func([]byte, error) bool) {
-		huge := append([]byte("From: a@b.example\r\nSubject: huge\r\n\r\n"), bytes.Repeat([]byte("a hundred megabytes of text, line after line\r\n"), 100<<20/46)...)
-		if !yield(huge, nil) {
-			return
-		}
-		huge = nil
-		for raw, err := range list {
-			if !yield(raw, err) {
-				return
-			}
-		}
-	}
-}
-
-func (r *run) importInto(file string, list iter.Seq2[[]byte, error], n int) (float64, error) {
+func (r *run) importInto(file, source string, n int) (float64, error) {
 	a, err := openAt(r.ctx, file)
 	if err != nil {
 		return 0, err
 	}
+	f, err := os.Open(source)
+	if err != nil {
+		return 0, err
+	}
+	defer f.Close()
 	began := time.Now()
-	account, err := a.Import(r.ctx, app.Importing{Owner: owner, Source: "bench", InboxSince: time.Unix(1, 0)}, list)
+	account, err := a.Import(r.ctx, app.Importing{Owner: owner, Source: "bench", InboxSince: time.Unix(1, 0)}, post.Mbox(f))
 	took := time.Since(began)
 	if err == nil && account.New != n {
 		err = fmt.Errorf("%d of %d letters are new", account.New, n)
@@ -132,7 +135,12 @@ func (r *run) importInto(file string, list iter.Seq2[[]byte, error], n int) (flo
 }
 
 // importFloor parses and inserts the same letters with nothing of Ebbe.
-func (r *run) importFloor(n int) (float64, error) {
+func (r *run) importFloor(source string, n int) (float64, error) {
+	f, err := os.Open(source)
+	if err != nil {
+		return 0, err
+	}
+	defer f.Close()
 	db, err := sql.Open("sqlite3", "file:"+filepath.Join(r.folder, "floor.db")+"?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate")
 	if err != nil {
 		return 0, err
@@ -150,7 +158,10 @@ func (r *run) importFloor(n int) (float64, error) {
 		return 0, err
 	}
 	i := 0
-	for raw := range letters(n) {
+	for raw, err := range post.Mbox(f) {
+		if err != nil {
+			return 0, err
+		}
 		env, err := enmime.ReadEnvelope(bytes.NewReader(raw))
 		if err != nil {
 			return 0, err
@@ -260,12 +271,12 @@ func (r *run) deciding() error {
 	var done, undone []time.Duration
 	for range 5 {
 		began := time.Now()
-		if _, err := a.Decide(r.ctx, owner, app.Deciding{Command: uuid.NewString(), Kind: decide.Done, On: all[:n]}); err != nil {
+		if _, err := a.Decide(r.ctx, owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: all[:n]}); err != nil {
 			return err
 		}
 		done = append(done, time.Since(began))
 		began = time.Now()
-		if _, err := a.Undo(r.ctx, owner, uuid.NewString(), 0); err != nil {
+		if _, err := a.Undo(r.ctx, owner, rand.Text(), 0); err != nil {
 			return err
 		}
 		undone = append(undone, time.Since(began))
@@ -300,7 +311,7 @@ func (r *run) returning() error {
 		return err
 	}
 	put := func(on []store.Seen) error {
-		_, err := a.Decide(r.ctx, owner, app.Deciding{Command: uuid.NewString(), Kind: decide.PutOff, When: "in 3 months", On: on})
+		_, err := a.Decide(r.ctx, owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "in 3 months", On: on})
 		return err
 	}
 	measure := func(from int) (time.Duration, error) {

@@ -1,9 +1,11 @@
 package main
 
 import (
+	"bufio"
 	"fmt"
 	"iter"
 	"math/rand/v2"
+	"os"
 	"strings"
 	"time"
 )
@@ -49,4 +51,30 @@ func letters(n int) iter.Seq2[[]byte, error] {
 			}
 		}
 	}
+}
+
+// mbox writes letters to a file, as a program that exports them would, with a
+// huge one first if size is not 0.
+func mbox(path string, n, size int) error {
+	f, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	w := bufio.NewWriter(f)
+	if size > 0 {
+		fmt.Fprint(w, "From bench@x.example Mon Jan  6 08:00:00 2025\r\nFrom: a@b.example\r\nSubject: huge\r\n\r\n")
+		for line := "a hundred megabytes of text, line after line\r\n"; size > 0; size -= len(line) {
+			fmt.Fprint(w, line)
+		}
+		fmt.Fprint(w, "\r\n")
+	}
+	for raw := range letters(n) {
+		fmt.Fprint(w, "From bench@x.example Mon Jan  6 08:00:00 2025\r\n")
+		w.Write(raw)
+		fmt.Fprint(w, "\r\n")
+	}
+	if err := w.Flush(); err != nil {
+		return err
+	}
+	return f.Close()
 }

@@ -31,7 +31,11 @@ const password = "a password for the bench"
 func (r *run) page() error {
 	file := filepath.Join(r.folder, "page.db")
 	n := min(10_000, r.letters)
-	if _, err := r.importInto(file, letters(n*3/2), n*3/2); err != nil {
+	source := filepath.Join(r.folder, "page.mbox")
+	if err := mbox(source, n*3/2, 0); err != nil {
+		return err
+	}
+	if _, err := r.importInto(file, source, n*3/2); err != nil {
 		return err
 	}
 	for _, f := range []string{file, r.big()} {

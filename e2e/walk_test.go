@@ -66,7 +66,7 @@ func TestTheWalkByKeyboard(t *testing.T) {
 	p.See("What is to be done")
 	assert.Equal(t, "Confirm the four crate sizes and which courier you use for the last leg",
 		p.MustElement(`[role=dialog] input`).MustProperty("value").Str())
-	p.Press(input.Tab)
+	p.Press(input.Tab) // into the due, which is selected
 	p.Type("fri 10")
 	p.See("Fri 27 Nov, 10:00")
 	p.Press(input.Enter)

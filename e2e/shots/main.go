@@ -59,7 +59,7 @@ var shots = []shot{
 	{"waiting", browser.Desk, false, view("/waiting")},
 	{"ahead", browser.Desk, false, view("/ahead")},
 	{"archive", browser.Desk, false, view("/archive")},
-	{"search", browser.Desk, false, view("/search?q=crate")},
+	{"search", browser.Desk, false, view("/search?q=orangery")},
 	{"journal", browser.Desk, true, view("/journal")},
 	{"low-water", browser.Desk, false, func(p browser.Page, _ string) {
 		keys()(p, "")

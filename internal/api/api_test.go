@@ -3,6 +3,7 @@ package api_test
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"io"
 	"log/slog"
@@ -17,7 +18,6 @@ import (
 	"testing/fstest"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -139,7 +139,7 @@ func TestSigningIn(t *testing.T) {
 func TestOtherSitesAreTurnedAway(t *testing.T) {
 	s := serve(t)
 	s.setUp()
-	undo := map[string]string{"command": uuid.NewString()}
+	undo := map[string]string{"command": rand.Text()}
 	cross := s.call("POST", "/api/undo", undo, nil, "Sec-Fetch-Site", "cross-site")
 	assert.Equal(t, http.StatusForbidden, cross.StatusCode)
 	origin := s.call("POST", "/api/undo", undo, nil, "Origin", "https://elsewhere.example")
@@ -209,7 +209,7 @@ func TestNobodySeesAnotherPersonsLetters(t *testing.T) {
 	for _, path := range []string{"/api/conversations/1", "/api/letters/1", "/api/letters/1/page", "/api/letters/1/original", "/api/letters/1/parts/0"} {
 		assert.Equal(t, http.StatusNotFound, s.call("GET", path, nil, nil).StatusCode, path)
 	}
-	decide := map[string]any{"command": uuid.NewString(), "kind": "bin", "on": []map[string]int{{"id": 1, "last": 1}}}
+	decide := map[string]any{"command": rand.Text(), "kind": "bin", "on": []map[string]int{{"id": 1, "last": 1}}}
 	assert.Equal(t, http.StatusUnprocessableEntity, s.call("POST", "/api/decisions", decide, nil).StatusCode)
 	page, err := s.app.List(context.Background(), other, "inbox", false, 0, "")
 	require.NoError(t, err)
@@ -231,14 +231,14 @@ func TestRefusalsSayWhatToDo(t *testing.T) {
 		"nothing named": {"kind": "done", "on": []int{}},
 		"a long label":  {"kind": "file", "on": on, "labels": []string{strings.Repeat("x", 100)}},
 	} {
-		body["command"] = uuid.NewString()
+		body["command"] = rand.Text()
 		var trouble struct{ Detail string }
 		answer := s.call("POST", "/api/decisions", body, &trouble)
 		assert.Equal(t, http.StatusUnprocessableEntity, answer.StatusCode, name)
 		assert.NotEmpty(t, trouble.Detail, name)
 		assert.Contains(t, answer.Header.Get("Content-Type"), "application/problem+json")
 	}
-	refused := s.call("POST", "/api/letters", map[string]any{"command": uuid.NewString(), "writing": map[string]any{
+	refused := s.call("POST", "/api/letters", map[string]any{"command": rand.Text(), "writing": map[string]any{
 		"kind": "new", "from": "somebody@else.example", "to": []string{"a@b.example"}, "subject": "x", "text": "y"}}, nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, refused.StatusCode, "only from own addresses")
 }

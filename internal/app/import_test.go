@@ -1,13 +1,13 @@
 package app_test
 
 import (
+	"crypto/rand"
 	"errors"
 	"iter"
 	"slices"
 	"testing"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -67,7 +67,7 @@ func TestImport(t *testing.T) {
 	require.GreaterOrEqual(t, first, 0)
 	fresh := slices.IndexFunc(w.rows(decide.Inbox), func(r app.Row) bool { return r.Title == "Fresh" })
 	w.decide(decide.Done, w.rows(decide.Inbox)[fresh])
-	_, err = w.app.UndoImport(w.ctx, w.owner, uuid.NewString(), journal[first].Entry)
+	_, err = w.app.UndoImport(w.ctx, w.owner, rand.Text(), journal[first].Entry)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Fresh"}, titles(w.rows(decide.Archive)), "what was used since stays")
 	assert.Len(t, w.rows(decide.Bin), 3)

@@ -2,13 +2,12 @@ package app
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"iter"
 	"runtime"
 	"time"
-
-	"github.com/google/uuid"
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -54,7 +53,7 @@ func (a *App) Import(ctx context.Context, in Importing, letters iter.Seq2[[]byte
 	if err != nil {
 		return Account{}, err
 	}
-	cmd := Command{ID: "import:" + uuid.NewString(), Owner: in.Owner, Actor: ByImport, Kind: "import", Title: "Import of " + in.Source}
+	cmd := Command{ID: "import:" + rand.Text(), Owner: in.Owner, Actor: ByImport, Kind: "import", Title: "Import of " + in.Source}
 	entry, err := run(ctx, a, cmd, func(s *step) (int64, error) {
 		s.final = true
 		return s.id, nil

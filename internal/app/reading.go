@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -13,6 +14,7 @@ import (
 // Conversation is one conversation with its letters.
 type Conversation struct {
 	Row
+	Action       string         `json:"action" doc:"The ask as the title of a follow-up"`
 	LetterList   []Letter       `json:"letterList"`
 	FollowUpList []FollowUp     `json:"followUpList"`
 	WaitingList  []Waiting      `json:"waitingList"`
@@ -90,7 +92,7 @@ func (a *App) Open(ctx context.Context, owner, id int64) (Conversation, error) {
 		if err != nil {
 			return Conversation{}, err
 		}
-		out := Conversation{Row: v.row(row), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
+		out := Conversation{Row: v.row(row), Action: findings.Action(row.Ask, row.Asks, row.Title()), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
 		letters, err := tx.LettersIn(row.ID)
 		if err != nil {
 			return out, err

@@ -2,13 +2,12 @@ package app
 
 import (
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
 	"time"
-
-	"github.com/google/uuid"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
@@ -212,7 +211,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 		out.Text = strings.TrimRight(w.Text, "\n") + "\n\n" + w.Quoted
 	}
 	_, domain, _ := strings.Cut(account.Address, "@")
-	out.MessageID = uuid.NewString() + "@" + domain
+	out.MessageID = strings.ToLower(rand.Text()) + "@" + domain
 	if w.Kind == "new" || w.Letter == 0 {
 		return out, account.ID, nil
 	}

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
-	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -80,7 +79,7 @@ func (v viewer) short(t time.Time) string {
 
 func (v viewer) row(r store.Row) Row {
 	out := Row{
-		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks, Action: findings.Action(r.Ask, r.Asks, r.Title()),
+		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Last: r.LastLetter, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
 		Labels: orEmpty(r.Labels), Accounts: orEmpty(r.Accounts), PutOffs: r.PutOffs, PlaceSince: r.PlaceSince, Waiting: orEmpty(r.Waiting),
 		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil,

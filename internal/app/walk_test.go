@@ -1,11 +1,11 @@
 package app_test
 
 import (
+	"crypto/rand"
 	"fmt"
 	"testing"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -23,7 +23,9 @@ func TestALetterArrivesAndIsDecided(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, "Crates", row.Title)
 	assert.Equal(t, "Can you confirm the four crate sizes?", row.Ask)
-	assert.Equal(t, "Confirm the four crate sizes", row.Action)
+	c, err := w.app.Open(w.ctx, w.owner, row.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Confirm the four crate sizes", c.Action)
 	assert.True(t, row.Unread && row.Asks)
 	for kind, place := range map[decide.Kind]decide.Place{decide.Done: decide.Archive, decide.ToBin: decide.Bin, decide.ToJunk: decide.Junk} {
 		w.decide(kind, row)
@@ -38,7 +40,7 @@ func TestTheSameCommandIsDoneOnce(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	row := w.row(decide.Inbox)
-	d := app.Deciding{Command: uuid.NewString(), Kind: decide.PutOff, When: "in 2 hours", On: []store.Seen{{ID: row.ID, Last: row.Last}}}
+	d := app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "in 2 hours", On: []store.Seen{{ID: row.ID, Last: row.Last}}}
 	first, err := w.app.Decide(w.ctx, w.owner, d)
 	require.NoError(t, err)
 	w.pass(time.Hour)
@@ -56,12 +58,12 @@ func TestUndoGoesSeveralStepsBackAndLeavesWhatChangedSince(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	row := w.row(decide.Inbox)
-	_, err := w.app.Mark(w.ctx, w.owner, app.Marking{Command: uuid.NewString(), On: []int64{row.ID}, Mark: "star"})
+	_, err := w.app.Mark(w.ctx, w.owner, app.Marking{Command: rand.Text(), On: []int64{row.ID}, Mark: "star"})
 	require.NoError(t, err)
 	filed := w.decide(decide.File, row, func(d *app.Deciding) { d.Labels = []string{"loans"} })
 	w.decide(decide.ToBin, row)
 
-	out, err := w.app.Undo(w.ctx, w.owner, uuid.NewString(), filed.Entry)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), filed.Entry)
 	require.NoError(t, err)
 	assert.Len(t, out.Left, 1, "the place was changed since")
 	assert.Empty(t, w.row(decide.Bin).Labels, "the label was not")
@@ -70,7 +72,7 @@ func TestUndoGoesSeveralStepsBackAndLeavesWhatChangedSince(t *testing.T) {
 	assert.Equal(t, decide.Archive, w.row(decide.Archive).Place)
 	w.undo() // the star
 	assert.False(t, w.row(decide.Archive).Star)
-	_, err = w.app.Undo(w.ctx, w.owner, uuid.NewString(), 0)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), 0)
 	var p *app.Problem
 	assert.ErrorAs(t, err, &p, "nothing is left to undo")
 }
@@ -86,7 +88,7 @@ func TestPutOffUnderAHold(t *testing.T) {
 		}
 		w.decide(decide.PutOff, r, until(phrase))
 	}
-	_, err := w.app.Hold(w.ctx, w.owner, uuid.NewString(), "")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "")
 	require.NoError(t, err)
 	w.pass(2 * time.Hour)
 	assert.Equal(t, "Crates", w.row(decide.Inbox).Title, "a minute comes through any hold")
@@ -99,7 +101,7 @@ func TestPutOffUnderAHold(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, found.Rows, "a held letter is not found")
 
-	_, err = w.app.LetIn(w.ctx, w.owner, uuid.NewString(), false)
+	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), false)
 	require.NoError(t, err)
 	assert.Len(t, w.rows(decide.Inbox), 3)
 	assert.NotNil(t, w.overview().Hold, "let in now: the state stays")
@@ -110,7 +112,7 @@ func TestPutOffUnderAHold(t *testing.T) {
 
 func TestATimedHoldEndsByItself(t *testing.T) {
 	w := newWorld(t)
-	_, err := w.app.Hold(w.ctx, w.owner, uuid.NewString(), "13:00")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "13:00")
 	require.NoError(t, err)
 	w.receive(bramAsks)
 	assert.Empty(t, w.rows(decide.Inbox))
@@ -118,7 +120,7 @@ func TestATimedHoldEndsByItself(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, "Let in at 13:00", row.Group.Label, "let in at its own time")
 	assert.Nil(t, w.overview().Hold)
-	_, err = w.app.Hold(w.ctx, w.owner, uuid.NewString(), "in 1 hour")
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), "in 1 hour")
 	require.NoError(t, err)
 	w.undo()
 	assert.Nil(t, w.overview().Hold, "holding can be undone")
@@ -187,7 +189,7 @@ func TestALetterThatCantLeaveIsTriedAgainOrBroughtBack(t *testing.T) {
 	w.receive(mail{id: "two@freight.example", from: bramAsks.from, subject: "Re: Crates", answers: bramAsks.id})
 	row = w.row(decide.Inbox)
 	w.send(&row, nil)
-	_, err := w.app.Hold(w.ctx, w.owner, uuid.NewString(), "")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "")
 	require.NoError(t, err)
 	w.post.answer = &app.Refused{Reason: "550 nobody of that name"}
 	w.pass(10 * time.Second)
@@ -219,13 +221,13 @@ func TestHandOnWaitsAndComesBack(t *testing.T) {
 	w.pass(49 * time.Hour)
 	assert.Contains(t, w.row(decide.Inbox).Back, "no answer from")
 	dropped := waiting.Dropped
-	_, err = w.app.EditWaiting(w.ctx, w.owner, uuid.NewString(), list[0].ID, &dropped, nil)
+	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), list[0].ID, &dropped, nil)
 	require.NoError(t, err)
 	assert.Zero(t, w.overview().Waiting)
 	w.undo()
 	assert.Equal(t, 1, w.overview().Waiting)
 
-	_, err = w.app.Hold(w.ctx, w.owner, uuid.NewString(), "")
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), "")
 	require.NoError(t, err)
 	w.receive(mail{id: "yes@n.example", from: "henrik@norrholm.example", subject: "Re: Crates", answers: sentID})
 	assert.Zero(t, w.overview().Waiting, "an answer meets it on receipt, also when held")
@@ -248,14 +250,14 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 	ringing := w.overview().Ringing
 	require.Len(t, ringing, 1)
 	assert.Equal(t, followup.Overdue, ringing[0].Group)
-	_, err = w.app.QuietReminder(w.ctx, w.owner, uuid.NewString(), ringing[0].Reminder, "in 10 min")
+	_, err = w.app.QuietReminder(w.ctx, w.owner, rand.Text(), ringing[0].Reminder, "in 10 min")
 	require.NoError(t, err)
 	assert.Empty(t, w.overview().Ringing)
 	w.pass(10 * time.Minute)
 	assert.Len(t, w.overview().Ringing, 1, "put off, it rings again")
 
 	done := followup.Done
-	_, err = w.app.EditFollowUp(w.ctx, w.owner, uuid.NewString(), made.FollowUp, app.FollowUpFields{Status: &done})
+	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, app.FollowUpFields{Status: &done})
 	require.NoError(t, err)
 	assert.Zero(t, w.overview().FollowUp)
 	w.undo()
@@ -263,7 +265,7 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 
 	empty, past := " ", "yesterday"
 	for _, bad := range []app.FollowUpFields{{Title: &empty}, {Due: &past}} {
-		_, err = w.app.EditFollowUp(w.ctx, w.owner, uuid.NewString(), made.FollowUp, bad)
+		_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, bad)
 		var p *app.Problem
 		assert.ErrorAs(t, err, &p)
 	}
@@ -275,7 +277,7 @@ func TestFlagIsALightFollowUp(t *testing.T) {
 	row := w.row(decide.Inbox)
 	on := []store.Seen{{ID: row.ID, Last: row.Last}}
 	for _, want := range []int{1, 0} {
-		_, err := w.app.Flag(w.ctx, w.owner, uuid.NewString(), on)
+		_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), on)
 		require.NoError(t, err)
 		assert.Len(t, w.row(decide.Inbox).FollowUps, want)
 	}
@@ -302,7 +304,7 @@ func TestABinnedLetterIsPurgedUnlessAFollowUpNeedsIt(t *testing.T) {
 	list, err := w.app.FollowUps(w.ctx, w.owner, false)
 	require.NoError(t, err)
 	done := followup.Done
-	_, err = w.app.EditFollowUp(w.ctx, w.owner, uuid.NewString(), list[0].ID, app.FollowUpFields{Status: &done})
+	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), list[0].ID, app.FollowUpFields{Status: &done})
 	require.NoError(t, err)
 	w.pass(time.Minute)
 	assert.Empty(t, w.rows(decide.Bin))
@@ -374,7 +376,7 @@ func TestManyAtOnceAndBackAgain(t *testing.T) {
 	all, err := w.app.Everything(w.ctx, w.owner, decide.Inbox, 0)
 	require.NoError(t, err)
 	require.Len(t, all, n)
-	_, err = w.app.Decide(w.ctx, w.owner, app.Deciding{Command: uuid.NewString(), Kind: decide.PutOff, When: "fri", On: all})
+	_, err = w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "fri", On: all})
 	require.NoError(t, err)
 	assert.Equal(t, n, w.overview().Ahead)
 	w.undo()

@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"context"
+	"crypto/rand"
 	"fmt"
 	"log/slog"
 	"path/filepath"
@@ -9,7 +10,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/require"
 
@@ -117,7 +117,7 @@ func (w *world) row(place decide.Place) app.Row {
 
 func (w *world) decide(kind decide.Kind, row app.Row, more ...func(*app.Deciding)) app.Decided {
 	w.t.Helper()
-	d := app.Deciding{Command: uuid.NewString(), Kind: kind, On: []store.Seen{{ID: row.ID, Last: row.Last}}}
+	d := app.Deciding{Command: rand.Text(), Kind: kind, On: []store.Seen{{ID: row.ID, Last: row.Last}}}
 	for _, m := range more {
 		m(&d)
 	}
@@ -130,7 +130,7 @@ func until(phrase string) func(*app.Deciding) { return func(d *app.Deciding) { d
 
 func (w *world) undo() app.Undone {
 	w.t.Helper()
-	out, err := w.app.Undo(w.ctx, w.owner, uuid.NewString(), 0)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), 0)
 	require.NoError(w.t, err)
 	return out
 }
@@ -153,7 +153,7 @@ func (w *world) overview() app.Overview {
 // send writes a letter; answering one when the row is not nil.
 func (w *world) send(row *app.Row, change func(*app.Sending)) app.Sent {
 	w.t.Helper()
-	s := app.Sending{Command: uuid.NewString(), Draft: uuid.NewString(), Writing: app.Writing{
+	s := app.Sending{Command: rand.Text(), Draft: rand.Text(), Writing: app.Writing{
 		Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Hello", Text: "As asked.",
 	}}
 	if row != nil {

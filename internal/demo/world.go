@@ -11,7 +11,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/jonboulle/clockwork"
 
 	"ebbe.example/ebbe/internal/app"
@@ -119,7 +118,7 @@ func (w *world) until(d when.Date, m int) error {
 // command makes ids that are the same each time.
 func (w *world) command() string {
 	w.steps++
-	return uuid.NewSHA1(uuid.NameSpaceOID, fmt.Append(nil, "demo", w.steps)).String()
+	return fmt.Sprintf("demo-command-%d", w.steps)
 }
 
 type arrival struct {

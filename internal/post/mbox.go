@@ -27,7 +27,6 @@ func Mbox(r io.Reader) iter.Seq2[[]byte, error] {
 		var letter bytes.Buffer
 		open, blank, lineStart, tooLarge := false, true, true, false
 		emit := func() bool {
-			defer letter.Reset()
 			switch {
 			case tooLarge:
 				tooLarge = false
@@ -36,13 +35,14 @@ func Mbox(r io.Reader) iter.Seq2[[]byte, error] {
 				return true
 			}
 			raw := letter.Bytes()
+			letter = bytes.Buffer{} // handed over, not copied: it may be large
 			// The empty line before the next "From " belongs to the file.
 			if cut, ok := bytes.CutSuffix(raw, []byte("\r\n\r\n")); ok {
 				raw = raw[:len(cut)+2]
 			} else if cut, ok := bytes.CutSuffix(raw, []byte("\n\n")); ok {
 				raw = raw[:len(cut)+1]
 			}
-			return yield(bytes.Clone(raw), nil)
+			return yield(raw, nil)
 		}
 		for {
 			line, err := in.ReadSlice('\n')

@@ -157,8 +157,8 @@ func TestFoldsJoinToTheText(t *testing.T) {
 	require.Len(t, folds, 3)
 	assert.True(t, folds[1].Quoted)
 	assert.Equal(t, "Yes.\n\nRegards", Unquoted(text))
-	outlook := "Thanks\n\n-----Original Message-----\nFrom: Bram\nSent: Tuesday\n\nOld text"
-	assert.Equal(t, "Thanks", Unquoted(outlook))
+	marked := "Thanks\n\n-----Original Message-----\nFrom: Bram\nSent: Tuesday\n\nOld text"
+	assert.Equal(t, "Thanks", Unquoted(marked))
 }
 
 func TestAnswerGoesToTheRightPeople(t *testing.T) {

@@ -93,6 +93,7 @@ export function LetterView() {
         <FollowUpDialog
           hint={c.title}
           title={c.action}
+          due="tomorrow"
           withLetter={inInbox}
           onClose={() => setAsking(undefined)}
           onTake={(followUp, then) => {

@@ -1,7 +1,7 @@
 import { useEffect, useState, type ReactNode } from 'react'
 import { toast } from 'sonner'
 import type { Conversation, Row } from '../api/client'
-import { client, useOverview, type ListKey } from '../api/queries'
+import { client, useConversation, useOverview, type ListKey } from '../api/queries'
 import { FollowUpDialog } from '../dialogs/FollowUpDialog'
 import { LabelDialog } from '../dialogs/LabelDialog'
 import { LaterDialog } from '../dialogs/LaterDialog'
@@ -38,6 +38,7 @@ export function MailView({
   const [asking, setAsking] = useState<Asking>()
   const writing = composing.use()
   const { focus, selected } = desk
+  const { data: open } = useConversation(focus?.id)
   const n = selected.size
   const hint = n > 0 ? `${n} ${n === 1 ? 'letter' : 'letters'}` : (focus?.title ?? '')
   const none = !focus && n === 0
@@ -163,7 +164,7 @@ export function MailView({
       press: press.later,
       off,
     },
-    { action: 'followUp', name: 'Follow up', hint: many ?? focus?.action ?? '', press: press.followUp, off },
+    { action: 'followUp', name: 'Follow up', hint: many ?? open?.action ?? '', press: press.followUp, off },
     { action: 'handOn', name: 'Hand on', hint: 'and wait for them', press: press.handOn, off: oneOnly },
     { action: 'file', name: 'File', hint: many ?? 'under a label', press: press.file, off },
     {
@@ -261,7 +262,14 @@ function Ask({
       return (
         <FollowUpDialog
           hint={hint}
-          title={asking.on.length > 1 ? `See to ${asking.on.length} letters` : (asking.row?.action ?? '')}
+          title={
+            asking.on.length > 1
+              ? `See to ${asking.on.length} letters`
+              : (client.getQueryData<Conversation>(['conversation', asking.on[0]?.id])?.action ??
+                asking.row?.title ??
+                '')
+          }
+          due="tomorrow"
           withLetter
           onClose={onClose}
           onTake={(followUp, then) => {
