@@ -191,7 +191,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 	labels, err := all[struct {
 		ConversationID int64
 		Label          string
-	}](tx.db.Raw("SELECT conversation_id, label FROM conversation_labels WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) ORDER BY label", tx.owner, list))
+	}](tx.db.Raw("SELECT conversation_id, label FROM conversation_labels WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) ORDER BY label", tx.owner, list))
 	if err != nil {
 		return err
 	}
@@ -199,7 +199,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		at[l.ConversationID].Labels = append(at[l.ConversationID].Labels, l.Label)
 	}
 	accounts, err := all[struct{ ConversationID, AccountID int64 }](tx.db.Raw(
-		"SELECT conversation_id, account_id FROM conversation_accounts WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.owner, list))
+		"SELECT conversation_id, account_id FROM conversation_accounts WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.owner, list))
 	if err != nil {
 		return err
 	}
@@ -213,7 +213,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		Flag               bool
 	}](tx.db.Raw(`SELECT DISTINCT l.conversation_id, f.id, f.title, f.due, f.flag FROM letters l JOIN followup_letters x ON x.letter_id = l.id
 		JOIN followups f ON f.id = x.followup_id
-		WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY f.due_at`, tx.owner, list))
+		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY f.due_at`, tx.owner, list))
 	if err != nil {
 		return err
 	}
@@ -224,7 +224,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		ConversationID int64
 		Persons        string
 	}](tx.db.Raw(`SELECT conversation_id, persons FROM expectations
-		WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) AND alive = 1 AND state = 'open'`, tx.owner, list))
+		WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) AND alive = 1 AND state = 'open'`, tx.owner, list))
 	if err != nil {
 		return err
 	}
@@ -257,7 +257,7 @@ func (tx *Tx) Conversation(id int64) (Row, error) {
 // Conversations loads many by their ids, without order.
 func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
 	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+
-		"WHERE c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids)))
+		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids)))
 	if err != nil {
 		return nil, err
 	}

@@ -57,14 +57,14 @@ var fields = map[string]map[string]writer{
 // SQLite, booleans as 0 and 1.
 func column(table, name string) writer {
 	return func(w writing) error {
-		return w.tx.exec("UPDATE "+table+" SET "+name+" = json_extract(?, '$') WHERE owner = ? AND id IN (SELECT value FROM json_each(?))",
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = json_extract(?, '$') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
 			w.now, w.tx.owner, w.ids)
 	}
 }
 
 func jsonColumn(table, name string) writer {
 	return func(w writing) error {
-		return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
 	}
 }
 
@@ -84,7 +84,7 @@ func momentField(table, name, instant string) writer {
 				at = &ms
 			}
 		}
-		return w.tx.exec("UPDATE "+table+" SET "+name+" = ?, "+instant+" = ? WHERE owner = ? AND id IN (SELECT value FROM json_each(?))",
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = ?, "+instant+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
 			value, at, w.tx.owner, w.ids)
 	}
 }
@@ -104,7 +104,7 @@ func placeField(w writing) error {
 		args = append(args, millis(w.at))
 	}
 	args = append(args, w.tx.owner, w.ids)
-	if err := w.tx.exec("UPDATE conversations SET "+set+" WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", args...); err != nil {
+	if err := w.tx.exec("UPDATE conversations SET "+set+" WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", args...); err != nil {
 		return err
 	}
 	history := w.tx.bulk()
@@ -120,11 +120,11 @@ func placeField(w writing) error {
 
 func backField(w writing) error {
 	return w.tx.exec(`UPDATE conversations SET back = CASE WHEN ?1 = 'null' THEN NULL ELSE ?1 END, back_rank = (?1 <> 'null')
-		WHERE owner = ?2 AND id IN (SELECT value FROM json_each(?3))`, w.now, w.tx.owner, w.ids)
+		WHERE +owner = ?2 AND id IN (SELECT value FROM json_each(?3))`, w.now, w.tx.owner, w.ids)
 }
 
 func returnField(w writing) error {
-	if err := w.tx.exec("DELETE FROM returns WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", w.tx.owner, w.ids); err != nil {
+	if err := w.tx.exec("DELETE FROM returns WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", w.tx.owner, w.ids); err != nil {
 		return err
 	}
 	var r *decide.Return
@@ -153,17 +153,17 @@ func labelField(label string) writer {
 
 func statusField(w writing) error {
 	return w.tx.exec(`UPDATE followups SET status = json_extract(?1, '$'), done_at = CASE WHEN json_extract(?1, '$') IN ('done', 'dropped') THEN ?2 END
-		WHERE owner = ?3 AND id IN (SELECT value FROM json_each(?4))`, w.now, millis(w.at), w.tx.owner, w.ids)
+		WHERE +owner = ?3 AND id IN (SELECT value FROM json_each(?4))`, w.now, millis(w.at), w.tx.owner, w.ids)
 }
 
 func draftField(w writing) error {
-	return w.tx.exec("UPDATE drafts SET alive = json_extract(?, '$') WHERE owner = ? AND number IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+	return w.tx.exec("UPDATE drafts SET alive = json_extract(?, '$') WHERE +owner = ? AND number IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
 }
 
 // letterConversationField moves letters between conversations, when two are
 // joined or a join is taken back.
 func letterConversationField(w writing) error {
-	err := w.tx.exec("UPDATE letters SET conversation_id = json_extract(?, '$') WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+	err := w.tx.exec("UPDATE letters SET conversation_id = json_extract(?, '$') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
 	if err != nil {
 		return err
 	}

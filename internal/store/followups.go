@@ -118,7 +118,7 @@ func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 		Purged                     bool
 	}](tx.db.Raw(`SELECT x.followup_id, x.letter_id, l.conversation_id, x.subject, x.sender, x.date, x.ask, x.purged
 		FROM followup_letters x LEFT JOIN letters l ON l.id = x.letter_id
-		WHERE x.owner = ? AND x.followup_id IN (SELECT value FROM json_each(?)) ORDER BY x.letter_id`, tx.owner, ids))
+		WHERE +x.owner = ? AND x.followup_id IN (SELECT value FROM json_each(?)) ORDER BY x.letter_id`, tx.owner, ids))
 	if err != nil {
 		return err
 	}

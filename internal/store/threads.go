@@ -109,7 +109,7 @@ func (tx *Tx) recompute(ids string) error {
 		subject = coalesce((SELECT l.subject FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL ORDER BY l.received_at, l.id LIMIT 1), subject),
 		(from_name, from_email, ask, asks) = (SELECT l.from_name, l.from_email, l.ask, l.asks FROM letters l
 			WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL ORDER BY l.own, l.received_at DESC, l.id DESC LIMIT 1)
-		WHERE owner = ?1 AND id IN (SELECT value FROM json_each(?2))
+		WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))
 		  AND EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL)`, tx.owner, ids)
 }
 
