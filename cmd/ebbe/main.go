@@ -5,9 +5,17 @@ package main
 import (
 	"fmt"
 	"os"
+	"runtime/debug"
 )
 
+// memoryLimit is a soft limit: near it, garbage is collected at once rather
+// than when there is as much of it as of the rest. Large letters come and go.
+const memoryLimit = 160 << 20
+
 func main() {
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(memoryLimit)
+	}
 	if err := root().Execute(); err != nil {
 		fmt.Fprintln(os.Stderr, "ebbe:", err)
 		os.Exit(1)

@@ -8,6 +8,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -43,10 +44,12 @@ type Office struct {
 	Correspondent Correspondent // may be nil
 	Log           *slog.Logger
 	server        *smtp.Server
+	listener      net.Listener
 }
 
 // Start takes letters at the listener until Stop.
 func (o *Office) Start(l net.Listener) {
+	o.listener = l
 	o.server = smtp.NewServer(o)
 	o.server.Domain = "post.example"
 	o.server.MaxMessageBytes = post.MaxLetter
@@ -60,8 +63,14 @@ func (o *Office) Start(l net.Listener) {
 	}()
 }
 
-// Stop closes the post office.
-func (o *Office) Stop() error { return o.server.Close() }
+// Stop closes the post office, also before its server has begun to listen.
+func (o *Office) Stop() error {
+	err := o.server.Close()
+	if closed := o.listener.Close(); closed != nil && !errors.Is(closed, net.ErrClosed) {
+		err = errors.Join(err, closed)
+	}
+	return err
+}
 
 // NewSession begins a conversation with a client (it makes Office a backend of
 // go-smtp).

@@ -23,7 +23,7 @@ type Packed struct {
 // Pack compresses the bytes of a letter.
 func Pack(raw []byte) Packed {
 	sum := sha256.Sum256(raw)
-	return Packed{SHA: sum[:], Size: len(raw), Data: packer.EncodeAll(raw, make([]byte, 0, len(raw)/2+64))}
+	return Packed{SHA: sum[:], Size: len(raw), Data: packer.EncodeAll(raw, make([]byte, 0, min(len(raw)/2+64, 1<<20)))}
 }
 
 func (tx *Tx) putBlob(p Packed) error {

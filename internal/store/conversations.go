@@ -153,8 +153,8 @@ func (tx *Tx) Page(place decide.Place, o Order, after *Cursor, account int64, mo
 		args = append(args, account)
 	}
 	args = append(args, most+1)
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+"WHERE "+strings.Join(where, " AND ")+
-		" ORDER BY "+order+" LIMIT ?", args...))
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+"WHERE "+strings.Join(where, " AND ")+
+		" ORDER BY "+order+" LIMIT ?", args...)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -165,6 +165,30 @@ func (tx *Tx) Page(place decide.Place, o Order, after *Cursor, account int64, mo
 	}
 	rows, err = tx.rows(found)
 	return rows, next, err
+}
+
+// conversationRows scans by hand: lists are read at every look, and taking
+// their columns apart by reflection cost as much as the query.
+func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, error) {
+	statement, err := tx.statement(query)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := statement.QueryContext(tx.db.Statement.Context, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []conversationRow
+	for rows.Next() {
+		var r conversationRow
+		if err := rows.Scan(&r.ID, &r.Place, &r.PlaceSince, &r.QueueAt, &r.BackRank, &r.Back, &r.PutOffs, &r.Decided, &r.Seen, &r.Star, &r.Priority, &r.Note,
+			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Value); err != nil {
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, rows.Err()
 }
 
 func (tx *Tx) rows(found []conversationRow) ([]Row, error) {
@@ -256,8 +280,8 @@ func (tx *Tx) Conversation(id int64) (Row, error) {
 
 // Conversations loads many by their ids, without order.
 func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+
-		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids)))
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
+		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
 	if err != nil {
 		return nil, err
 	}

@@ -63,6 +63,23 @@ export function Queue({
   }, [last, items.length, hasNextPage, isFetchingNextPage, fetchNextPage])
 
   const { data: accounts } = useAccounts()
+  // What rows can do never changes, so that only rows that did are drawn anew.
+  const swiping = useRef(swipe)
+  useEffect(() => {
+    swiping.current = swipe
+  })
+  const { toggle, focusOn, setReading } = desk
+  const acts = useMemo(
+    () => ({
+      toggle,
+      open: (row: Row) => {
+        focusOn(row.id)
+        setReading(true)
+      },
+      swipe: (row: Row, to: 'left' | 'right') => swiping.current?.(row, to),
+    }),
+    [toggle, focusOn, setReading],
+  )
   if (list.isPending) return <Loading />
   if (list.isError && rows.length === 0)
     return (
@@ -109,9 +126,8 @@ export function Queue({
                 focused={item.index === index}
                 selected={desk.selected.has(item.row.id)}
                 selecting={desk.selected.size > 0}
-                account={accountMark(accounts, item.row)}
-                desk={desk}
-                swipe={swipe}
+                accounts={accounts}
+                acts={acts}
               />
             </div>
           )
@@ -144,26 +160,30 @@ function withHeads(rows: Row[], grouped?: boolean): Item[] {
   return out
 }
 
+interface Acts {
+  toggle: (row: Row) => void
+  open: (row: Row) => void
+  swipe: (row: Row, to: 'left' | 'right') => void
+}
+
 const QueueRow = memo(function QueueRow({
   row,
   place,
   focused,
   selected,
   selecting,
-  account,
-  desk,
-  swipe,
+  accounts,
+  acts,
 }: {
   row: Row
   place: string
   focused: boolean
   selected: boolean
   selecting: boolean
-  account: ReactNode
-  desk: Desk
-  swipe?: (row: Row, to: 'left' | 'right') => void
+  accounts: Accounts
+  acts: Acts
 }) {
-  const drag = useSwipe((to) => swipe?.(row, to), swipe !== undefined)
+  const drag = useSwipe((to) => acts.swipe(row, to))
   const flag = row.followUps.some((f) => f.flag)
   const due = row.followUps.find((f) => f.due)
   const who = row.to ? `To ${row.to.join(', ')}` : row.from.name || row.from.email || 'Unknown sender'
@@ -174,9 +194,8 @@ const QueueRow = memo(function QueueRow({
       aria-selected={selected || (focused && !selecting)}
       {...drag}
       onClick={(e) => {
-        if (e.metaKey || e.ctrlKey) return desk.toggle(row)
-        desk.focusOn(row.id)
-        desk.setReading(true)
+        if (e.metaKey || e.ctrlKey) return acts.toggle(row)
+        acts.open(row)
       }}
       className={`relative flex h-[56px] touch-pan-y cursor-pointer gap-2 rounded-[12px] border px-2.5 py-1.5 ${
         focused
@@ -191,7 +210,7 @@ const QueueRow = memo(function QueueRow({
         title={selected ? 'Deselect' : 'Select'}
         onClick={(e) => {
           e.stopPropagation()
-          desk.toggle(row)
+          acts.toggle(row)
         }}
         className="group flex w-6 shrink-0 items-start justify-center pt-1"
       >
@@ -219,7 +238,7 @@ const QueueRow = memo(function QueueRow({
             {row.unread && <span className="sr-only">unread, </span>}
             {who}
           </span>
-          {account}
+          {accountMark(accounts, row)}
           {row.letters > 1 && <span className="text-[13px] text-ink-3">{row.letters}</span>}
           {row.star && <StarMark />}
           {flag && <FlagMark />}
@@ -262,9 +281,8 @@ const QueueRow = memo(function QueueRow({
 })
 
 /** A finger that moves a row far enough to one side decides. */
-function useSwipe(decide: (to: 'left' | 'right') => void, on: boolean) {
+function useSwipe(decide: (to: 'left' | 'right') => void) {
   const start = useRef<{ x: number; y: number }>(undefined)
-  if (!on) return {}
   const el = (e: React.PointerEvent) => e.currentTarget as HTMLElement
   return {
     onPointerDown: (e: React.PointerEvent) => {
