@@ -70,7 +70,7 @@ func TestCorrespondentsAnswerOnTheClock(t *testing.T) {
 	require.NoError(t, err)
 	rows := inbox(t, o)
 	require.Len(t, rows, 1)
-	assert.Equal(t, "Re: Well?", rows[0].Title)
+	assert.Equal(t, "Well?", rows[0].Title, "it joins by its subject")
 
 	// Brought once more, as after a crash, it is known.
 	require.NoError(t, o.deliver(context.Background(), []string{"ines@n.example"},
