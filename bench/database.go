@@ -222,13 +222,13 @@ func (r *run) reading() error {
 			return rows.Err()
 		}
 	}
-	const times200 = 200
+	const looks = 100
 	compare := func(what, reach, floorQuery string, args []any, fn func() error) error {
-		floor, err := times(times200, bare(floorQuery, args...))
+		floor, err := times(looks, bare(floorQuery, args...))
 		if err != nil {
 			return err
 		}
-		got, err := times(times200, fn)
+		got, err := times(looks, fn)
 		if err != nil {
 			return err
 		}

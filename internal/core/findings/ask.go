@@ -26,7 +26,7 @@ const maxSentence = 240
 func Ask(text string) (sentence string, asks bool) {
 	first := ""
 	for _, s := range sentences(text) {
-		if greeting.MatchString(s) || closing.MatchString(s) || !strings.ContainsFunc(s, unicode.IsLetter) {
+		if isCall(s) || greeting.MatchString(s) || closing.MatchString(s) || !strings.ContainsFunc(s, unicode.IsLetter) {
 			continue
 		}
 		if first == "" {
@@ -38,6 +38,9 @@ func Ask(text string) (sentence string, asks bool) {
 	}
 	return cut(first), false
 }
+
+// isCall tells a greeting that is only a name: "Ines,".
+func isCall(s string) bool { return len(s) < 30 && strings.HasSuffix(s, ",") }
 
 func isAsk(s string) bool {
 	return !courtesy.MatchString(s) && (strings.HasSuffix(s, "?") || requests.MatchString(s))

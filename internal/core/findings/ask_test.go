@@ -20,6 +20,7 @@ func TestAsk(t *testing.T) {
 		{"Dr. Lie wrote to Mr. Aas. Would you call him?", "Would you call him?", true},
 		{"", "", false},
 		{"Kind regards\nBram", "", false},
+		{"Ines,\n\nthe vents close at eight.\n\nHenrik", "the vents close at eight.", false},
 		{"\n\n***\n\n", "", false},
 		{"We need your answer today", "We need your answer today", true},
 	}
