@@ -203,13 +203,13 @@ func cleanLabels(labels []string) ([]string, error) {
 type Marking struct {
 	Command string
 	On      []int64
-	// Mark is "star", "label", "note" or "workingTitle".
+	// Mark is "star" or "label".
 	Mark  string
-	Value string // the label, the note or the title
+	Value string // the label
 	Off   bool
 }
 
-// Mark stars, labels, notes or retitles conversations.
+// Mark stars or labels conversations.
 func (a *App) Mark(ctx context.Context, owner int64, m Marking) (Decided, error) {
 	cmd := Command{ID: m.Command, Owner: owner, Actor: ByPerson, Kind: "mark:" + m.Mark}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {

@@ -67,12 +67,14 @@ func TestImport(t *testing.T) {
 	require.GreaterOrEqual(t, first, 0)
 	fresh := slices.IndexFunc(w.rows(decide.Inbox), func(r app.Row) bool { return r.Title == "Fresh" })
 	w.decide(decide.Done, w.rows(decide.Inbox)[fresh])
-	_, err = w.app.UndoImport(w.ctx, w.owner, rand.Text(), journal[first].Entry)
+	assert.True(t, journal[first].Undo)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), journal[first].Entry)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Fresh"}, titles(w.rows(decide.Archive)), "what was used since stays")
 	assert.Len(t, w.rows(decide.Bin), 3)
 	w.undo()
-	assert.Empty(t, w.rows(decide.Bin))
+	assert.Len(t, w.rows(decide.Bin), 3, "the latest step of my own was before: the one letter done")
+	assert.Len(t, w.rows(decide.Inbox), 1)
 }
 
 func TestImportBringsNothingBack(t *testing.T) {

@@ -3,12 +3,12 @@ package app
 import (
 	"context"
 	"crypto/rand"
-	"errors"
 	"fmt"
 	"iter"
 	"runtime"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
@@ -35,6 +35,9 @@ type Account struct {
 	Damaged []string `json:"damaged,omitempty"`
 }
 
+// importKind marks the Journal step of an import, whose undo is its own.
+const importKind = "import"
+
 // importBatch is how many letters one transaction takes in. Between two, the
 // rest of Ebbe gets its turn.
 const importBatch = 400
@@ -53,7 +56,7 @@ func (a *App) Import(ctx context.Context, in Importing, letters iter.Seq2[[]byte
 	if err != nil {
 		return Account{}, err
 	}
-	cmd := Command{ID: "import:" + rand.Text(), Owner: in.Owner, Actor: ByImport, Kind: "import", Title: "Import of " + in.Source}
+	cmd := Command{ID: "import:" + rand.Text(), Owner: in.Owner, Actor: ByImport, Kind: importKind, Title: "Import of " + in.Source}
 	entry, err := run(ctx, a, cmd, func(s *step) (int64, error) {
 		s.final = true
 		return s.id, nil
@@ -83,7 +86,7 @@ func (a *App) Import(ctx context.Context, in Importing, letters iter.Seq2[[]byte
 	a.publish(in.Owner, News{Kinds: []string{"everything"}})
 	return im.account, a.Store.Write(ctx, in.Owner, func(tx *store.Tx) error {
 		title := fmt.Sprintf("Import of %s: %d new letters", in.Source, im.account.New)
-		return tx.SetResult(entry, title, false, []byte("null"))
+		return tx.SetResult(entry, title, im.account.New > 0, []byte("null"))
 	})
 }
 
@@ -250,30 +253,16 @@ func (im *importer) add(s *step, p parsed) (bool, error) {
 	return true, s.Settle(conversation, place, s.id, s.at)
 }
 
-// UndoImport bins the letters that an import added, except the conversations
-// that were used since.
-func (a *App) UndoImport(ctx context.Context, owner int64, command string, entry int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "decide:bin"}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		e, err := s.Entry(entry)
-		if errors.Is(err, store.ErrNotFound) || err == nil && e.Kind != "import" {
-			return Decided{}, problem("There is no such import.")
-		}
-		if err != nil {
-			return Decided{}, err
-		}
-		rows, err := s.Imported(entry)
-		if err != nil {
-			return Decided{}, err
-		}
-		o := decide.Decision{Kind: decide.ToBin, At: s.at}
-		for _, r := range rows {
-			o.Saw = r.LastLetter
-			if err := s.apply(decide.Decide(r.State(), o)); err != nil {
-				return Decided{}, err
-			}
-		}
-		s.title = fmt.Sprintf("Binned %d conversations of an import", len(rows))
-		return Decided{Entry: s.id, Title: s.title}, nil
-	})
+// takeBack bins the letters that an import added, except in conversations that
+// were used since. It returns how many conversations that were.
+func (s *step) takeBack(entry int64) (int, error) {
+	rows, err := s.Imported(entry)
+	if err != nil {
+		return 0, err
+	}
+	var changes change.List
+	for _, r := range rows {
+		changes = append(changes, decide.Decide(r.State(), decide.Decision{Kind: decide.ToBin, At: s.at, Saw: r.LastLetter})...)
+	}
+	return len(rows), s.apply(changes)
 }

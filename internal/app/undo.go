@@ -31,6 +31,14 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 		if err != nil {
 			return Undone{}, err
 		}
+		if e.Kind == importKind {
+			n, err := s.takeBack(e.ID)
+			if err != nil {
+				return Undone{}, err
+			}
+			s.title = fmt.Sprintf("Undone: %s (%d conversations binned)", e.Title, n)
+			return Undone{Entry: e.ID, Title: s.title}, s.SetUndoOf(s.id, e.ID)
+		}
 		recorded, err := s.Changes(e.ID)
 		if err != nil {
 			return Undone{}, err

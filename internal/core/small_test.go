@@ -77,12 +77,6 @@ func TestHold(t *testing.T) {
 	assert.False(t, timed.Covers(noon.Add(-1)))
 	assert.True(t, timed.Covers(noon))
 	assert.False(t, timed.Covers(until), "the end is not part of it")
-	at, ok := timed.Next(noon)
-	assert.True(t, ok && at.Equal(until))
-	_, ok = open.Next(noon)
-	assert.False(t, ok)
-	at, ok = none.Next(noon)
-	assert.True(t, ok && at.Equal(noon))
 	assert.False(t, open.Asks(noon.Add(11*time.Hour)))
 	assert.True(t, open.Asks(noon.Add(12*time.Hour)))
 }

@@ -239,15 +239,6 @@ func (tx *Tx) CountHeld() (n int, err error) {
 	return n, err
 }
 
-// Damaged lists letters that could not be read whole, newest first.
-func (tx *Tx) Damaged(most int) ([]Letter, error) {
-	rows, err := all[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.owner = ? AND l.damage <> '' ORDER BY l.id DESC LIMIT ?", tx.owner, most))
-	if err != nil {
-		return nil, err
-	}
-	return lettersOf(rows)
-}
-
 // OwnLetterByMessageID finds an own letter by its Message-ID; 0 if there is
 // none.
 func (tx *Tx) OwnLetterByMessageID(messageID string) (int64, error) {

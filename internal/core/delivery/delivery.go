@@ -16,18 +16,6 @@ func (h *Hold) Covers(t time.Time) bool {
 	return h != nil && !t.Before(h.From) && (h.Until == nil || t.Before(*h.Until))
 }
 
-// Next is the first delivery at or after t: t itself where mail flows, the
-// hold's end where it is held. ok is false under a hold without an end.
-func (h *Hold) Next(t time.Time) (at time.Time, ok bool) {
-	switch {
-	case !h.Covers(t):
-		return t, true
-	case h.Until == nil:
-		return time.Time{}, false
-	}
-	return *h.Until, true
-}
-
 // AskAfter is how long an indefinite hold lasts before Ebbe asks about it.
 const AskAfter = 12 * time.Hour
 

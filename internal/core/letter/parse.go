@@ -86,13 +86,6 @@ func Parse(raw []byte) Letter {
 	return l
 }
 
-// ParseHeader reads only the header fields: enough to list a letter whose
-// body is not wanted.
-func ParseHeader(raw []byte) Letter {
-	header, _ := splitHeader(raw)
-	return fromFields(readFields(header))
-}
-
 func fromFields(f textproto.MIMEHeader) Letter {
 	l := Letter{
 		MessageID:  firstID(f.Get("Message-Id")),
