@@ -173,6 +173,9 @@ func TestLettersComeInAndAnswersGoOut(t *testing.T) {
 	p.SeeNot("On its way")
 	p.Until(`() => !document.querySelector('aside[aria-label=Demo] button').disabled`)
 	p.Click(`\+10 min`)
+	p.Until(`() => !document.querySelector('aside[aria-label=Demo] button').disabled`)
+	p.MustReload() // the focus is on the first row: what came back
+	p.MustElement("[role=option]")
 	p.See("I have put it into the load plan") // Bram has answered
 	p.See("new letter")
 }
