@@ -1,0 +1,124 @@
+package app_test
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"flag"
+	"io"
+	"iter"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/klauspost/compress/zstd"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// fill names a new file of testdata/filled, packed, to keep how today's Ebbe
+// leaves a database: go test ./internal/app -run Filled -fill 0003-name.db.zst
+var fill = flag.String("fill", "", "write the filled database to testdata/filled under this name")
+
+// fillWorld does a little of everything, so that every table has rows.
+func fillWorld(w *world) {
+	later := func(phrase string) func(*app.Deciding) { return until(phrase) }
+	for _, m := range []mail{
+		bramAsks,
+		{id: "two@glazing.example", from: "Maren <maren@glazing.example>", subject: "Quote", text: "Could you accept it before Friday?"},
+		{id: "three@school.example", from: "Oda <oda@school.example>", subject: "Class 4", text: "May we come on the 8th?"},
+		{id: "four@list.example", from: "List <list@list.example>", subject: "[seeds] Swap", extra: "List-Id: <seeds.list.example>\r\n"},
+		{id: "five@school.example", from: "Oda <oda@school.example>", subject: "Other", answers: "missing@school.example"},
+		{id: "six@school.example", from: "Oda <oda@school.example>", subject: "Another", answers: "missing@school.example"},
+		{id: "seven@audit.example", from: "Anton <anton@audit.example>", subject: "Invoice", to: "walks@norrholm.example"},
+		{id: "eight@prize.example", from: "Prize <prize@prize.example>", subject: "You won"},
+	} {
+		w.receive(m)
+	}
+	rows := map[string]app.Row{}
+	for _, r := range w.rows(decide.Inbox) {
+		rows[r.Title] = r
+	}
+	w.send(ref(rows["Crates"]), func(s *app.Sending) { s.Wait = "2d" })
+	w.decide(decide.PutOff, rows["Quote"], later("mon 10:00"))
+	w.decide(decide.PutOff, rows["Invoice"], later("in 2 hours"))
+	due, remind, title := "fri 14:00", "fri 10:00", "Answer Oda"
+	w.decide(decide.FollowUp, rows["Class 4"], func(d *app.Deciding) {
+		d.FollowUp = &app.FollowUpFields{Title: &title, Due: &due, Remind: &remind}
+	})
+	w.decide(decide.File, rows["[seeds] Swap"], func(d *app.Deciding) { d.Labels = []string{"seeds"} })
+	w.decide(decide.ToBin, rows["You won"])
+	w.pass(time.Minute) // the answer leaves
+	require.NoError(w.t, w.app.SaveDraft(w.ctx, w.owner, rand.Text(), 0, app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"}))
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "in 1 hour")
+	require.NoError(w.t, err)
+	w.receive(mail{id: "nine@freight.example", from: "Bram <bram@freight.example>", subject: "Held"})
+	w.receive(mail{id: "missing@school.example", from: "Oda <oda@school.example>", subject: "The parent"})
+	w.pass(time.Hour) // let in; the late parent joins two
+	w.undo()
+	w.pass(2 * time.Hour)
+	letters := func(yield func([]byte, error) bool) {
+		yield(mail{id: "old@freight.example", from: "Bram <bram@freight.example>", subject: "Old"}.bytes(start.AddDate(0, -2, 0)), nil)
+	}
+	_, err = w.app.Import(w.ctx, app.Importing{Owner: w.owner, Source: "old.mbox"}, iter.Seq2[[]byte, error](letters))
+	require.NoError(w.t, err)
+}
+
+func ref[T any](v T) *T { return &v }
+
+func TestFilledWorldIsSound(t *testing.T) {
+	w := newWorld(t)
+	fillWorld(w)
+	if *fill == "" {
+		return
+	}
+	path := filepath.Join(t.TempDir(), "copy.db")
+	require.NoError(t, w.app.Store.Backup(w.ctx, path))
+	raw, err := os.ReadFile(path)
+	require.NoError(t, err)
+	var packed bytes.Buffer
+	z, err := zstd.NewWriter(&packed, zstd.WithEncoderLevel(zstd.SpeedBestCompression))
+	require.NoError(t, err)
+	_, err = z.Write(raw)
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	require.NoError(t, os.MkdirAll("testdata/filled", 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join("testdata/filled", *fill), packed.Bytes(), 0o600))
+}
+
+// Every database that a landed Ebbe has left is brought to the newest schema
+// and is sound there.
+func TestFilledDatabasesMigrate(t *testing.T) {
+	files, err := filepath.Glob("testdata/filled/*.db.zst")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, file := range files {
+		t.Run(filepath.Base(file), func(t *testing.T) {
+			packed, err := os.Open(file)
+			require.NoError(t, err)
+			defer packed.Close()
+			z, err := zstd.NewReader(packed)
+			require.NoError(t, err)
+			defer z.Close()
+			path := filepath.Join(t.TempDir(), "ebbe.db")
+			raw, err := io.ReadAll(z)
+			require.NoError(t, err)
+			require.NoError(t, os.WriteFile(path, raw, 0o600))
+
+			s, err := store.Open(path)
+			require.NoError(t, err)
+			problems, err := s.Check(context.Background())
+			assert.NoError(t, err)
+			assert.Empty(t, problems)
+			people, err := s.People(context.Background())
+			assert.NoError(t, err)
+			assert.Len(t, people, 1)
+			assert.NoError(t, s.Close())
+		})
+	}
+}
