@@ -77,7 +77,7 @@ func describe(l letter.Letter, own []string, receivedAt time.Time) stored {
 func partInfos(parts []letter.Part) []store.PartInfo {
 	out := make([]store.PartInfo, len(parts))
 	for i, p := range parts {
-		out[i] = store.PartInfo{Name: p.Name, Type: p.ContentType, Size: len(p.Content), Inline: p.Inline}
+		out[i] = store.PartInfo{Name: p.Name, Type: p.ContentType, Size: p.Size, Inline: p.Inline}
 	}
 	return out
 }

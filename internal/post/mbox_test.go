@@ -6,20 +6,27 @@ import (
 	"strings"
 	"testing"
 	"testing/iotest"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
 )
 
-func read(text string) (out []string, last error) {
-	for raw, err := range Mbox(strings.NewReader(text)) {
+func read(text string, quoting ...Quoting) (out []string, last error) {
+	for e, err := range Mbox(strings.NewReader(text), append(quoting, QuotedRD)[0]) {
 		if err != nil {
 			last = err
 			continue
 		}
-		out = append(out, string(raw))
+		out = append(out, string(e.Raw))
 	}
 	return out, last
+}
+
+func TestTheOlderQuotingLeavesWhatItNeverMade(t *testing.T) {
+	got, err := read("From a\n\n>From b\n>>From c\n", QuotedO)
+	assert.NoError(t, err)
+	assert.Equal(t, []string{"\nFrom b\n>>From c\n"}, got)
 }
 
 func TestMbox(t *testing.T) {
@@ -47,30 +54,27 @@ func TestMbox(t *testing.T) {
 func TestMboxTellsOfABrokenFile(t *testing.T) {
 	broken := iotest.TimeoutReader(iotest.OneByteReader(strings.NewReader("From a\nA: 1\n\nx\n")))
 	var last error
-	for _, err := range Mbox(broken) {
+	for _, err := range Mbox(broken, QuotedRD) {
 		last = err
 	}
 	assert.ErrorIs(t, last, iotest.ErrTimeout)
 	assert.False(t, errors.Is(last, ErrTooLarge))
 }
 
-// Written as mboxrd and read again, letters are the same bytes.
+// Written as mboxrd and read again, letters are the same bytes; and written
+// once more, the files are.
 func TestMboxRoundTrip(t *testing.T) {
-	line := rapid.SampledFrom([]string{"", "x", "From here", ">From", ">From x", ">>From y", "Subject: z", "end "})
+	line := rapid.SampledFrom([]string{"", "x", "From here", ">From", ">From x", ">>From y", "Subject: z", "end ", "carriage\r", "\r"})
 	rapid.Check(t, func(rt *rapid.T) {
 		var want []string
-		var file bytes.Buffer
+		var file, again bytes.Buffer
+		at := time.Date(2026, 11, 24, 7, 0, 0, 0, time.UTC)
 		for range rapid.IntRange(1, 4).Draw(rt, "letters") {
 			text := "Subject: a\n\n" + strings.Join(rapid.SliceOfN(line, 0, 6).Draw(rt, "lines"), "\n") + "\n"
 			want = append(want, text)
-			file.WriteString("From a@b.example Tue Nov 24 08:00:00 2026\n")
-			for l := range strings.Lines(text) {
-				if strings.HasPrefix(strings.TrimLeft(l, ">"), "From ") {
-					file.WriteByte('>')
-				}
-				file.WriteString(l)
+			if err := WriteMbox(&file, []byte(text), "a@b.example", at); err != nil {
+				rt.Fatal(err)
 			}
-			file.WriteByte('\n')
 		}
 		got, err := read(file.String())
 		if err != nil {
@@ -78,6 +82,14 @@ func TestMboxRoundTrip(t *testing.T) {
 		}
 		if strings.Join(got, "\x00") != strings.Join(want, "\x00") {
 			rt.Fatalf("got %q, want %q", got, want)
+		}
+		for _, text := range got {
+			if err := WriteMbox(&again, []byte(text), "a@b.example", at); err != nil {
+				rt.Fatal(err)
+			}
+		}
+		if again.String() != file.String() {
+			rt.Fatalf("got %q, want %q", again.String(), file.String())
 		}
 	})
 }

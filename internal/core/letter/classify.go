@@ -10,7 +10,7 @@ import (
 // classify tells automatic mail from a person's: by Auto-Submitted (RFC
 // 3834), an empty return path, multipart/report (RFC 6522), list fields (RFC
 // 2369, RFC 2919), Precedence, and meeting answers (RFC 5546).
-func classify(f textproto.MIMEHeader, env *enmime.Envelope) Automatic {
+func classify(f textproto.MIMEHeader, root *enmime.Part) Automatic {
 	auto, _, _ := strings.Cut(strings.ToLower(f.Get("Auto-Submitted")), ";")
 	auto = strings.TrimSpace(auto)
 	precedence := strings.ToLower(f.Get("Precedence"))
@@ -25,7 +25,7 @@ func classify(f textproto.MIMEHeader, env *enmime.Envelope) Automatic {
 		return Generated
 	case hasPath && (path == "<>" || path == ""):
 		return Report
-	case strings.Contains(strings.ToLower(f.Get("Content-Type")), "method=reply") || isMeetingReply(env):
+	case strings.Contains(strings.ToLower(f.Get("Content-Type")), "method=reply") || isMeetingReply(root):
 		return MeetingReply
 	case f.Get("List-Id") != "" || f.Get("List-Unsubscribe") != "":
 		return List
@@ -35,15 +35,15 @@ func classify(f textproto.MIMEHeader, env *enmime.Envelope) Automatic {
 	return Personal
 }
 
-func isMeetingReply(env *enmime.Envelope) bool {
-	if env == nil || env.Root == nil {
+func isMeetingReply(root *enmime.Part) bool {
+	if root == nil {
 		return false
 	}
-	return env.Root.BreadthMatchFirst(func(p *enmime.Part) bool {
+	return root.BreadthMatchFirst(func(p *enmime.Part) bool {
 		if !strings.EqualFold(p.ContentType, "text/calendar") {
 			return false
 		}
-		return strings.EqualFold(p.ContentTypeParams["method"], "reply") ||
+		return strings.EqualFold(paramsOf(p)["method"], "reply") ||
 			strings.Contains(strings.ToUpper(string(p.Content)), "METHOD:REPLY")
 	}) != nil
 }

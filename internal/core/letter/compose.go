@@ -27,6 +27,8 @@ type Outgoing struct {
 	Parts      []Part
 	// AutoSubmitted is the field of RFC 3834; "" for what a person wrote.
 	AutoSubmitted string
+	// WantsReceipt asks to be told when it is read (RFC 8098).
+	WantsReceipt bool
 }
 
 // ErrNoRecipient is returned for a letter that goes to nobody.
@@ -52,6 +54,14 @@ func (o Outgoing) Bytes() ([]byte, error) {
 	if len(o.To)+len(o.Cc)+len(o.Bcc) == 0 {
 		return nil, ErrNoRecipient
 	}
+	var buf bytes.Buffer
+	if err := o.write(&buf, o.header()); err != nil {
+		return nil, fmt.Errorf("write letter: %w", err)
+	}
+	return buf.Bytes(), nil
+}
+
+func (o Outgoing) header() mail.Header {
 	var h mail.Header
 	h.SetDate(o.Date)
 	h.SetAddressList("From", convert([]Address{o.From}))
@@ -74,13 +84,11 @@ func (o Outgoing) Bytes() ([]byte, error) {
 	if o.AutoSubmitted != "" {
 		h.Set("Auto-Submitted", oneLine(o.AutoSubmitted))
 	}
-	h.Set("Mime-Version", "1.0")
-
-	var buf bytes.Buffer
-	if err := o.write(&buf, h); err != nil {
-		return nil, fmt.Errorf("write letter: %w", err)
+	if o.WantsReceipt {
+		h.SetAddressList("Disposition-Notification-To", convert([]Address{o.From}))
 	}
-	return buf.Bytes(), nil
+	h.Set("Mime-Version", "1.0")
+	return h
 }
 
 func (o Outgoing) write(buf *bytes.Buffer, h mail.Header) error {

@@ -15,6 +15,7 @@ type Shown struct {
 	HTML string
 	// Blocked counts the remote images that were left out.
 	Blocked int
+	Spying  Spying
 }
 
 var colour = regexp.MustCompile(`(?i)^(#[0-9a-f]{3,8}|[a-z]{3,20}|rgba?\([\d\s.,%]{5,40}\))$`)
@@ -53,25 +54,31 @@ var policy = func() *bluemonday.Policy {
 	return p
 }()
 
+// longPage bounds, in bytes, how much of a letter's HTML is shown.
+const longPage = 4 << 20
+
 // Clean makes a letter's HTML safe with an allow-list. Parts that it refers to
 // by cid: are fetched from the addresses that part gives them ("" leaves one
-// out). Remote images are left out and counted unless remote is set.
+// out). Remote images are left out and counted unless remote is set; those
+// that only tell that the letter was read are left out always.
 func Clean(source string, remote bool, part func(contentID string) string) Shown {
+	if len(source) > longPage {
+		source = source[:longPage]
+	}
 	var shown Shown
 	doc, err := html.Parse(strings.NewReader(policy.Sanitize(source)))
-	if err != nil {
+	if err != nil { // nested beyond what a parser takes
+		shown.HTML = "<pre>" + html.EscapeString(bareText(source)) + "</pre>"
 		return shown
 	}
-	var walk func(*html.Node)
-	walk = func(n *html.Node) {
-		if n.Type == html.ElementNode && n.Data == "img" {
-			shown.Blocked += placeImage(n, remote, part)
-		}
-		for c := n.FirstChild; c != nil; c = c.NextSibling {
-			walk(c)
+	for n := range doc.Descendants() {
+		switch {
+		case n.Type == html.ElementNode && n.Data == "img":
+			shown.placeImage(n, remote, part)
+		case n.Type == html.ElementNode && n.Data == "a":
+			shown.Spying.settleLink(n)
 		}
 	}
-	walk(doc)
 	foldQuotes(doc)
 	var b bytes.Buffer
 	for body := range doc.Descendants() {
@@ -87,28 +94,38 @@ func Clean(source string, remote bool, part func(contentID string) string) Shown
 	return shown
 }
 
-// placeImage settles where an image comes from, and returns 1 if it was a
-// remote one that was left out.
-func placeImage(n *html.Node, remote bool, part func(string) string) int {
-	blocked := 0
+var nothing = bluemonday.StrictPolicy()
+
+// bareText is the text of HTML without any parsing of its structure.
+func bareText(source string) string { return html.UnescapeString(nothing.Sanitize(source)) }
+
+// placeImage settles where an image comes from, and counts it if it is a
+// remote one that is left out.
+func (s *Shown) placeImage(n *html.Node, remote bool, part func(string) string) {
 	for i := 0; i < len(n.Attr); i++ {
 		if n.Attr[i].Key != "src" {
 			continue
 		}
 		src := n.Attr[i].Val
-		switch id, isPart := strings.CutPrefix(src, "cid:"); {
-		case isPart:
+		if id, isPart := strings.CutPrefix(src, "cid:"); isPart {
 			if plain, err := url.PathUnescape(id); err == nil {
 				id = plain
 			}
 			n.Attr[i].Val = part(id)
-		case strings.HasPrefix(src, "data:") || remote:
-		default:
+			continue
+		}
+		if strings.HasPrefix(src, "data:") {
+			continue
+		}
+		hidden := unseen(n)
+		if u, err := url.Parse(src); hidden || err == nil && hasMark(u) {
+			s.Spying.Pictures++
+		}
+		if hidden || !remote {
 			n.Attr[i] = html.Attribute{Key: "data-blocked", Val: "remote"}
-			blocked++
+			s.Blocked++
 		}
 	}
-	return blocked
 }
 
 // shortQuote is the length of text, in characters, up to which a quotation is

@@ -4,7 +4,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"hash"
-	"strings"
 	"time"
 )
 
@@ -21,30 +20,13 @@ func (l Letter) Identity() string {
 	write(h, id)
 	write(h, l.From.Key())
 	write(h, l.Date.UTC().Format(time.RFC3339))
-	write(h, trimLines(l.Text))
-	write(h, trimLines(l.HTML))
-	for _, p := range l.Parts {
-		content := p.Content
-		if strings.HasPrefix(p.ContentType, "text/") || strings.HasPrefix(p.ContentType, "message/") {
-			content = []byte(trimLines(string(content)))
-		}
-		sum := sha256.Sum256(content)
-		h.Write(sum[:])
-	}
+	h.Write(l.digest)
 	return hex.EncodeToString(h.Sum(nil)[:16])
 }
 
 func write(h hash.Hash, s string) {
 	h.Write([]byte(s))
 	h.Write([]byte{0})
-}
-
-func trimLines(s string) string {
-	lines := strings.Split(strings.ReplaceAll(s, "\r\n", "\n"), "\n")
-	for i, line := range lines {
-		lines[i] = strings.TrimRight(line, " \t\r")
-	}
-	return strings.TrimRight(strings.Join(lines, "\n"), "\n")
 }
 
 // ReceivedAt is when the letter reached us: the topmost Received field, else

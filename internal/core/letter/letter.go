@@ -40,7 +40,10 @@ type Part struct {
 	// angle brackets; empty for most attachments.
 	ContentID string
 	Inline    bool
-	Content   []byte
+	// Content is the decoded content; nil in a letter that is shown in part,
+	// where PartOf gives it.
+	Content []byte
+	Size    int // of the content, in bytes
 }
 
 // Letter is one message as read from its bytes. It is a value: nothing
@@ -63,8 +66,18 @@ type Letter struct {
 	Parts    []Part
 	// Automatic tells that a machine sent it (see Classify).
 	Automatic Automatic
+	// Seal says how it is signed or encrypted.
+	Seal Seal
+	// Report is what it reports on a letter of mine; nil for any other letter.
+	Report *Reported
+	// ReceiptTo are who asks to be told that it was read (RFC 8098).
+	ReceiptTo []Address
+	// ReturnPath is where failures go; "" if it is empty or not known.
+	ReturnPath string
 	// Damage says what was wrong with the bytes; "" for a sound letter.
 	Damage string
+
+	digest []byte // of the decoded body; part of Identity
 }
 
 // Automatic says by what a letter was recognised as sent by a machine.

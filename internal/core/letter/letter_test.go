@@ -219,22 +219,6 @@ func TestComposeCarriesAttachments(t *testing.T) {
 	assert.Equal(t, []byte("%PDF"), parts[0].Content)
 }
 
-func TestCleanRunsNothing(t *testing.T) {
-	part := func(id string) string { return "/part/" + id }
-	for _, source := range []string{
-		`<script>alert(1)</script>ok`, `<img src=x onerror=alert(1)>ok`, `<a href="javascript:alert(1)">ok</a>`, `<svg onload=alert(1)>ok</svg>`,
-		`<iframe src="https://x.example"></iframe>ok`, `<form action="https://x.example"><input name=p></form>ok`, `<style>@import "https://x.example"</style>ok`,
-		`<div style="background:url(https://x.example/t.png)">ok</div>`, `<div style="position:fixed;top:0">ok</div>`, `<meta http-equiv=refresh content="0;url=https://x.example">ok`,
-		`<base href="https://x.example">ok`, `<math><mtext><table><mglyph><style><img src=x onerror=alert(1)></style>ok`, `<link rel=stylesheet href="https://x.example">ok`,
-		`<object data="https://x.example"></object>ok`, `<img src="data:text/html,<script>1</script>">ok`, `<div style="width:expression(alert(1))">ok</div>`,
-	} {
-		shown := Clean(source, false, part).HTML
-		for _, bad := range []string{"<script", "onerror", "onload", "javascript:", "<iframe", "<form", "<input", "<style", "url(", "position", "<meta", "<base", "<link", "<object", "text/html", "expression", "x.example/"} {
-			assert.NotContains(t, shown, bad, source)
-		}
-	}
-}
-
 func TestCleanPlacesImages(t *testing.T) {
 	source := `<p>a<img src="cid:leaf@x"><img src="https://t.example/p.gif"><img src="data:image/png;base64,iVBORw0KGgo="></p>`
 	part := func(id string) string { return "/part/" + id }
