@@ -25,7 +25,7 @@ func root() *cobra.Command {
 		Use: "ebbe", Short: "Bring the inbox to zero every day", SilenceUsage: true, SilenceErrors: true,
 	}
 	cmd.PersistentFlags().StringVar(&file, "db", "var/ebbe.db", "the database file")
-	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), backupCommand(&file), checkCommand(&file), apiCommand())
+	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), apiCommand())
 	return cmd
 }
 

@@ -43,7 +43,7 @@ func TestImportBackupCheck(t *testing.T) {
 
 	out, err := ebbe("--db", db, "import", mbox)
 	require.NoError(t, err)
-	assert.Contains(t, out, "damaged: letter 2")
+	assert.Contains(t, out, "old.mbox, letter 2: no letter header was found; it was kept")
 	assert.Contains(t, out, "Read 2 letters: 2 new, 0 known already, 1 damaged.")
 	out, err = ebbe("--db", db, "import", mbox)
 	require.NoError(t, err)
@@ -66,6 +66,67 @@ func TestImportBackupCheck(t *testing.T) {
 	assert.Error(t, err)
 }
 
+// The whole way round: in, out as a file, in again, out again; and everything
+// as an archive into an empty Ebbe.
+func TestOutAndInAgain(t *testing.T) {
+	db, folder := database(t), t.TempDir()
+	in := filepath.Join(folder, "in")
+	require.NoError(t, os.MkdirAll(in, 0o755))
+	for name, text := range map[string]string{
+		"a.eml": "From: a@x.example\nDate: Mon, 2 Nov 2026 08:00:00 +0000\nSubject: One\n\n>From here\nFrom there\n", "b.eml": "From: b@x.example\r\nSubject: no date\r\n\r\nHello\r\n\r\n", "c.txt": "no letter",
+	} {
+		require.NoError(t, os.WriteFile(filepath.Join(in, name), []byte(text), 0o600))
+	}
+	out, err := ebbe("--db", db, "import", in)
+	require.NoError(t, err)
+	assert.Contains(t, out, "Read 2 letters: 2 new, 0 known already, 0 damaged.\n1 files are no letters and were passed over.")
+
+	first, second := filepath.Join(folder, "first.mbox"), filepath.Join(folder, "second.mbox")
+	out, err = ebbe("--db", db, "export", first)
+	require.NoError(t, err)
+	assert.Contains(t, out, "Wrote 2 letters")
+	empty := database(t)
+	_, err = ebbe("--db", empty, "import", first)
+	require.NoError(t, err)
+	_, err = ebbe("--db", empty, "export", second)
+	require.NoError(t, err)
+	a, err := os.ReadFile(first)
+	require.NoError(t, err)
+	b, err := os.ReadFile(second)
+	require.NoError(t, err)
+	assert.Equal(t, string(a), string(b), "export, import, export again")
+	_, err = ebbe("--db", db, "export", first)
+	assert.ErrorContains(t, err, "nothing was written")
+	_, err = ebbe("--db", db, "export", "--format", "pst", filepath.Join(folder, "x"))
+	assert.ErrorContains(t, err, "no format")
+
+	maildir := filepath.Join(folder, "maildir")
+	_, err = ebbe("--db", db, "export", "--format", "maildir", maildir)
+	require.NoError(t, err)
+	out, err = ebbe("--db", database(t), "import", maildir)
+	require.NoError(t, err)
+	assert.Contains(t, out, "2 new")
+	_, err = ebbe("--db", db, "export", "--format", "eml", "--search", "from:a@x.example", filepath.Join(folder, "eml"))
+	require.NoError(t, err)
+	files, err := filepath.Glob(filepath.Join(folder, "eml", "*.eml"))
+	require.NoError(t, err)
+	assert.Equal(t, []string{filepath.Join(folder, "eml", "2026-11-02 1 One.eml")}, files)
+
+	archive, restored := filepath.Join(folder, "all.zip"), filepath.Join(folder, "new", "restored.db")
+	_, err = ebbe("--db", db, "archive", archive)
+	require.NoError(t, err)
+	out, err = ebbe("--db", restored, "restore", archive)
+	require.NoError(t, err)
+	assert.Contains(t, out, "Restored the Ebbe of Ines")
+	out, err = ebbe("--db", restored, "check")
+	require.NoError(t, err)
+	assert.Equal(t, "Sound.\n", out)
+	_, err = ebbe("--db", restored, "restore", archive)
+	assert.ErrorContains(t, err, "there already")
+	_, err = ebbe("--db", filepath.Join(folder, "no.db"), "restore", first)
+	assert.ErrorContains(t, err, "no archive")
+}
+
 func TestCommandsSayWhatIsWrong(t *testing.T) {
 	db := database(t)
 	for _, c := range []struct{ args, say string }{
@@ -82,9 +143,7 @@ func TestCommandsSayWhatIsWrong(t *testing.T) {
 		_, err := ebbe(args...)
 		assert.ErrorContains(t, err, c.say)
 	}
-	_, err := ebbe("--db", db, "import", t.TempDir())
-	assert.ErrorContains(t, err, "is a folder")
-	_, err = ebbe("--db", db, "import", "--person", "eve", "x")
+	_, err := ebbe("--db", db, "import", "--person", "eve", "x")
 	assert.ErrorContains(t, err, "nobody signs in")
 }
 

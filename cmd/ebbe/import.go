@@ -1,13 +1,10 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"errors"
 	"fmt"
 	"io"
-	"iter"
-	"os"
 	"path/filepath"
 	"time"
 
@@ -15,33 +12,51 @@ import (
 	"github.com/spf13/cobra"
 
 	"ebbe.example/ebbe/internal/app"
-	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
+// forPerson runs fn with an App for one person's letters.
+func forPerson(file, person string, fn func(ctx context.Context, a *app.App, owner int64) error) error {
+	ctx, stop := untilStopped()
+	defer stop()
+	a, err := openApp(ctx, file, false)
+	if err != nil {
+		return err
+	}
+	owner, err := findPerson(ctx, a.Store, person)
+	if err == nil {
+		err = fn(ctx, a, owner)
+	}
+	return errors.Join(err, a.Store.Close())
+}
+
+func personFlag(cmd *cobra.Command, person *string) {
+	cmd.Flags().StringVar(person, "person", "", "whose letters they are, if Ebbe has several people: the name they sign in with")
+}
+
 func importCommand(file *string) *cobra.Command {
-	var sinceDays int
+	var in app.Importing
 	var person string
 	cmd := &cobra.Command{
-		Use: "import FILE", Short: "Take in letters from an .eml or an mbox file", Args: cobra.ExactArgs(1),
-		Long: "Import takes in letters from an .eml or an mbox file. They go to the archive; with --inbox-days N,\n" +
-			"those newer than N days go to the inbox. The same file again adds nothing.",
+		Use: "import PATH", Short: "Take in letters from files", Args: cobra.ExactArgs(1),
+		Long: "Import takes in letters: an .eml, an mbox, a Maildir, a folder of any of these, or a zip of them. They go to the\n" +
+			"archive; with --inbox-days N, those newer than N days go to the inbox. The same letters again add nothing. An\n" +
+			"import that was cut off goes on where it was when it is run again. It can be undone as one in the Journal.",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			ctx, stop := untilStopped()
-			defer stop()
-			a, err := openApp(ctx, *file, false)
-			if err != nil {
-				return err
-			}
-			owner, err := findPerson(ctx, a.Store, person)
-			if err == nil {
-				err = importFile(ctx, cmd.OutOrStdout(), cmd.ErrOrStderr(), a, owner, args[0], sinceDays)
-			}
-			return errors.Join(err, a.Store.Close())
+			return forPerson(*file, person, func(ctx context.Context, a *app.App, owner int64) error {
+				path, err := filepath.Abs(args[0])
+				if err != nil {
+					return err
+				}
+				in.Path, in.Name = path, filepath.Base(path)
+				in.Command = fmt.Sprintf("%s:%d", path, time.Now().UnixNano())
+				return importPath(ctx, cmd.OutOrStdout(), cmd.ErrOrStderr(), a, owner, in)
+			})
 		},
 	}
-	cmd.Flags().IntVar(&sinceDays, "inbox-days", 0, "letters newer than this many days go to the inbox")
-	cmd.Flags().StringVar(&person, "person", "", "whose letters they are, if Ebbe has several people: the name they sign in with")
+	cmd.Flags().IntVar(&in.InboxDays, "inbox-days", 0, "letters newer than this many days go to the inbox")
+	cmd.Flags().BoolVar(&in.OldQuoting, "mboxo", false, "the mbox files are quoted the old way, which leaves “>From ” alone")
+	personFlag(cmd, &person)
 	return cmd
 }
 
@@ -64,53 +79,26 @@ func findPerson(ctx context.Context, s *store.Store, name string) (int64, error)
 	return 0, fmt.Errorf("nobody signs in as %q", name)
 }
 
-func importFile(ctx context.Context, out, progress io.Writer, a *app.App, owner int64, path string, sinceDays int) error {
-	f, err := os.Open(path)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	info, err := f.Stat()
-	if err != nil {
-		return err
-	}
-	if info.IsDir() {
-		return fmt.Errorf("%s is a folder; name a file", path)
-	}
-	bar := progressbar.NewOptions64(info.Size(), progressbar.OptionSetWriter(progress), progressbar.OptionShowBytes(true),
+func importPath(ctx context.Context, out, progress io.Writer, a *app.App, owner int64, in app.Importing) error {
+	bar := progressbar.NewOptions64(-1, progressbar.OptionSetWriter(progress), progressbar.OptionShowBytes(true),
 		progressbar.OptionSetDescription("Importing"), progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionClearOnFinish())
-	in := app.Importing{Owner: owner, Source: filepath.Base(path), FileTime: info.ModTime()}
-	if sinceDays > 0 {
-		in.InboxSince = a.Now().AddDate(0, 0, -sinceDays)
-	}
-	account, err := a.Import(ctx, in, lettersOf(io.TeeReader(f, bar)))
-	_ = bar.Finish() // the bar is only for looking at
-	for _, d := range account.Damaged {
-		fmt.Fprintln(out, "damaged:", d)
-	}
-	fmt.Fprintf(out, "Read %d letters: %d new, %d known already, %d damaged.\n", account.Read, account.New, account.Known, len(account.Damaged))
-	if err != nil {
-		return fmt.Errorf("the import stopped early; run it again to go on: %w", err)
-	}
-	return nil
-}
-
-// lettersOf reads a file's letters: many from an mbox, else one.
-func lettersOf(r io.Reader) iter.Seq2[[]byte, error] {
-	in := bufio.NewReader(r)
-	head, _ := in.Peek(5)
-	if post.IsMbox(head) {
-		return post.Mbox(in)
-	}
-	return func(yield func([]byte, error) bool) {
-		raw, err := io.ReadAll(io.LimitReader(in, post.MaxLetter+1))
-		switch {
-		case err != nil:
-			yield(nil, err)
-		case len(raw) > post.MaxLetter:
-			yield(nil, post.ErrTooLarge)
-		case len(raw) > 0:
-			yield(raw, nil)
+	v, err := a.ImportNow(ctx, owner, in, func(v app.ImportView) {
+		bar.ChangeMax64(max(v.Size, 1))
+		_ = bar.Set64(v.Done) // the bar is only for looking at
+	})
+	_ = bar.Finish()
+	for _, t := range v.Troubles {
+		subject := ""
+		if t.Subject != "" {
+			subject = " (“" + t.Subject + "”)"
 		}
+		fmt.Fprintf(out, "%s%s: %s\n", t.Name, subject, t.What)
 	}
+	if v.ID != 0 {
+		fmt.Fprintf(out, "Read %d letters: %d new, %d known already, %d damaged.\n", v.Read, v.New, v.Known, v.Damaged)
+	}
+	if v.Passed > 0 {
+		fmt.Fprintf(out, "%d files are no letters and were passed over.\n", v.Passed)
+	}
+	return err
 }

@@ -106,6 +106,10 @@ func (o *serving) serve(ctx context.Context, out io.Writer, a *app.App, d *demo.
 		d.Office = mail.Addr().String()
 	}
 	a.Post = office
+	if err := a.ResumeImports(ctx); err != nil {
+		return err
+	}
+	defer a.StopImports()
 	a.Sender = post.Relay{Addr: mail.Addr().String(), Timeout: sendTimeout}
 	office.Start(mail)
 

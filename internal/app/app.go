@@ -19,15 +19,10 @@ import (
 )
 
 // Sender hands a finished letter to the outside mail service. A temporary
-// failure is any error; a permanent one is a *Refused.
+// failure is any error; a permanent one is a *post.Refused.
 type Sender interface {
 	Send(ctx context.Context, from string, to []string, raw []byte) error
 }
-
-// Refused is a permanent refusal of a letter by the mail service.
-type Refused struct{ Reason string }
-
-func (r *Refused) Error() string { return r.Reason }
 
 // Bringer brings the letters of the stand-in post office that have come due.
 type Bringer interface {
@@ -47,8 +42,9 @@ type App struct {
 	// SendDelay is how long a letter waits in the outbox, to be undone.
 	SendDelay time.Duration
 
-	hub  hub
-	wake chan struct{}
+	hub     hub
+	imports imports
+	wake    chan struct{}
 	// due lets one batch of due events run at a time.
 	due sync.Mutex
 }
@@ -98,13 +94,15 @@ type Command struct {
 // step is a command being carried out.
 type step struct {
 	*store.Tx
-	app     *App
-	id      int64
-	at      time.Time
-	title   string
-	final   bool // can't be undone
-	changed bool
-	news    news
+	app   *App
+	id    int64
+	at    time.Time
+	title string
+	final bool // can't be undone
+	// importing lets letters join without steps of their own.
+	importing bool
+	changed   bool
+	news      news
 }
 
 // apply carries out changes and notes what they touch.

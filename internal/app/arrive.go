@@ -66,20 +66,13 @@ func describe(l letter.Letter, own []string, receivedAt time.Time) stored {
 	row := store.Letter{
 		Identity: l.Identity(), MessageID: l.MessageID, Own: isOwn(l, own), Automatic: l.Automatic, From: l.From,
 		Recipients: store.Recipients{To: l.To, Cc: l.Cc, ReplyTo: l.ReplyTo}, Subject: l.Subject, Date: l.Date, ReceivedAt: receivedAt,
-		Ask: ask, Asks: asks, Parts: partInfos(l.Parts), HTML: l.HTML != "", Damage: l.Damage,
+		Ask: ask, Asks: asks, Parts: store.PartInfos(l.Parts), HTML: l.HTML != "", Damage: l.Damage,
+		Report: l.Report, BareSubject: letter.BareSubject(l.Subject), Joins: l.JoinsBySubject(),
 	}
 	if row.Date.IsZero() {
 		row.Date = receivedAt
 	}
 	return stored{l: l, row: row, facts: thread.FactsOf(l, own, receivedAt)}
-}
-
-func partInfos(parts []letter.Part) []store.PartInfo {
-	out := make([]store.PartInfo, len(parts))
-	for i, p := range parts {
-		out[i] = store.PartInfo{Name: p.Name, Type: p.ContentType, Size: p.Size, Inline: p.Inline}
-	}
-	return out
 }
 
 // isOwn tells whether the letter is mine to somebody else; one from me to me
@@ -173,9 +166,14 @@ func (s *step) noteAccount(l store.Letter, account int64) error {
 // letIn puts a letter into its conversation and lets it do there what an
 // arrival does. round is the delivery that brought it, zero where mail flows.
 func (s *step) letIn(st stored, round time.Time) error {
-	conversation, err := s.place(st)
+	conversation, bySubject, err := s.place(st)
 	if err != nil {
 		return err
+	}
+	if bySubject { // expectations have not seen it yet
+		if err := s.judge(st, []int64{conversation}); err != nil {
+			return err
+		}
 	}
 	accounts, err := s.ArrivalAccounts(st.id)
 	if err != nil {
@@ -202,71 +200,6 @@ func (s *step) letIn(st stored, round time.Time) error {
 	s.news.add("conversation", conversation)
 	state := row.State()
 	return s.apply(decide.Arrive(state, decide.Came{At: s.at, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display()}))
-}
-
-// place finds the conversation of a letter, makes one, or joins several.
-func (s *step) place(st stored) (int64, error) {
-	byID, err := s.ConversationsByID(st.facts.IDs)
-	if err != nil {
-		return 0, err
-	}
-	var bySubject []thread.BySubject
-	if len(byID) == 0 && st.facts.WantsSubject() {
-		if bySubject, err = s.ConversationsBySubject(st.facts.BareSubject, st.facts.At); err != nil {
-			return 0, err
-		}
-	}
-	joined := thread.Join(st.facts, byID, bySubject)
-	if len(joined) == 0 {
-		return s.AddConversation(st.facts.BareSubject)
-	}
-	for _, other := range joined[1:] {
-		if err := s.merge(joined[0], other); err != nil {
-			return 0, err
-		}
-	}
-	if len(byID) == 0 { // found by subject: expectations have not seen it yet
-		if err := s.judge(st, joined); err != nil {
-			return 0, err
-		}
-	}
-	return joined[0], nil
-}
-
-// merge joins two conversations because a letter belongs to both.
-func (s *step) merge(into, from int64) error {
-	a, err := s.Conversation(into)
-	if err != nil {
-		return err
-	}
-	b, err := s.Conversation(from)
-	if err != nil {
-		return err
-	}
-	changes := decide.Merge(a.State(), b.State(), s.at)
-	changes.Set(a.Object(), "star", a.Star, a.Star || b.Star)
-	letters, err := s.LettersIn(from)
-	if err != nil {
-		return err
-	}
-	for _, l := range letters {
-		changes.Set(change.Object{Kind: "letter", ID: l.ID}, "conversation", from, into)
-	}
-	open, err := s.OpenFor([]int64{from}, nil)
-	if err != nil {
-		return err
-	}
-	for _, e := range open {
-		changes.Set(e.Object(), "conversation", from, into)
-	}
-	o := b.Object()
-	changes.Set(o, "place", b.Place, decide.Nowhere)
-	changes.Set(o, "return", b.Return, (*decide.Return)(nil))
-	changes.Set(o, "redirect", 0, into)
-	if err := s.Absorb(into, from); err != nil {
-		return err
-	}
-	return s.apply(changes)
 }
 
 // meet remembers who was written with, for completing addresses.

@@ -6,7 +6,6 @@ import (
 	"crypto/rand"
 	"flag"
 	"io"
-	"iter"
 	"os"
 	"path/filepath"
 	"testing"
@@ -59,14 +58,11 @@ func fillWorld(w *world) {
 	require.NoError(w.t, err)
 	w.receive(mail{id: "nine@freight.example", from: "Bram <bram@freight.example>", subject: "Held"})
 	w.receive(mail{id: "missing@school.example", from: "Oda <oda@school.example>", subject: "The parent"})
+	w.receive(mail{id: "links@school.example", from: "Oda <oda@school.example>", subject: "Both", extra: "References: <five@school.example> <one@freight.example>\r\n"})
 	w.pass(time.Hour) // let in; the late parent joins two
 	w.undo()
 	w.pass(2 * time.Hour)
-	letters := func(yield func([]byte, error) bool) {
-		yield(mail{id: "old@freight.example", from: "Bram <bram@freight.example>", subject: "Old"}.bytes(start.AddDate(0, -2, 0)), nil)
-	}
-	_, err = w.app.Import(w.ctx, app.Importing{Owner: w.owner, Source: "old.mbox"}, iter.Seq2[[]byte, error](letters))
-	require.NoError(w.t, err)
+	w.importFile(mboxOf(w.t, mail{id: "old@freight.example", from: "Bram <bram@freight.example>", subject: "Old"}.bytes(start.AddDate(0, -2, 0)), []byte("no header\n")), nil)
 }
 
 func ref[T any](v T) *T { return &v }

@@ -2,125 +2,112 @@ package app
 
 import (
 	"context"
-	"crypto/rand"
+	"errors"
 	"fmt"
-	"iter"
 	"runtime"
+	"slices"
 	"time"
+
+	"golang.org/x/sync/semaphore"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
-
-// Importing says what to import and where it goes.
-type Importing struct {
-	Owner  int64
-	Source string // the file's name, for the Journal
-	// FileTime stands in for letters without any date.
-	FileTime time.Time
-	// InboxSince sends letters received after it to the inbox; zero sends all
-	// to the archive.
-	InboxSince time.Time
-	// Progress is told after each batch.
-	Progress func(Account)
-}
-
-// Account is the account of an import.
-type Account struct {
-	Read    int      `json:"read"`
-	New     int      `json:"new"`
-	Known   int      `json:"known"`
-	Damaged []string `json:"damaged,omitempty"`
-}
 
 // importKind marks the Journal step of an import, whose undo is its own.
 const importKind = "import"
 
-// importBatch is how many letters one transaction takes in. Between two, the
-// rest of Ebbe gets its turn.
-const importBatch = 400
+const (
+	// importBatch is how many letters one transaction takes in. Between two,
+	// the rest of Ebbe gets its turn.
+	importBatch = 400
+	// importAhead bounds the bytes of letters that are read ahead of the
+	// database.
+	importAhead = 48 << 20
+)
 
-// Import takes in letters from a file. It bypasses gate, notifications,
-// expectations and bringing back. Letters that are known add nothing, so an
-// import that was cut off can be run again. A letter that can't be read whole
-// is kept and listed.
-func (a *App) Import(ctx context.Context, in Importing, letters iter.Seq2[[]byte, error]) (Account, error) {
-	var own []string
-	err := a.Store.Read(ctx, in.Owner, func(tx *store.Tx) error {
+// takeIn takes in the letters of an import, from where it was cut off if it
+// was. It bypasses gate, notifications, expectations and bringing back.
+// Letters that are known add nothing. A letter that can't be read whole is
+// kept and listed.
+func (a *App) takeIn(ctx context.Context, owner int64, im store.Import) error {
+	source, err := post.Open(im.Path, post.Quoting(im.Quoting))
+	if err != nil {
+		return err
+	}
+	run := &importer{app: a, owner: owner, job: im, now: a.Now(), source: source}
+	err = a.Store.Read(ctx, owner, func(tx *store.Tx) error {
 		addresses, err := tx.OwnAddresses()
-		own = ownKeys(addresses)
+		run.addresses, run.own = addresses, ownKeys(addresses)
 		return err
 	})
 	if err != nil {
-		return Account{}, err
+		return err
 	}
-	cmd := Command{ID: "import:" + rand.Text(), Owner: in.Owner, Actor: ByImport, Kind: importKind, Title: "Import of " + in.Source}
-	entry, err := run(ctx, a, cmd, func(s *step) (int64, error) {
-		s.final = true
-		return s.id, nil
-	})
-	if err != nil {
-		return Account{}, err
-	}
-	im := &importer{app: a, in: in, entry: entry, now: a.Now()}
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	var batch []parsed
-	for p := range im.parse(ctx, own, letters) {
+	size := 0
+	for p := range run.parse(ctx) {
 		batch = append(batch, p)
-		if len(batch) == importBatch {
-			if err := im.take(ctx, batch); err != nil {
-				return im.account, err
+		size += p.packed.Size
+		if len(batch) == importBatch || size > importAhead {
+			if err := run.take(ctx, batch); err != nil {
+				return err
 			}
-			batch = batch[:0]
+			batch, size = batch[:0], 0
 		}
 	}
-	if err := im.take(ctx, batch); err != nil {
-		return im.account, err
-	}
 	if ctx.Err() != nil {
-		return im.account, ctx.Err()
+		return ctx.Err()
 	}
-	a.publish(in.Owner, News{Kinds: []string{"everything"}})
-	return im.account, a.Store.Write(ctx, in.Owner, func(tx *store.Tx) error {
-		title := fmt.Sprintf("Import of %s: %d new letters", in.Source, im.account.New)
-		return tx.SetResult(entry, title, im.account.New > 0, []byte("null"))
-	})
+	return run.take(ctx, batch)
 }
 
 type importer struct {
-	app     *App
-	in      Importing
-	entry   int64
-	now     time.Time
-	account Account
+	app       *App
+	owner     int64
+	job       store.Import
+	source    *post.Source
+	now       time.Time
+	addresses map[string]int64
+	own       []string
 }
 
 // parsed is a letter ready to be stored, or what was wrong with it.
 type parsed struct {
 	stored
 	packed  store.Packed
+	name    string
 	trouble error
 }
 
 // parse reads and parses ahead on all processors, and gives the letters in
-// their order.
-func (im *importer) parse(ctx context.Context, own []string, letters iter.Seq2[[]byte, error]) iter.Seq[parsed] {
+// their order. Those that an earlier run has taken are passed over.
+func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 	type job struct {
-		raw     []byte
-		trouble error
-		done    chan parsed
+		item post.Item
+		done chan parsed
 	}
-	// At most this many letters are in memory at once.
-	ahead := runtime.NumCPU() * 8
-	queue, work := make(chan job, ahead), make(chan job)
+	queue, work := make(chan job, runtime.NumCPU()*8), make(chan job)
+	budget := semaphore.NewWeighted(importAhead)
+	weight := func(item post.Item) int64 { return min(int64(len(item.Raw)), importAhead) }
 	go func() {
 		defer close(queue)
 		defer close(work)
-		for raw, err := range letters {
-			j := job{raw, err, make(chan parsed, 1)}
+		skip := im.job.Account.Items
+		for item := range im.source.Letters() {
+			if skip > 0 {
+				skip--
+				continue
+			}
+			j := job{item, make(chan parsed, 1)}
+			if budget.Acquire(ctx, weight(item)) != nil {
+				return
+			}
 			select {
 			case queue <- j:
 			case <-ctx.Done():
@@ -136,7 +123,8 @@ func (im *importer) parse(ctx context.Context, own []string, letters iter.Seq2[[
 	for range runtime.NumCPU() {
 		go func() {
 			for j := range work {
-				j.done <- im.parseOne(j.raw, j.trouble, own)
+				j.done <- im.parseOne(j.item)
+				budget.Release(weight(j.item))
 			}
 		}()
 	}
@@ -154,103 +142,152 @@ func (im *importer) parse(ctx context.Context, own []string, letters iter.Seq2[[
 	}
 }
 
-func (im *importer) parseOne(raw []byte, trouble error, own []string) parsed {
-	if trouble != nil {
-		return parsed{trouble: trouble}
+func (im *importer) parseOne(item post.Item) parsed {
+	if item.Err != nil {
+		return parsed{name: item.Name, trouble: item.Err}
 	}
-	l := letter.Parse(raw)
-	return parsed{stored: describe(l, own, l.ReceivedAt(im.in.FileTime, im.now)), packed: store.Pack(raw)}
+	l := letter.Parse(item.Raw)
+	st := describe(l, im.own, l.ReceivedAt(item.Time, im.now))
+	st.l.Parts = withoutContent(l.Parts)
+	return parsed{stored: st, packed: store.Pack(item.Raw), name: item.Name}
 }
 
-// take stores a batch in one transaction.
+// withoutContent lets go of what is not needed to store a letter.
+func withoutContent(parts []letter.Part) []letter.Part {
+	out := slices.Clone(parts)
+	for i := range out {
+		out[i].Content = nil
+	}
+	return out
+}
+
+// take stores a batch in one transaction, with how far the import has come.
 func (im *importer) take(ctx context.Context, batch []parsed) error {
-	account := im.account
-	err := im.app.Store.Write(ctx, im.in.Owner, func(tx *store.Tx) error {
-		s := &step{Tx: tx, app: im.app, id: im.entry, at: im.now}
+	next := im.job
+	next.Done, next.Size = im.source.Progress()
+	err := im.app.Store.Write(ctx, im.owner, func(tx *store.Tx) error {
+		s := &step{Tx: tx, app: im.app, id: im.job.Journal, at: im.now, importing: true}
 		for _, p := range batch {
-			account.Read++
-			if p.trouble != nil {
-				account.Damaged = append(account.Damaged, fmt.Sprintf("letter %d: %v; it was left out", account.Read, p.trouble))
-				continue
-			}
-			added, err := im.add(s, p)
-			if err != nil {
-				return fmt.Errorf("letter %d of %s: %w", account.Read, im.in.Source, err)
-			}
-			if !added {
-				account.Known++
-				continue
-			}
-			account.New++
-			if p.l.Damage != "" {
-				account.Damaged = append(account.Damaged, fmt.Sprintf("letter %d (%s): %s; it was kept", account.Read, describeShort(p.l), p.l.Damage))
+			if err := im.takeOne(s, &next.Account, p); err != nil {
+				return fmt.Errorf("%s: %w", p.name, err)
 			}
 		}
 		im.app.hook("import.before-commit")
-		return nil
+		if err := tx.SetResult(next.Journal, importTitle(next), next.Account.Added > 0, []byte("null")); err != nil {
+			return err
+		}
+		return tx.SaveImport(next)
 	})
 	if err != nil {
 		return err
 	}
-	im.account = account
-	if im.in.Progress != nil {
-		im.in.Progress(account)
-	}
+	im.job = next
+	im.app.hook("import.after-commit")
+	im.app.publish(im.owner, News{Kinds: []string{"import"}})
 	return nil
 }
 
-func describeShort(l letter.Letter) string {
-	switch {
-	case l.Subject != "":
-		return "“" + shorten(l.Subject, 50) + "”"
-	case l.From.Email != "":
-		return "from " + l.From.Display()
+func importTitle(im store.Import) string {
+	return fmt.Sprintf("Import of %s: %s", im.Name, countOf(im.Account.Added, "new letter"))
+}
+
+func countOf(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
 	}
-	return "no subject"
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+func (im *importer) takeOne(s *step, account *store.ImportAccount, p parsed) error {
+	account.Items++
+	trouble := store.ImportTrouble{Name: p.name, Subject: shorten(p.row.Subject, 80)}
+	switch {
+	case errors.Is(p.trouble, post.ErrNoLetter):
+		account.Passed++
+		return nil
+	case p.trouble != nil:
+		account.Damaged++
+		trouble.What = p.trouble.Error() + "; it was left out"
+		return s.AddImportTrouble(im.job.ID, trouble)
+	}
+	id, added, err := im.add(s, p)
+	if err != nil {
+		return err
+	}
+	if !added {
+		account.Known++
+		return nil
+	}
+	account.Added++
+	if p.l.Damage == "" {
+		return nil
+	}
+	account.Damaged++
+	trouble.What, trouble.LetterID = p.l.Damage+"; it was kept", id
+	return s.AddImportTrouble(im.job.ID, trouble)
+}
+
+// account is the own account that a letter has to do with: the one it was
+// sent from, or the first that it went to; 0 for none.
+func (im *importer) account(p parsed) int64 {
+	for _, list := range [][]letter.Address{{p.l.From}, p.l.To, p.l.Cc} {
+		for _, a := range list {
+			if id := im.addresses[a.Key()]; id != 0 {
+				return id
+			}
+		}
+	}
+	return 0
 }
 
 // add stores one letter, unless it is known.
-func (im *importer) add(s *step, p parsed) (bool, error) {
-	known, err := s.LetterByIdentity(p.row.Identity)
-	if err != nil {
-		return false, err
+func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
+	arrival := store.Arrival{AccountID: im.account(p), Source: store.ImportSource(s.id), ReceivedAt: p.row.ReceivedAt, InAt: s.at}
+	if arrival.LetterID, err = s.LetterByIdentity(p.row.Identity); err != nil {
+		return 0, false, err
 	}
-	if known != 0 {
-		if s.HasArrival(known, p.packed.SHA) {
-			return false, nil
+	if arrival.LetterID != 0 {
+		if s.HasArrival(arrival.LetterID, p.packed.SHA) {
+			return arrival.LetterID, false, nil
 		}
-		_, err := s.AddArrival(store.Arrival{LetterID: known, Source: "import", ReceivedAt: p.row.ReceivedAt, InAt: s.at}, p.packed)
-		return false, err
+		arrival.Source = "import" // another copy: it does not make the letter this import's
+		_, err := s.AddArrival(arrival, p.packed)
+		return arrival.LetterID, false, err
 	}
 	if p.id, err = s.AddLetter(p.row, p.facts.IDs, p.packed); err != nil {
-		return false, err
+		return 0, false, err
 	}
-	if _, err := s.AddArrival(store.Arrival{
-		LetterID: p.id, Source: fmt.Sprintf("import:%d", im.entry), ReceivedAt: p.row.ReceivedAt, InAt: s.at,
-	}, p.packed); err != nil {
-		return false, err
+	arrival.LetterID = p.id
+	if _, err := s.AddArrival(arrival, p.packed); err != nil {
+		return 0, false, err
 	}
-	conversation, err := s.place(p.stored)
+	conversation, _, err := s.place(p.stored)
 	if err != nil {
-		return false, err
+		return 0, false, err
 	}
 	if err := s.LetIn(p.id, conversation, s.at); err != nil {
-		return false, err
+		return 0, false, err
 	}
-	if err := s.Join(store.Joined{Conversation: conversation, Letter: p.row, LetterID: p.id, Persons: p.facts.Persons, InAt: p.row.ReceivedAt}); err != nil {
-		return false, err
+	var accounts []int64
+	if arrival.AccountID != 0 {
+		accounts = []int64{arrival.AccountID}
+	}
+	if err := s.Join(store.Joined{
+		Conversation: conversation, Letter: p.row, LetterID: p.id, Accounts: accounts, Persons: p.facts.Persons, InAt: p.row.ReceivedAt,
+	}); err != nil {
+		return 0, false, err
 	}
 	if err := s.Index(p.id, p.l); err != nil {
-		return false, err
+		return 0, false, err
 	}
 	if err := s.meet(p.stored); err != nil {
-		return false, err
+		return 0, false, err
 	}
 	place := decide.Archive
-	if !im.in.InboxSince.IsZero() && p.row.ReceivedAt.After(im.in.InboxSince) && !p.row.Own {
+	if since := im.job.InboxSince; !since.IsZero() && p.row.ReceivedAt.After(since) && !p.row.Own {
 		place = decide.Inbox
 	}
-	return true, s.Settle(conversation, place, s.id, s.at)
+	return p.id, true, s.Settle(conversation, place, s.id, s.at)
 }
 
 // takeBack bins the letters that an import added, except in conversations that

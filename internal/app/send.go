@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -273,7 +274,7 @@ func (a *App) transmit(ctx context.Context, owner, id int64, due time.Time) erro
 	a.hook("send.before")
 	err = a.Sender.Send(ctx, o.Sender, o.Recipients, raw)
 	a.hook("send.after")
-	var refused *Refused
+	var refused *post.Refused
 	if err != nil && !errors.As(err, &refused) {
 		again := a.Now().Add(retryAfter(tries))
 		a.Log.Warn("letter did not leave; it will be tried again", "outbox", id, "at", again, "reason", err)

@@ -2,12 +2,14 @@ package app
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -69,9 +71,51 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 		if err := s.Revert(s.id, s.at, undo); err != nil {
 			return Undone{}, err
 		}
+		if err := s.takeAlong(undo); err != nil {
+			return Undone{}, err
+		}
+		if err := s.keepApart(undo); err != nil {
+			return Undone{}, err
+		}
 		s.title = out.Title
 		return out, s.SetUndoOf(s.id, e.ID)
 	})
+}
+
+// takeAlong lets letters that came to a split-off conversation follow it back
+// when the split is undone: none is left without a place.
+func (s *step) takeAlong(undo []change.Recorded) error {
+	for _, u := range undo {
+		var from, into int64
+		if u.Kind != "letter" || u.Field != "conversation" || json.Unmarshal(u.Was, &from) != nil || json.Unmarshal(u.Now, &into) != nil {
+			continue
+		}
+		row, err := s.Conversation(from)
+		if err != nil || row.ID != from || row.Place != decide.Nowhere {
+			continue // it has its place, or leads elsewhere already
+		}
+		if left, err := s.LettersIn(from); err != nil || len(left) == 0 {
+			continue
+		}
+		if err := s.merge(into, from); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// keepApart lets conversations that were joined by a letter stay apart once
+// the join is undone, whatever later letters refer to.
+func (s *step) keepApart(undo []change.Recorded) error {
+	var changes change.List
+	for _, u := range undo {
+		var into int64
+		if u.Kind != "conversation" || u.Field != "redirect" || json.Unmarshal(u.Was, &into) != nil || into == 0 {
+			continue
+		}
+		changes.Set(u.Object, "apart", 0, into)
+	}
+	return s.apply(changes)
 }
 
 func (s *step) undoable(entry int64) (store.Entry, error) {

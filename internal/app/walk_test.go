@@ -14,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -191,7 +192,7 @@ func TestALetterThatCantLeaveIsTriedAgainOrBroughtBack(t *testing.T) {
 	w.send(&row, nil)
 	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "")
 	require.NoError(t, err)
-	w.post.answer = &app.Refused{Reason: "550 nobody of that name"}
+	w.post.answer = &post.Refused{Reason: "550 nobody of that name"}
 	w.pass(10 * time.Second)
 	assert.Contains(t, w.row(decide.Inbox).Back, "could not be delivered")
 	c, err := w.app.Open(w.ctx, w.owner, row.ID)

@@ -10,8 +10,6 @@ import (
 	"time"
 
 	"github.com/emersion/go-smtp"
-
-	"ebbe.example/ebbe/internal/app"
 )
 
 // Relay hands letters to a mail service over SMTP (RFC 5321).
@@ -21,8 +19,13 @@ type Relay struct {
 	Timeout time.Duration
 }
 
+// Refused is a permanent refusal of a letter by the mail service.
+type Refused struct{ Reason string }
+
+func (r *Refused) Error() string { return r.Reason }
+
 // Send hands over one letter. A refusal for good (a 5xx answer) of it or of
-// any recipient is an *app.Refused, and then nobody has got it; everything
+// any recipient is an *Refused, and then nobody has got it; everything
 // else may be tried again.
 func (r Relay) Send(ctx context.Context, from string, to []string, raw []byte) error {
 	ctx, cancel := context.WithTimeout(ctx, r.Timeout)
@@ -63,7 +66,7 @@ func (r Relay) Send(ctx context.Context, from string, to []string, raw []byte) e
 func refusal(err error) error {
 	var answer *smtp.SMTPError
 	if errors.As(err, &answer) && answer.Code >= 500 {
-		return &app.Refused{Reason: strings.TrimSuffix(err.Error(), ".")}
+		return &Refused{Reason: strings.TrimSuffix(err.Error(), ".")}
 	}
 	return err
 }

@@ -83,7 +83,7 @@ func TestCorrespondentsAnswerOnTheClock(t *testing.T) {
 func TestWhoIsGoneIsRefused(t *testing.T) {
 	_, relay, _ := open(t)
 	err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example", "gone@x.example"}, []byte("Subject: x\r\n\r\ny\r\n"))
-	var refused *app.Refused
+	var refused *post.Refused
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, refused.Reason, "gone@x.example")
 }
@@ -92,7 +92,7 @@ func TestAClosedOfficeIsTriedAgain(t *testing.T) {
 	o, relay, _ := open(t)
 	require.NoError(t, o.Stop())
 	err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example"}, []byte("x"))
-	var refused *app.Refused
+	var refused *post.Refused
 	assert.Error(t, err)
 	assert.False(t, errors.As(err, &refused), "not a refusal for good")
 }

@@ -28,8 +28,8 @@ var fields = map[string]map[string]writer{
 		"place": placeField, "return": returnField, "back": backField,
 		"putOffs": column("conversations", "put_offs"), "decided": column("conversations", "decided"),
 		"star": column("conversations", "star"), "priority": column("conversations", "priority"),
-		"redirect": redirectField,
-		"note":     column("conversations", "note"), "workingTitle": column("conversations", "working_title"),
+		"redirect": redirectField, "apart": column("conversations", "apart"),
+		"note": column("conversations", "note"), "workingTitle": column("conversations", "working_title"),
 	},
 	"followup": {
 		"alive": column("followups", "alive"), "title": column("followups", "title"), "notes": column("followups", "notes"),
@@ -43,9 +43,16 @@ var fields = map[string]map[string]writer{
 		"alive": column("expectations", "alive"), "state": column("expectations", "state"), "late": column("expectations", "late"),
 		"until": momentField("expectations", "until", "until_at"), "answered": jsonColumn("expectations", "answered"),
 		"metBy": column("expectations", "met_by"), "offered": column("expectations", "offered"), "away": column("expectations", "away"),
+		"awayUntil":    column("expectations", "away_until"),
 		"conversation": column("expectations", "conversation_id"),
 	},
-	"letter": {"conversation": letterConversationField},
+	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},
+	"sender": {"pictures": column("senders", "pictures")},
+	"account": {
+		"alive": column("accounts", "alive"), "name": column("accounts", "name"), "label": column("accounts", "label"),
+		"signature": column("accounts", "signature"), "colour": column("accounts", "colour"), "shape": column("accounts", "shape"),
+		"position": column("accounts", "position"),
+	},
 	"outbox": {"state": column("outbox", "state")},
 	"draft":  {"alive": draftField},
 	"hold": {

@@ -2,11 +2,9 @@ package store
 
 import (
 	"encoding/json"
-	"fmt"
 	"strings"
 	"time"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 )
 
@@ -46,6 +44,29 @@ type Letter struct {
 	HTML         bool
 	Damage       string
 	Twin         bool
+	Report       *letter.Reported
+	Receipt      string // "", "asked", "sent" or "declined"
+	// BareSubject is what it joins others by, if Joins is set.
+	BareSubject string
+	Joins       bool
+}
+
+// PartInfos describes the parts of a letter.
+func PartInfos(parts []letter.Part) []PartInfo {
+	out := make([]PartInfo, len(parts))
+	for i, p := range parts {
+		out[i] = PartInfo{Name: p.Name, Type: p.ContentType, Size: p.Size, Inline: p.Inline}
+	}
+	return out
+}
+
+func reportColumn(r *letter.Reported) (*string, error) {
+	if r == nil {
+		return nil, nil
+	}
+	text, err := json.Marshal(r)
+	s := string(text)
+	return &s, err
 }
 
 func (l Letter) attachments() int {
@@ -62,18 +83,25 @@ type letterRow struct {
 	ID, Date, ReceivedAt                                                     int64
 	ConversationID, InAt                                                     *int64
 	Identity, MessageID, Automatic, FromName, FromEmail, Recipients, Subject string
-	Ask, Parts, Damage                                                       string
-	Own, Asks, HTML, Twin                                                    bool
+	Ask, Parts, Damage, Receipt, BareSubject                                 string
+	Report                                                                   *string
+	Own, Asks, HTML, Twin, Joins                                             bool
 }
 
 const letterColumns = `l.id, l.conversation_id, l.identity, l.message_id, l.own, l.automatic, l.from_name, l.from_email, l.recipients, l.subject,
-	l.date, l.received_at, l.in_at, l.ask, l.asks, l.parts, l.html, l.damage, l.twin`
+	l.date, l.received_at, l.in_at, l.ask, l.asks, l.parts, l.html, l.damage, l.twin, l.report, l.receipt, l.bare_subject, l.joins`
 
 func (r letterRow) letter() (Letter, error) {
 	l := Letter{
 		ID: r.ID, Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: letter.Automatic(r.Automatic),
 		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Subject: r.Subject, Date: fromMillis(r.Date), ReceivedAt: fromMillis(r.ReceivedAt),
 		Ask: r.Ask, Asks: r.Asks, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin,
+		Receipt: r.Receipt, BareSubject: r.BareSubject, Joins: r.Joins,
+	}
+	if r.Report != nil {
+		if err := json.Unmarshal([]byte(*r.Report), &l.Report); err != nil {
+			return l, err
+		}
 	}
 	if r.ConversationID != nil {
 		l.Conversation = *r.ConversationID
@@ -142,11 +170,16 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 			return 0, err
 		}
 	}
+	report, err := reportColumn(l.Report)
+	if err != nil {
+		return 0, err
+	}
 	id, err := tx.insertReturning(`INSERT INTO letters (owner, identity, message_id, own, automatic, from_name, from_email, recipients, subject,
-		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, row_key) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
+		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, row_key)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
 		tx.owner, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, string(recipients), l.Subject,
-		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, string(parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, string(parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, report, l.Receipt, l.BareSubject, l.Joins,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
 		return 0, err
@@ -254,30 +287,4 @@ func (tx *Tx) NoteAccount(conversation, account int64) error {
 func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
 	n, err := tx.firstID("SELECT count(*) FROM arrivals WHERE letter_id = ? AND sha = ?", letterID, sha)
 	return err == nil && n > 0
-}
-
-// Settle gives a new conversation its first place, as an import does: without
-// a change of the Journal for each. One that has a place stays there.
-func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at time.Time) error {
-	err := tx.exec(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
-		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = ''`, string(place), millis(at), journalID, tx.owner, conversation)
-	if err != nil {
-		return err
-	}
-	return tx.exec(`UPDATE conversations SET place = ?1, place_since = ?2, seen = CASE WHEN ?1 = 'archive' THEN last_letter ELSE seen END
-		WHERE owner = ?3 AND id = ?4 AND place = ''`, string(place), millis(at), tx.owner, conversation)
-}
-
-// Imported lists the conversations made only of letters of one import, and
-// not used since.
-func (tx *Tx) Imported(entry int64) ([]Row, error) {
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+`WHERE c.owner = ?
-		AND c.id IN (SELECT l.conversation_id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE a.owner = ? AND a.source = ?)
-		AND NOT EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id WHERE l.conversation_id = c.id AND a.source <> ?)
-		AND NOT EXISTS (SELECT 1 FROM field_versions v WHERE v.object = 'conversation' AND v.object_id = c.id)`,
-		tx.owner, tx.owner, fmt.Sprintf("import:%d", entry), fmt.Sprintf("import:%d", entry)))
-	if err != nil {
-		return nil, err
-	}
-	return tx.rows(found)
 }

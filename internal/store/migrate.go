@@ -12,18 +12,31 @@ import (
 //go:embed schema/0001.sql
 var schema1 string
 
+//go:embed schema/0002.sql
+var schema2 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
+	{ID: "0002", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema2); err != nil {
+			return err
+		}
+		return reread(db)
+	}},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.
 var errTooNew = errors.New("this file was written by a newer Ebbe; please use that one")
 
-func migrate(db *gorm.DB) error {
+func migrator(db *gorm.DB) *gormigrate.Gormigrate {
 	options := *gormigrate.DefaultOptions
 	options.TableName, options.UseTransaction, options.ValidateUnknownMigrations = "migrations", true, true
-	err := gormigrate.New(db, &options, migrations).Migrate()
+	return gormigrate.New(db, &options, migrations)
+}
+
+func migrate(db *gorm.DB) error {
+	err := migrator(db).Migrate()
 	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
 		return errTooNew
 	}

@@ -63,6 +63,9 @@ func connect(path, option string, most int) (*gorm.DB, error) {
 	return db, nil
 }
 
+// Path is where the database lies.
+func (s *Store) Path() string { return s.path }
+
 // Close closes the database.
 func (s *Store) Close() error {
 	var errs []error
@@ -85,6 +88,8 @@ type Tx struct {
 	// prepared are the statements of this transaction. GORM's own cache
 	// prepares them anew in every transaction and at every use.
 	prepared map[string]*sql.Stmt
+	// known are the columns of tables that an archive is loaded into.
+	known map[string][]string
 }
 
 // Owner is the person to whom everything in this transaction belongs.

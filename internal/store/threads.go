@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/letter"
@@ -22,27 +23,91 @@ func (tx *Tx) ConversationsByID(ids []string) ([]int64, error) {
 		WHERE i.owner = ? AND i.ref IN (SELECT value FROM json_each(?)) AND l.conversation_id IS NOT NULL ORDER BY 1`, tx.owner, string(list))
 }
 
-// ConversationsBySubject finds conversations with the bare subject whose last
-// letter lies in the window before at.
-func (tx *Tx) ConversationsBySubject(bare string, at time.Time) ([]thread.BySubject, error) {
-	rows, err := all[struct{ ID, LastAt int64 }](tx.db.Raw(`SELECT id, last_at FROM conversations
-		WHERE owner = ? AND bare_subject = ? AND last_at BETWEEN ? AND ? ORDER BY last_at DESC LIMIT 20`,
-		tx.owner, bare, millis(at.Add(-thread.SubjectWindow)), millis(at)))
-	out := make([]thread.BySubject, 0, len(rows))
-	for _, r := range rows {
-		if err != nil {
+// ThreadLetter is a letter as the rules of conversations see it.
+type ThreadLetter struct {
+	thread.Facts
+	ID           int64
+	Conversation int64
+}
+
+type threadRow struct {
+	ID, ConversationID, Date                     int64
+	Identity, BareSubject, FromEmail, Recipients string
+	Joins                                        bool
+	IDs                                          string
+}
+
+const threadColumns = `SELECT l.id, l.conversation_id, l.date, l.identity, l.bare_subject, l.from_email, l.recipients, l.joins,
+	(SELECT coalesce(json_group_array(i.ref), '[]') FROM letter_ids i WHERE i.letter_id = l.id) AS ids FROM letters l `
+
+func threadLetters(rows []threadRow, own []string) ([]ThreadLetter, error) {
+	out := make([]ThreadLetter, len(rows))
+	for i, r := range rows {
+		t := ThreadLetter{ID: r.ID, Conversation: r.ConversationID, Facts: thread.Facts{Key: r.Identity, BareSubject: r.BareSubject, BySubject: r.Joins, At: fromMillis(r.Date)}}
+		var to Recipients
+		if err := json.Unmarshal([]byte(r.Recipients), &to); err != nil {
 			return nil, err
 		}
-		var persons []string
-		persons, err = tx.Persons(r.ID)
-		out = append(out, thread.BySubject{ID: r.ID, Last: fromMillis(r.LastAt), Persons: persons})
+		if err := json.Unmarshal([]byte(r.IDs), &t.IDs); err != nil {
+			return nil, err
+		}
+		t.Persons = thread.Persons(slices.Concat([]letter.Address{{Email: r.FromEmail}}, to.To, to.Cc), own)
+		out[i] = t
+	}
+	return out, nil
+}
+
+// maxSameSubject bounds how many letters of one subject are looked at.
+const maxSameSubject = 300
+
+// SameSubject finds let-in letters with the bare subject written from and up
+// to the given times, the latest first.
+func (tx *Tx) SameSubject(bare string, from, to time.Time, onlyJoining bool, own []string) ([]ThreadLetter, error) {
+	rows, err := all[threadRow](tx.db.Raw(threadColumns+`WHERE l.owner = ? AND l.bare_subject = ? AND l.date BETWEEN ? AND ? AND l.joins >= ?
+		AND l.conversation_id IS NOT NULL AND l.in_at IS NOT NULL ORDER BY l.date DESC LIMIT ?`,
+		tx.owner, bare, millis(from), millis(to), onlyJoining, maxSameSubject))
+	if err != nil {
+		return nil, err
+	}
+	return threadLetters(rows, own)
+}
+
+// HasJoining tells whether a letter that may join by this subject was written
+// between the times. It is asked for every letter that comes.
+func (tx *Tx) HasJoining(bare string, from, to time.Time) (bool, error) {
+	n, err := tx.firstID(`SELECT count(*) FROM (SELECT 1 FROM letters WHERE owner = ? AND bare_subject = ? AND date BETWEEN ? AND ? AND joins = 1
+		AND conversation_id IS NOT NULL LIMIT 1)`, tx.owner, bare, millis(from), millis(to))
+	return n > 0, err
+}
+
+// ThreadOf gives the letters of conversations as the rules see them.
+func (tx *Tx) ThreadOf(conversations []int64, own []string) ([]ThreadLetter, error) {
+	rows, err := all[threadRow](tx.db.Raw(threadColumns+`WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?))
+		AND l.in_at IS NOT NULL ORDER BY l.id`, tx.owner, jsonIDs(conversations)))
+	if err != nil {
+		return nil, err
+	}
+	return threadLetters(rows, own)
+}
+
+// Apart gives, for each of the conversations that were split by hand or are
+// what others were split from, the one that they stem from.
+func (tx *Tx) Apart(conversations []int64) (map[int64]int64, error) {
+	rows, err := all[struct{ ID, Apart int64 }](tx.db.Raw(`SELECT id, apart FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))
+		AND (apart <> 0 OR id IN (SELECT apart FROM conversations WHERE owner = ?1 AND apart <> 0))`, tx.owner, jsonIDs(conversations)))
+	out := map[int64]int64{}
+	for _, r := range rows {
+		out[r.ID] = r.ID
+		if r.Apart != 0 {
+			out[r.ID] = r.Apart
+		}
 	}
 	return out, err
 }
 
-// Persons are the keys of everybody in a conversation besides the owner.
-func (tx *Tx) Persons(conversation int64) ([]string, error) {
-	return all[string](tx.db.Raw("SELECT person FROM conversation_persons WHERE owner = ? AND conversation_id = ? ORDER BY person", tx.owner, conversation))
+// HomeOf is the conversation of the letter with this Message-ID; 0 for none.
+func (tx *Tx) HomeOf(messageID string) (int64, error) {
+	return tx.firstID("SELECT conversation_id FROM letters WHERE owner = ? AND message_id = ? AND conversation_id IS NOT NULL LIMIT 1", tx.owner, messageID)
 }
 
 // AddConversation makes an empty conversation, in no place yet.

@@ -116,6 +116,12 @@ func (l Letter) Recipients() []Address {
 	return out
 }
 
+// JoinsBySubject tells whether the letter may join others by its subject: it
+// says that it answers, names nothing that it answers, and a person wrote it.
+func (l Letter) JoinsBySubject() bool {
+	return len(l.References)+len(l.InReplyTo) == 0 && IsReplySubject(l.Subject) && BareSubject(l.Subject) != "" && !l.Automatic.Is()
+}
+
 // Attachments are the parts that a person would open or save.
 func (l Letter) Attachments() []Part {
 	var out []Part

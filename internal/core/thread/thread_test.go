@@ -1,49 +1,108 @@
 package thread
 
 import (
+	"math/rand/v2"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
 
 	"ebbe.example/ebbe/internal/core/letter"
 )
 
 var now = time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC)
 
-func TestJoin(t *testing.T) {
-	reply := Facts{BareSubject: "crates", IsReply: true, Persons: []string{"bram@x.example"}, At: now}
-	near := BySubject{ID: 4, Last: now.Add(-time.Hour), Persons: []string{"bram@x.example"}}
-	with := func(change func(*Facts)) Facts { f := reply; change(&f); return f }
-	cases := []struct {
-		name string
-		f    Facts
-		byID []int64
-		subj []BySubject
-		want []int64
+func TestPredecessor(t *testing.T) {
+	reply := Facts{Key: "r", BareSubject: "crates", BySubject: true, Persons: []string{"bram@x.example"}, At: now}
+	near := Facts{Key: "n", BareSubject: "crates", Persons: []string{"bram@x.example"}, At: now.Add(-time.Hour)}
+	with := func(f Facts, change func(*Facts)) Facts { change(&f); return f }
+	for _, c := range []struct {
+		name    string
+		f       Facts
+		letters []Facts
+		want    int
 	}{
-		{"new", reply, nil, nil, nil},
-		{"by reference, the oldest lives on", reply, []int64{9, 3, 9}, nil, []int64{3, 9}},
-		{"by subject", reply, nil, []BySubject{near}, []int64{4}},
-		{"the latest of several", reply, nil, []BySubject{{ID: 2, Last: now.Add(-48 * time.Hour), Persons: near.Persons}, near}, []int64{4}},
-		{"no shared person", reply, nil, []BySubject{{ID: 4, Last: near.Last, Persons: []string{"x@y.example"}}}, nil},
-		{"exactly thirty days", reply, nil, []BySubject{{ID: 4, Last: now.Add(-SubjectWindow), Persons: near.Persons}}, []int64{4}},
-		{"over thirty days", reply, nil, []BySubject{{ID: 4, Last: now.Add(-SubjectWindow - 1), Persons: near.Persons}}, nil},
-		{"not a reply", with(func(f *Facts) { f.IsReply = false }), nil, []BySubject{near}, nil},
-		{"has references", with(func(f *Facts) { f.HasRefs = true }), nil, []BySubject{near}, nil},
-		{"from a list", with(func(f *Facts) { f.Automatic = letter.List }), nil, []BySubject{near}, nil},
-	}
-	for _, c := range cases {
-		assert.Equal(t, c.want, Join(c.f, c.byID, c.subj), c.name)
+		{"nothing there", reply, nil, -1},
+		{"by subject", reply, []Facts{near}, 0},
+		{"the latest of several", reply, []Facts{with(near, func(f *Facts) { f.At = now.Add(-48 * time.Hour) }), near}, 1},
+		{"of one moment, by name", reply, []Facts{with(near, func(f *Facts) { f.Key = "z" }), near}, 0},
+		{"no shared person", reply, []Facts{with(near, func(f *Facts) { f.Persons = []string{"x@y.example"} })}, -1},
+		{"exactly thirty days", reply, []Facts{with(near, func(f *Facts) { f.At = now.Add(-SubjectWindow) })}, 0},
+		{"over thirty days", reply, []Facts{with(near, func(f *Facts) { f.At = now.Add(-SubjectWindow - 1) })}, -1},
+		{"a later one", reply, []Facts{with(near, func(f *Facts) { f.At = now.Add(1) })}, -1},
+		{"another subject", reply, []Facts{with(near, func(f *Facts) { f.BareSubject = "boxes" })}, -1},
+		{"no answer", with(reply, func(f *Facts) { f.BySubject = false }), []Facts{near}, -1},
+		{"itself", reply, []Facts{reply}, -1},
+	} {
+		assert.Equal(t, c.want, Predecessor(c.f, c.letters), c.name)
 	}
 }
 
 func TestFactsOf(t *testing.T) {
-	f := FactsOf(letter.Letter{
-		MessageID: "c@x", InReplyTo: []string{"b@x"}, References: []string{"a@x", "b@x"}, Subject: "Re: Crates",
+	base := letter.Letter{
+		MessageID: "c@x", Subject: "Re: Crates", Date: now,
 		From: letter.Address{Email: "Bram@x.example"}, To: []letter.Address{{Email: "ines@n.example"}, {Email: "bram@X.example"}},
-	}, []string{"ines@n.example"}, now)
-	assert.Equal(t, []string{"c@x", "a@x", "b@x"}, f.IDs)
+	}
+	own := []string{"ines@n.example"}
+	f := FactsOf(base, own, now.Add(time.Hour))
 	assert.Equal(t, []string{"bram@x.example"}, f.Persons)
-	assert.True(t, f.HasRefs && f.IsReply && !f.WantsSubject())
+	assert.True(t, f.BySubject)
+	assert.Equal(t, now, f.At)
+
+	answer := base
+	answer.InReplyTo, answer.References = []string{"b@x"}, []string{"a@x", "b@x"}
+	f = FactsOf(answer, own, now)
+	assert.Equal(t, []string{"c@x", "a@x", "b@x"}, f.IDs)
+	assert.False(t, f.BySubject, "it names what it answers")
+	listed := base
+	listed.Automatic, listed.Date = letter.List, time.Time{}
+	f = FactsOf(listed, own, now)
+	assert.False(t, f.BySubject, "list mail does not join by subject")
+	assert.Equal(t, now, f.At, "without a date, when it came")
+}
+
+// Letters for properties: few ids, subjects and persons, so that they meet.
+var drawn = rapid.Custom(func(t *rapid.T) Facts {
+	ids := rapid.SampledFrom([]string{"a", "b", "c", "d", "e", "f", "g"})
+	f := Facts{
+		Key: rapid.StringN(4, 4, 4).Draw(t, "key"), IDs: rapid.SliceOfN(ids, 0, 2).Draw(t, "ids"),
+		BareSubject: rapid.SampledFrom([]string{"x", "y"}).Draw(t, "subject"), Persons: []string{rapid.SampledFrom([]string{"p", "q"}).Draw(t, "person")},
+		At: now.Add(time.Duration(rapid.IntRange(0, 60).Draw(t, "day")) * 24 * time.Hour),
+	}
+	f.BySubject = len(f.IDs) == 0 && rapid.Bool().Draw(t, "answer")
+	return f
+})
+
+// byKeys names the groups by the letters in them, whatever their order.
+func byKeys(letters []Facts, groups [][]int) [][]string {
+	var out [][]string
+	for _, g := range groups {
+		var keys []string
+		for _, i := range g {
+			keys = append(keys, letters[i].Key)
+		}
+		slices.Sort(keys)
+		out = append(out, keys)
+	}
+	slices.SortFunc(out, slices.Compare)
+	return out
+}
+
+func TestGroupsDoNotDependOnTheOrder(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		letters := rapid.SliceOfNDistinct(drawn, 1, 12, func(f Facts) string { return f.Key }).Draw(rt, "letters")
+		want := byKeys(letters, Group(letters))
+		shuffled := slices.Clone(letters)
+		rand.New(rand.NewPCG(rapid.Uint64().Draw(rt, "seed"), 1)).Shuffle(len(shuffled), func(i, j int) { shuffled[i], shuffled[j] = shuffled[j], shuffled[i] })
+		if got := byKeys(shuffled, Group(shuffled)); !slices.EqualFunc(got, want, slices.Equal) {
+			rt.Fatalf("got %v, want %v", got, want)
+		}
+	})
+}
+
+func TestLettersThatShareAnIDAreTogether(t *testing.T) {
+	letters := []Facts{{Key: "1", IDs: []string{"a", "missing"}}, {Key: "2", IDs: []string{"b", "missing"}}, {Key: "3", IDs: []string{"c"}}, {Key: "4", IDs: []string{"d", "c"}}, {Key: "5"}, {Key: "6"}}
+	assert.Equal(t, [][]int{{0, 1}, {2, 3}, {4}, {5}}, Group(letters), "also by a parent that has not come")
 }

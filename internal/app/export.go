@@ -1,0 +1,123 @@
+package app
+
+import (
+	"archive/zip"
+	"context"
+	"fmt"
+	"io"
+	"time"
+
+	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Exporting says which letters are written out: those of conversations, of a
+// label, those that a search finds, or all.
+type Exporting struct {
+	Conversations []int64
+	Label         string
+	Search        string
+}
+
+// Export is what is to be written out, in the order in which the letters came.
+type Export struct {
+	app     *App
+	owner   int64
+	Letters []store.Export
+}
+
+// PrepareExport finds the letters to be written out. Held ones are not to be
+// seen yet and are left out.
+func (a *App) PrepareExport(ctx context.Context, owner int64, what Exporting) (Export, error) {
+	if what.Search != "" {
+		var err error
+		if what.Conversations, err = a.findAll(ctx, owner, what.Search); err != nil {
+			return Export{}, err
+		}
+	}
+	return read(ctx, a, owner, func(tx *store.Tx) (Export, error) {
+		letters, err := tx.Exported(what.Conversations, what.Label)
+		return Export{app: a, owner: owner, Letters: letters}, err
+	})
+}
+
+// findAll gives all conversations that a search finds.
+func (a *App) findAll(ctx context.Context, owner int64, typed string) ([]int64, error) {
+	out := []int64{}
+	for cursor := ""; ; {
+		page, err := a.Search(ctx, owner, typed, cursor)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range page.Rows {
+			out = append(out, r.ID)
+		}
+		if cursor = page.Next; cursor == "" {
+			return out, nil
+		}
+	}
+}
+
+// each gives the bytes of the letters, one at a time.
+func (e Export) each(ctx context.Context, write func(l store.Export, raw []byte) error) error {
+	for _, l := range e.Letters {
+		raw, err := e.app.Original(ctx, e.owner, l.ID)
+		if err != nil {
+			return fmt.Errorf("letter %d: %w", l.ID, err)
+		}
+		if err := write(l, raw); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Mbox writes an mbox file of the mboxrd kind. Imported into an empty Ebbe and
+// written out again it is the same bytes.
+func (e Export) Mbox(ctx context.Context, w io.Writer) error {
+	return e.each(ctx, func(l store.Export, raw []byte) error { return post.WriteMbox(w, raw, l.Sender, l.ReceivedAt) })
+}
+
+// Folder is where the files of a Maildir, or of single letters, go.
+type Folder interface {
+	// Make makes a folder, Write a file in one.
+	Make(name string) error
+	Write(name string, at time.Time, content []byte) error
+}
+
+// Maildir writes a Maildir.
+func (e Export) Maildir(ctx context.Context, f Folder) error {
+	for _, name := range post.MaildirFolders {
+		if err := f.Make(name); err != nil {
+			return err
+		}
+	}
+	return e.each(ctx, func(l store.Export, raw []byte) error {
+		return f.Write(post.MaildirName(l.ID, l.ReceivedAt, l.Starred), l.ReceivedAt, raw)
+	})
+}
+
+// Files writes each letter as a file of its own (.eml).
+func (e Export) Files(ctx context.Context, f Folder) error {
+	return e.each(ctx, func(l store.Export, raw []byte) error {
+		return f.Write(post.LetterName(l.ID, l.ReceivedAt, l.Subject), l.ReceivedAt, raw)
+	})
+}
+
+// Zipped is a Folder in a zip.
+type Zipped struct{ *zip.Writer }
+
+// Make makes a folder in the zip.
+func (z Zipped) Make(name string) error {
+	_, err := z.Create(name + "/")
+	return err
+}
+
+func (z Zipped) Write(name string, at time.Time, content []byte) error {
+	w, err := z.CreateHeader(&zip.FileHeader{Name: name, Modified: at, Method: zip.Deflate})
+	if err != nil {
+		return err
+	}
+	_, err = w.Write(content)
+	return err
+}

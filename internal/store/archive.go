@@ -1,0 +1,211 @@
+package store
+
+import (
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/letter"
+)
+
+// ArchivedTables are the tables of an archive, in the order in which they can
+// be filled. Of people only the owner's row belongs to it. Sessions, the
+// demo's clock and the stand-in post office are not the owner's; the
+// originals and the full-text index are kept, or made, apart.
+var ArchivedTables = []string{
+	"people", "accounts", "own_addresses", "conversations", "conversation_redirects", "conversation_accounts", "conversation_persons", "conversation_labels",
+	"letters", "letter_ids", "arrivals", "place_history", "returns", "followups", "followup_letters", "reminders", "expectations", "drafts", "outbox", "holds",
+	"journal", "changes", "field_versions", "known_people", "senders", "imports", "import_troubles",
+}
+
+// Schema is the version of the newest migration.
+func Schema() string { return migrations[len(migrations)-1].ID }
+
+// Dump gives the owner's rows of a table as JSON objects, in the order of
+// their keys. Bytes are written in base64, times as milliseconds.
+func (tx *Tx) Dump(table string, row func(json.RawMessage) error) error {
+	owner := "owner"
+	if table == "people" {
+		owner = "id"
+	}
+	columns, err := tx.columns(table)
+	if err != nil {
+		return err
+	}
+	rows, err := tx.db.Raw("SELECT "+strings.Join(columns, ", ")+" FROM "+table+" WHERE "+owner+" = ? ORDER BY 1, 2", tx.owner).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	values, targets := make([]any, len(columns)), make([]any, len(columns))
+	for i := range values {
+		targets[i] = &values[i]
+	}
+	for rows.Next() {
+		if err := rows.Scan(targets...); err != nil {
+			return err
+		}
+		object := make(map[string]any, len(columns))
+		for i, c := range columns {
+			object[c] = values[i] // bytes become base64
+		}
+		line, err := json.Marshal(object)
+		if err != nil {
+			return err
+		}
+		if err := row(line); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+func (tx *Tx) columns(table string) ([]string, error) {
+	return all[string](tx.db.Raw("SELECT name FROM pragma_table_info(?) ORDER BY cid", table))
+}
+
+// blobColumns hold bytes, which JSON carries in base64.
+var blobColumns = map[string]bool{"letters.sha": true, "arrivals.sha": true, "outbox.sha": true}
+
+// Load puts a row of an archive into its table.
+func (tx *Tx) Load(table string, line json.RawMessage) error {
+	d := json.NewDecoder(strings.NewReader(string(line)))
+	d.UseNumber()
+	var object map[string]any
+	if err := d.Decode(&object); err != nil {
+		return err
+	}
+	columns, err := tx.columnsOf(table)
+	if err != nil {
+		return err
+	}
+	var names []string
+	var values []any
+	for _, c := range columns {
+		v, ok := object[c]
+		if !ok {
+			continue
+		}
+		delete(object, c)
+		switch x := v.(type) {
+		case json.Number:
+			if v, err = x.Int64(); err != nil {
+				return fmt.Errorf("%s: %w", c, err)
+			}
+		case string:
+			if blobColumns[table+"."+c] {
+				if v, err = base64.StdEncoding.DecodeString(x); err != nil {
+					return fmt.Errorf("%s: %w", c, err)
+				}
+			}
+		}
+		names, values = append(names, c), append(values, v)
+	}
+	for unknown := range object {
+		return fmt.Errorf("a column %q, which is not known", unknown)
+	}
+	return tx.exec("INSERT INTO "+table+" ("+strings.Join(names, ", ")+") VALUES (?"+strings.Repeat(", ?", len(names)-1)+")", values...)
+}
+
+func (tx *Tx) columnsOf(table string) ([]string, error) {
+	if c, ok := tx.known[table]; ok {
+		return c, nil
+	}
+	c, err := tx.columns(table)
+	if tx.known == nil {
+		tx.known = map[string][]string{}
+	}
+	tx.known[table] = c
+	return c, err
+}
+
+// Originals lists the digests of the owner's original letters.
+func (tx *Tx) Originals(each func(sha []byte) error) error {
+	rows, err := tx.db.Raw("SELECT sha FROM blobs WHERE owner = ? ORDER BY sha", tx.owner).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var sha []byte
+		if err := rows.Scan(&sha); err != nil {
+			return err
+		}
+		if err := each(sha); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// Bytes gives an original letter by its digest.
+func (tx *Tx) Bytes(sha []byte) ([]byte, error) { return tx.blob(sha) }
+
+// Keep stores an original letter.
+func (tx *Tx) Keep(p Packed) error { return tx.putBlob(p) }
+
+// indexBatch is how many letters one transaction of Reindex makes findable.
+const indexBatch = 500
+
+// Reindex makes all let-in letters findable that are not.
+func (s *Store) Reindex(ctx context.Context, owner int64) error {
+	for last := int64(0); ; {
+		n := 0
+		err := s.Write(ctx, owner, func(tx *Tx) error {
+			ids, err := tx.ids(`SELECT l.id FROM letters l WHERE l.owner = ? AND l.id > ? AND l.in_at IS NOT NULL
+				AND NOT EXISTS (SELECT 1 FROM letters_text t WHERE t.rowid = l.row_key) ORDER BY l.id LIMIT ?`, owner, last, indexBatch)
+			if err != nil {
+				return err
+			}
+			n = len(ids)
+			for _, id := range ids {
+				raw, err := tx.Original(id)
+				if err != nil {
+					return err
+				}
+				if err := tx.Index(id, letter.Parse(raw)); err != nil {
+					return err
+				}
+				last = id
+			}
+			return nil
+		})
+		if err != nil || n == 0 {
+			return err
+		}
+	}
+}
+
+// ErrNotEmpty is returned for a database that somebody owns already.
+var ErrNotEmpty = errors.New("this Ebbe belongs to somebody already; an archive is restored into an empty one")
+
+// OpenEmpty makes a new database with the schema of an older Ebbe, so that its
+// rows fit. Upgrade brings it to the newest.
+func OpenEmpty(path, schema string) (*Store, error) {
+	writer, err := connect(path, "_txlock=immediate", 1)
+	if err != nil {
+		return nil, err
+	}
+	if err := migrator(writer).MigrateTo(schema); err != nil {
+		return nil, fmt.Errorf("an archive of schema %q: %w", schema, err)
+	}
+	reader, err := connect(path, "_query_only=1", readers)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{writer: writer, reader: reader, path: path}
+	people, err := s.People(context.Background())
+	if err == nil && len(people) > 0 {
+		err = ErrNotEmpty
+	}
+	if err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
+}
+
+// Upgrade brings the schema to the newest version.
+func (s *Store) Upgrade() error { return migrate(s.writer) }

@@ -1,0 +1,200 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+)
+
+// Import is one taking in of files.
+type Import struct {
+	ID      int64
+	Command string
+	Name    string
+	Path    string
+	// Spooled tells that Path is a folder of uploaded files, to be removed.
+	Spooled bool
+	Quoting int
+	// InboxSince sends letters received after it to the inbox; zero sends all
+	// to the archive.
+	InboxSince time.Time
+	State      string // "filling", "running", "done", "stopped" or "failed"
+	Journal    int64
+	MadeAt     time.Time
+	EndedAt    time.Time
+	Size, Done int64 // bytes
+	Account    ImportAccount
+	Trouble    string
+}
+
+// ImportAccount is the account of an import, in letters: how many entries
+// were read, and what became of them.
+type ImportAccount struct {
+	Items   int
+	Added   int
+	Known   int
+	Passed  int // files that are no letters
+	Damaged int // kept, or left out; ImportTroubles names each
+}
+
+// ImportTrouble is a damaged letter of an import, or one that was left out.
+type ImportTrouble struct {
+	Name         string
+	Subject      string
+	What         string
+	LetterID     int64 // 0 for one that was left out
+	Conversation int64
+}
+
+type importRow struct {
+	Owner, ID, JournalID, InboxSince, MadeAt      int64
+	Size, Done                                    int64
+	EndedAt                                       *int64
+	CommandID, Name, Path, State, Trouble         string
+	Spooled                                       bool
+	Quoting, Items, Added, Known, Passed, Damaged int
+}
+
+const importColumns = "id, journal_id, inbox_since, made_at, size, done, ended_at, command_id, name, path, state, trouble, spooled, quoting, items, added, known, passed, damaged"
+
+func (r importRow) value() Import {
+	im := Import{
+		ID: r.ID, Command: r.CommandID, Name: r.Name, Path: r.Path, Spooled: r.Spooled, Quoting: r.Quoting, InboxSince: fromMillis(r.InboxSince), State: r.State,
+		Journal: r.JournalID, MadeAt: fromMillis(r.MadeAt), Size: r.Size, Done: r.Done, Trouble: r.Trouble,
+		Account: ImportAccount{r.Items, r.Added, r.Known, r.Passed, r.Damaged},
+	}
+	if r.EndedAt != nil {
+		im.EndedAt = fromMillis(*r.EndedAt)
+	}
+	return im
+}
+
+// AddImport keeps a new import and gives its id; the same command again gives
+// the id of the first.
+func (tx *Tx) AddImport(im Import) (int64, error) {
+	return tx.insertReturning(`INSERT INTO imports (owner, command_id, name, path, spooled, quoting, inbox_since, state, journal_id, made_at)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET command_id = excluded.command_id`,
+		tx.owner, im.Command, im.Name, im.Path, im.Spooled, im.Quoting, millis(im.InboxSince), im.State, im.Journal, millis(im.MadeAt))
+}
+
+// SaveImport keeps how far an import has come.
+func (tx *Tx) SaveImport(im Import) error {
+	var ended any
+	if !im.EndedAt.IsZero() {
+		ended = millis(im.EndedAt)
+	}
+	return tx.exec(`UPDATE imports SET name = ?, path = ?, spooled = ?, state = ?, journal_id = ?, ended_at = ?, size = ?, done = ?, items = ?, added = ?, known = ?, passed = ?, damaged = ?, trouble = ?
+		WHERE owner = ? AND id = ?`, im.Name, im.Path, im.Spooled, im.State, im.Journal, ended, im.Size, im.Done,
+		im.Account.Items, im.Account.Added, im.Account.Known, im.Account.Passed, im.Account.Damaged, im.Trouble, tx.owner, im.ID)
+}
+
+// Import is one import by its id.
+func (tx *Tx) Import(id int64) (Import, error) {
+	r, err := one[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? AND id = ?", tx.owner, id))
+	return r.value(), err
+}
+
+// Imports lists the latest imports, newest first.
+func (tx *Tx) Imports(most int) ([]Import, error) {
+	rows, err := all[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? ORDER BY id DESC LIMIT ?", tx.owner, most))
+	out := make([]Import, len(rows))
+	for i, r := range rows {
+		out[i] = r.value()
+	}
+	return out, err
+}
+
+// CutOff lists imports that were under way when Ebbe last stopped, each with
+// its owner. A system query.
+func (s *Store) CutOff(ctx context.Context) (map[int64][]Import, error) {
+	rows, err := all[importRow](s.reader.WithContext(ctx).Raw("SELECT owner, " + importColumns + " FROM imports WHERE state IN ('filling', 'running') ORDER BY id"))
+	out := map[int64][]Import{}
+	for _, r := range rows {
+		out[r.Owner] = append(out[r.Owner], r.value())
+	}
+	return out, err
+}
+
+// AddImportTrouble keeps what was wrong with one entry of an import.
+func (tx *Tx) AddImportTrouble(importID int64, t ImportTrouble) error {
+	var letter any
+	if t.LetterID != 0 {
+		letter = t.LetterID
+	}
+	return tx.exec("INSERT INTO import_troubles (owner, import_id, name, subject, what, letter_id) VALUES (?, ?, ?, ?, ?, ?)",
+		tx.owner, importID, t.Name, t.Subject, t.What, letter)
+}
+
+// ImportTroubles lists what was wrong, in the order of the entries.
+func (tx *Tx) ImportTroubles(importID int64, most int) ([]ImportTrouble, error) {
+	return all[ImportTrouble](tx.db.Raw(`SELECT t.name, t.subject, t.what, coalesce(t.letter_id, 0) AS letter_id, coalesce(l.conversation_id, 0) AS conversation
+		FROM import_troubles t LEFT JOIN letters l ON l.id = t.letter_id WHERE t.owner = ? AND t.import_id = ? ORDER BY t.id LIMIT ?`, tx.owner, importID, most))
+}
+
+// Settle gives a new conversation its first place, as an import does: without
+// a change of the Journal for each. One that has a place stays there.
+func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at time.Time) error {
+	err := tx.exec(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
+		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = ''`, string(place), millis(at), journalID, tx.owner, conversation)
+	if err != nil {
+		return err
+	}
+	return tx.exec(`UPDATE conversations SET place = ?1, place_since = ?2, seen = CASE WHEN ?1 = 'archive' THEN last_letter ELSE seen END
+		WHERE owner = ?3 AND id = ?4 AND place = ''`, string(place), millis(at), tx.owner, conversation)
+}
+
+// ImportSource is the source of arrivals by an import.
+func ImportSource(journal int64) string { return fmt.Sprintf("import:%d", journal) }
+
+// Imported lists the conversations made only of letters of one import, and
+// not used since.
+func (tx *Tx) Imported(entry int64) ([]Row, error) {
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+`WHERE c.owner = ?
+		AND c.id IN (SELECT l.conversation_id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE a.owner = ? AND a.source = ?)
+		AND NOT EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id WHERE l.conversation_id = c.id AND a.source <> ?)
+		AND NOT EXISTS (SELECT 1 FROM field_versions v WHERE v.object = 'conversation' AND v.object_id = c.id)`,
+		tx.owner, tx.owner, ImportSource(entry), ImportSource(entry)))
+	if err != nil {
+		return nil, err
+	}
+	return tx.rows(found)
+}
+
+// Export is a letter as exports name it.
+type Export struct {
+	ID         int64
+	ReceivedAt time.Time
+	Sender     string
+	Subject    string
+	Starred    bool
+}
+
+// Exported lists letters to be written out, in the order in which they came:
+// those of the conversations, of a label, or all of them.
+func (tx *Tx) Exported(conversations []int64, label string) ([]Export, error) {
+	limit, args := "", []any{tx.owner}
+	switch {
+	case conversations != nil:
+		list, err := json.Marshal(conversations)
+		if err != nil {
+			return nil, err
+		}
+		limit, args = " AND l.conversation_id IN (SELECT value FROM json_each(?))", append(args, string(list))
+	case label != "":
+		limit, args = " AND l.conversation_id IN (SELECT conversation_id FROM conversation_labels WHERE owner = l.owner AND label = ?)", append(args, label)
+	}
+	rows, err := all[struct {
+		ID, ReceivedAt  int64
+		Sender, Subject string
+		Star            bool
+	}](tx.db.Raw(`SELECT l.id, l.received_at, l.from_email AS sender, l.subject, c.star FROM letters l JOIN conversations c ON c.id = l.conversation_id
+		WHERE l.owner = ? AND l.in_at IS NOT NULL`+limit+` ORDER BY l.received_at, l.id`, args...))
+	out := make([]Export, len(rows))
+	for i, r := range rows {
+		out[i] = Export{r.ID, fromMillis(r.ReceivedAt), r.Sender, r.Subject, r.Star}
+	}
+	return out, err
+}

@@ -1,0 +1,60 @@
+package store
+
+import (
+	"database/sql"
+	"encoding/json"
+
+	"gorm.io/gorm"
+
+	"ebbe.example/ebbe/internal/core/letter"
+)
+
+// rereadBatch is how many letters are held in memory while they are read again.
+const rereadBatch = 200
+
+// reread reads every stored letter again and brings up to date what is kept of
+// it, after the reading has become better: identity, parts, report, and by
+// what it joins others. It runs within the transaction of a migration.
+func reread(db *gorm.DB) error {
+	tx := &Tx{db: db, prepared: map[string]*sql.Stmt{}}
+	for last := int64(0); ; {
+		rows, err := all[struct {
+			ID      int64
+			Subject string
+			Packed  []byte
+		}](db.Raw(`SELECT l.id, l.subject, b.packed FROM letters l JOIN blobs b ON b.owner = l.owner AND b.sha = l.sha
+			WHERE l.id > ? ORDER BY l.id LIMIT ?`, last, rereadBatch))
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		for _, r := range rows {
+			last = r.ID
+			raw, err := unpacker.DecodeAll(r.Packed, nil)
+			if err != nil {
+				return err
+			}
+			if err := tx.reread(r.ID, letter.Parse(raw)); err != nil {
+				return err
+			}
+		}
+	}
+}
+
+func (tx *Tx) reread(id int64, l letter.Letter) error {
+	info := PartInfos(l.Parts)
+	parts, err := json.Marshal(info)
+	if err != nil {
+		return err
+	}
+	report, err := reportColumn(l.Report)
+	if err != nil {
+		return err
+	}
+	// Two that were told apart before may be the same now; then the older name stays.
+	if err := tx.exec("UPDATE OR IGNORE letters SET identity = ? WHERE id = ?", l.Identity(), id); err != nil {
+		return err
+	}
+	return tx.exec(`UPDATE letters SET parts = ?, html = ?, attachments = ?, damage = ?, automatic = ?, report = ?, bare_subject = ?, joins = ? WHERE id = ?`,
+		string(parts), l.HTML != "", Letter{Parts: info}.attachments(), l.Damage, string(l.Automatic), report,
+		letter.BareSubject(l.Subject), l.JoinsBySubject(), id)
+}
