@@ -81,6 +81,9 @@ func (s *server) config() huma.Config {
 }
 
 func (s *server) recover(c *gin.Context, what any) {
+	if what == http.ErrAbortHandler { //nolint:errorlint // it is thrown, not returned
+		panic(what) // a download that is to be cut off
+	}
 	s.Log.Error("a request failed", "path", c.Request.URL.Path, "reason", what)
 	c.AbortWithStatus(http.StatusInternalServerError)
 }

@@ -51,6 +51,8 @@ func (s *server) describe(a huma.API) {
 	s.describeDeciding(a)
 	s.describeWriting(a)
 	s.describeTracking(a)
+	s.describeSettling(a)
+	s.describeImports(a)
 	if s.Demo != nil {
 		s.describeDemo(a)
 	}
@@ -300,6 +302,69 @@ func (s *server) describeTracking(a huma.API) {
 		}
 	}) (app.Decided, error) {
 		return s.App.EditWaiting(ctx, owner, in.Body.Command, in.ID, in.Body.State, in.Body.Until)
+	})
+}
+
+// AccountBody are the fields of an account that can be set.
+type AccountBody struct {
+	Name      *string `json:"name,omitempty" maxLength:"200"`
+	Label     *string `json:"label,omitempty" maxLength:"60"`
+	Signature *string `json:"signature,omitempty" maxLength:"20000"`
+	Colour    *string `json:"colour,omitempty"`
+	Shape     *string `json:"shape,omitempty"`
+	Position  *int    `json:"position,omitempty"`
+	Alive     *bool   `json:"alive,omitempty" doc:"false lays it aside"`
+}
+
+// describeSettling registers what is settled about accounts, senders and
+// single letters.
+func (s *server) describeSettling(a huma.API) {
+	operation(s, a, http.MethodPost, "/api/accounts", "new-account", "One more address", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Address string `json:"address" maxLength:"300"`
+			AccountBody
+		}
+	}) (app.Decided, error) {
+		return s.App.NewAccount(ctx, owner, in.Body.Command, in.Body.Address, app.AccountFields(in.Body.AccountBody))
+	})
+	operation(s, a, http.MethodPatch, "/api/accounts/{id}", "edit-account", "Change an account", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			AccountBody
+		}
+	}) (app.Decided, error) {
+		return s.App.EditAccount(ctx, owner, in.Body.Command, in.ID, app.AccountFields(in.Body.AccountBody))
+	})
+	operation(s, a, http.MethodPost, "/api/senders/pictures", "pictures", "Load a sender's pictures, or no longer", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Email   string `json:"email" maxLength:"300"`
+			Load    bool   `json:"load"`
+		}
+	}) (app.Decided, error) {
+		return s.App.PicturesOf(ctx, owner, in.Body.Command, in.Body.Email, in.Body.Load)
+	})
+	operation(s, a, http.MethodPost, "/api/letters/{id}/receipt", "receipt", "Tell the sender that it was read, or don't", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Send    bool   `json:"send"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Receipt(ctx, owner, in.Body.Command, in.ID, in.Body.Send)
+	})
+	operation(s, a, http.MethodPost, "/api/letters/{id}/split", "split", "Start a new conversation from a letter", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Split(ctx, owner, in.Body.Command, in.ID)
+	})
+	operation(s, a, http.MethodGet, "/api/letters/{id}/again", "again", "A letter that could not be delivered, to be sent once more", func(ctx context.Context, owner int64, in *IDInput) (app.Writing, error) {
+		return s.App.Again(ctx, owner, in.ID)
 	})
 }
 

@@ -6,10 +6,11 @@ import (
 	"mime"
 	"net/http"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
+
+	"ebbe.example/ebbe/internal/post"
 )
 
 // raw registers what is not JSON: letters' own pages, attachments, originals,
@@ -19,6 +20,7 @@ func (s *server) raw(r *gin.Engine) {
 	r.GET("/api/letters/:id/parts/:index", s.letterPart)
 	r.GET("/api/letters/:id/original", s.letterOriginal)
 	r.GET("/api/events", s.events)
+	s.rawFiles(r)
 }
 
 func (s *server) letterID(c *gin.Context) (owner, id int64, ok bool) {
@@ -93,7 +95,7 @@ func (s *server) letterPart(c *gin.Context) {
 	if kind == "text/plain" {
 		kind += "; charset=utf-8"
 	}
-	c.Header("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": fileName(part.Name)}))
+	c.Header("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": post.FileName(part.Name)}))
 	if kind != "application/pdf" { // a browser's own PDF reader will not start in a sandbox
 		c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
 	} else {
@@ -118,25 +120,8 @@ func (s *server) letterOriginal(c *gin.Context) {
 		c.Status(http.StatusNotFound)
 		return
 	}
-	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(l.Subject) + ".eml"}))
+	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": post.FileName(l.Subject) + ".eml"}))
 	c.Data(http.StatusOK, "application/octet-stream", raw)
-}
-
-// fileName is a name that every file system takes.
-func fileName(name string) string {
-	name = strings.Map(func(r rune) rune {
-		if r < 0x20 || strings.ContainsRune(`/\:*?"<>|`, r) {
-			return '-'
-		}
-		return r
-	}, strings.TrimSpace(name))
-	if r := []rune(name); len(r) > 100 {
-		name = string(r[:100])
-	}
-	if name = strings.Trim(name, ". "); name == "" {
-		return "letter"
-	}
-	return name
 }
 
 // heartbeat keeps a stream open through anything that closes silent ones.

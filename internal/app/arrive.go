@@ -63,11 +63,15 @@ func describe(l letter.Letter, own []string, receivedAt time.Time) stored {
 	if l.Automatic == letter.List || l.Automatic == letter.Bulk {
 		asks = false // a newsletter's "sign up now?" asks nobody in particular
 	}
+	receipt := ""
+	if len(l.ReceiptTo) > 0 && !l.Automatic.Is() && !isOwn(l, own) {
+		receipt = ReceiptAsked
+	}
 	row := store.Letter{
 		Identity: l.Identity(), MessageID: l.MessageID, Own: isOwn(l, own), Automatic: l.Automatic, From: l.From,
 		Recipients: store.Recipients{To: l.To, Cc: l.Cc, ReplyTo: l.ReplyTo}, Subject: l.Subject, Date: l.Date, ReceivedAt: receivedAt,
 		Ask: ask, Asks: asks, Parts: store.PartInfos(l.Parts), HTML: l.HTML != "", Damage: l.Damage,
-		Report: l.Report, BareSubject: letter.BareSubject(l.Subject), Joins: l.JoinsBySubject(),
+		Report: l.Report, BareSubject: letter.BareSubject(l.Subject), Joins: l.JoinsBySubject(), Receipt: receipt,
 	}
 	if row.Date.IsZero() {
 		row.Date = receivedAt
@@ -106,7 +110,11 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	held := hold.Covers(in.At) && !st.row.Own
+	failed, err := s.failure(st)
+	if err != nil {
+		return 0, err
+	}
+	held := hold.Covers(in.At) && !st.row.Own && !failed
 	p := store.Pack(in.Raw)
 	known, err := s.knownLetter(st)
 	if err != nil {
@@ -199,7 +207,28 @@ func (s *step) letIn(st stored, round time.Time) error {
 	}
 	s.news.add("conversation", conversation)
 	state := row.State()
-	return s.apply(decide.Arrive(state, decide.Came{At: s.at, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display()}))
+	came := decide.Came{At: s.at, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display()}
+	if r := st.l.Report; r != nil {
+		if came.Failed, err = s.failure(st); err != nil {
+			return err
+		}
+		if came.Failed {
+			came.From, came.Detail = r.Recipient, r.Reason
+		}
+		came.Quiet = r.Kind != letter.Failed
+	}
+	return s.apply(decide.Arrive(state, came))
+}
+
+// failure tells whether a letter reports that one of mine could not be
+// delivered, for good. It passes any hold.
+func (s *step) failure(st stored) (bool, error) {
+	r := st.l.Report
+	if r == nil || r.Kind != letter.Failed {
+		return false, nil
+	}
+	mine, err := s.OwnLetterByMessageID(r.Original)
+	return mine != 0, err
 }
 
 // meet remembers who was written with, for completing addresses.
@@ -238,7 +267,16 @@ func (s *step) judge(st stored, conversations []int64) error {
 		case waiting.Offers:
 			changes.Set(e.Object(), "offered", nil, st.id)
 		case waiting.Away:
+			until := ""
+			person, err := s.Person()
+			if err != nil {
+				return err
+			}
+			if r, ok := findings.Away(letter.Unquoted(st.l.Text), st.row.ReceivedAt, person.Calendar()); ok {
+				until = r.Canonical
+			}
 			changes.Set(e.Object(), "away", e.Away, st.l.Subject)
+			changes.Set(e.Object(), "awayUntil", e.AwayUntil, until)
 		case waiting.Nothing:
 		}
 		if err := s.apply(changes); err != nil {

@@ -122,6 +122,7 @@ type Waiting struct {
 	Late         bool      `json:"late"`
 	Offered      string    `json:"offered,omitempty" doc:"Somebody else who has answered"`
 	Away         string    `json:"away,omitempty" doc:"Subject of an automatic answer"`
+	AwayUntil    *Proposal `json:"awayUntil,omitempty" doc:"The day that it names, offered as a limit"`
 }
 
 func (v viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
@@ -135,6 +136,11 @@ func (v viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
 	}
 	if e.Until != nil {
 		out.Until, out.UntilAs = v.speak(*e.Until), editable(*e.Until, v.cal)
+	}
+	if e.AwayUntil != "" {
+		if r, err := when.Read(e.AwayUntil, v.now, v.cal); err == nil {
+			out.AwayUntil = &Proposal{Phrase: r.Canonical, Label: e.AwayUntil, Words: v.speak(r.Moment), Why: v.far(r)}
+		}
 	}
 	if e.Offered != 0 {
 		if l, err := tx.Letter(e.Offered); err == nil && !l.InAt.IsZero() {

@@ -53,7 +53,11 @@ type Letter struct {
 	Twin      bool             `json:"twin,omitempty" doc:"Another letter has the same Message-ID"`
 	HTML      bool             `json:"html"`
 	Parts     []Part           `json:"parts"`
-	Body      *Body            `json:"body,omitempty"`
+	// Report is what it reports on a letter of mine.
+	Report *letter.Reported `json:"report,omitempty"`
+	// Receipt is how the sender's wish to be told that it was read stands.
+	Receipt string `json:"receipt,omitempty" enum:"asked,sent,declined"`
+	Body    *Body  `json:"body,omitempty"`
 }
 
 // Part is an attachment of a letter.
@@ -68,6 +72,48 @@ type Part struct {
 type Body struct {
 	Text    []letter.Fold `json:"text"`
 	Blocked int           `json:"blocked" doc:"Remote images left out of its HTML"`
+	// Pictures tells that this sender's pictures are loaded.
+	Pictures bool           `json:"pictures,omitempty"`
+	Spying   letter.Spying  `json:"spying"`
+	Seal     letter.Seal    `json:"seal"`
+	Inside   []InsideLetter `json:"inside" doc:"Letters that are attached"`
+	// ReceiptTo are who asks to be told that it was read, where that is not
+	// simply the sender.
+	ReceiptTo []string `json:"receiptTo,omitempty"`
+}
+
+// InsideLetter is a letter within a letter.
+type InsideLetter struct {
+	Part    int              `json:"part" doc:"Its index among the parts of the letter around it"`
+	From    letter.Address   `json:"from"`
+	To      []letter.Address `json:"to"`
+	Subject string           `json:"subject"`
+	Date    *time.Time       `json:"date,omitempty"`
+	Text    []letter.Fold    `json:"text"`
+	Parts   []string         `json:"parts" doc:"What is attached to it"`
+	Inside  []InsideLetter   `json:"inside"`
+}
+
+// insideDepth is how deep letters within letters are shown.
+const insideDepth = 5
+
+func inside(parts []letter.Part, depth int) []InsideLetter {
+	out := []InsideLetter{}
+	for i, p := range parts {
+		if depth == 0 || !letter.IsLetterType(p.ContentType) || p.Content == nil {
+			continue
+		}
+		l := letter.Parse(p.Content)
+		in := InsideLetter{Part: i, From: l.From, To: orEmpty(l.To), Subject: l.Subject, Text: letter.Folds(l.Text), Parts: []string{}, Inside: inside(l.Parts, depth-1)}
+		if !l.Date.IsZero() {
+			in.Date = &l.Date
+		}
+		for _, q := range l.Attachments() {
+			in.Parts = append(in.Parts, q.Name)
+		}
+		out = append(out, in)
+	}
+	return out
 }
 
 // OutgoingView is a letter in the outbox.
@@ -202,7 +248,7 @@ func outgoingView(o store.Outgoing) OutgoingView {
 func letterView(l store.Letter) Letter {
 	out := Letter{
 		ID: l.ID, From: l.From, To: orEmpty(l.Recipients.To), Cc: orEmpty(l.Recipients.Cc), Subject: l.Subject, Date: l.Date, InAt: l.InAt,
-		Own: l.Own, Automatic: l.Automatic, Snippet: l.Ask, Damage: l.Damage, Twin: l.Twin, HTML: l.HTML, Parts: []Part{},
+		Own: l.Own, Automatic: l.Automatic, Snippet: l.Ask, Damage: l.Damage, Twin: l.Twin, HTML: l.HTML, Parts: []Part{}, Report: l.Report, Receipt: l.Receipt,
 	}
 	for i, p := range l.Parts {
 		if !p.Inline {
@@ -218,7 +264,18 @@ func body(tx *store.Tx, id int64) (*Body, error) {
 		return nil, err
 	}
 	l := letter.Parse(raw)
-	return &Body{Text: letter.Folds(l.Text), Blocked: letter.Clean(l.HTML, false, func(string) string { return "" }).Blocked}, nil
+	sender, err := tx.Sender(l.From.Email)
+	if err != nil {
+		return nil, err
+	}
+	shown := letter.Clean(l.HTML, false, func(string) string { return "" })
+	out := &Body{
+		Text: letter.Folds(l.Text), Blocked: shown.Blocked, Pictures: sender.Pictures, Spying: shown.Spying, Seal: l.Seal, Inside: inside(l.Parts, insideDepth),
+	}
+	if l.ReceiptGoesElsewhere() {
+		out.ReceiptTo = written(l.ReceiptTo)
+	}
+	return out, nil
 }
 
 // ReadLetter gives one letter with its text.
@@ -275,11 +332,11 @@ func (a *App) PartOf(ctx context.Context, owner, id int64, index int) (letter.Pa
 	if err != nil {
 		return letter.Part{}, err
 	}
-	parts := letter.Parse(raw).Parts
-	if index < 0 || index >= len(parts) {
-		return letter.Part{}, store.ErrNotFound
+	part, ok := letter.PartOf(raw, index)
+	if !ok {
+		return part, store.ErrNotFound
 	}
-	return parts[index], nil
+	return part, nil
 }
 
 // QuoteOf prepares what an answer or a forward carries below its text.

@@ -19,8 +19,9 @@ import (
 
 // Writing is a letter being written, as the page holds it and a draft keeps it.
 type Writing struct {
-	// Kind is "answer", "hand-on" or "new".
-	Kind    string   `json:"kind" enum:"answer,hand-on,new"`
+	// Kind is "answer", "hand-on" or "new"; "again" sends a letter once more
+	// that could not be delivered.
+	Kind    string   `json:"kind" enum:"answer,hand-on,new,again"`
 	From    string   `json:"from" doc:"One of the own addresses"`
 	To      []string `json:"to"`
 	Cc      []string `json:"cc,omitempty"`
@@ -34,6 +35,8 @@ type Writing struct {
 	Stay   bool  `json:"stay,omitempty" doc:"Leave the conversation where it is"`
 	// Wait is the limit until which an answer is waited for; a phrase.
 	Wait string `json:"wait,omitempty"`
+	// Receipt asks to be told when it is read.
+	Receipt bool `json:"receipt,omitempty"`
 }
 
 // SaveDraft keeps what is being typed. It is no step of the Journal: there is
@@ -88,7 +91,7 @@ type Sent struct {
 // Send puts a letter into the outbox, from where it leaves after SendDelay,
 // and decides on the conversation that it answers or hands on.
 func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
-	kind := map[string]decide.Kind{"answer": decide.Answer, "hand-on": decide.HandOn}[w.Kind]
+	kind := map[string]decide.Kind{"answer": decide.Answer, "hand-on": decide.HandOn, "again": decide.Answer}[w.Kind]
 	cmd := Command{ID: w.Command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(kind)}
 	if kind == "" {
 		cmd.Kind = "send"
@@ -117,6 +120,9 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 			conversation = row.ID
 			changes = decide.Decide(row.State(), decide.Decision{Kind: kind, At: s.at, Saw: w.Saw, Stay: w.Stay})
 			s.title = verbs[kind] + " “" + shorten(row.Title(), 60) + "”"
+			if w.Kind == "again" {
+				s.title = "Sent again “" + shorten(row.Title(), 60) + "”"
+			}
 			if kind == decide.HandOn {
 				s.title += " to " + out.To[0].Display()
 			}
@@ -184,7 +190,7 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 
 // compose checks what was typed and makes the letter of it.
 func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
-	out := letter.Outgoing{Subject: strings.TrimSpace(w.Subject), Date: s.at, Text: w.Text}
+	out := letter.Outgoing{Subject: strings.TrimSpace(w.Subject), Date: s.at, Text: w.Text, WantsReceipt: w.Receipt}
 	accounts, err := s.Accounts()
 	if err != nil {
 		return out, 0, err
@@ -221,10 +227,15 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 		return out, 0, problem("The letter that this answers is no longer there. The draft is kept.")
 	}
 	answered := letter.Parse(raw)
-	out.References = letter.Chain(answered)
-	out.InReplyTo = answered.MessageID
-	if w.Kind == "hand-on" {
+	out.References, out.InReplyTo = letter.Chain(answered), answered.MessageID
+	switch w.Kind {
+	case "hand-on":
 		out.Parts = answered.Attachments()
+	case "again": // the same letter, to somebody who can be reached
+		out.Parts, out.References, out.InReplyTo = answered.Attachments(), answered.References, ""
+		if len(answered.InReplyTo) > 0 {
+			out.InReplyTo = answered.InReplyTo[0]
+		}
 	}
 	return out, account.ID, nil
 }
@@ -315,6 +326,9 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 		return err
 	}
 	st := describe(letter.Parse(raw), ownKeys(addresses), s.at)
+	if st.l.Report != nil { // a receipt is no part of the conversation
+		return nil
+	}
 	known, err := s.OwnLetterByMessageID(o.MessageID)
 	if err != nil || known != 0 { // it came back by a list before we knew
 		return err
@@ -365,10 +379,31 @@ func (s *step) refused(o store.Outgoing, reason string) error {
 		return err
 	}
 	if c, err := s.Conversation(o.Conversation); err == nil && c.Letters > 0 {
-		changes = append(changes, decide.Arrive(c.State(), decide.Came{At: s.at, Failed: true, From: strings.Join(o.Recipients, ", ")})...)
+		changes = append(changes, decide.Arrive(c.State(), decide.Came{At: s.at, Failed: true, From: strings.Join(o.Recipients, ", "), Detail: reason})...)
 	}
 	s.title = "A letter could not be delivered: " + reason
 	return s.apply(changes)
+}
+
+// Again prepares a letter of mine that a report says could not be delivered,
+// to be sent once more.
+func (a *App) Again(ctx context.Context, owner, reportID int64) (Writing, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (Writing, error) {
+		report, err := tx.Letter(reportID)
+		if err != nil || report.Report == nil {
+			return Writing{}, store.ErrNotFound
+		}
+		id, err := tx.OwnLetterByMessageID(report.Report.Original)
+		if err != nil || id == 0 {
+			return Writing{}, problem("The letter that this reports on is not here.")
+		}
+		raw, err := tx.Original(id)
+		if err != nil {
+			return Writing{}, err
+		}
+		mine := letter.Parse(raw)
+		return Writing{Kind: "again", From: mine.From.Key(), To: []string{report.Report.Recipient}, Subject: mine.Subject, Text: mine.Text, Letter: id}, nil
+	})
 }
 
 // Quote prepares the text that an answer or a forward carries below it.

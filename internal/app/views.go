@@ -166,6 +166,9 @@ func (v viewer) backInWords(b decide.Back) string {
 	case decide.BackNoAnswer:
 		return "no answer from " + b.Person + " since " + v.short(b.PutOff)
 	case decide.BackFailed:
+		if b.Detail != "" {
+			return "could not be delivered to " + b.Person + ": " + b.Detail
+		}
 		return "could not be delivered to " + b.Person
 	}
 	return "back since " + since

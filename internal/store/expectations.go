@@ -16,6 +16,9 @@ type Expectation struct {
 	Late    bool // the limit has passed
 	Offered int64
 	Away    string // subject of an automatic answer from the person
+	// AwayUntil is the phrase of the day on which the person is back; "" if the
+	// answer names none.
+	AwayUntil string
 }
 
 // Object names the expectation in changes.
@@ -24,18 +27,18 @@ func (e Expectation) Object() change.Object { return change.Object{Kind: "expect
 type expectationRow struct {
 	ID, ConversationID, Since         int64
 	Persons, Answered, StartID, State string
-	Away                              string
+	Away, AwayUntil                   string
 	Until                             *string
 	Offered                           *int64
 	AllOf, Late                       bool
 }
 
-const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away"
+const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until"
 
 func (r expectationRow) expectation() (Expectation, error) {
 	e := Expectation{
 		Expectation: waiting.Expectation{ID: r.ID, Conversation: r.ConversationID, All: r.AllOf, StartID: r.StartID, Since: fromMillis(r.Since)},
-		State:       waiting.State(r.State), Late: r.Late, Away: r.Away,
+		State:       waiting.State(r.State), Late: r.Late, Away: r.Away, AwayUntil: r.AwayUntil,
 	}
 	if r.Offered != nil {
 		e.Offered = *r.Offered

@@ -2,8 +2,10 @@ package store
 
 import (
 	"context"
+	"errors"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -57,12 +59,8 @@ func (s *Store) AddPerson(ctx context.Context, p Person, accounts []Account, at 
 		}
 		p.ID = id
 		for i, a := range accounts {
-			account, err := tx.insertReturning("INSERT INTO accounts (owner, address, name, label, signature, position) VALUES (?, ?, ?, ?, ?, ?)",
-				id, a.Address, a.Name, a.Label, a.Signature, i)
-			if err != nil {
-				return err
-			}
-			if err := tx.exec("INSERT INTO own_addresses (owner, address, account_id) VALUES (?, ?, ?)", id, letter.Address{Email: a.Address}.Key(), account); err != nil {
+			a.Position = i
+			if _, err := (&Tx{db: tx.db, owner: id, prepared: tx.prepared}).AddAccount(a, true); err != nil {
 				return err
 			}
 		}
@@ -84,11 +82,75 @@ type Account struct {
 	Label     string `json:"label" doc:"What the person calls it"`
 	Signature string `json:"signature"`
 	Position  int    `json:"position"`
+	Colour    string `json:"colour" enum:"tide,kelp,heather,lamp,buoy,deep"`
+	Shape     string `json:"shape" enum:"circle,square,hexagon,drop,cross,bar"`
 }
+
+// Object names the account in changes.
+func (a Account) Object() change.Object { return change.Object{Kind: "account", ID: a.ID} }
 
 // Accounts lists the owner's accounts in their order.
 func (tx *Tx) Accounts() ([]Account, error) {
-	return all[Account](tx.db.Raw("SELECT id, address, name, label, signature, position FROM accounts WHERE owner = ? ORDER BY position, id", tx.owner))
+	return all[Account](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape FROM accounts WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.owner))
+}
+
+// Colours and Shapes by which accounts are told apart, in the order in which
+// new ones take them.
+var (
+	Colours = []string{"tide", "heather", "kelp", "lamp", "buoy", "deep"}
+	Shapes  = []string{"circle", "square", "hexagon", "drop", "cross", "bar"}
+)
+
+// AddAccount makes an account, alive or to be brought to life by a change. An
+// address that was laid aside is taken up again.
+func (tx *Tx) AddAccount(a Account, alive bool) (int64, error) {
+	if a.Colour == "" {
+		a.Colour, a.Shape = Colours[a.Position%len(Colours)], Shapes[a.Position%len(Shapes)]
+	}
+	key := letter.Address{Email: a.Address}.Key()
+	id, err := tx.firstID("SELECT account_id FROM own_addresses WHERE owner = ? AND address = ?", tx.owner, key)
+	if err != nil || id != 0 {
+		return id, err
+	}
+	id, err = tx.insertReturning("INSERT INTO accounts (owner, address, name, label, signature, position, colour, shape, alive) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+		tx.owner, a.Address, a.Name, a.Label, a.Signature, a.Position, a.Colour, a.Shape, alive)
+	if err != nil {
+		return 0, err
+	}
+	return id, tx.exec("INSERT INTO own_addresses (owner, address, account_id) VALUES (?, ?, ?)", tx.owner, key, id)
+}
+
+// Account is one account by its id, alive or not.
+func (tx *Tx) Account(id int64) (a Account, alive bool, err error) {
+	r, err := one[struct {
+		Account
+		Alive bool
+	}](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, alive FROM accounts WHERE owner = ? AND id = ?", tx.owner, id))
+	return r.Account, r.Alive, err
+}
+
+// Sender is what the owner has settled about somebody who writes.
+type Sender struct {
+	ID       int64
+	Pictures bool // their remote pictures are loaded
+}
+
+// Object names the sender in changes.
+func (s Sender) Object() change.Object { return change.Object{Kind: "sender", ID: s.ID} }
+
+// Sender is what is settled about an address; the zero Sender if nothing is.
+func (tx *Tx) Sender(email string) (Sender, error) {
+	s, err := one[Sender](tx.db.Raw("SELECT id, pictures FROM senders WHERE owner = ? AND email = ?", tx.owner, letter.Address{Email: email}.Key()))
+	if errors.Is(err, ErrNotFound) {
+		return Sender{}, nil
+	}
+	return s, err
+}
+
+// AddSender makes the row of a sender about whom nothing is settled yet.
+func (tx *Tx) AddSender(email string) (Sender, error) {
+	id, err := tx.insertReturning("INSERT INTO senders (owner, email) VALUES (?, ?)", tx.owner, letter.Address{Email: email}.Key())
+	return Sender{ID: id}, err
 }
 
 // OwnAddresses gives, for each own address key, its account.
@@ -96,7 +158,7 @@ func (tx *Tx) OwnAddresses() (map[string]int64, error) {
 	rows, err := all[struct {
 		Address   string
 		AccountID int64
-	}](tx.db.Raw("SELECT address, account_id FROM own_addresses WHERE owner = ?", tx.owner))
+	}](tx.db.Raw("SELECT o.address, o.account_id FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.owner = ? AND a.alive = 1", tx.owner))
 	out := make(map[string]int64, len(rows))
 	for _, r := range rows {
 		out[r.Address] = r.AccountID
@@ -107,7 +169,7 @@ func (tx *Tx) OwnAddresses() (map[string]int64, error) {
 // OwnersOf gives the owners of an address. A system query: it is how incoming
 // mail finds whose it is.
 func (s *Store) OwnersOf(ctx context.Context, address string) ([]int64, error) {
-	return all[int64](s.reader.WithContext(ctx).Raw("SELECT owner FROM own_addresses WHERE address = ?", letter.Address{Email: address}.Key()))
+	return all[int64](s.reader.WithContext(ctx).Raw("SELECT o.owner FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.address = ? AND a.alive = 1", letter.Address{Email: address}.Key()))
 }
 
 // KnownPerson is somebody the owner has written with.

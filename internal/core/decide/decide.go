@@ -61,6 +61,8 @@ type Back struct {
 	PutOff time.Time `json:"putOff,omitzero"`
 	// Person is who did not answer, or who did.
 	Person string `json:"person,omitempty"`
+	// Detail says more: why a letter could not be delivered.
+	Detail string `json:"detail,omitempty"`
 	// Old is the time for which it had been put off, when a letter came first.
 	Old *when.Moment `json:"old,omitempty"`
 }
@@ -183,8 +185,13 @@ type Came struct {
 	Own       bool // from one of the owner's own addresses to somebody else
 	Automatic letter.Automatic
 	From      string
-	// Failed is set for a permanent delivery failure of an own letter.
+	// Failed is set for a permanent delivery failure of an own letter; Detail
+	// says what the mail service says of it.
 	Failed bool
+	Detail string
+	// Quiet is set for a report that needs no decision: that a letter of mine
+	// was read, was delivered, or is still being tried.
+	Quiet bool
 }
 
 // Arrive computes what a letter let in changes on the place of its
@@ -194,7 +201,7 @@ type Came struct {
 func Arrive(s State, c Came) change.List {
 	var out change.List
 	o := s.object()
-	if c.Own {
+	if c.Own || c.Quiet {
 		if s.Place == Nowhere {
 			out.Set(o, "place", s.Place, Archive)
 		}
@@ -207,10 +214,10 @@ func Arrive(s State, c Came) change.List {
 	case Archive:
 		out.Set(o, "place", s.Place, Inbox)
 		if s.Decided > 0 {
-			out.Set(o, "back", s.Back, &Back{Reason: reason(c, BackNew), At: c.At, Person: c.From})
+			out.Set(o, "back", s.Back, c.back(BackNew))
 		}
 	case Later:
-		back := &Back{Reason: reason(c, BackAnswer), At: c.At, Person: c.From}
+		back := c.back(BackAnswer)
 		if s.Return != nil {
 			back.PutOff, back.Old = s.Return.SetAt, &s.Return.When
 		}
@@ -220,18 +227,23 @@ func Arrive(s State, c Came) change.List {
 	case Bin:
 		if !c.Automatic.Is() || c.Failed {
 			out.Set(o, "place", s.Place, Inbox)
-			out.Set(o, "back", s.Back, &Back{Reason: reason(c, BackNew), At: c.At, Person: c.From})
+			out.Set(o, "back", s.Back, c.back(BackNew))
 		}
-	case Inbox, Shallows, Junk:
+	case Inbox:
+		if c.Failed {
+			out.Set(o, "back", s.Back, c.back(BackFailed))
+		}
+	case Shallows, Junk:
 	}
 	return out
 }
 
-func reason(c Came, otherwise BackReason) BackReason {
+// back is why the letter brings a conversation back.
+func (c Came) back(reason BackReason) *Back {
 	if c.Failed {
-		return BackFailed
+		reason = BackFailed
 	}
-	return otherwise
+	return &Back{Reason: reason, At: c.At, Person: c.From, Detail: c.Detail}
 }
 
 // Due computes what the coming of a return's time changes.

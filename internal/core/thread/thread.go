@@ -33,7 +33,11 @@ func FactsOf(l letter.Letter, own []string, received time.Time) Facts {
 	if f.At.IsZero() {
 		f.At = received
 	}
-	for _, id := range slices.Concat([]string{l.MessageID}, l.References, l.InReplyTo) {
+	ids := slices.Concat([]string{l.MessageID}, l.References, l.InReplyTo)
+	if l.Report != nil {
+		ids = append(ids, l.Report.Original)
+	}
+	for _, id := range ids {
 		if id != "" && !slices.Contains(f.IDs, id) {
 			f.IDs = append(f.IDs, id)
 		}

@@ -14,11 +14,29 @@ export interface paths {
         /** The person's accounts */
         get: operations["accounts"];
         put?: never;
-        post?: never;
+        /** One more address */
+        post: operations["new-account"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change an account */
+        patch: operations["edit-account"];
         trace?: never;
     };
     "/api/ahead": {
@@ -260,6 +278,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The latest imports */
+        get: operations["imports"];
+        put?: never;
+        /** Begin an import; its files are uploaded next */
+        post: operations["new-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take in what was uploaded */
+        post: operations["start-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End an import; what was taken in stays */
+        post: operations["stop-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/journal": {
         parameters: {
             query?: never;
@@ -345,6 +415,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letters/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A letter that could not be delivered, to be sent once more */
+        get: operations["again"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/letters/{id}/quote": {
         parameters: {
             query?: never;
@@ -356,6 +443,40 @@ export interface paths {
         get: operations["quote"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{id}/receipt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell the sender that it was read, or don't */
+        post: operations["receipt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start a new conversation from a letter */
+        post: operations["split"];
         delete?: never;
         options?: never;
         head?: never;
@@ -498,6 +619,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/senders/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Load a sender's pictures, or no longer */
+        post: operations["pictures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sent": {
         parameters: {
             query?: never;
@@ -608,6 +746,8 @@ export interface components {
     schemas: {
         Account: {
             address: string;
+            /** @enum {string} */
+            colour: "tide" | "kelp" | "heather" | "lamp" | "buoy" | "deep";
             /** Format: int64 */
             id: number;
             /** @description What the person calls it */
@@ -615,6 +755,8 @@ export interface components {
             name: string;
             /** Format: int64 */
             position: number;
+            /** @enum {string} */
+            shape: "circle" | "square" | "hexagon" | "drop" | "cross" | "bar";
             signature: string;
         };
         Address: {
@@ -643,6 +785,12 @@ export interface components {
              * @description Remote images left out of its HTML
              */
             blocked: number;
+            /** @description Letters that are attached */
+            inside: components["schemas"]["InsideLetter"][];
+            pictures?: boolean;
+            receiptTo?: string[];
+            seal: components["schemas"]["Seal"];
+            spying: components["schemas"]["Spying"];
             text: components["schemas"]["Fold"][];
         };
         Conversation: {
@@ -774,6 +922,18 @@ export interface components {
         };
         "Drop-draftRequest": {
             command: string;
+        };
+        "Edit-accountRequest": {
+            /** @description false lays it aside */
+            alive?: boolean;
+            colour?: string;
+            command: string;
+            label?: string;
+            name?: string;
+            /** Format: int64 */
+            position?: number;
+            shape?: string;
+            signature?: string;
         };
         "Edit-follow-upRequest": {
             command: string;
@@ -907,6 +1067,70 @@ export interface components {
             until?: string;
             words: string;
         };
+        ImportTrouble: {
+            /** Format: int64 */
+            conversation?: number;
+            /** Format: int64 */
+            letter?: number;
+            name: string;
+            subject?: string;
+            what: string;
+        };
+        ImportView: {
+            /** Format: int64 */
+            damaged: number;
+            /**
+             * Format: int64
+             * @description Bytes read so far
+             */
+            done: number;
+            /** Format: date-time */
+            endedAt?: string;
+            /**
+             * Format: int64
+             * @description Its step in the Journal
+             */
+            entry?: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            known: number;
+            /** Format: date-time */
+            madeAt: string;
+            name: string;
+            /** Format: int64 */
+            new: number;
+            /**
+             * Format: int64
+             * @description Files that are no letters
+             */
+            passed: number;
+            /** Format: int64 */
+            read: number;
+            /** Format: int64 */
+            size: number;
+            /** @enum {string} */
+            state: "filling" | "running" | "done" | "stopped" | "failed";
+            trouble?: string;
+            troubles: components["schemas"]["ImportTrouble"][];
+            undone?: boolean;
+        };
+        InsideLetter: {
+            /** Format: date-time */
+            date?: string;
+            from: components["schemas"]["Address"];
+            inside: components["schemas"]["InsideLetter"][];
+            /**
+             * Format: int64
+             * @description Its index among the parts of the letter around it
+             */
+            part: number;
+            /** @description What is attached to it */
+            parts: string[];
+            subject: string;
+            text: components["schemas"]["Fold"][];
+            to: components["schemas"]["Address"][];
+        };
         JournalEntry: {
             actor: string;
             /** Format: date-time */
@@ -942,6 +1166,9 @@ export interface components {
             inAt: string;
             own: boolean;
             parts: components["schemas"]["Part"][];
+            /** @enum {string} */
+            receipt?: "asked" | "sent" | "declined";
+            report?: components["schemas"]["Reported"];
             snippet: string;
             subject: string;
             to: components["schemas"]["Address"][];
@@ -965,6 +1192,19 @@ export interface components {
             on: number[];
             value?: string;
         };
+        "New-accountRequest": {
+            address: string;
+            /** @description false lays it aside */
+            alive?: boolean;
+            colour?: string;
+            command: string;
+            label?: string;
+            name?: string;
+            /** Format: int64 */
+            position?: number;
+            shape?: string;
+            signature?: string;
+        };
         "New-follow-upRequest": {
             command: string;
             /** @description A phrase; empty clears it */
@@ -979,6 +1219,17 @@ export interface components {
             /** @enum {string} */
             status?: "open" | "under-way" | "waiting" | "done" | "dropped";
             title?: string;
+        };
+        "New-importRequest": {
+            command: string;
+            /**
+             * Format: int64
+             * @description Letters newer than this go to the inbox; the others to the archive
+             */
+            inboxDays?: number;
+            name: string;
+            /** @description mbox files are of the mboxo kind */
+            oldQuoting?: boolean;
         };
         None: Record<string, never>;
         OutgoingView: {
@@ -1043,6 +1294,11 @@ export interface components {
             reading?: components["schemas"]["Proposal"];
             trouble?: string;
         };
+        PicturesRequest: {
+            command: string;
+            email: string;
+            load: boolean;
+        };
         Point: {
             /** Format: date-time */
             at: string;
@@ -1060,6 +1316,17 @@ export interface components {
         "Quiet-reminderRequest": {
             command: string;
             until?: string;
+        };
+        ReceiptRequest: {
+            command: string;
+            send: boolean;
+        };
+        Reported: {
+            /** @enum {string} */
+            kind: "failed" | "delayed" | "delivered" | "read" | "not-read";
+            original?: string;
+            reason?: string;
+            recipient?: string;
         };
         Row: {
             accounts: number[];
@@ -1133,6 +1400,11 @@ export interface components {
             conversation?: number;
             writing: components["schemas"]["Writing"];
         };
+        Seal: {
+            by?: string;
+            /** @enum {string} */
+            kind?: "signed" | "encrypted";
+        };
         SearchPage: {
             next?: string;
             problems: string[];
@@ -1192,6 +1464,17 @@ export interface components {
              */
             person?: number;
         };
+        SplitRequest: {
+            command: string;
+        };
+        Spying: {
+            /** Format: int64 */
+            disguised: number;
+            /** Format: int64 */
+            links: number;
+            /** Format: int64 */
+            pictures: number;
+        };
         UndoRequest: {
             command: string;
             /** Format: int64 */
@@ -1208,6 +1491,8 @@ export interface components {
         Waiting: {
             /** @description Subject of an automatic answer */
             away?: string;
+            /** @description The day that it names, offered as a limit */
+            awayUntil?: components["schemas"]["Proposal"];
             /** Format: int64 */
             conversation: number;
             /** Format: int64 */
@@ -1230,10 +1515,11 @@ export interface components {
             /** @description One of the own addresses */
             from: string;
             /** @enum {string} */
-            kind: "answer" | "hand-on" | "new";
+            kind: "answer" | "hand-on" | "new" | "again";
             /** Format: int64 */
             letter?: number;
             quoted?: string;
+            receipt?: boolean;
             /** @description Leave the conversation where it is */
             stay?: boolean;
             subject: string;
@@ -1266,6 +1552,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Account"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "new-account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-accountRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-accountRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */
@@ -1762,6 +2116,130 @@ export interface operations {
             };
         };
     };
+    imports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "new-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-importRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "start-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "stop-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     journal: {
         parameters: {
             query?: {
@@ -1919,6 +2397,37 @@ export interface operations {
             };
         };
     };
+    again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Writing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     quote: {
         parameters: {
             query?: {
@@ -1939,6 +2448,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    receipt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiptRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    split: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */
@@ -2200,6 +2779,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SearchPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    pictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PicturesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

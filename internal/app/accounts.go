@@ -1,0 +1,132 @@
+package app
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// AccountFields are the fields of an account that can be set; nil leaves one.
+type AccountFields struct {
+	Name, Label, Signature, Colour, Shape *string
+	Position                              *int
+	// Alive lays an account aside, or takes it up again.
+	Alive *bool
+}
+
+// maxSignature bounds a signature, in characters.
+const maxSignature = 4000
+
+// NewAccount makes an account for an address of the owner's.
+func (a *App) NewAccount(ctx context.Context, owner int64, command, address string, f AccountFields) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "account", Title: "New account " + address}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		checked, err := letter.CheckAddress(address)
+		if err != nil {
+			return Decided{}, problem("%v. No account was made.", err)
+		}
+		accounts, err := s.Accounts()
+		if err != nil {
+			return Decided{}, err
+		}
+		if slices.ContainsFunc(accounts, func(x store.Account) bool { return strings.EqualFold(x.Address, checked.Email) }) {
+			return Decided{}, problem("%s is one of your accounts already.", checked.Email)
+		}
+		made := store.Account{Address: checked.Email, Name: accounts[0].Name, Label: checked.Email, Position: len(accounts)}
+		if f.Name != nil && strings.TrimSpace(*f.Name) != "" {
+			made.Name = strings.TrimSpace(*f.Name)
+		}
+		id, err := s.AddAccount(made, false)
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		changes.Set(change.Object{Kind: "account", ID: id}, "alive", false, true)
+		if err := s.apply(changes); err != nil {
+			return Decided{}, err
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.editAccount(id, f)
+	})
+}
+
+// EditAccount changes an account.
+func (a *App) EditAccount(ctx context.Context, owner int64, command string, id int64, f AccountFields) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "account"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		err := s.editAccount(id, f)
+		return Decided{Entry: s.id, Title: s.title}, err
+	})
+}
+
+func (s *step) editAccount(id int64, f AccountFields) error {
+	account, alive, err := s.Account(id)
+	if err != nil {
+		return problem("That account is no longer there.")
+	}
+	if s.title == "" {
+		s.title = "Changed the account " + account.Address
+	}
+	if f.Name != nil && strings.TrimSpace(*f.Name) == "" {
+		return problem("An account needs a name: it stands on the letters that you send.")
+	}
+	if f.Signature != nil && len([]rune(*f.Signature)) > maxSignature {
+		return problem("The signature is longer than %d characters. It was not changed.", maxSignature)
+	}
+	if f.Colour != nil && !slices.Contains(store.Colours, *f.Colour) || f.Shape != nil && !slices.Contains(store.Shapes, *f.Shape) {
+		return problem("There is no such colour or shape.")
+	}
+	if f.Alive != nil && !*f.Alive {
+		accounts, err := s.Accounts()
+		if err != nil {
+			return err
+		}
+		if len(accounts) == 1 {
+			return problem("This is your last account. Ebbe needs one.")
+		}
+		s.title = "Laid the account " + account.Address + " aside"
+	}
+	var changes change.List
+	o := account.Object()
+	set := func(field, was string, now *string) {
+		if now != nil {
+			changes.Set(o, field, was, strings.TrimRight(*now, " \t\n"))
+		}
+	}
+	set("name", account.Name, f.Name)
+	set("label", account.Label, f.Label)
+	set("signature", account.Signature, f.Signature)
+	set("colour", account.Colour, f.Colour)
+	set("shape", account.Shape, f.Shape)
+	if f.Alive != nil {
+		changes.Set(o, "alive", alive, *f.Alive)
+	}
+	if err := s.apply(changes); err != nil || f.Position == nil {
+		return err
+	}
+	return s.moveAccount(id, *f.Position)
+}
+
+// moveAccount gives an account a place among the others; the first is the
+// usual one to write from.
+func (s *step) moveAccount(id int64, to int) error {
+	accounts, err := s.Accounts()
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(accounts, func(a store.Account) bool { return a.ID == id })
+	if at < 0 {
+		return nil
+	}
+	moved := accounts[at]
+	rest := slices.Delete(slices.Clone(accounts), at, at+1)
+	order := slices.Insert(rest, min(max(to, 0), len(rest)), moved)
+	var changes change.List
+	for i, a := range order {
+		changes.Set(a.Object(), "position", a.Position, i)
+	}
+	return s.apply(changes)
+}

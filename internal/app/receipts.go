@@ -1,0 +1,111 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// How a sender's wish to be told that a letter was read stands.
+const (
+	ReceiptAsked    = "asked"
+	ReceiptSent     = "sent"
+	ReceiptDeclined = "declined"
+)
+
+// Receipt answers the wish of a sender to be told that a letter was read
+// (RFC 8098), or declines it. Nothing is ever sent without this.
+func (a *App) Receipt(ctx context.Context, owner int64, command string, letterID int64, send bool) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "receipt", Title: "No receipt sent"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		row, err := s.Letter(letterID)
+		if err != nil || row.InAt.IsZero() {
+			return Decided{}, problem("That letter is no longer there.")
+		}
+		if row.Receipt != ReceiptAsked {
+			return Decided{}, problem("That letter asks for no receipt, or has had its answer.")
+		}
+		var changes change.List
+		o := change.Object{Kind: "letter", ID: row.ID}
+		s.news.add("conversation", row.Conversation)
+		if !send {
+			changes.Set(o, "receipt", row.Receipt, ReceiptDeclined)
+			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		}
+		id, err := s.writeReceipt(row)
+		if err != nil {
+			return Decided{}, err
+		}
+		changes.Set(o, "receipt", row.Receipt, ReceiptSent)
+		changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+		s.title = "Told " + row.From.Display() + " that the letter was read"
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// writeReceipt puts a receipt into the outbox. Its envelope names no sender,
+// so that nothing ever answers it (RFC 8098, 2.1).
+func (s *step) writeReceipt(row store.Letter) (int64, error) {
+	raw, err := s.Original(row.ID)
+	if err != nil {
+		return 0, err
+	}
+	l := letter.Parse(raw)
+	accounts, err := s.Accounts()
+	if err != nil {
+		return 0, err
+	}
+	own := make([]string, 0, len(accounts))
+	for _, a := range accounts {
+		own = append(own, letter.Address{Email: a.Address}.Key())
+	}
+	from := letter.Answer(l, own, false).From
+	var account store.Account
+	for _, a := range accounts {
+		if strings.EqualFold(a.Address, from) {
+			account = a
+		}
+	}
+	_, domain, _ := strings.Cut(account.Address, "@")
+	r := letter.Receipt{
+		MessageID: strings.ToLower(rand.Text()) + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: l.ReceiptTo, At: s.at, Of: l,
+	}
+	bytes, err := r.Bytes()
+	if err != nil {
+		return 0, err
+	}
+	var to []string
+	for _, a := range l.ReceiptTo {
+		to = append(to, a.Email)
+	}
+	return s.AddOutgoing(store.Outgoing{
+		AccountID: account.ID, Conversation: row.Conversation, MessageID: r.MessageID, Recipients: to,
+		Subject: "Receipt of “" + shorten(row.Subject, 60) + "”", SendAt: s.at.Add(s.app.SendDelay),
+	}, store.Pack(bytes), s.at)
+}
+
+// PicturesOf settles whether the remote pictures of a sender's letters are
+// loaded.
+func (a *App) PicturesOf(ctx context.Context, owner int64, command, email string, load bool) (Decided, error) {
+	title := "Pictures from " + email + " are loaded from now on"
+	if !load {
+		title = "Pictures from " + email + " are no longer loaded"
+	}
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "pictures", Title: title}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		sender, err := s.Sender(email)
+		if err == nil && sender.ID == 0 {
+			sender, err = s.AddSender(email)
+		}
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		changes.Set(sender.Object(), "pictures", sender.Pictures, load)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
