@@ -5,10 +5,12 @@ package app
 
 import (
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 	"sync"
 	"time"
 
@@ -39,6 +41,8 @@ type App struct {
 	// Hook is called at named points between the steps of a change; tests let
 	// the process die there.
 	Hook func(point string)
+	// NewID makes the left half of a Message-ID that nobody can guess.
+	NewID func() string
 	// SendDelay is how long a letter waits in the outbox, to be undone.
 	SendDelay time.Duration
 
@@ -51,7 +55,7 @@ type App struct {
 
 // New makes an App with the usual settings.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
-	return &App{Store: s, Clock: clock, Log: log, SendDelay: 10 * time.Second, wake: make(chan struct{}, 1)}
+	return &App{Store: s, Clock: clock, Log: log, SendDelay: 10 * time.Second, NewID: func() string { return strings.ToLower(rand.Text()) }, wake: make(chan struct{}, 1)}
 }
 
 // Now is the time by the App's clock, in UTC.
@@ -101,6 +105,7 @@ type step struct {
 	final bool // can't be undone
 	// importing lets letters join without steps of their own.
 	importing bool
+	own       map[string]int64 // see addresses
 	changed   bool
 	news      news
 }

@@ -25,13 +25,19 @@ type Incoming struct {
 	To     string
 	Source string
 	Raw    []byte
-	At     time.Time
+	// Read is the letter, where it was parsed already; nil elsewhere.
+	Read *letter.Letter
+	At   time.Time
 }
 
 // Receive takes a letter in, once: the same bytes for the same account again
 // change nothing. When it returns without error the letter is safe.
 func (a *App) Receive(ctx context.Context, in Incoming) error {
-	l := letter.Parse(in.Raw)
+	if in.Read == nil {
+		l := letter.Parse(in.Raw)
+		in.Read = &l
+	}
+	l := *in.Read
 	sum := sha256.Sum256(in.Raw)
 	cmd := Command{
 		ID:    "arrival:" + in.Source + ":" + hex.EncodeToString(sum[:12]) + ":" + strings.ToLower(in.To),
@@ -51,6 +57,10 @@ type stored struct {
 	l     letter.Letter
 	row   store.Letter
 	facts thread.Facts
+	// fresh tells that it was stored in this step and never held; accounts are
+	// then those at which it arrived.
+	fresh    bool
+	accounts []int64
 }
 
 // describe works out what is stored of a letter.
@@ -96,7 +106,7 @@ func ownKeys(own map[string]int64) []string {
 }
 
 func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
-	addresses, err := s.OwnAddresses()
+	addresses, err := s.addresses()
 	if err != nil {
 		return 0, err
 	}
@@ -115,28 +125,36 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		return 0, err
 	}
 	held := hold.Covers(in.At) && !st.row.Own && !failed
-	p := store.Pack(in.Raw)
 	known, err := s.knownLetter(st)
 	if err != nil {
 		return 0, err
 	}
+	arrival := store.Arrival{LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, Held: held, InAt: in.At}
+	p := store.Pack(in.Raw)
 	if known == 0 {
-		if known, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
+		if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
 			return 0, err
 		}
+		arrival.LetterID, st.fresh = st.id, !held
+		if account != 0 {
+			st.accounts = []int64{account}
+		}
+		_, err = s.AddArrival(arrival, p.Kept())
+	} else {
+		st.id = known
+		_, err = s.AddArrival(arrival, p)
 	}
-	st.id = known
-	if _, err := s.AddArrival(store.Arrival{
-		LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, Held: held, InAt: in.At,
-	}, p); err != nil {
-		return 0, err
-	}
-	before, err := s.Letter(known)
 	if err != nil {
 		return 0, err
 	}
-	if !before.InAt.IsZero() { // let in before: only one more arrival
-		return known, s.noteAccount(before, account)
+	if known != 0 {
+		before, err := s.Letter(known)
+		if err != nil {
+			return 0, err
+		}
+		if !before.InAt.IsZero() { // let in before: only one more arrival
+			return known, s.noteAccount(before, account)
+		}
 	}
 	convs, err := s.ConversationsByID(st.facts.IDs)
 	if err != nil {
@@ -147,10 +165,21 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	}
 	s.app.hook("receive.before-commit")
 	if held {
-		s.news.add("gate", known)
-		return known, nil
+		s.news.add("gate", st.id)
+		return st.id, nil
 	}
-	return known, s.letIn(st, time.Time{})
+	return st.id, s.letIn(st, time.Time{})
+}
+
+// addresses are the own addresses with their accounts, read once in a step.
+func (s *step) addresses() (map[string]int64, error) {
+	if s.own == nil {
+		var err error
+		if s.own, err = s.OwnAddresses(); err != nil {
+			return nil, err
+		}
+	}
+	return s.own, nil
 }
 
 // knownLetter finds the letter of which this is another copy: by identity, or
@@ -183,9 +212,14 @@ func (s *step) letIn(st stored, round time.Time) error {
 			return err
 		}
 	}
-	accounts, err := s.ArrivalAccounts(st.id)
-	if err != nil {
-		return err
+	accounts := st.accounts
+	if !st.fresh {
+		if accounts, err = s.ArrivalAccounts(st.id); err != nil {
+			return err
+		}
+		if err := s.LetArrivalsIn(st.id, s.at); err != nil {
+			return err
+		}
 	}
 	if err := s.LetIn(st.id, conversation, s.at); err != nil {
 		return err
@@ -201,7 +235,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err := s.meet(st); err != nil {
 		return err
 	}
-	row, err := s.Conversation(conversation)
+	row, err := s.Bare(conversation)
 	if err != nil {
 		return err
 	}

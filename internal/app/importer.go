@@ -258,7 +258,7 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 		return 0, false, err
 	}
 	arrival.LetterID = p.id
-	if _, err := s.AddArrival(arrival, p.packed); err != nil {
+	if _, err := s.AddArrival(arrival, p.packed.Kept()); err != nil {
 		return 0, false, err
 	}
 	conversation, _, err := s.place(p.stored)

@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"crypto/rand"
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -72,7 +71,7 @@ func (s *step) writeReceipt(row store.Letter) (int64, error) {
 	}
 	_, domain, _ := strings.Cut(account.Address, "@")
 	r := letter.Receipt{
-		MessageID: strings.ToLower(rand.Text()) + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: l.ReceiptTo, At: s.at, Of: l,
+		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: l.ReceiptTo, At: s.at, Of: l,
 	}
 	bytes, err := r.Bytes()
 	if err != nil {

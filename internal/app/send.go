@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -218,7 +217,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 		out.Text = strings.TrimRight(w.Text, "\n") + "\n\n" + w.Quoted
 	}
 	_, domain, _ := strings.Cut(account.Address, "@")
-	out.MessageID = strings.ToLower(rand.Text()) + "@" + domain
+	out.MessageID = s.app.NewID() + "@" + domain
 	if w.Kind == "new" || w.Letter == 0 {
 		return out, account.ID, nil
 	}
@@ -337,7 +336,7 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 	if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
 		return err
 	}
-	if _, err := s.AddArrival(store.Arrival{LetterID: st.id, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.at, InAt: s.at}, p); err != nil {
+	if _, err := s.AddArrival(store.Arrival{LetterID: st.id, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.at, InAt: s.at}, p.Kept()); err != nil {
 		return err
 	}
 	if !st.row.Own { // to me alone: it will arrive as a note to self

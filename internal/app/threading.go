@@ -23,7 +23,7 @@ func (s *step) place(st stored) (conversation int64, bySubject bool, err error) 
 	if found, err = s.oneOfEachFamily(st, found); err != nil {
 		return 0, false, err
 	}
-	addresses, err := s.OwnAddresses()
+	addresses, err := s.addresses()
 	if err != nil {
 		return 0, false, err
 	}

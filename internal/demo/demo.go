@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strconv"
@@ -10,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // Demo is what the demo bar does.
@@ -53,6 +55,9 @@ func (d *Demo) MoveClock(ctx context.Context, to string) error {
 	default:
 		return fmt.Errorf("the clock can't be moved to %q", to)
 	}
+	if err := Foresee(ctx, d.app.Store, target); err != nil {
+		return err
+	}
 	if err := clock.Set(ctx, target); err != nil {
 		return err
 	}
@@ -62,6 +67,46 @@ func (d *Demo) MoveClock(ctx context.Context, to string) error {
 	d.app.Wake()
 	d.app.TellAll()
 	return nil
+}
+
+// foreseen is how many days of letters lie in the post bag ahead of the clock.
+const foreseen = 8
+
+const foreseenFact = "demo letters foreseen until"
+
+// Foresee puts the letters of the days to come into the post bag, so that
+// people keep writing, and newsletters and alarms keep coming, as the clock
+// moves. Letters that would have come already are left out.
+func Foresee(ctx context.Context, s *store.Store, now time.Time) error {
+	c := calendar()
+	from := today
+	if text, err := s.Fact(ctx, foreseenFact); err != nil {
+		return err
+	} else if t, err := time.Parse(time.DateOnly, text); err == nil {
+		from = when.Date{Year: t.Year(), Month: t.Month(), Day: t.Day()}
+	}
+	until := c.Today(now).Add(foreseen)
+	for d := from; d.Before(until); d = d.Add(1) {
+		for _, a := range everyday(d) {
+			a.at = c.Instant(d, when.Minute(a.minute))
+			if !a.at.After(now) {
+				continue
+			}
+			raw, err := a.bytes(int64(a.minute))
+			if err != nil {
+				return err
+			}
+			to, err := json.Marshal([]string{a.to.Email})
+			if err != nil {
+				return err
+			}
+			if err := s.Bag(ctx, store.Bagged{Due: a.at, Sender: a.from.Email, Recipients: string(to), Data: raw}); err != nil {
+				return err
+			}
+		}
+		from = d.Add(1)
+	}
+	return s.SetFact(ctx, foreseenFact, from.String())
 }
 
 const sentInFact = "demo letters sent in"

@@ -59,19 +59,19 @@ var walkIns = []message{
 
 // pattern is a kind of letter that comes again and again.
 type pattern struct {
-	from     letter.Address
-	to       letter.Address
-	subject  string
-	texts    []string
-	per      int // in a hundred letters, about
-	list     bool
-	html     bool
-	remote   bool
-	auto     string
-	files    []string
-	fates    string // one letter a fate, drawn evenly: see world.go
-	replies  string // what Ines answers
-	oldStyle bool
+	from    letter.Address
+	to      letter.Address
+	subject string
+	texts   []string
+	per     int // in a hundred letters, about
+	list    bool
+	html    bool
+	remote  bool
+	auto    string
+	files   []string
+	fates   string // one letter a fate, drawn evenly: see world.go
+	replies string // what Ines answers
+	style   string
 }
 
 var patterns = []pattern{
@@ -92,7 +92,50 @@ var patterns = []pattern{
 	{from: signe, to: private, subject: "Sunday", texts: []string{"Are you coming on Sunday? S.", "Look what I found in the attic. S."}, per: 3, files: []string{"attic.png"}, fates: "ada", replies: "Of course."},
 	{from: choir, to: private, subject: "Rehearsal on {day}", texts: []string{"Dear all,\n\nwe meet at 19:00 on {day}. Bring a pencil.\n\nKai"}, per: 3, fates: "dd"},
 	{from: prize, to: ines, subject: "Your award no. {n}", texts: []string{"You were chosen! Answer at once to claim award {n}."}, per: 3, html: true, remote: true, fates: "j"},
-	{from: person("Søren Ågård", "soren@agard-planter.example"), to: ines, subject: "Prøver på {plant}", texts: []string{"Kære Ines,\n\njeg sender tre prøver på {plant} i morgen. Kan du bekræfte, at de er kommet?\n\nSøren Ågård"}, per: 2, oldStyle: true, fates: "ad", replies: "They have come, thank you."},
+	{from: person("Søren Ågård", "soren@agard-planter.example"), to: ines, subject: "Prøver på {plant}", texts: []string{"Kære Ines,\n\njeg sender tre prøver på {plant} i morgen. Kan du bekræfte, at de er kommet?\n\nSøren Ågård"}, per: 2, style: "latin", fates: "ad", replies: "They have come, thank you."},
+}
+
+// More patterns, whose letters are written in other ways.
+func init() {
+	patterns = append(patterns,
+		pattern{from: person("Aoi Tanaka", "aoi@midori-teien.example"), to: ines, subject: "苔の庭 {n}", texts: []string{"Ines 様\n\n苔の標本を{n}点お送りしました。届きましたらお知らせください。\n\n田中"}, per: 1, style: "japanese", fates: "ad", replies: "They have come, thank you."},
+		pattern{from: person("Ирина Соколова", "irina@botsad-sever.example"), to: ines, subject: "Семена: список {n}", texts: []string{"Здравствуйте, Инес!\n\nВысылаю список семян номер {n}. Подтвердите, пожалуйста, получение.\n\nИрина"}, per: 1, style: "cyrillic", fates: "adf", replies: "Thank you, it has come."},
+		pattern{from: person("Zoë Bäcker", "zoe@baecker-erden.example"), to: ines, subject: "Lieferung {n} – Torfersatz", texts: []string{"Hallo Ines,\n\ndie Lieferung {n} kommt am Freitag. „Grün“ kostet jetzt 12 € je Sack. Passt das?\n\nZoë"}, per: 2, style: "western", fates: "adf", replies: "Yes, that is fine."},
+		pattern{from: tove, to: ines, subject: "Guides’ meeting {n}", texts: []string{"Hi Ines,\n\nI have put the guides’ meeting into the calendar. Can you come?\n\nTove"}, per: 2, style: "invite", fates: "add", replies: "I will be there."},
+		pattern{from: lise, to: ines, subject: "Accepted: planting plan {n}", texts: []string{"Lise Bo has accepted."}, per: 3, style: "accept", fates: "d"},
+		pattern{from: henrik, to: ines, subject: "Accepted: boiler check {n}", texts: []string{"Henrik Aas has accepted."}, per: 2, style: "accept", fates: "d"},
+		pattern{from: lise, to: ines, subject: "Fwd: labels {n}", texts: []string{"Ines, see the printer’s letter below. Shall I order?\n\nLise"}, per: 2, style: "forward", fates: "adl", replies: "Yes, order them."},
+		pattern{from: anton, to: ines, subject: "Statement {n}", texts: []string{"Dear Ines,\n\nplease confirm the balance of account {n} by {day}.\n\nAnton Rask"}, per: 2, style: "certified", fates: "adu", replies: "Confirmed."},
+		pattern{from: person("Per Hauge", "per@hauge-fjell.example"), to: ines, subject: "Alpine seed {n}", texts: []string{"Hello Ines,\n\nthe alpine seed is sorted. Do you want lot {n}?\n\nPer"}, per: 2, style: "signed", fates: "ad", replies: "Yes, please."},
+		pattern{from: journal, to: ines, subject: "Under glass, extra {n}", texts: []string{"A winter offer for readers of Under glass, and a word on {plant}."}, per: 5, style: "tracked", fates: "bbd"},
+		pattern{from: person("Meter", "meter@island-water.example"), to: ines, subject: "", texts: []string{"Meter {n}: {t} cubic metres."}, per: 2, style: "bare", fates: "dd"},
+		pattern{from: person("Gate", "gate@norrholm.example"), to: ines, subject: "East gate opened", texts: []string{"The east gate was opened with code {n}."}, per: 2, style: "future", fates: "d"},
+		pattern{from: person("Old Scanner", "scan@norrholm.example"), to: ines, subject: "Scan {n}", texts: []string{"The scan {n} is on the shared disk, in the folder of {day}."}, per: 1, style: "false", fates: "d"},
+		pattern{from: henrik, to: ines, subject: "Measurements {n}", texts: []string{"Night and day for house 3 are attached.\n\nHenrik"}, per: 2, style: "odd-name", fates: "df"},
+		pattern{from: director, to: ines, subject: "Read this: {day}", texts: []string{"Ines, please read the minutes of {day} before you come.\n\nThe director"}, per: 1, style: "receipt", fates: "d"},
+	)
+}
+
+// copies are who else gets much of Ines's mail.
+var copies = []letter.Address{tove, henrik}
+
+// writers are who writes in the long conversations.
+var writers = map[string]letter.Address{"T": tove, "L": lise, "H": henrik, "M": maren, "B": bram, "O": oda, "V": vera, "S": signe}
+
+var threads = []thread{
+	{"Where to put the cactus bench", []string{"L", "H", "T"}, []string{"The cactus bench blocks the wheelchairs. Where could it go?", "South wall, I would say. It is dry there.", "The south wall has the pipe. What about the porch?", "The porch is too dark from November on.", "Then the south wall, thirty centimetres off the pipe."}, 55, 14},
+	{"Bromeliad loan: the papers", []string{"B", "L"}, []string{"Dear Ines, which of the plants need their own papers?", "Numbers 4, 9 and 12. I have the old forms.", "The old forms are no longer taken. Can you print the new ones?", "Printed. Who signs for the garden?"}, 50, 12},
+	{"Winter opening hours", []string{"T", "V", "O"}, []string{"Shall we close at three from December on?", "Then the café needs to close at half past two.", "Two schools have asked for three o’clock.", "Let us keep four o’clock on Thursdays only."}, 45, 11},
+	{"Glazing: which side first", []string{"M", "H"}, []string{"We could begin on the south or the west. What do you prefer?", "West first, the lemons stand in the south.", "Then we need the scaffold a week earlier.", "That is possible if the gate is free."}, 40, 13},
+	{"New name for the fern house", []string{"L", "T", "H", "O"}, []string{"“The Green Room”?", "Too much like a theatre.", "“Understorey”?", "Nobody can spell it.", "“Fern house” is a name too.", "Then it stays."}, 36, 12},
+	{"Seed exchange with the south", []string{"L", "H"}, []string{"They offer forty kinds against our thirty.", "Can we keep the cold chain?", "With two boxes, yes. I asked the carrier.", "Then let us take the first twenty."}, 33, 10},
+	{"Mother’s seventieth: who brings what", []string{"S"}, []string{"I bring the cake. You the flowers?", "And who brings the chairs?", "Uncle has twelve chairs.", "We are twenty-three."}, 30, 9},
+	{"The otters again", []string{"H", "T", "L"}, []string{"The otters have eaten nine carp.", "A net over the pond?", "A net looks ugly on the photographs.", "A dog, then.", "No dog."}, 27, 12},
+	{"Lights along the west path", []string{"T", "H"}, []string{"Four lamps are out along the west path.", "Two are the fuse, two the cable.", "The electrician can come on Thursday.", "He needs the plan of 1994."}, 22, 9},
+	{"Plant fair: who stands where", []string{"V", "L", "T", "O"}, []string{"We would like the corner by the gate again.", "The corner has no power.", "There is a cable from the shop.", "Then the corner it is."}, 19, 11},
+	{"The talk on mosses", []string{"L", "O"}, []string{"Would forty minutes be too long for the talk?", "Thirty, and ten for questions.", "Can the children touch them?", "Some of them."}, 14, 8},
+	{"Frost damage in house 2", []string{"H", "L"}, []string{"Six trays are gone, the rest will live.", "Which six?", "Begonias, all of them.", "I will sow again in January."}, 9, 7},
+	{"Gate code for the drivers", []string{"B", "T"}, []string{"The driver’s code did not work this morning.", "It was changed on Friday, I send the new one.", "Thank you, it works."}, 6, 6},
 }
 
 var (

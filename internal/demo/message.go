@@ -2,13 +2,11 @@ package demo
 
 import (
 	"bytes"
-	"encoding/base64"
 	"fmt"
 	"html"
 	"image"
 	"image/color"
 	"image/png"
-	"net/mail"
 	"strings"
 	"time"
 
@@ -20,7 +18,10 @@ import (
 // message is a letter of the demo, before it is written as MIME.
 type message struct {
 	id       string // makes the Message-ID; answers name it
-	answers  string // id of the letter that it answers
+	answers  string // Message-ID of the letter that it answers
+	refs     []string
+	bounced  string // whom a letter could not be delivered to, in a report
+	style    string // how it is written: see written; "" for the usual way
 	from, to letter.Address
 	cc       []letter.Address
 	subject  string
@@ -41,6 +42,9 @@ func messageID(id string, from letter.Address) string {
 
 // bytes writes the letter; the seed makes its boundaries.
 func (m message) bytes(seed int64) ([]byte, error) {
+	if write, ok := written[m.style]; ok {
+		return write(m), nil
+	}
 	b := enmime.Builder().RandSeed(seed).From(m.from.Name, m.from.Email).To(m.to.Name, m.to.Email).
 		Subject(m.subject).Date(m.at).Header("Message-Id", "<"+messageID(m.id, m.from)+">").Text([]byte(m.text))
 	for _, c := range m.cc {
@@ -48,6 +52,9 @@ func (m message) bytes(seed int64) ([]byte, error) {
 	}
 	if m.answers != "" {
 		b = b.Header("In-Reply-To", "<"+m.answers+">").Header("References", "<"+m.answers+">")
+	}
+	if n := len(m.refs); n > 0 {
+		b = b.Header("In-Reply-To", "<"+m.refs[n-1]+">").Header("References", "<"+strings.Join(m.refs, "> <")+">")
 	}
 	if m.list {
 		b = b.Header("List-Id", "<"+strings.ReplaceAll(m.from.Email, "@", ".")+">").
@@ -160,14 +167,3 @@ func drawing(seed int64) []byte {
 }
 
 func abs(x float64) float64 { return max(x, -x) }
-
-// latin is a letter in an old charset, with encoded words, as some programs
-// still send them.
-func latin(m message) []byte {
-	body := base64.StdEncoding.EncodeToString([]byte(strings.NewReplacer("ø", "\xf8", "å", "\xe5", "ö", "\xf6", "é", "\xe9", "’", "'").Replace(m.text)))
-	from := (&mail.Address{Name: m.from.Name, Address: m.from.Email}).String()
-	return fmt.Appendf(nil, "From: %s\r\nTo: %s\r\nSubject: =?iso-8859-1?Q?%s?=\r\nDate: %s\r\nMessage-ID: <%s>\r\nMIME-Version: 1.0\r\n"+
-		"Content-Type: text/plain; charset=iso-8859-1\r\nContent-Transfer-Encoding: base64\r\n\r\n%s\r\n",
-		from, m.to.Email, strings.NewReplacer("ø", "=F8", "å", "=E5", "ö", "=F6", "é", "=E9", " ", "_").Replace(m.subject),
-		m.at.Format(time.RFC1123Z), messageID(m.id, m.from), body)
-}

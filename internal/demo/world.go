@@ -48,6 +48,9 @@ func Fill(ctx context.Context, file string, out io.Writer) error {
 		_ = s.Close()
 		return err
 	}
+	if err := Foresee(ctx, s, calendar().Instant(today, when.At(8, 20))); err != nil {
+		return err
+	}
 	if err := s.SetClockOffset(ctx, time.Until(calendar().Instant(today, when.At(8, 20)))); err != nil {
 		return err
 	}
@@ -62,30 +65,21 @@ func Fill(ctx context.Context, file string, out io.Writer) error {
 // letters. The same store content comes out each time.
 func Live(ctx context.Context, s *store.Store) (int, error) {
 	c := calendar()
-	first := today.Add(-22) // three weeks before, a Monday
 	clock := clockwork.NewFakeClockAt(c.Instant(first, when.At(6, 0)))
 	owner, err := s.AddPerson(ctx, store.Person{Name: ines.Name, SignIn: ines.Email, Zone: zoneName}, accounts, clock.Now())
 	if err != nil {
 		return 0, err
 	}
-	w := &world{
-		ctx: ctx, app: app.New(s, clock, slog.New(slog.DiscardHandler)), clock: clock, owner: owner, cal: c,
-		// A fixed seed: the world is the same each time.
-		rand: rand.New(rand.NewPCG(7, 11)), //nolint:gosec
-	}
-	w.app.Sender = nowhere{}
+	w := &world{ctx: ctx, app: app.New(s, clock, slog.New(slog.DiscardHandler)), clock: clock, owner: owner, cal: c, rand: dice(first, "life")}
+	w.app.Sender = w
+	w.app.NewID = w.newID
 	for day := first; !today.Before(day); day = day.Add(1) {
 		if err := w.live(day); err != nil {
-			return w.letters, err
+			return w.letters, fmt.Errorf("%s: %w", day, err)
 		}
 	}
 	return w.letters, w.finish()
 }
-
-// nowhere takes letters while the world is made; nobody answers them.
-type nowhere struct{}
-
-func (nowhere) Send(context.Context, string, []string, []byte) error { return nil }
 
 type world struct {
 	ctx     context.Context
@@ -97,42 +91,73 @@ type world struct {
 	letters int
 	steps   int
 	fates   map[string]fate // by Message-ID, for the next sitting
+	coming  []coming        // answers under way, in the order in which they come
+	nothing time.Time       // until then nothing falls due
 }
 
-// fate is what Ines does with a letter.
-type fate struct {
-	kind    byte
-	replies string
+// coming is an answer of a correspondent that is under way.
+type coming struct {
+	at  time.Time
+	to  string
+	raw []byte
+}
+
+// Send takes what Ines writes; her correspondents answer it.
+func (w *world) Send(_ context.Context, _ string, to []string, raw []byte) error {
+	for _, recipient := range to {
+		for _, c := range (Correspondents{}).Answer(recipient, letter.Parse(raw), w.clock.Now()) {
+			w.coming = append(w.coming, coming{w.clock.Now().Add(c.After), c.To, c.Raw})
+		}
+	}
+	slices.SortStableFunc(w.coming, func(a, b coming) int { return a.at.Compare(b.at) })
+	return nil
+}
+
+// newID makes ids that are the same each time.
+func (w *world) newID() string {
+	w.steps++
+	return fmt.Sprintf("demo%08d", w.steps)
 }
 
 // until moves the clock and lets happen what falls due.
 func (w *world) until(d when.Date, m int) error {
 	t := w.cal.Instant(d, when.Minute(m))
+	for len(w.coming) > 0 && !w.coming[0].at.After(t) {
+		c := w.coming[0]
+		w.coming = w.coming[1:]
+		if err := w.at(c.at); err != nil {
+			return err
+		}
+		w.letters++
+		if err := w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: c.to, Source: "smtp", Raw: c.raw, At: w.clock.Now()}); err != nil {
+			return err
+		}
+	}
+	return w.at(t)
+}
+
+// at moves the clock forward and lets happen what falls due. Where nothing
+// can have fallen due, nothing is asked.
+func (w *world) at(t time.Time) error {
 	if t.After(w.clock.Now()) {
 		w.clock.Advance(t.Sub(w.clock.Now()))
 	}
-	_, err := w.app.RunDue(w.ctx)
+	if t.Before(w.nothing) {
+		return nil
+	}
+	next, err := w.app.RunDue(w.ctx)
+	w.nothing = next
 	return err
 }
 
 // command makes ids that are the same each time.
-func (w *world) command() string {
-	w.steps++
-	return fmt.Sprintf("demo-command-%d", w.steps)
-}
-
-type arrival struct {
-	message
-	minute int
-	fate   fate
-	latin  bool
-}
+func (w *world) command() string { return "demo-command-" + w.newID() }
 
 // live lets one day pass: letters come with the rhythm of an office, and are
 // decided in three sittings.
 func (w *world) live(d when.Date) error {
 	w.fates = map[string]fate{}
-	letters := w.lettersOf(d)
+	letters := write(d, w.lettersOf(d))
 	sittings := []int{8*60 + 45, 13*60 + 5, 16*60 + 40}
 	if d == today {
 		sittings = nil
@@ -160,6 +185,16 @@ func (w *world) evening(d when.Date) error {
 	if d != today.Add(-1) {
 		return nil
 	}
+	if err := w.until(d, 17*60+5); err != nil {
+		return err
+	}
+	if _, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: w.command(), Writing: app.Writing{
+		Kind: "new", From: ines.Email, To: []string{lars.String()}, Subject: "Worksheet for the 8th", Receipt: true,
+		Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n",
+	}}); err != nil {
+		return err
+	}
+	w.nothing = time.Time{}
 	if err := w.until(d, 23*60); err != nil {
 		return err
 	}
@@ -169,15 +204,8 @@ func (w *world) evening(d when.Date) error {
 
 func (w *world) lettersOf(d when.Date) []arrival {
 	var out []arrival
-	count := 36 + w.rand.IntN(12)
-	if day := d.Weekday(); day == time.Saturday || day == time.Sunday {
-		count = 6
-	}
-	if d == today {
-		count = 0
-	}
-	for i := range count {
-		out = append(out, w.draw(d, i))
+	if d != today {
+		out = everyday(d)
 	}
 	for i, c := range currents {
 		if d == w.workday(c.days) {
@@ -202,60 +230,35 @@ func (w *world) workday(n int) when.Date {
 	return d
 }
 
-// draw makes one everyday letter.
-func (w *world) draw(d when.Date, i int) arrival {
-	total := 0
-	for _, p := range patterns {
-		total += p.per
-	}
-	at := w.rand.IntN(total)
-	p := patterns[0]
-	for _, p = range patterns {
-		if at -= p.per; at < 0 {
-			break
-		}
-	}
-	fill := strings.NewReplacer("{n}", fmt.Sprint(20+w.rand.IntN(80)), "{k}", fmt.Sprint(1+w.rand.IntN(6)), "{t}", fmt.Sprintf("%.1f", 7+3*w.rand.Float64()),
-		"{day}", dayNames[w.rand.IntN(len(dayNames))], "{plant}", plants[w.rand.IntN(len(plants))])
-	m := message{
-		id: fmt.Sprintf("%s-%d", d, i), from: p.from, to: p.to, subject: fill.Replace(p.subject), text: fill.Replace(p.texts[w.rand.IntN(len(p.texts))]),
-		list: p.list, html: p.html, remote: p.remote, auto: p.auto,
-	}
-	if len(p.files) > 0 && strings.Contains(m.text, "ttached") {
-		m.attach = p.files
-	}
-	if w.rand.IntN(12) == 0 {
-		m.cc = []letter.Address{tove, henrik}
-	}
-	// Most letters come in the morning and after lunch.
-	minute := 7*60 + int(180*(w.rand.NormFloat64()+1.2))
-	if w.rand.IntN(3) == 0 {
-		minute = 14*60 + int(70*w.rand.NormFloat64())
-	}
-	minute = min(max(minute, 10), 23*60)
-	if p.auto != "" || p.list {
-		minute = w.rand.IntN(22 * 60)
-	}
-	return arrival{message: m, minute: minute, fate: fate{p.fates[w.rand.IntN(len(p.fates))], fill.Replace(p.replies)}, latin: p.oldStyle}
-}
-
 func (w *world) arrive(d when.Date, a arrival) error {
 	if err := w.until(d, a.minute); err != nil {
 		return err
 	}
-	a.at = w.clock.Now()
-	var raw []byte
-	var err error
-	if a.latin {
-		raw = latin(a.message)
-	} else if raw, err = a.bytes(int64(w.letters)); err != nil {
-		return err
+	ready := <-a.ready
+	if ready.err != nil {
+		return ready.err
 	}
 	w.letters++
 	if a.fate.kind != 0 {
+		a.fate.at = a.to.Email
 		w.fates[a.subject+a.from.Email] = a.fate
 	}
-	return w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: a.to.Email, Source: "smtp", Raw: raw, At: w.clock.Now()})
+	return w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: a.to.Email, Source: "smtp", Raw: ready.raw, Read: &ready.read, At: w.clock.Now()})
+}
+
+// write writes a day's letters, while the day goes by.
+func write(d when.Date, letters []arrival) []arrival {
+	for i := range letters {
+		letters[i].ready = make(chan ready, 1)
+	}
+	go func() {
+		for i, a := range letters {
+			a.at = calendar().Instant(d, when.Minute(a.minute))
+			raw, err := a.bytes(int64(a.minute + i))
+			a.ready <- ready{raw, letter.Parse(raw), err}
+		}
+	}()
+	return letters
 }
 
 // sit decides what stands in the inbox, most of it.
@@ -268,12 +271,16 @@ func (w *world) sit(d when.Date, minute int) error {
 		return err
 	}
 	last := w.workday(1)
+	together := map[byte][]store.Seen{} // what machines write goes at once
 	for i, row := range page.Rows {
 		if err := w.until(d, minute+i/2); err != nil {
 			return err
 		}
 		f, ok := w.fates[row.Title+row.From.Email]
 		switch {
+		case ok && f.machine && (f.kind == 'd' || f.kind == 'b') && d != last:
+			together[f.kind] = append(together[f.kind], store.Seen{ID: row.ID, Last: row.Last})
+			continue
 		case w.isCurrent(row): // stands undecided when the demo begins
 			continue
 		case !ok:
@@ -283,6 +290,16 @@ func (w *world) sit(d when.Date, minute int) error {
 		}
 		if err := w.decide(row, f); err != nil {
 			return fmt.Errorf("%q: %w", row.Title, err)
+		}
+	}
+	for _, kind := range []byte{'b', 'd'} {
+		decision := map[byte]decide.Kind{'d': decide.Done, 'b': decide.ToBin}[kind]
+		if len(together[kind]) == 0 {
+			continue
+		}
+		id := fmt.Sprintf("demo-together-%s-%d-%c", d, minute, kind)
+		if _, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: id, Kind: decision, On: together[kind]}); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -297,6 +314,9 @@ func (w *world) isCurrent(row app.Row) bool {
 func (w *world) decide(row app.Row, f fate) error {
 	on := []store.Seen{{ID: row.ID, Last: row.Last}}
 	d := app.Deciding{Command: w.command(), On: on}
+	if strings.IndexByte("awlu", f.kind) >= 0 {
+		w.nothing = time.Time{} // something else may fall due first
+	}
 	switch f.kind {
 	case 'a', 'w':
 		return w.send(row, f)
@@ -325,20 +345,16 @@ func (w *world) decide(row app.Row, f fate) error {
 }
 
 func (w *world) send(row app.Row, f fate) error {
-	c, err := w.app.Open(w.ctx, w.owner, row.ID)
-	if err != nil || len(c.Answer.To) == 0 {
-		return err
-	}
 	s := app.Sending{
 		Command: w.command(), Conversation: row.ID, Saw: row.Last,
-		Writing: app.Writing{Kind: "answer", From: c.Answer.From, To: c.Answer.To, Subject: c.Answer.Subject, Text: f.replies + "\n\nInes\n", Letter: c.Answer.Letter},
+		Writing: app.Writing{Kind: "answer", From: f.at, To: []string{row.From.String()}, Subject: letter.WithPrefix("Re: ", row.Title), Text: f.replies + "\n\nInes\n", Letter: row.Last},
 	}
 	if f.kind == 'w' {
-		s.Kind, s.To, s.Subject, s.Text, s.Wait = "hand-on", []string{henrik.String()}, c.Answer.Forward, "Henrik, can you see to this?\n\nInes\n", "1w"
+		s.Kind, s.To, s.Subject, s.Text, s.Wait = "hand-on", []string{henrik.String()}, letter.WithPrefix("Fwd: ", row.Title), "Henrik, can you see to this?\n\nInes\n", "1w"
 	} else if w.rand.IntN(14) == 0 {
 		s.Wait = []string{"3d", "1w", "2w"}[w.rand.IntN(3)]
 	}
-	_, err = w.app.Send(w.ctx, w.owner, s)
+	_, err := w.app.Send(w.ctx, w.owner, s)
 	return err
 }
 
@@ -351,6 +367,7 @@ type ownTask struct {
 // finish brings the clock to the demo's morning and adds what Ines has noted
 // for herself.
 func (w *world) finish() error {
+	w.nothing = time.Time{}
 	if err := w.until(today, 8*60+20); err != nil {
 		return err
 	}

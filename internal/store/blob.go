@@ -20,6 +20,9 @@ type Packed struct {
 	Data []byte
 }
 
+// Kept is the same letter where its bytes are known to be stored.
+func (p Packed) Kept() Packed { return Packed{SHA: p.SHA} }
+
 // Pack compresses the bytes of a letter.
 func Pack(raw []byte) Packed {
 	sum := sha256.Sum256(raw)
@@ -27,6 +30,9 @@ func Pack(raw []byte) Packed {
 }
 
 func (tx *Tx) putBlob(p Packed) error {
+	if p.Data == nil {
+		return nil
+	}
 	return tx.exec("INSERT INTO blobs (owner, sha, size, packed) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.owner, p.SHA, p.Size, p.Data)
 }
 

@@ -170,11 +170,7 @@ func (tx *Tx) Page(place decide.Place, o Order, after *Cursor, account int64, mo
 // conversationRows scans by hand: lists are read at every look, and taking
 // their columns apart by reflection cost as much as the query.
 func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, error) {
-	statement, err := tx.statement(query)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := statement.QueryContext(tx.db.Statement.Context, args...)
+	rows, err := tx.query(query, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -276,6 +272,19 @@ func (tx *Tx) Conversation(id int64) (Row, error) {
 		return Row{}, ErrNotFound
 	}
 	return rows[0], nil
+}
+
+// Bare is one conversation by its own id, without what is filled for rows:
+// enough for the rules of arrival.
+func (tx *Tx) Bare(id int64) (Row, error) {
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+"WHERE c.owner = ? AND c.id = ?", tx.owner, id)
+	if err != nil {
+		return Row{}, err
+	}
+	if len(found) == 0 {
+		return Row{}, ErrNotFound
+	}
+	return found[0].row()
 }
 
 // Conversations loads many by their ids, without order.

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -28,26 +29,40 @@ var dueQueries = []struct {
 // NextDue is what falls due first, whoever's it is. A system query.
 func (s *Store) NextDue(ctx context.Context) (schedule.Event, bool, error) {
 	var events []schedule.Event
+	tx := &Tx{db: s.writer.WithContext(ctx)}
 	for _, q := range dueQueries {
-		rows, err := all[struct{ Owner, ID, Due int64 }](s.writer.WithContext(ctx).Raw(q.query))
+		owner, id, due, err := tx.first(q.query)
 		if err != nil {
 			return schedule.Event{}, false, err
 		}
-		for _, r := range rows {
-			events = append(events, schedule.Event{Kind: q.kind, Owner: r.Owner, ID: r.ID, Due: fromMillis(r.Due)})
+		if id != 0 {
+			events = append(events, schedule.Event{Kind: q.kind, Owner: owner, ID: id, Due: fromMillis(due)})
 		}
 	}
-	purge, err := all[struct{ Owner, ID, PlaceSince int64 }](s.writer.WithContext(ctx).Raw(`SELECT c.owner, c.id, c.place_since FROM people p
+	owner, id, since, err := tx.first(`SELECT c.owner, c.id, c.place_since FROM people p
 		JOIN conversations c ON c.owner = p.id AND c.place = 'bin' WHERE NOT EXISTS (` + openFollowUp + `)
-		ORDER BY c.place_since, c.id LIMIT 1`))
+		ORDER BY c.place_since, c.id LIMIT 1`)
 	if err != nil {
 		return schedule.Event{}, false, err
 	}
-	for _, r := range purge {
-		events = append(events, schedule.Event{Kind: schedule.Purge, Owner: r.Owner, ID: r.ID, Due: fromMillis(r.PlaceSince).AddDate(0, 0, decide.BinDays)})
+	if id != 0 {
+		events = append(events, schedule.Event{Kind: schedule.Purge, Owner: owner, ID: id, Due: fromMillis(since).AddDate(0, 0, decide.BinDays)})
 	}
 	first, ok := schedule.First(events)
 	return first, ok, nil
+}
+
+// first is the first row of a query of three numbers; zeros if there is none.
+func (tx *Tx) first(query string) (a, b, c int64, err error) {
+	rows, err := tx.query(query)
+	if err != nil {
+		return 0, 0, 0, err
+	}
+	defer rows.Close()
+	if rows.Next() {
+		err = rows.Scan(&a, &b, &c)
+	}
+	return a, b, c, errors.Join(err, rows.Err())
 }
 
 // openFollowUp keeps a binned letter from being purged.
@@ -75,8 +90,7 @@ func (tx *Tx) Purge(conversation int64) error {
 		"DELETE FROM letters_text WHERE rowid IN (SELECT row_key FROM letters WHERE owner = ?1 AND conversation_id = ?2)",
 		`DELETE FROM blobs WHERE owner = ?1
 			AND sha IN (SELECT a.sha FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.conversation_id = ?2 UNION SELECT sha FROM letters WHERE conversation_id = ?2)
-			AND sha NOT IN (SELECT a.sha FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.owner = ?1 AND l.conversation_id IS NOT ?2
-				UNION SELECT sha FROM letters WHERE owner = ?1 AND conversation_id IS NOT ?2 UNION SELECT sha FROM outbox WHERE owner = ?1 AND state <> 'sent')`,
+			AND sha NOT IN (SELECT sha FROM outbox WHERE owner = ?1 AND state <> 'sent')`, // the same bytes are the same letter; only the outbox shares them
 		"DELETE FROM letters WHERE owner = ?1 AND conversation_id = ?2",
 		"DELETE FROM conversations WHERE owner = ?1 AND id = ?2",
 	} {

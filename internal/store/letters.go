@@ -230,12 +230,13 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 	return err == nil, err
 }
 
-// LetIn marks a letter and its held arrivals as let in and puts it into a
-// conversation.
+// LetIn marks a letter as let in and puts it into a conversation.
 func (tx *Tx) LetIn(letterID, conversation int64, at time.Time) error {
-	if err := tx.exec("UPDATE letters SET conversation_id = ?, in_at = ? WHERE owner = ? AND id = ?", conversation, millis(at), tx.owner, letterID); err != nil {
-		return err
-	}
+	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ? WHERE owner = ? AND id = ?", conversation, millis(at), tx.owner, letterID)
+}
+
+// LetArrivalsIn marks the held arrivals of a letter as let in.
+func (tx *Tx) LetArrivalsIn(letterID int64, at time.Time) error {
 	return tx.exec("UPDATE arrivals SET state = 'in', in_at = ? WHERE owner = ? AND letter_id = ? AND state = 'held'", millis(at), tx.owner, letterID)
 }
 
@@ -256,7 +257,7 @@ func (tx *Tx) Index(id int64, l letter.Letter) error {
 
 // ArrivalAccounts gives the accounts at which a letter arrived.
 func (tx *Tx) ArrivalAccounts(letterID int64) ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT DISTINCT account_id FROM arrivals WHERE owner = ? AND letter_id = ? AND account_id IS NOT NULL", tx.owner, letterID))
+	return all[int64](tx.db.Raw("SELECT DISTINCT account_id FROM arrivals WHERE +owner = ? AND letter_id = ? AND account_id IS NOT NULL", tx.owner, letterID))
 }
 
 // Held lists letters with held arrivals received up to the given time, in the

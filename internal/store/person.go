@@ -60,7 +60,7 @@ func (s *Store) AddPerson(ctx context.Context, p Person, accounts []Account, at 
 		p.ID = id
 		for i, a := range accounts {
 			a.Position = i
-			if _, err := (&Tx{db: tx.db, owner: id, prepared: tx.prepared}).AddAccount(a, true); err != nil {
+			if _, err := (&Tx{db: tx.db, owner: id}).AddAccount(a, true); err != nil {
 				return err
 			}
 		}

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"database/sql"
 	"encoding/json"
 
 	"gorm.io/gorm"
@@ -16,7 +15,7 @@ const rereadBatch = 200
 // it, after the reading has become better: identity, parts, report, and by
 // what it joins others. It runs within the transaction of a migration.
 func reread(db *gorm.DB) error {
-	tx := &Tx{db: db, prepared: map[string]*sql.Stmt{}}
+	tx := &Tx{db: db}
 	for last := int64(0); ; {
 		rows, err := all[struct {
 			ID      int64

@@ -47,7 +47,7 @@ func Open(path string) (*Store, error) {
 // survives the loss of power, not only the loss of the process.
 func connect(path, option string, most int) (*gorm.DB, error) {
 	dsn := "file:" + (&url.URL{Path: path}).EscapedPath() +
-		"?_journal_mode=WAL&_foreign_keys=1&_busy_timeout=10000&_synchronous=FULL&_cache_size=-16000&" + option
+		"?_journal_mode=WAL&_foreign_keys=1&_busy_timeout=10000&_synchronous=FULL&_cache_size=-16000&_stmt_cache_size=200&" + option
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true, NowFunc: func() time.Time { return time.Time{} },
 	})
@@ -85,9 +85,6 @@ func (s *Store) Close() error {
 type Tx struct {
 	db    *gorm.DB
 	owner int64
-	// prepared are the statements of this transaction. GORM's own cache
-	// prepares them anew in every transaction and at every use.
-	prepared map[string]*sql.Stmt
 	// known are the columns of tables that an archive is loaded into.
 	known map[string][]string
 }
@@ -104,14 +101,14 @@ func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 // if fn returns an error.
 func (s *Store) Write(ctx context.Context, owner int64, fn func(*Tx) error) error {
 	return s.writer.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, owner: owner, prepared: map[string]*sql.Stmt{}})
+		return fn(&Tx{db: db, owner: owner})
 	})
 }
 
 // Read runs fn in one read transaction, so that all it sees is of one moment.
 func (s *Store) Read(ctx context.Context, owner int64, fn func(*Tx) error) error {
 	return s.reader.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, owner: owner, prepared: map[string]*sql.Stmt{}})
+		return fn(&Tx{db: db, owner: owner})
 	}, &sql.TxOptions{ReadOnly: true})
 }
 
@@ -135,27 +132,15 @@ func all[T any](db *gorm.DB) ([]T, error) {
 	return rows, err
 }
 
-// statement prepares a query once for the transaction. It goes past GORM, so
-// placeholders are SQLite's own (?, ?1), and nothing is rebuilt. The driver
-// closes it with the transaction.
-func (tx *Tx) statement(query string) (*sql.Stmt, error) {
-	if s := tx.prepared[query]; s != nil {
-		return s, nil
-	}
-	s, err := tx.db.Statement.ConnPool.PrepareContext(tx.db.Statement.Context, query)
-	if err == nil {
-		tx.prepared[query] = s
-	}
-	return s, err
+// exec and query go past GORM, so placeholders are SQLite's own (?, ?1), and
+// nothing is rebuilt. The driver keeps the latest statements prepared.
+func (tx *Tx) exec(query string, args ...any) error {
+	_, err := tx.db.Statement.ConnPool.ExecContext(tx.db.Statement.Context, query, args...)
+	return err
 }
 
-func (tx *Tx) exec(query string, args ...any) error {
-	s, err := tx.statement(query)
-	if err != nil {
-		return err
-	}
-	_, err = s.ExecContext(tx.db.Statement.Context, args...)
-	return err
+func (tx *Tx) query(query string, args ...any) (*sql.Rows, error) {
+	return tx.db.Statement.ConnPool.QueryContext(tx.db.Statement.Context, query, args...)
 }
 
 // insertReturning inserts a row and gives its id.
@@ -172,11 +157,7 @@ func (tx *Tx) insertReturning(query string, args ...any) (int64, error) {
 
 // ids runs a query that gives numbers.
 func (tx *Tx) ids(query string, args ...any) ([]int64, error) {
-	s, err := tx.statement(query)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := s.QueryContext(tx.db.Statement.Context, args...)
+	rows, err := tx.query(query, args...)
 	if err != nil {
 		return nil, err
 	}

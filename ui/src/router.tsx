@@ -16,8 +16,11 @@ import { Shell } from './views/Shell'
 const coming = () => import('./views/ComingViews')
 const tracking = () => import('./views/FollowUpsView')
 const keeping = () => import('./views/JournalView')
+const files = () => import('./views/FilesView')
+const accounts = () => import('./views/AccountsView')
 const single = () => import('./views/LetterView')
-export const fetchViews = () => Promise.all([coming(), tracking(), keeping(), single(), import('./parts/Composer')])
+export const fetchViews = () =>
+  Promise.all([coming(), tracking(), keeping(), single(), files(), accounts(), import('./parts/Composer')])
 
 interface Context {
   session: Session
@@ -57,6 +60,12 @@ const routes = [
   createRoute({ getParentRoute: () => root, path: '/sent', component: SentView }),
   createRoute({ getParentRoute: () => root, path: '/drafts', component: lazyRouteComponent(keeping, 'DraftsView') }),
   createRoute({ getParentRoute: () => root, path: '/journal', component: lazyRouteComponent(keeping, 'JournalView') }),
+  createRoute({ getParentRoute: () => root, path: '/files', component: lazyRouteComponent(files, 'FilesView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/accounts',
+    component: lazyRouteComponent(accounts, 'AccountsView'),
+  }),
   createRoute({
     getParentRoute: () => root,
     path: '/search',

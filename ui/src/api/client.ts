@@ -14,6 +14,10 @@ export type DraftView = Schemas['DraftView']
 export type PhraseView = Schemas['PhraseView']
 export type Proposal = Schemas['Proposal']
 export type Session = Schemas['SessionView']
+export type ImportView = Schemas['ImportView']
+export type Account = Schemas['Account']
+export type InsideLetter = Schemas['InsideLetter']
+export type Body = Schemas['Body']
 export type JournalEntry = Schemas['JournalEntry']
 
 export const api = createClient<paths>({ baseUrl: '/' })

@@ -20,6 +20,9 @@ const stale: Record<string, string[]> = {
   hold: ['overview', 'day', 'journal'],
   gate: ['overview'],
   draft: ['drafts', 'overview'],
+  import: ['imports'],
+  account: ['accounts', 'journal'],
+  sender: ['conversation', 'letter', 'journal'],
   seen: [],
 }
 

@@ -175,6 +175,8 @@ function Find() {
 
 function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void }) {
   const now = look.use()
+  const go = useNavigate()
+  const keyOf = useKeyOf()
   const name = props.session.me?.name ?? ''
   const initials = name
     .split(' ')
@@ -205,6 +207,13 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
             ))}
           </DropdownMenu.RadioGroup>
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
+            Accounts
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/files' })}>
+            <span className="flex-1">Letters in and out</span>
+            {keyOf('goFiles') && <span className="key">{keyName(keyOf('goFiles'))}</span>}
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={props.onKeys}>
             <span className="flex-1">Keys</span> <span className="key">?</span>
           </DropdownMenu.Item>

@@ -6,11 +6,12 @@ import { api, take, type Conversation } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
 import { forget, giveBack, handOver, leave, save, type, type Open } from '../state/writing'
+import { signedBy } from '../state/answering'
 import { AddressField } from './AddressField'
 import { PhraseBox } from './PhraseBox'
 import { Dialog } from './Dialog'
 
-const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter' } as const
+const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter', again: 'Send again' } as const
 
 /** Where a letter is written. What is typed is safe within a second. */
 export function Composer({ open, conversation }: { open: Open; conversation?: Conversation }) {
@@ -27,11 +28,11 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           params: { path: { id: w.letter ?? 0 }, query: { kind: w.kind === 'hand-on' ? 'hand-on' : 'answer' } },
         }),
       ),
-    enabled: Boolean(w.letter) && !w.quoted,
+    enabled: Boolean(w.letter) && !w.quoted && w.kind !== 'again',
   })
   useEffect(() => {
-    if (quote.data && !w.quoted) type({ quoted: quote.data })
-  }, [quote.data, w.quoted])
+    if (quote.data && !w.quoted && w.kind !== 'again') type({ quoted: quote.data })
+  }, [quote.data, w.quoted, w.kind])
   useEffect(() => {
     if (w.kind === 'answer') {
       text.current?.focus()
@@ -128,7 +129,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           id="from"
           className="min-w-0 flex-1 bg-paper py-1"
           value={w.from}
-          onChange={(e) => type({ from: e.target.value })}
+          onChange={(e) => type({ from: e.target.value, text: signedBy(w.text, w.from, e.target.value) })}
         >
           {accounts.map((a) => (
             <option key={a.id} value={a.address.toLowerCase()}>
@@ -181,6 +182,15 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             leave it here
           </label>
         )}
+        <label className="flex items-center gap-2" title="Their program asks them whether it may tell you">
+          <input
+            type="checkbox"
+            className="size-4 accent-[var(--tide)]"
+            checked={w.receipt ?? false}
+            onChange={(e) => type({ receipt: e.target.checked })}
+          />
+          ask for a receipt
+        </label>
         <button type="button" className="btn !min-h-7" onClick={() => setAsking(true)}>
           {w.wait
             ? `Waits until: ${w.wait}`

@@ -1,9 +1,12 @@
-import { ChevronDown, Download, FileText, ImageOff } from 'lucide-react'
+import { ChevronDown, Download, FileText, Scissors } from 'lucide-react'
 import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { api, take, type Letter } from '../api/client'
+import { toast } from 'sonner'
+import { api, take, type Conversation, type InsideLetter, type Letter } from '../api/client'
+import { carryOut, undo } from '../state/commands'
 import { clock, fullStamp, size, stamp } from '../state/time'
 import { LetterFrame } from './LetterFrame'
+import { LetterNotes } from './LetterNotes'
 
 const initials = (name: string) =>
   name
@@ -29,12 +32,14 @@ const names = (list: Letter['to']) => list.map((a) => a.name || a.email).join(',
 
 /** One letter, folded to a line or open on its paper. */
 export function LetterPaper({
+  conversation,
   letter,
   open,
   onToggle,
   images,
   onImages,
 }: {
+  conversation: Conversation
   letter: Letter
   open: boolean
   onToggle?: () => void
@@ -62,6 +67,7 @@ export function LetterPaper({
       </button>
     )
   const body = letter.body ?? data?.body
+  const shown = images || (body?.pictures ?? false)
   const parts = letter.parts
   return (
     <article aria-label={`Letter from ${who}`} className="pt-3 pb-4">
@@ -93,41 +99,39 @@ export function LetterPaper({
         >
           <Download className="size-3.5" aria-hidden /> .eml
         </a>
+        {conversation.letterList[0]?.id !== letter.id && (
+          <button
+            className="btn !min-h-7 !px-2 text-[12px]"
+            title="Start a new conversation from here: this letter and those after it"
+            aria-label="Start a new conversation from this letter"
+            onClick={() =>
+              void carryOut({ path: 'split', letter: letter.id, body: {} }).then(
+                (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+              )
+            }
+          >
+            <Scissors className="size-3.5" aria-hidden /> Split here
+          </button>
+        )}
         {onToggle && (
           <button className="btn !min-h-7 !px-1.5" onClick={onToggle} aria-expanded aria-label="Fold this letter">
             <ChevronDown className="size-4 rotate-180" aria-hidden />
           </button>
         )}
       </header>
-      {letter.damage && (
-        <p role="note" className="mt-3 rounded-lg bg-lamp-2 px-3 py-2 text-[13px] text-lamp">
-          This letter could not be read whole: {letter.damage}. Its bytes are kept; save it as .eml to see them.
-        </p>
-      )}
-      {letter.twin && (
-        <p role="note" className="mt-3 rounded-lg bg-lamp-2 px-3 py-2 text-[13px] text-lamp">
-          Another letter has the same Message-ID but says something else. Both are kept.
-        </p>
-      )}
-      {(body?.blocked ?? 0) > 0 && !images && (
-        <p className="mt-3 flex flex-wrap items-center gap-2 rounded-lg bg-shore px-3 py-1.5 text-[13px] text-ink-2">
-          <ImageOff className="size-4" aria-hidden />{' '}
-          {body?.blocked === 1 ? '1 remote picture' : `${body?.blocked} remote pictures`} not loaded: loading tells the
-          sender that you read this.
-          <button className="btn !min-h-7 text-[12px]" onClick={onImages}>
-            Load <span className="key">I</span>
-          </button>
-        </p>
-      )}
+      <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
       <div className="mt-3">
         {!body ? (
           <div aria-busy className="h-24 animate-pulse rounded-lg bg-shore-2" />
         ) : letter.html ? (
-          <LetterFrame id={letter.id} images={images} title={`Text of the letter from ${who}`} />
+          <LetterFrame id={letter.id} images={shown} title={`Text of the letter from ${who}`} />
         ) : (
           <PlainText folds={body.text} />
         )}
       </div>
+      {body?.inside.map((l) => (
+        <Inside key={l.part} letter={l} />
+      ))}
       {parts.length > 0 && (
         <ul aria-label="Attachments" className="mt-4 flex flex-wrap gap-2">
           {parts.map((p) => (
@@ -157,6 +161,25 @@ export function LetterPaper({
         </ul>
       )}
     </article>
+  )
+}
+
+/** A letter within a letter, shown in its place. */
+function Inside({ letter: l }: { letter: InsideLetter }) {
+  return (
+    <section aria-label={`Attached letter: ${l.subject}`} className="mt-4 rounded-lg border border-line p-3">
+      <p className="text-[13px] text-ink-3">
+        <span className="font-semibold text-ink">{l.from.name || l.from.email || 'Unknown sender'}</span>
+        {l.to.length > 0 && ` to ${names(l.to)}`}
+        {l.date && ` · ${fullStamp(l.date)}`}
+      </p>
+      <p className="pb-2 font-semibold">{l.subject || '(no subject)'}</p>
+      <PlainText folds={l.text} />
+      {l.parts.length > 0 && <p className="pt-2 text-[13px] text-ink-3">with {l.parts.join(', ')}</p>}
+      {l.inside.map((inner) => (
+        <Inside key={inner.part} letter={inner} />
+      ))}
+    </section>
   )
 }
 

@@ -1,4 +1,5 @@
 import { Flag, Star } from 'lucide-react'
+import type { ReactNode } from 'react'
 import type { FollowUp } from '../api/client'
 
 const filled = { urgent: 3, high: 3, normal: 2, low: 1 } as const
@@ -24,20 +25,40 @@ export function Priority({ of }: { of: string }) {
   )
 }
 
-/** The account at which a letter arrived: a shape and a colour for each. */
-const shapes = ['●', '▲', '■', '◆', '✚'] as const
-const shapeColour = ['text-tide', 'text-heather', 'text-lamp', 'text-kelp', 'text-buoy'] as const
-export function AccountMark({ index, label }: { index: number; label: string }) {
-  const i = index % shapes.length
+export const accountColours = ['tide', 'heather', 'kelp', 'lamp', 'buoy', 'deep'] as const
+export const accountShapes = ['circle', 'square', 'hexagon', 'drop', 'cross', 'bar'] as const
+
+const outlines: Record<string, ReactNode> = {
+  circle: <circle cx="5" cy="5" r="4" />,
+  square: <rect x="1.5" y="1.5" width="7" height="7" />,
+  hexagon: <path d="M5 .5 9 2.8v4.4L5 9.5 1 7.2V2.8Z" />,
+  drop: <path d="M5 .5C7 3.2 8.3 4.7 8.3 6.3A3.3 3.3 0 0 1 1.7 6.3C1.7 4.7 3 3.2 5 .5Z" />,
+  cross: <path d="M3.6 1h2.8v2.6H9v2.8H6.4V9H3.6V6.4H1V3.6h2.6Z" />,
+  bar: <rect x=".5" y="3.4" width="9" height="3.2" rx="1" />,
+}
+
+/** The account at which a letter arrived: a shape with a colour. */
+export function AccountMark({
+  account,
+  large,
+  hidden,
+}: {
+  account: { label: string; colour: string; shape: string }
+  large?: boolean
+  hidden?: boolean
+}) {
   return (
-    <span
-      role="img"
-      aria-label={`account ${label}`}
-      title={label}
-      className={`text-[9px] leading-none ${shapeColour[i]}`}
+    <svg
+      role={hidden ? undefined : 'img'}
+      aria-hidden={hidden}
+      aria-label={hidden ? undefined : `account ${account.label}`}
+      viewBox="0 0 10 10"
+      className={large ? 'size-4 shrink-0' : 'size-[9px] shrink-0'}
+      style={{ fill: `var(--${account.colour})` }}
     >
-      {shapes[i]}
-    </span>
+      {!hidden && <title>{account.label}</title>}
+      {outlines[account.shape] ?? outlines['circle']}
+    </svg>
   )
 }
 

@@ -144,7 +144,7 @@ function accountMark(accounts: Accounts, row: Row) {
   return accounts
     .map((a, i) => ({ a, i }))
     .filter(({ a, i }) => row.accounts.includes(a.id) && (i > 0 || row.accounts.length > 1))
-    .map(({ a, i }) => <AccountMark key={a.id} index={i} label={a.label} />)
+    .map(({ a }) => <AccountMark key={a.id} account={a} />)
 }
 
 function withHeads(rows: Row[], grouped?: boolean): Item[] {

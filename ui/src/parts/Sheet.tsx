@@ -183,6 +183,7 @@ function Open({
         {shownEarly.map((l) => (
           <LetterPaper
             key={l.id}
+            conversation={c}
             letter={l}
             open={opened.has(l.id)}
             onToggle={() => toggle(l.id)}
@@ -193,7 +194,7 @@ function Open({
         {letters
           .filter((l) => l.id === newest)
           .map((l) => (
-            <LetterPaper key={l.id} letter={l} open images={images} onImages={() => setImages(true)} />
+            <LetterPaper key={l.id} conversation={c} letter={l} open images={images} onImages={() => setImages(true)} />
           ))}
         {c.outbox.map((o) => (
           <div

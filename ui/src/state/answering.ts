@@ -1,4 +1,4 @@
-import type { Conversation } from '../api/client'
+import { api, take, type Conversation } from '../api/client'
 import { client } from '../api/queries'
 import { begin, resume } from './writing'
 
@@ -6,6 +6,12 @@ function signature(address: string): string {
   const accounts = client.getQueryData<{ address: string; signature: string }[]>(['accounts']) ?? []
   const found = accounts.find((a) => a.address.toLowerCase() === address.toLowerCase())?.signature
   return found ? `\n\n-- \n${found}\n` : '\n'
+}
+
+/** Changes the signature below a text along with the sender, if it is still there. */
+export function signedBy(text: string, was: string, now: string): string {
+  const old = signature(was)
+  return text.endsWith(old) ? text.slice(0, text.length - old.length) + signature(now) : text
 }
 
 /** Begins an answer, or goes on with the one already begun. */
@@ -30,6 +36,12 @@ export function startHandOn(c: Conversation) {
     c.id,
     c.last,
   )
+}
+
+/** Begins sending a letter once more that could not be delivered. */
+export async function startAgain(c: Conversation, report: number) {
+  const writing = await take(api.GET('/api/letters/{id}/again', { params: { path: { id: report } } }))
+  begin(writing, c.id, c.last)
 }
 
 /** Begins a new letter. */

@@ -19,7 +19,21 @@ export type Command =
   | { path: 'reminder'; id: number; body: { until?: string } }
   | { path: 'waiting'; id: number; body: { state?: 'open' | 'met' | 'dropped'; until?: string } }
   | { path: 'drop-draft'; draft: string; body: object }
+  | { path: 'split'; letter: number; body: object }
+  | { path: 'receipt'; letter: number; body: { send: boolean } }
+  | { path: 'pictures'; body: { email: string; load: boolean } }
+  | { path: 'new-account'; body: { address: string } & AccountFields }
+  | { path: 'edit-account'; id: number; body: AccountFields }
 
+export interface AccountFields {
+  name?: string
+  label?: string
+  signature?: string
+  colour?: string
+  shape?: string
+  position?: number
+  alive?: boolean
+}
 export interface DecideBody {
   kind: 'done' | 'later' | 'follow-up' | 'file' | 'bin' | 'junk' | 'inbox'
   on: { id: number; last: number }[]
@@ -139,6 +153,18 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
       return take(api.PATCH('/api/waiting/{id}', { params: { path: { id: c.id } }, body }))
     case 'drop-draft':
       return take(api.POST('/api/drafts/{id}/drop', { params: { path: { id: c.draft } }, body }))
+    case 'split':
+      return take(api.POST('/api/letters/{id}/split', { params: { path: { id: c.letter } }, body }))
+    case 'receipt':
+      return take(
+        api.POST('/api/letters/{id}/receipt', { params: { path: { id: c.letter } }, body: { ...c.body, command: id } }),
+      )
+    case 'pictures':
+      return take(api.POST('/api/senders/pictures', { body: { ...c.body, command: id } }))
+    case 'new-account':
+      return take(api.POST('/api/accounts', { body: { ...c.body, command: id } }))
+    case 'edit-account':
+      return take(api.PATCH('/api/accounts/{id}', { params: { path: { id: c.id } }, body }))
   }
 }
 
@@ -170,10 +196,26 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
     refresh(['overview', 'day', 'ahead', 'follow-ups', 'waiting', 'drafts', 'conversation', 'journal'])
   } else if (c.path === 'undo') {
     for (const text of outcome.left ?? []) toast(text)
-    refresh(['list', 'overview', 'day', 'ahead', 'follow-ups', 'waiting', 'drafts', 'conversation', 'journal'])
+    refresh([
+      'list',
+      'overview',
+      'day',
+      'ahead',
+      'follow-ups',
+      'waiting',
+      'drafts',
+      'conversation',
+      'letter',
+      'journal',
+      'accounts',
+      'imports',
+    ])
   } else {
     refreshFor(c.path.includes('follow') || c.path === 'reminder' || c.path === 'flag' ? 'followup' : 'conversation')
     refresh(['overview', 'waiting', 'day', 'drafts'])
+    if (c.path === 'split') refresh(['list', 'conversation', 'journal'])
+    if (c.path === 'pictures') refresh(['letter', 'conversation'])
+    if (c.path === 'new-account' || c.path === 'edit-account') refresh(['accounts', 'list', 'conversation'])
   }
 }
 

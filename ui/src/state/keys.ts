@@ -35,6 +35,8 @@ export const actions = {
   goSent: { key: 'v s', what: 'Sent', group: 'Views' },
   goBin: { key: 'v b', what: 'Bin', group: 'Views' },
   goJunk: { key: 'v j', what: 'Junk', group: 'Views' },
+  goFiles: { key: 'v o', what: 'Letters in and out', group: 'Views' },
+  goAccounts: { key: 'v c', what: 'Accounts', group: 'Views' },
 } as const
 
 export type Action = keyof typeof actions

@@ -163,6 +163,14 @@ export function WaitingView() {
             {w.until ? `${w.late ? 'late: ' : 'until '}${w.until}` : 'no limit'}
           </span>
           {w.away && <span className="chip !bg-lamp-2 !text-lamp">{w.away}</span>}
+          {w.awayUntil && (
+            <button
+              className="btn !min-h-7"
+              onClick={() => void carryOut({ path: 'waiting', id: w.id, body: { until: w.awayUntil?.phrase } })}
+            >
+              Wait until {w.awayUntil.words}
+            </button>
+          )}
           {w.offered && (
             <button className="btn !min-h-7" onClick={() => end(w, 'met')}>
               {w.offered} answered: this is it

@@ -7,6 +7,7 @@ import { LabelDialog } from '../dialogs/LabelDialog'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Queue } from '../parts/Queue'
+import { SaveAs } from '../parts/SaveAs'
 import { Sheet } from '../parts/Sheet'
 import { Staff } from '../parts/Staff'
 import { carryOut, undo } from '../state/commands'
@@ -301,6 +302,8 @@ function Selection({ desk }: { desk: Desk }) {
       <button className="btn !min-h-7" onClick={desk.clear}>
         None <span className="key">Esc</span>
       </button>
+      <span className="flex-1" />
+      <SaveAs conversations={[...desk.selected.keys()]} />
     </div>
   )
 }

@@ -1,5 +1,6 @@
 import { useSearch } from '@tanstack/react-router'
 import { useList } from '../api/queries'
+import { SaveAs } from '../parts/SaveAs'
 import { MailView } from './MailView'
 
 function Head({ title, hint }: { title: string; hint?: string }) {
@@ -56,13 +57,16 @@ export function SearchView() {
       list={{ name: 'search', q }}
       head={(desk) => (
         <div className="px-2 py-2">
-          <h1 className="text-[15px] font-semibold">
-            Found{' '}
-            <span className="font-normal text-ink-3">
-              {desk.rows.length}
-              {desk.list.hasNextPage ? '+' : ''} for “{q}”
-            </span>
-          </h1>
+          <div className="flex items-center gap-2">
+            <h1 className="min-w-0 flex-1 truncate text-[15px] font-semibold">
+              Found{' '}
+              <span className="font-normal text-ink-3">
+                {desk.rows.length}
+                {desk.list.hasNextPage ? '+' : ''} for “{q}”
+              </span>
+            </h1>
+            {desk.rows.length > 0 && <SaveAs search={q} />}
+          </div>
           {problems.map((p) => (
             <p key={p} role="alert" className="text-[13px] text-buoy">
               {p}

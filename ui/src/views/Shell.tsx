@@ -1,5 +1,5 @@
 import { Outlet, useLocation, useNavigate } from '@tanstack/react-router'
-import { lazy, Suspense, useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useState, type DragEvent } from 'react'
 import { toast } from 'sonner'
 import { api, take, type Session } from '../api/client'
 import { useOverview } from '../api/queries'
@@ -13,6 +13,7 @@ import { Ringing } from '../parts/Ringing'
 import { startNew } from '../state/answering'
 import { carryOut, resend, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
+import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
 import { save } from '../state/writing'
 
@@ -36,8 +37,22 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   useEffect(() => {
     document.title = overview ? `${overview.inbox === 0 ? 'Low water' : overview.inbox} · Ebbe` : 'Ebbe'
   }, [overview])
-  const view = (to: '/inbox' | '/follow-ups' | '/waiting' | '/ahead' | '/archive' | '/sent' | '/bin' | '/junk') => () =>
-    void go({ to })
+  const view =
+    (
+      to:
+        | '/inbox'
+        | '/follow-ups'
+        | '/waiting'
+        | '/ahead'
+        | '/archive'
+        | '/sent'
+        | '/bin'
+        | '/junk'
+        | '/files'
+        | '/accounts',
+    ) =>
+    () =>
+      void go({ to })
   useKeys({
     compose: () => {
       startNew()
@@ -54,11 +69,23 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     goSent: view('/sent'),
     goBin: view('/bin'),
     goJunk: view('/junk'),
+    goFiles: view('/files'),
+    goAccounts: view('/accounts'),
   })
+  // Files dropped anywhere are letters to be imported; where they go is asked.
+  const drop = (e: DragEvent) => {
+    if (!e.dataTransfer.types.includes('Files')) return
+    e.preventDefault()
+    if (e.type !== 'drop') return
+    void filesOf(e.dataTransfer).then((files) => {
+      chosen.set(files)
+      void go({ to: '/files' })
+    })
+  }
   const signOut = () =>
     void take(api.DELETE('/api/session')).then(onSignOut, () => toast.error('Signing out did not work. Try again.'))
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex h-full flex-col" onDragOver={drop} onDrop={drop}>
       {session.demo && <DemoBar overview={overview} />}
       <Bar
         overview={overview}

@@ -1,0 +1,177 @@
+import { ImageOff, MailCheck, MailX, ShieldCheck } from 'lucide-react'
+import type { ReactNode } from 'react'
+import { toast } from 'sonner'
+import type { Body, Conversation, Letter } from '../api/client'
+import { startAgain } from '../state/answering'
+import { carryOut, undo } from '../state/commands'
+
+function Note({ icon, late, children }: { icon?: ReactNode; late?: boolean; children: ReactNode }) {
+  return (
+    <div
+      role="note"
+      className={`mt-3 flex flex-wrap items-center gap-2 rounded-lg px-3 py-1.5 text-[13px] ${late ? 'bg-lamp-2 text-lamp' : 'bg-shore text-ink-2'}`}
+    >
+      {icon}
+      {children}
+    </div>
+  )
+}
+
+const count = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`)
+
+/** What must be said of a letter before it is read. */
+export function LetterNotes({
+  letter,
+  body,
+  conversation,
+  images,
+  onImages,
+}: {
+  letter: Letter
+  body?: Body
+  conversation: Conversation
+  images: boolean
+  onImages: () => void
+}) {
+  return (
+    <>
+      {letter.damage && (
+        <Note late>
+          This letter could not be read whole: {letter.damage}. Its bytes are kept; save it as .eml to see them.
+        </Note>
+      )}
+      {letter.twin && <Note late>Another letter has the same Message-ID but says something else. Both are kept.</Note>}
+      <Report letter={letter} conversation={conversation} />
+      {body?.seal.kind && (
+        <Note icon={<ShieldCheck className="size-4" aria-hidden />}>
+          {body.seal.kind === 'signed'
+            ? `Signed with ${body.seal.by}. Ebbe does not verify the signature.`
+            : `Encrypted with ${body.seal.by}. Ebbe can’t open it; save the letter and open it where your key is.`}
+        </Note>
+      )}
+      <Receipt letter={letter} to={body?.receiptTo ?? []} />
+      {body && <Pictures letter={letter} body={body} images={images} onImages={onImages} />}
+    </>
+  )
+}
+
+const reports = {
+  failed: 'could not be delivered to',
+  delayed: 'has not reached, and is still being tried,',
+  delivered: 'was delivered to',
+  read: 'was shown to',
+  'not-read': 'was put away unread by',
+} as const
+
+function Report({ letter, conversation }: { letter: Letter; conversation: Conversation }) {
+  const r = letter.report
+  if (!r) return null
+  const failed = r.kind === 'failed'
+  return (
+    <Note
+      late={failed}
+      icon={failed ? <MailX className="size-4" aria-hidden /> : <MailCheck className="size-4" aria-hidden />}
+    >
+      <span className="min-w-0">
+        Your letter {reports[r.kind]} <b>{r.recipient || 'its recipient'}</b>.{r.reason && ` ${r.reason}.`}
+      </span>
+      {failed && (
+        <button
+          className="btn !min-h-7 text-ink"
+          onClick={() =>
+            void startAgain(conversation, letter.id).catch((e: unknown) =>
+              toast.error(e instanceof Error ? e.message : ''),
+            )
+          }
+        >
+          Send again…
+        </button>
+      )}
+    </Note>
+  )
+}
+
+/** Nothing is ever sent without being asked for here (RFC 8098). */
+function Receipt({ letter, to }: { letter: Letter; to: string[] }) {
+  const who = letter.from.name || letter.from.email
+  if (letter.receipt === 'sent')
+    return <Note icon={<MailCheck className="size-4" aria-hidden />}>You told {who} that you read this.</Note>
+  if (letter.receipt !== 'asked') return null
+  const answer = (send: boolean) =>
+    void carryOut({ path: 'receipt', letter: letter.id, body: { send } }).then(
+      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+    )
+  return (
+    <Note>
+      <span className="min-w-0 flex-1">
+        {who} asks to be told that you read this.
+        {to.length > 0 && (
+          <b className="text-buoy"> The answer would go to {to.join(', ')}, which is not the sender.</b>
+        )}
+      </span>
+      <button className="btn !min-h-7" onClick={() => answer(true)}>
+        Tell them
+      </button>
+      <button className="btn !min-h-7" onClick={() => answer(false)}>
+        Don’t
+      </button>
+    </Note>
+  )
+}
+
+function Pictures({
+  letter,
+  body,
+  images,
+  onImages,
+}: {
+  letter: Letter
+  body: Body
+  images: boolean
+  onImages: () => void
+}) {
+  const { pictures, links, disguised } = body.spying
+  const who = letter.from.name || letter.from.email
+  const always = (load: boolean) => void carryOut({ path: 'pictures', body: { email: letter.from.email, load } })
+  return (
+    <>
+      {body.blocked > 0 && !images && (
+        <Note icon={<ImageOff className="size-4" aria-hidden />}>
+          <span className="min-w-0 flex-1">
+            {count(body.blocked, 'remote picture', 'remote pictures')} not loaded
+            {pictures > 0
+              ? `, ${pictures === body.blocked ? '' : `${pictures} of them `}there to tell the sender that you read this.`
+              : ': loading tells the sender that you read this.'}
+          </span>
+          <button className="btn !min-h-7 text-[12px]" onClick={onImages}>
+            Load here <span className="key">I</span>
+          </button>
+          {letter.from.email && (
+            <button className="btn !min-h-7 text-[12px]" onClick={() => always(true)}>
+              Always from {who}
+            </button>
+          )}
+        </Note>
+      )}
+      {body.pictures && body.blocked > 0 && (
+        <Note>
+          Pictures from {who} are loaded.
+          <button className="btn !min-h-7 text-[12px]" onClick={() => always(false)}>
+            No longer
+          </button>
+        </Note>
+      )}
+      {links > 0 && (
+        <Note>
+          {count(links, 'link tells', 'links tell')} the sender who followed. Where that could be taken out, it was.
+        </Note>
+      )}
+      {disguised > 0 && (
+        <Note late>
+          {count(disguised, 'link shows another address than it leads', 'links show other addresses than they lead')}{' '}
+          to; the true one stands behind it.
+        </Note>
+      )}
+    </>
+  )
+}

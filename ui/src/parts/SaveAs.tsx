@@ -1,0 +1,44 @@
+import { DropdownMenu } from 'radix-ui'
+import { Download } from 'lucide-react'
+import { toast } from 'sonner'
+
+const formats = { mbox: 'An mbox file', maildir: 'A Maildir, zipped', eml: 'Single letters, zipped' } as const
+
+/** As many chosen conversations as an address can name. */
+const most = 5000
+
+/** Saves the letters of conversations, or of a search, as files. */
+export function SaveAs({ conversations, search }: { conversations?: number[]; search?: string }) {
+  const save = (format: string) => {
+    if (conversations && conversations.length > most)
+      return toast.error(`Up to ${most} conversations can be saved at once. Give them a label and save that.`)
+    const what = conversations
+      ? `conversations=${conversations.join(',')}`
+      : `search=${encodeURIComponent(search ?? '')}`
+    location.assign(`/api/export?format=${format}&${what}`)
+  }
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="btn !min-h-7 shrink-0">
+        <Download className="size-3.5" aria-hidden /> Save as…
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-50 min-w-44 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
+        >
+          {Object.entries(formats).map(([format, name]) => (
+            <DropdownMenu.Item
+              key={format}
+              className="cursor-pointer rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
+              onSelect={() => save(format)}
+            >
+              {name}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

@@ -1,0 +1,171 @@
+import { ArrowDown, ArrowUp } from 'lucide-react'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import type { Account } from '../api/client'
+import { useAccounts } from '../api/queries'
+import { AccountMark, accountColours, accountShapes } from '../parts/Marks'
+import { carryOut, undo, type AccountFields } from '../state/commands'
+import { useKeys } from '../state/keys'
+
+/** The person's addresses: how each signs, and by what it is told apart. */
+export function AccountsView() {
+  const { data = [], isPending } = useAccounts()
+  const [adding, setAdding] = useState(false)
+  useKeys({ undo: () => void undo() })
+  return (
+    <main className="mx-auto min-h-0 w-full max-w-3xl flex-1 overflow-y-auto px-4 pb-6" aria-label="Accounts">
+      <div className="flex items-center gap-3 py-2">
+        <h1 className="text-[20px] font-bold">Accounts</h1>
+        <span className="text-[13px] text-ink-3">answers go from the one that was written to</span>
+        <span className="flex-1" />
+        <button className="btn" onClick={() => setAdding(true)}>
+          Add an address…
+        </button>
+      </div>
+      {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
+      {adding && <Add onDone={() => setAdding(false)} />}
+      {data.map((a, i) => (
+        <Fields key={a.id} account={a} index={i} count={data.length} />
+      ))}
+    </main>
+  )
+}
+
+function Add({ onDone }: { onDone: () => void }) {
+  const [address, setAddress] = useState('')
+  return (
+    <form
+      className="mb-3 flex flex-wrap items-center gap-2 rounded-[14px] border border-tide bg-paper p-4"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void carryOut({ path: 'new-account', body: { address } }).then((o) => {
+          if (!o) return
+          toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
+          onDone()
+        })
+      }}
+      onKeyDown={(e) => e.key === 'Escape' && onDone()}
+    >
+      <label className="flex min-w-60 flex-1 items-center gap-2">
+        Address
+        <input
+          autoFocus
+          type="email"
+          required
+          className="field"
+          value={address}
+          onChange={(e) => setAddress(e.target.value)}
+        />
+      </label>
+      <button type="button" className="btn" onClick={onDone}>
+        Cancel
+      </button>
+      <button className="btn btn-main">Add this account</button>
+    </form>
+  )
+}
+
+function Fields({ account, index, count }: { account: Account; index: number; count: number }) {
+  const change = (body: AccountFields) => carryOut({ path: 'edit-account', id: account.id, body })
+  const keep = (field: 'name' | 'label' | 'signature') => (text: string) => {
+    if (text.trimEnd() !== account[field]) void change({ [field]: text })
+  }
+  return (
+    <section aria-label={account.address} className="mb-3 rounded-[14px] border border-line bg-paper p-4">
+      <div className="flex items-center gap-2 pb-3">
+        <AccountMark account={account} large />
+        <h2 className="min-w-0 flex-1 truncate text-[15px] font-semibold">
+          {account.address}
+          {index === 0 && <span className="chip ml-2">new letters go from here</span>}
+        </h2>
+        <button
+          className="btn !px-2"
+          disabled={index === 0}
+          aria-label={`Move ${account.address} up`}
+          onClick={() => void change({ position: index - 1 })}
+        >
+          <ArrowUp className="size-4" aria-hidden />
+        </button>
+        <button
+          className="btn !px-2"
+          disabled={index === count - 1}
+          aria-label={`Move ${account.address} down`}
+          onClick={() => void change({ position: index + 1 })}
+        >
+          <ArrowDown className="size-4" aria-hidden />
+        </button>
+      </div>
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Text label="Name on letters" value={account.name} onKeep={keep('name')} />
+        <Text label="What you call it" value={account.label} onKeep={keep('label')} />
+        <Text label="Signature" value={account.signature} onKeep={keep('signature')} long />
+        <div>
+          <fieldset>
+            <legend className="pb-1 text-[13px] text-ink-2">Colour and shape</legend>
+            <div className="flex flex-wrap gap-1.5">
+              {accountColours.map((c, i) => {
+                const mark = { ...account, colour: c, shape: accountShapes[i] ?? 'circle' }
+                const on = account.colour === c && account.shape === mark.shape
+                return (
+                  <button
+                    key={c}
+                    aria-pressed={on}
+                    aria-label={`${mark.shape}, ${c}`}
+                    title={`${mark.shape}, ${c}`}
+                    className={`grid size-9 place-items-center rounded-lg border ${on ? 'border-tide bg-tide-3' : 'border-line'}`}
+                    onClick={() => void change({ colour: c, shape: mark.shape })}
+                  >
+                    <AccountMark account={mark} large hidden />
+                  </button>
+                )
+              })}
+            </div>
+          </fieldset>
+          {count > 1 && (
+            <button
+              className="btn mt-3"
+              onClick={() =>
+                void change({ alive: false }).then(
+                  (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+                )
+              }
+            >
+              Lay this account aside
+            </button>
+          )}
+        </div>
+      </div>
+    </section>
+  )
+}
+
+function Text(props: { label: string; value: string; long?: boolean; onKeep: (text: string) => void }) {
+  const [typed, setTyped] = useState<string>()
+  const shown = typed ?? props.value
+  const end = () => {
+    if (typed !== undefined) props.onKeep(typed)
+    setTyped(undefined)
+  }
+  return (
+    <label className="block text-[13px] text-ink-2">
+      {props.label}
+      {props.long ? (
+        <textarea
+          rows={4}
+          className="field mt-1 text-[14px] text-ink"
+          value={shown}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={end}
+        />
+      ) : (
+        <input
+          className="field mt-1 text-[14px] text-ink"
+          value={shown}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={end}
+          onKeyDown={(e) => e.key === 'Enter' && end()}
+        />
+      )}
+    </label>
+  )
+}
