@@ -175,8 +175,23 @@ func (w *world) live(d when.Date) error {
 		if err := w.sit(d, sit); err != nil {
 			return err
 		}
+		if d == today.Add(-1) && sit == sittings[2] {
+			if err := w.writeToLars(); err != nil {
+				return err
+			}
+		}
 	}
 	return w.evening(d)
+}
+
+// writeToLars sends a letter that will not arrive.
+func (w *world) writeToLars() error {
+	_, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: w.command(), Writing: app.Writing{
+		Kind: "new", From: ines.Email, To: []string{lars.String()}, Subject: "Worksheet for the 8th", Receipt: true,
+		Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n",
+	}})
+	w.nothing = time.Time{}
+	return err
 }
 
 // evening holds delivery for the last night, so that the demo begins with
@@ -185,16 +200,6 @@ func (w *world) evening(d when.Date) error {
 	if d != today.Add(-1) {
 		return nil
 	}
-	if err := w.until(d, 17*60+5); err != nil {
-		return err
-	}
-	if _, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: w.command(), Writing: app.Writing{
-		Kind: "new", From: ines.Email, To: []string{lars.String()}, Subject: "Worksheet for the 8th", Receipt: true,
-		Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n",
-	}}); err != nil {
-		return err
-	}
-	w.nothing = time.Time{}
 	if err := w.until(d, 23*60); err != nil {
 		return err
 	}

@@ -65,7 +65,7 @@ const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.convers
 func (r conversationRow) row() (Row, error) {
 	out := Row{
 		ID: r.ID, Place: decide.Place(r.Place), PlaceSince: fromMillis(r.PlaceSince), QueueAt: fromMillis(r.QueueAt), PutOffs: r.PutOffs,
-		Decided: r.Decided, Star: r.Star, Unread: r.Seen < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
+		Decided: r.Decided, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
 		Subject: r.Subject, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt),
 	}

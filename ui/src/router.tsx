@@ -8,11 +8,11 @@ import {
 } from '@tanstack/react-router'
 import type { Session } from './api/client'
 import { InboxView } from './views/InboxView'
-import { ArchiveView, BinView, JunkView, SearchView, SentView } from './views/PlaceViews'
 import { Shell } from './views/Shell'
 
 // The inbox comes with the page; the other views follow while it is read, so
 // that they are there when they are wanted, also without the server.
+const places = () => import('./views/PlaceViews')
 const coming = () => import('./views/ComingViews')
 const tracking = () => import('./views/FollowUpsView')
 const keeping = () => import('./views/JournalView')
@@ -20,7 +20,20 @@ const files = () => import('./views/FilesView')
 const accounts = () => import('./views/AccountsView')
 const single = () => import('./views/LetterView')
 export const fetchViews = () =>
-  Promise.all([coming(), tracking(), keeping(), single(), files(), accounts(), import('./parts/Composer')])
+  Promise.all([
+    places(),
+    coming(),
+    tracking(),
+    keeping(),
+    single(),
+    files(),
+    accounts(),
+    import('./dialogs/FollowUpDialog'),
+    import('./dialogs/HoldDialog'),
+    import('./dialogs/LaterDialog'),
+    import('./dialogs/LabelDialog'),
+    import('./parts/Composer'),
+  ])
 
 interface Context {
   session: Session
@@ -54,10 +67,10 @@ const routes = [
   }),
   createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(coming, 'WaitingView') }),
   createRoute({ getParentRoute: () => root, path: '/ahead', component: lazyRouteComponent(coming, 'AheadView') }),
-  createRoute({ getParentRoute: () => root, path: '/archive', component: ArchiveView }),
-  createRoute({ getParentRoute: () => root, path: '/bin', component: BinView }),
-  createRoute({ getParentRoute: () => root, path: '/junk', component: JunkView }),
-  createRoute({ getParentRoute: () => root, path: '/sent', component: SentView }),
+  createRoute({ getParentRoute: () => root, path: '/archive', component: lazyRouteComponent(places, 'ArchiveView') }),
+  createRoute({ getParentRoute: () => root, path: '/bin', component: lazyRouteComponent(places, 'BinView') }),
+  createRoute({ getParentRoute: () => root, path: '/junk', component: lazyRouteComponent(places, 'JunkView') }),
+  createRoute({ getParentRoute: () => root, path: '/sent', component: lazyRouteComponent(places, 'SentView') }),
   createRoute({ getParentRoute: () => root, path: '/drafts', component: lazyRouteComponent(keeping, 'DraftsView') }),
   createRoute({ getParentRoute: () => root, path: '/journal', component: lazyRouteComponent(keeping, 'JournalView') }),
   createRoute({ getParentRoute: () => root, path: '/files', component: lazyRouteComponent(files, 'FilesView') }),
@@ -69,7 +82,7 @@ const routes = [
   createRoute({
     getParentRoute: () => root,
     path: '/search',
-    component: SearchView,
+    component: lazyRouteComponent(places, 'SearchView'),
     validateSearch: (s: Record<string, unknown>): { q?: string } => ({
       q: s['q'] === undefined ? undefined : String(s['q']),
     }),

@@ -213,7 +213,7 @@ func Arrive(s State, c Came) change.List {
 		out.Set(o, "place", s.Place, Inbox)
 	case Archive:
 		out.Set(o, "place", s.Place, Inbox)
-		if s.Decided > 0 {
+		if s.Decided > 0 || c.Failed {
 			out.Set(o, "back", s.Back, c.back(BackNew))
 		}
 	case Later:

@@ -13,6 +13,8 @@ var (
 	requests = regexp.MustCompile(`(?i)\b(please|kindly|could you|can you|would you|will you|would you mind|we need you|i need you|i need|let me know|let us know|asks? you|remind(er|ing) you|you (have|need) to|don't forget|do not forget|waiting for your|need your|by return|confirm|approve|reply by|answer by|sign and return|rsvp)\b`)
 	greeting = regexp.MustCompile(`(?i)^(dear|hi|hello|hei|hallo|good (morning|afternoon|evening|day)|kjære|hey|thanks|thank you|many thanks)\b[^.?!]{0,40}[,.!]?$`)
 	closing  = regexp.MustCompile(`(?i)^(kind|best|warm|many)?\s*(regards|wishes|greetings|cheers|yours|sincerely|hilsen|mvh|groet)\b`)
+	// A name by itself, as below a letter.
+	name = regexp.MustCompile(`^(\p{Lu}\.|\p{Lu}[\p{L}’'-]*( \p{Lu}[\p{L}’'-]*){0,2})$`)
 	// Politeness that asks for nothing.
 	courtesy = regexp.MustCompile(`(?i)(please find|if you have any (further )?questions|please do not (reply|hesitate)|please don't hesitate|feel free|let me know if you have any|thank you for)`)
 	abbrev   = regexp.MustCompile(`(?i)\b(dr|mr|mrs|ms|prof|st|no|nr|ca|approx|e\.g|i\.e|etc|vs|fig|vol|inc|ltd|jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec)\.$|\b[A-Z]\.$`)
@@ -24,9 +26,15 @@ const maxSentence = 240
 // Ask is the first sentence of a letter's own text that asks or requests
 // something. asks is false when none does; then it is the first sentence.
 func Ask(text string) (sentence string, asks bool) {
-	first := ""
+	first, polite := "", ""
 	for _, s := range sentences(text) {
-		if isCall(s) || greeting.MatchString(s) || closing.MatchString(s) || !strings.ContainsFunc(s, unicode.IsLetter) {
+		if isCall(s) || closing.MatchString(s) || name.MatchString(s) || !strings.ContainsFunc(s, unicode.IsLetter) {
+			continue
+		}
+		if greeting.MatchString(s) {
+			if polite == "" && strings.HasSuffix(s, ".") {
+				polite = s // all that a letter says may be thanks
+			}
 			continue
 		}
 		if first == "" {
@@ -35,6 +43,9 @@ func Ask(text string) (sentence string, asks bool) {
 		if isAsk(s) {
 			return cut(s), true
 		}
+	}
+	if first == "" {
+		first = polite
 	}
 	return cut(first), false
 }

@@ -121,9 +121,14 @@ func (s *Shown) placeImage(n *html.Node, remote bool, part func(string) string) 
 		if u, err := url.Parse(src); hidden || err == nil && hasMark(u) {
 			s.Spying.Pictures++
 		}
-		if hidden || !remote {
-			n.Attr[i] = html.Attribute{Key: "data-blocked", Val: "remote"}
+		switch {
+		case hidden:
+			s.Spying.Unseen++
 			s.Blocked++
+			n.Attr[i] = html.Attribute{Key: "hidden"}
+		case !remote:
+			s.Blocked++
+			n.Attr[i] = html.Attribute{Key: "data-blocked", Val: "remote"}
 		}
 	}
 }

@@ -267,9 +267,9 @@ func TestSpying(t *testing.T) {
 		contains   string
 	}{
 		{"an honest picture", `<img src="https://x.example/cover.jpg" width="480">`, Spying{}, "data-blocked"},
-		{"a dot", `<img src="https://x.example/o.gif" width="1" height="1">`, Spying{Pictures: 1}, ""},
-		{"a dot by style", `<img src="https://x.example/o.gif" style="width:1px;height:1px">`, Spying{Pictures: 1}, ""},
-		{"a hidden one", `<img src="https://x.example/o.gif" style="display: none">`, Spying{Pictures: 1}, ""},
+		{"a dot", `<img src="https://x.example/o.gif" width="1" height="1">`, Spying{Pictures: 1, Unseen: 1}, ""},
+		{"a dot by style", `<img src="https://x.example/o.gif" style="width:1px;height:1px">`, Spying{Pictures: 1, Unseen: 1}, ""},
+		{"a hidden one", `<img src="https://x.example/o.gif" style="display: none">`, Spying{Pictures: 1, Unseen: 1}, ""},
 		{"one with the reader's mark", fmt.Sprintf(`<img src="https://x.example/p/%s.png" width="300">`, token), Spying{Pictures: 1}, ""},
 		{"an honest link", `<a href="https://x.example/page?id=4">page</a>`, Spying{}, `href="https://x.example/page?id=4"`},
 		{"a counting parameter", `<a href="https://x.example/page?id=4&amp;utm_source=letter">page</a>`, Spying{Links: 1}, `href="https://x.example/page?id=4"`},

@@ -100,8 +100,22 @@ func Parse(raw []byte) Letter {
 	}
 	l.Automatic = classify(fields, b.root)
 	l.Report = readReport(fields, b.root)
+	for i := range l.Parts {
+		p := &l.Parts[i]
+		p.Inline = p.Inline || l.Report != nil && forMachines[p.ContentType] || l.Seal.Kind == "signed" && signatures[p.ContentType]
+	}
 	return l
 }
+
+// Parts that a person need not see: what a report says is said in words, and
+// so is a signature.
+var (
+	forMachines = map[string]bool{
+		"message/delivery-status": true, "message/global-delivery-status": true, "text/rfc822-headers": true, "message/global-headers": true,
+		"message/disposition-notification": true, "message/global-disposition-notification": true,
+	}
+	signatures = map[string]bool{"application/pgp-signature": true, "application/pkcs7-signature": true, "application/x-pkcs7-signature": true}
+)
 
 // longHTML bounds, in bytes, the HTML of which a plain text is made.
 const longHTML = 1 << 20

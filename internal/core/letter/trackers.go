@@ -16,6 +16,8 @@ type Spying struct {
 	// Pictures are remote ones that are too small to be seen, are hidden, or
 	// carry a mark of the reader in their address.
 	Pictures int `json:"pictures"`
+	// Unseen are those of them that show nothing, and are never loaded.
+	Unseen int `json:"unseen"`
 	// Links counted the reader on the way; those that could be were made direct.
 	Links int `json:"links"`
 	// Disguised links show another address than the one they lead to.

@@ -1474,6 +1474,8 @@ export interface components {
             links: number;
             /** Format: int64 */
             pictures: number;
+            /** Format: int64 */
+            unseen: number;
         };
         UndoRequest: {
             command: string;

@@ -72,7 +72,7 @@ function Report({ letter, conversation }: { letter: Letter; conversation: Conver
       late={failed}
       icon={failed ? <MailX className="size-4" aria-hidden /> : <MailCheck className="size-4" aria-hidden />}
     >
-      <span className="min-w-0">
+      <span className="min-w-0 flex-1">
         Your letter {reports[r.kind]} <b>{r.recipient || 'its recipient'}</b>.{r.reason && ` ${r.reason}.`}
       </span>
       {failed && (
@@ -130,18 +130,17 @@ function Pictures({
   images: boolean
   onImages: () => void
 }) {
-  const { pictures, links, disguised } = body.spying
+  const { pictures, unseen, links, disguised } = body.spying
   const who = letter.from.name || letter.from.email
   const always = (load: boolean) => void carryOut({ path: 'pictures', body: { email: letter.from.email, load } })
+  const left = body.blocked - unseen
   return (
     <>
-      {body.blocked > 0 && !images && (
+      {left > 0 && !images && (
         <Note icon={<ImageOff className="size-4" aria-hidden />}>
           <span className="min-w-0 flex-1">
-            {count(body.blocked, 'remote picture', 'remote pictures')} not loaded
-            {pictures > 0
-              ? `, ${pictures === body.blocked ? '' : `${pictures} of them `}there to tell the sender that you read this.`
-              : ': loading tells the sender that you read this.'}
+            {count(left, 'remote picture', 'remote pictures')} not loaded: loading tells the sender that you read this
+            {pictures > unseen && `, and ${pictures - unseen} of them carry a mark of you`}.
           </span>
           <button className="btn !min-h-7 text-[12px]" onClick={onImages}>
             Load here <span className="key">I</span>
@@ -153,7 +152,13 @@ function Pictures({
           )}
         </Note>
       )}
-      {body.pictures && body.blocked > 0 && (
+      {unseen > 0 && (
+        <Note icon={<ImageOff className="size-4" aria-hidden />}>
+          {count(unseen, 'picture that shows nothing was', 'pictures that show nothing were')} there to tell the sender
+          that you read this. {unseen === 1 ? 'It is' : 'They are'} never loaded.
+        </Note>
+      )}
+      {body.pictures && left > 0 && (
         <Note>
           Pictures from {who} are loaded.
           <button className="btn !min-h-7 text-[12px]" onClick={() => always(false)}>

@@ -1,10 +1,7 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { toast } from 'sonner'
 import type { Conversation, Row } from '../api/client'
 import { client, useConversation, useOverview, type ListKey } from '../api/queries'
-import { FollowUpDialog } from '../dialogs/FollowUpDialog'
-import { LabelDialog } from '../dialogs/LabelDialog'
-import { LaterDialog } from '../dialogs/LaterDialog'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Queue } from '../parts/Queue'
 import { SaveAs } from '../parts/SaveAs'
@@ -16,6 +13,10 @@ import { useKeys } from '../state/keys'
 import { composing, forget, leave, resume } from '../state/writing'
 import { api, take, type DraftView } from '../api/client'
 import { startAnswer, startHandOn } from '../state/answering'
+
+const FollowUpDialog = lazy(() => import('../dialogs/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
+const LabelDialog = lazy(() => import('../dialogs/LabelDialog').then((m) => ({ default: m.LabelDialog })))
+const LaterDialog = lazy(() => import('../dialogs/LaterDialog').then((m) => ({ default: m.LaterDialog })))
 
 type Asking =
   | { what: 'later'; on: Targets; row?: Row; again?: string }
@@ -208,27 +209,29 @@ export function MailView({
         </div>
       </main>
       <Deck keys={deck} onUndo={() => void takeBack()} shown={desk.reading || n > 0} />
-      {asking && (
-        <Ask
-          asking={asking}
-          hint={asking.on.length > 1 ? hint : (asking.row?.title ?? hint)}
-          onClose={() => setAsking(undefined)}
-          onDecide={(body) => {
-            setAsking(undefined)
-            if (writing?.conversation && asking.on.some((t) => t.id === writing.conversation)) forget(writing.draft)
-            desk.decide(body, asking.on)
-          }}
-          onStay={(body) => {
-            setAsking(undefined)
-            void carryOut({ path: 'decide', body: { ...body, on: asking.on } })
-          }}
-          onLabel={(labels) => {
-            setAsking(undefined)
-            for (const value of labels)
-              void carryOut({ path: 'mark', body: { on: asking.on.map((t) => t.id), mark: 'label', value } })
-          }}
-        />
-      )}
+      <Suspense>
+        {asking && (
+          <Ask
+            asking={asking}
+            hint={asking.on.length > 1 ? hint : (asking.row?.title ?? hint)}
+            onClose={() => setAsking(undefined)}
+            onDecide={(body) => {
+              setAsking(undefined)
+              if (writing?.conversation && asking.on.some((t) => t.id === writing.conversation)) forget(writing.draft)
+              desk.decide(body, asking.on)
+            }}
+            onStay={(body) => {
+              setAsking(undefined)
+              void carryOut({ path: 'decide', body: { ...body, on: asking.on } })
+            }}
+            onLabel={(labels) => {
+              setAsking(undefined)
+              for (const value of labels)
+                void carryOut({ path: 'mark', body: { on: asking.on.map((t) => t.id), mark: 'label', value } })
+            }}
+          />
+        )}
+      </Suspense>
     </>
   )
 }

@@ -4,11 +4,8 @@ import { toast } from 'sonner'
 import { api, take, type Session } from '../api/client'
 import { useOverview } from '../api/queries'
 import { useLive } from '../api/live'
-import { FollowUpDialog } from '../dialogs/FollowUpDialog'
-import { HoldDialog } from '../dialogs/HoldDialog'
 import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
-import { DemoBar } from '../parts/DemoBar'
 import { Ringing } from '../parts/Ringing'
 import { startNew } from '../state/answering'
 import { carryOut, resend, useQueued } from '../state/commands'
@@ -17,6 +14,9 @@ import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
 import { save } from '../state/writing'
 
+const FollowUpDialog = lazy(() => import('../dialogs/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
+const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
+const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
 
 /** What stands around every view. */
@@ -86,7 +86,11 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void take(api.DELETE('/api/session')).then(onSignOut, () => toast.error('Signing out did not work. Try again.'))
   return (
     <div className="flex h-full flex-col" onDragOver={drop} onDrop={drop}>
-      {session.demo && <DemoBar overview={overview} />}
+      {session.demo && (
+        <Suspense fallback={<div className="h-6 bg-deep" />}>
+          <DemoBar overview={overview} />
+        </Suspense>
+      )}
       <Bar
         overview={overview}
         session={session}
@@ -123,23 +127,21 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       <div className="flex min-h-0 flex-1 flex-col pt-2">
         <Outlet />
       </div>
-      {asking === 'hold' && overview && <HoldDialog overview={overview} onClose={() => setAsking(undefined)} />}
-      {asking === 'keys' && (
-        <Suspense>
-          <KeysDialog onClose={() => setAsking(undefined)} />
-        </Suspense>
-      )}
-      {asking === 'capture' && (
-        <FollowUpDialog
-          title=""
-          withLetter={false}
-          onClose={() => setAsking(undefined)}
-          onTake={(body) => {
-            setAsking(undefined)
-            void carryOut({ path: 'new-follow-up', body }).then((o) => o && toast(o.title))
-          }}
-        />
-      )}
+      <Suspense>
+        {asking === 'hold' && overview && <HoldDialog overview={overview} onClose={() => setAsking(undefined)} />}
+        {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
+        {asking === 'capture' && (
+          <FollowUpDialog
+            title=""
+            withLetter={false}
+            onClose={() => setAsking(undefined)}
+            onTake={(body) => {
+              setAsking(undefined)
+              void carryOut({ path: 'new-follow-up', body }).then((o) => o && toast(o.title))
+            }}
+          />
+        )}
+      </Suspense>
     </div>
   )
 }
