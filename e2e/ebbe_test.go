@@ -116,6 +116,7 @@ func (e *ebbe) start(addr string) {
 		_ = server.Close()
 		_ = office.Stop()
 		<-due
+		e.app.StopImports()
 		_ = s.Close()
 	}
 }

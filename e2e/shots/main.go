@@ -61,6 +61,9 @@ var shots = []shot{
 	{"archive", browser.Desk, false, view("/archive")},
 	{"search", browser.Desk, false, view("/search?q=orangery")},
 	{"journal", browser.Desk, true, view("/journal")},
+	{"files", browser.Desk, false, view("/files")},
+	{"accounts", browser.Desk, false, view("/accounts")},
+	{"not-delivered", browser.Desk, false, view("/search?q=worksheet")},
 	{"low-water", browser.Desk, false, func(p browser.Page, _ string) {
 		keys()(p, "")
 		p.KeyActions().Press(input.ControlLeft).Type('a').MustDo()

@@ -94,9 +94,6 @@ type InsideLetter struct {
 	Inside  []InsideLetter   `json:"inside"`
 }
 
-// insideDepth is how deep letters within letters are shown.
-const insideDepth = 5
-
 func inside(parts []letter.Part, depth int) []InsideLetter {
 	out := []InsideLetter{}
 	for i, p := range parts {
@@ -270,7 +267,7 @@ func body(tx *store.Tx, id int64) (*Body, error) {
 	}
 	shown := letter.Clean(l.HTML, false, func(string) string { return "" })
 	out := &Body{
-		Text: letter.Folds(l.Text), Blocked: shown.Blocked, Pictures: sender.Pictures, Spying: shown.Spying, Seal: l.Seal, Inside: inside(l.Parts, insideDepth),
+		Text: letter.Folds(l.Text), Blocked: shown.Blocked, Pictures: sender.Pictures, Spying: shown.Spying, Seal: l.Seal, Inside: inside(l.Parts, letter.NestedDepth),
 	}
 	if l.ReceiptGoesElsewhere() {
 		out.ReceiptTo = written(l.ReceiptTo)

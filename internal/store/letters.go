@@ -246,13 +246,9 @@ func (tx *Tx) Index(id int64, l letter.Letter) error {
 	for _, a := range l.Recipients() {
 		recipients = append(recipients, a.Name, a.Email)
 	}
-	body := []string{l.Text}
-	for _, p := range l.Parts {
-		body = append(body, p.Name)
-	}
 	return tx.exec(`INSERT INTO letters_text (rowid, subject, sender, recipients, body)
 		SELECT row_key, ?, ?, ?, ? FROM letters WHERE id = ?`,
-		l.Subject, l.From.Name+" "+l.From.Email, strings.Join(recipients, " "), strings.Join(body, "\n"), id)
+		l.Subject, l.From.Name+" "+l.From.Email, strings.Join(recipients, " "), l.Searched(), id)
 }
 
 // ArrivalAccounts gives the accounts at which a letter arrived.

@@ -98,7 +98,8 @@ export function MailView({
       if (draft) resume(draft)
     }
   }
-  const inPlace = list.name
+  // A list of all places, as a search is, goes by where the focused one is.
+  const inPlace = focus?.place ?? list.name
   const away = inPlace !== 'inbox'
   useKeys({
     ...press,
