@@ -43,6 +43,7 @@ bin/ebbe: $(GO_SOURCES) go.mod go.sum internal/webui/dist/index.html
 	go build -o bin/ebbe ./cmd/ebbe
 
 internal/webui/dist/index.html: ui/node_modules $(UI_SOURCES)
+	rm -rf internal/webui/dist/assets
 	cd ui && npm run --silent build
 
 # Not “npm ci”: where a registry lacks packages for other systems, the lock file

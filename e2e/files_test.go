@@ -151,7 +151,7 @@ func TestSplit(t *testing.T) {
 	p.MustNavigate(e.url + "/search?q=otters").MustWaitLoad()
 	p.Timeout(browser.Wait).MustElement("section[aria-label=Letter] article")
 	before := p.MustEval(`() => document.querySelectorAll('[role=option]').length`).Int()
-	p.MustElement("button[aria-label='Start a new conversation from this letter']").MustClick()
+	p.MustElement("button[aria-label='Split here: start a new conversation from this letter']").MustClick()
 	p.See("New conversation from")
 	p.Until(`(n) => document.querySelectorAll('[role=option]').length === n`, before+1)
 	p.Press('u')

@@ -26,6 +26,18 @@ function packed(): Plugin {
 
 export default defineConfig({
   plugins: [react(), tailwindcss(), packed()],
-  build: { outDir: out, emptyOutDir: false, target: 'es2022', modulePreload: { polyfill: false } },
+  build: {
+    outDir: out,
+    emptyOutDir: false,
+    target: 'es2022',
+    modulePreload: { polyfill: false },
+    rollupOptions: {
+      output: {
+        // Fonts keep their names, so that a letter's own page can ask for one.
+        assetFileNames: (file) =>
+          file.names[0]?.endsWith('.woff2') ? 'assets/[name][extname]' : 'assets/[name]-[hash][extname]',
+      },
+    },
+  },
   server: { proxy: { '/api': 'http://127.0.0.1:8600' } },
 })

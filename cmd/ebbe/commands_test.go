@@ -97,7 +97,7 @@ func TestOutAndInAgain(t *testing.T) {
 	assert.Equal(t, string(a), string(b), "export, import, export again")
 	_, err = ebbe("--db", db, "export", first)
 	assert.ErrorContains(t, err, "nothing was written")
-	_, err = ebbe("--db", db, "export", "--format", "pst", filepath.Join(folder, "x"))
+	_, err = ebbe("--db", db, "export", "--format", "scroll", filepath.Join(folder, "x"))
 	assert.ErrorContains(t, err, "no format")
 
 	maildir := filepath.Join(folder, "maildir")

@@ -15,6 +15,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/store"
 )
 
 func (s *server) describeImports(a huma.API) {
@@ -62,6 +63,8 @@ func (s *server) upload(c *gin.Context) {
 		c.Status(http.StatusNoContent)
 	case errors.As(err, &p):
 		c.String(http.StatusUnprocessableEntity, p.Reason)
+	case errors.Is(err, store.ErrNotFound):
+		c.String(http.StatusNotFound, "That import is no longer there.")
 	case errors.Is(err, app.ErrTooMuch):
 		c.String(http.StatusRequestEntityTooLarge, err.Error())
 	default:

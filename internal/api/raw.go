@@ -35,7 +35,8 @@ func (s *server) letterID(c *gin.Context) (owner, id int64, ok bool) {
 
 // letterStyle is how a letter's page looks where the letter itself says
 // nothing. Letters bring their own colours, so their paper stays light.
-const letterStyle = `<style>html{background:#FDFDFA;color:#15282C;font:17px/1.55 Newsreader,Georgia,serif;overflow-wrap:anywhere}
+const letterStyle = `<style>@font-face{font-family:Newsreader;src:url(/assets/newsreader-latin-wght-normal.woff2);font-weight:200 800}
+html{background:#FDFDFA;color:#15282C;font:17px/1.55 Newsreader,Georgia,serif;overflow-wrap:anywhere}
 body{margin:0;padding:2px}img{max-width:100%;height:auto}table{max-width:100%}a{color:#0C6A70}blockquote{margin:0 0 0 .5em;padding-left:.8em;border-left:2px solid #D3DAD3;color:#4C5F63}
 pre{white-space:pre-wrap}summary{cursor:pointer;font:13px sans-serif;color:#4C5F63;margin:.5em 0}img[data-blocked]{display:inline-block;min-width:2em;min-height:1em;background:#E6EAE4;outline:1px dashed #B5C0B8}</style>`
 
@@ -58,7 +59,7 @@ func (s *server) letterPage(c *gin.Context) {
 	if remote {
 		images += " https: http:"
 	}
-	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; "+images+
+	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; font-src 'self'; "+images+
 		"; base-uri 'none'; form-action 'none'; frame-ancestors 'self'; sandbox allow-same-origin allow-popups allow-popups-to-escape-sandbox")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html><head><meta charset=\"utf-8\"><base target=\"_blank\">"+letterStyle+"</head><body>"+html+"</body></html>"))
 }

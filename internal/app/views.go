@@ -42,6 +42,7 @@ type Row struct {
 	To          []string       `json:"to,omitempty" doc:"In Sent: who the letter went to"`
 	Letter      int64          `json:"letter,omitempty" doc:"In Sent and search: the letter meant"`
 	CameBack    bool           `json:"cameBack"`
+	Failed      bool           `json:"failed,omitempty" doc:"Came back because a letter of mine could not be delivered"`
 }
 
 // Group says how a row came to its place in the queue.
@@ -86,7 +87,7 @@ func (v viewer) row(r store.Row) Row {
 	}
 	out.Group = v.group(r)
 	if r.Back != nil {
-		out.Back = v.backInWords(*r.Back)
+		out.Back, out.Failed = v.backInWords(*r.Back), r.Back.Reason == decide.BackFailed
 		if r.Back.Old != nil && (r.Back.Old.Precision == when.Open || r.Back.Old.UTC.After(v.now)) {
 			out.Again = v.speak(*r.Back.Old)
 		}

@@ -32,17 +32,18 @@ type world struct {
 type keeper struct {
 	mu     sync.Mutex
 	sent   [][]byte
+	from   []string
 	to     [][]string
 	answer error
 }
 
-func (k *keeper) Send(_ context.Context, _ string, to []string, raw []byte) error {
+func (k *keeper) Send(_ context.Context, from string, to []string, raw []byte) error {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if k.answer != nil {
 		return k.answer
 	}
-	k.sent, k.to = append(k.sent, raw), append(k.to, to)
+	k.sent, k.from, k.to = append(k.sent, raw), append(k.from, from), append(k.to, to)
 	return nil
 }
 

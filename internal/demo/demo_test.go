@@ -45,8 +45,7 @@ func summary(t *testing.T, file string) (lines []string, s *store.Store) {
 
 func TestTheWorldIsTheSameEachTimeAndSound(t *testing.T) {
 	var worlds [2][]string
-	for i := range worlds {
-		file := filepath.Join(t.TempDir(), "demo.db")
+	for i, file := range []string{filled(t), filepath.Join(t.TempDir(), "demo.db")} {
 		require.NoError(t, Fill(context.Background(), file, io.Discard))
 		lines, s := summary(t, file)
 		worlds[i] = lines

@@ -101,6 +101,7 @@ func TestIdentityIgnoresTransport(t *testing.T) {
 	without := strings.Replace(plain, "Message-ID: <one@freight.example>\n", "", 1)
 	assert.Equal(t, Parse([]byte(without)).Identity(), Parse(crlf(without)).Identity())
 	assert.NotEqual(t, Parse([]byte(without)).Identity(), Parse([]byte(strings.Replace(without, "Crate", "Box", 1))).Identity(), "without a Message-ID the subject counts")
+	assert.NotEqual(t, Parse([]byte("X: 1\n\n")).Identity(), Parse([]byte("X: 2\n\n")).Identity(), "without a letter's header all bytes count")
 }
 
 func TestReceivedAt(t *testing.T) {

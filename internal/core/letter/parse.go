@@ -66,14 +66,16 @@ func fits(text string) bool {
 
 // Parse reads a letter. It always returns one: of bytes that are no letter it
 // keeps what text there is, and says in Damage what was wrong.
-func Parse(raw []byte) Letter {
+func Parse(raw []byte) (l Letter) {
 	raw = endHeader(bytes.TrimLeft(raw, " \t\r\n"))
 	header, rest := splitHeader(raw)
 	fields := readFields(header)
-	l := fromFields(fields)
+	l = fromFields(fields)
 	l.Automatic = classify(fields, nil)
 	if len(fields) == 0 || l.From.Email == "" && l.Date.IsZero() && l.Subject == "" {
 		l.Damage = "no letter header was found"
+		// Nothing but its bytes tells it from others.
+		defer func() { l.digest = digestOf(raw) }()
 	}
 	if err := prescan(raw); err != nil {
 		l.Damage = err.Error()

@@ -817,6 +817,8 @@ export interface components {
              */
             daysLeft?: number;
             drafts: components["schemas"]["DraftView"][];
+            /** @description Came back because a letter of mine could not be delivered */
+            failed?: boolean;
             followUpList: components["schemas"]["FollowUp"][];
             followUps: components["schemas"]["RowFollowUp"][];
             from: components["schemas"]["Address"];
@@ -1349,6 +1351,8 @@ export interface components {
              * @description In the bin: days until it is purged
              */
             daysLeft?: number;
+            /** @description Came back because a letter of mine could not be delivered */
+            failed?: boolean;
             followUps: components["schemas"]["RowFollowUp"][];
             from: components["schemas"]["Address"];
             group: components["schemas"]["Group"];

@@ -103,7 +103,7 @@ export function LetterPaper({
           <button
             className="btn !min-h-7 !px-2 text-[12px]"
             title="Start a new conversation from here: this letter and those after it"
-            aria-label="Start a new conversation from this letter"
+            aria-label="Split here: start a new conversation from this letter"
             onClick={() =>
               void carryOut({ path: 'split', letter: letter.id, body: {} }).then(
                 (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),

@@ -257,7 +257,10 @@ const QueueRow = memo(function QueueRow({
             {row.ask || 'No text'}
           </span>
           {row.back && place === 'inbox' && (
-            <span className="chip !bg-tide-2 !text-tide" style={{ maxWidth: '80%' }}>
+            <span
+              className={`chip ${row.failed ? '!bg-buoy-2 !text-buoy' : '!bg-tide-2 !text-tide'}`}
+              style={{ maxWidth: '80%' }}
+            >
               {row.back}
             </span>
           )}

@@ -234,7 +234,11 @@ function Hanging({ c, onAgain }: { c: Conversation; onAgain?: (c: Conversation) 
   const open = c.followUpList.filter((f) => f.status !== 'done' && f.status !== 'dropped')
   return (
     <div className="mt-2 flex flex-wrap items-center gap-1.5 empty:hidden">
-      {c.back && <span className="chip !bg-tide-2 !text-tide first-letter:uppercase">{c.back}</span>}
+      {c.back && (
+        <span className={`chip first-letter:uppercase ${c.failed ? '!bg-buoy-2 !text-buoy' : '!bg-tide-2 !text-tide'}`}>
+          {c.back}
+        </span>
+      )}
       {c.again && onAgain && (
         <button className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => onAgain(c)}>
           Again until {c.again}

@@ -1,0 +1,163 @@
+package demo
+
+import (
+	"context"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+var (
+	folder string
+	once   sync.Once
+	made   error
+)
+
+func TestMain(m *testing.M) {
+	var err error
+	if folder, err = os.MkdirTemp("", "demo"); err != nil {
+		panic(err)
+	}
+	code := m.Run()
+	_ = os.RemoveAll(folder)
+	os.Exit(code)
+}
+
+// filled is a demo world that the tests share; none writes to it.
+func filled(t *testing.T) string {
+	t.Helper()
+	file := filepath.Join(folder, "demo.db")
+	once.Do(func() { made = Fill(context.Background(), file, io.Discard) })
+	require.NoError(t, made)
+	return file
+}
+
+// letters are all that Ines has received, and when.
+func letters(t *testing.T) (out []letter.Letter, at []time.Time) {
+	t.Helper()
+	s, err := store.Open(filled(t))
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, s.Read(t.Context(), 1, func(tx *store.Tx) error {
+		list, err := tx.Exported(nil, "")
+		if err != nil {
+			return err
+		}
+		for _, e := range list {
+			raw, err := tx.Original(e.ID)
+			if err != nil {
+				return err
+			}
+			l := letter.Parse(raw)
+			if slices.ContainsFunc(accounts, func(a store.Account) bool { return a.Address == l.From.Key() }) {
+				continue
+			}
+			out, at = append(out, l), append(at, l.ReceivedAt(e.ReceivedAt, e.ReceivedAt))
+		}
+		return nil
+	}))
+	return out, at
+}
+
+func TestTheWorldIsLivedInAsAnOfficeIs(t *testing.T) {
+	all, at := letters(t)
+	assert.InDelta(t, 4000, len(all), 200)
+	byDay := map[when.Date]int{}
+	office, weekend := 0, 0
+	c := calendar()
+	for _, a := range at {
+		local := a.In(c.Zone)
+		byDay[c.Today(a)]++
+		if local.Hour() >= 7 && local.Hour() < 18 {
+			office++
+		}
+		if d := local.Weekday(); d == time.Saturday || d == time.Sunday {
+			weekend++
+		}
+	}
+	assert.GreaterOrEqual(t, len(byDay), 54, "letters come nearly every day of eight weeks")
+	assert.Greater(t, office*10, len(all)*7, "most come by day")
+	assert.Less(t, weekend*10, len(all)*2, "few at weekends")
+	least, most := len(all), 0
+	for d, n := range byDay {
+		if w := d.Weekday(); w != time.Saturday && w != time.Sunday && d != today {
+			least, most = min(least, n), max(most, n)
+		}
+	}
+	assert.Greater(t, most, least*2, "there are odd days")
+}
+
+func TestTheWorldsLettersAreAsVariedAsRealOnes(t *testing.T) {
+	all, _ := letters(t)
+	have := map[string]int{}
+	for _, l := range all {
+		for _, p := range l.Parts {
+			have[p.ContentType]++
+		}
+		have["seal:"+l.Seal.Kind]++
+		have["automatic:"+string(l.Automatic)]++
+		if l.Report != nil {
+			have["report:"+string(l.Report.Kind)]++
+		}
+		for name, is := range map[string]bool{
+			"html": l.HTML != "", "no message-id": l.MessageID == "", "no date": l.Date.IsZero(), "damaged": l.Damage != "",
+			"receipt": len(l.ReceiptTo) > 0, "long thread": len(l.References) > 3,
+		} {
+			if is {
+				have[name]++
+			}
+		}
+		for _, r := range l.Text {
+			switch {
+			case r >= 0x400 && r < 0x500:
+				have["cyrillic"]++
+			case r >= 0x3040 && r < 0x3100:
+				have["japanese"]++
+			case r == '\uFFFD':
+				have["unreadable"]++
+			}
+		}
+	}
+	for _, want := range []string{
+		"html", "cyrillic", "japanese", "long thread", "receipt", "no message-id", "image/png", "application/pdf", "text/calendar", "text/csv", "message/rfc822",
+		"seal:signed", "automatic:list", "automatic:auto-reply", "automatic:meeting-answer", "automatic:generated", "report:failed",
+	} {
+		assert.Positive(t, have[want], want)
+	}
+	assert.Zero(t, have["unreadable"], "every charset is read")
+}
+
+func TestLettersKeepComing(t *testing.T) {
+	s, err := store.Open(filepath.Join(t.TempDir(), "ahead.db"))
+	require.NoError(t, err)
+	defer s.Close()
+	morning := calendar().Instant(today, when.At(8, 20))
+	bag := func(now, until time.Time) int {
+		require.NoError(t, Foresee(t.Context(), s, now))
+		n := 0
+		for id := int64(1); ; id++ {
+			b, err := s.Bagged(t.Context(), id)
+			if err != nil || len(b.Data) == 0 {
+				return n
+			}
+			if b.Due.Before(until) {
+				n++
+			}
+		}
+	}
+	week := bag(morning, morning.AddDate(0, 0, 7))
+	assert.Greater(t, week, 100)
+	assert.Equal(t, week, bag(morning, morning.AddDate(0, 0, 7)), "none twice")
+	assert.Greater(t, bag(morning.AddDate(0, 0, 7), morning.AddDate(0, 0, 14)), week+100, "as the clock moves, more")
+}
