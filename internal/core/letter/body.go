@@ -32,7 +32,7 @@ func assemble(root *enmime.Part) body {
 	b := body{root: root}
 	var r reading
 	b.walk(root, &r)
-	b.text, b.html = clean(strings.Join(r.texts, "\n\n")), clean(r.markup())
+	b.text, b.html = r.plain(), clean(r.markup())
 	b.seal = b.seal.orInline(b.text)
 	for i := range b.parts {
 		// An inline part that nothing refers to is an attachment to a reader.
@@ -52,6 +52,20 @@ type reading struct {
 func (r *reading) add(text, page string) {
 	r.texts, r.pages = append(r.texts, text), append(r.pages, page)
 	r.asHTML = r.asHTML || page != ""
+}
+
+// plain is the reading as plain text, made of the HTML where there is no other.
+func (r *reading) plain() string {
+	var out []string
+	for i, text := range r.texts {
+		if text == "" {
+			text = textFromHTML(r.pages[i])
+		}
+		if text != "" {
+			out = append(out, text)
+		}
+	}
+	return clean(strings.Join(out, "\n\n"))
 }
 
 // markup is the reading as one page; "" if none of it is HTML.

@@ -36,7 +36,7 @@ func TestPartsAreSortedIntoWhatIsReadAndWhatIsAttached(t *testing.T) {
 		{"alternative", multipart("alternative", text, page), "plain", "<p>page</p>", nil, Seal{}},
 		{"alternative with a calendar", multipart("alternative", text, page, "Content-Type: text/calendar; method=REQUEST\n\nBEGIN:VCALENDAR"), "plain", "<p>page</p>", []string{"invitation.ics"}, Seal{}},
 		{"mixed texts", multipart("mixed", text, "Content-Type: text/plain\n\nfooter"), "plain\n\nfooter", "", nil, Seal{}},
-		{"a page and a footer", multipart("mixed", page, "Content-Type: text/plain\n\nfoot<er"), "\n\nfoot<er", "<p>page</p><pre>foot&lt;er</pre>", nil, Seal{}},
+		{"a page and a footer", multipart("mixed", page, "Content-Type: text/plain\n\nfoot<er"), "page\n\nfoot<er", "<p>page</p><pre>foot&lt;er</pre>", nil, Seal{}},
 		{"text as a file", multipart("mixed", text, "Content-Type: text/plain; name=notes.txt\n\nnotes"), "plain", "", []string{"notes.txt"}, Seal{}},
 		{"attached text", multipart("mixed", text, "Content-Type: text/plain\nContent-Disposition: attachment\n\nnotes"), "plain", "", []string{"attachment"}, Seal{}},
 		{"a letter inside", multipart("mixed", text, "Content-Type: message/rfc822\n\n"+inner), "plain", "", []string{"letter.eml"}, Seal{}},
@@ -60,6 +60,14 @@ func TestPartsAreSortedIntoWhatIsReadAndWhatIsAttached(t *testing.T) {
 			}
 		})
 	}
+}
+
+func TestHTMLBesidePlainTextIsReadAsText(t *testing.T) {
+	html := "Content-Type: text/html\n\n<p>Come at <b>nine</b>.</p>"
+	l := Parse([]byte(multipart("mixed", html, "Content-Type: text/plain\n\nSent to the list.")))
+	assert.Equal(t, "Come at *nine*.\n\nSent to the list.", l.Text)
+	l = Parse([]byte(multipart("mixed", html, html)))
+	assert.Equal(t, "Come at *nine*.\n\nCome at *nine*.", l.Text)
 }
 
 func TestOnlyReferredPartsAreInline(t *testing.T) {

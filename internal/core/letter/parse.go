@@ -91,9 +91,6 @@ func Parse(raw []byte) (l Letter) {
 		return l
 	}
 	l.Text, l.HTML, l.Parts, l.Seal, l.digest = b.text, b.html, b.parts, b.seal, b.digest()
-	if l.Text == "" && l.HTML != "" {
-		l.Text = textFromHTML(l.HTML)
-	}
 	if l.Damage == "" {
 		l.Damage = b.damage
 	}
