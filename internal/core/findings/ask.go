@@ -3,6 +3,7 @@
 package findings
 
 import (
+	"cmp"
 	"regexp"
 	"strings"
 	"unicode"
@@ -26,9 +27,13 @@ const maxSentence = 240
 // Ask is the first sentence of a letter's own text that asks or requests
 // something. asks is false when none does; then it is the first sentence.
 func Ask(text string) (sentence string, asks bool) {
-	first, polite := "", ""
+	first, polite, rest := "", "", ""
 	for _, s := range sentences(text) {
-		if isCall(s) || closing.MatchString(s) || name.MatchString(s) || !strings.ContainsFunc(s, unicode.IsLetter) {
+		if isCall(s) || closing.MatchString(s) || !strings.ContainsFunc(s, unicode.IsLetter) {
+			continue
+		}
+		if name.MatchString(s) {
+			rest = cmp.Or(rest, s) // all that a letter says may be a name
 			continue
 		}
 		if greeting.MatchString(s) {
@@ -44,10 +49,7 @@ func Ask(text string) (sentence string, asks bool) {
 			return cut(s), true
 		}
 	}
-	if first == "" {
-		first = polite
-	}
-	return cut(first), false
+	return cut(cmp.Or(first, polite, rest)), false
 }
 
 // isCall tells a greeting that is only a name: "Ines,".
