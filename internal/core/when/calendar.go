@@ -28,8 +28,30 @@ type Calendar struct {
 	// DayStart and DayEnd bound the working day; a phrase that names only a
 	// day means its DayStart.
 	DayStart, DayEnd Minute
+	// Evening is when evenings begin; 0 for 18:00, or the end of a later
+	// working day.
+	Evening Minute
 	// Workdays is indexed by time.Weekday.
 	Workdays [7]bool
+	// MonthFirst reads 3/4 as 4 March rather than 3 April.
+	MonthFirst bool
+	// Named are the person's own names for times, in their order.
+	Named []Named
+}
+
+// Named is a time with a name of the person's own. It means a part of a day,
+// also where its phrase names a minute.
+type Named struct {
+	Name   string `json:"name"`
+	Phrase string `json:"phrase"`
+	// Key takes it in one stroke while a time is asked for; "" for none.
+	Key string `json:"key,omitempty"`
+}
+
+// UsualTimes are the named times that a new person starts with.
+var UsualTimes = []Named{
+	{Name: "later today", Phrase: "in 3 hours"}, {Name: "this evening", Phrase: "today evening"}, {Name: "tomorrow morning", Phrase: "tomorrow morning"},
+	{Name: "weekend", Phrase: "weekend"}, {Name: "next week", Phrase: "next week"}, {Name: "next month", Phrase: "next month"}, {Name: "someday", Phrase: "someday"},
 }
 
 // Standard is the calendar a new person starts with: Monday to Friday,
@@ -61,6 +83,9 @@ func (d Date) Add(n int) Date { return dateOf(d.utc().AddDate(0, 0, n)) }
 
 // Weekday is the day of the week.
 func (d Date) Weekday() time.Weekday { return d.utc().Weekday() }
+
+// After tells whether d comes after other.
+func (d Date) After(other Date) bool { return d.utc().After(other.utc()) }
 
 // Before tells whether d comes before other.
 func (d Date) Before(other Date) bool { return d.utc().Before(other.utc()) }

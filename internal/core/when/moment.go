@@ -2,6 +2,7 @@ package when
 
 import (
 	"fmt"
+	"strings"
 	"time"
 )
 
@@ -58,7 +59,7 @@ func Exact(t time.Time, c Calendar) Moment {
 	if !m.In(c).UTC.Equal(m.UTC) {
 		m.Zone = local.Format("-07:00")
 	}
-	m.Phrase = canonical(local, "")
+	m.Phrase = canonical(local)
 	return m
 }
 
@@ -81,15 +82,28 @@ func (m Moment) Day(c Calendar) Date {
 
 const dateLayout = "Mon 2 Jan 2006"
 
-func canonical(t time.Time, part string) string {
-	if part != "" {
-		return t.Format(dateLayout) + " " + part
-	}
+func canonical(t time.Time) string {
 	printed := t.Format(dateLayout + " 15:04")
 	if doubled(t) {
 		printed += " " + t.Format("-07:00")
 	}
 	return printed
+}
+
+// Canonical is a phrase that reads to the moment again, in the same calendar.
+func (m Moment) Canonical(c Calendar) string {
+	if m.Precision == Open {
+		return "someday"
+	}
+	local := m.UTC.In(c.Zone)
+	if m.Precision == ToMinute {
+		return canonical(local)
+	}
+	clock := At(local.Hour(), local.Minute())
+	if day := m.Day(c); clock == c.DayStart && dateOf(local) == day {
+		return day.utc().Format(dateLayout) + " morning"
+	}
+	return strings.Replace(canonical(local), local.Format(" 15:04"), local.Format(" around 15:04"), 1)
 }
 
 // Reading is a phrase as Ebbe understood it.

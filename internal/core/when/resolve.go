@@ -9,37 +9,42 @@ const farthest = 100 * 366 * 24 * time.Hour
 
 // resolve turns what the words said into a Reading, and refuses the past.
 func (p *parser) resolve() (Reading, error) {
-	switch {
-	case p.someday:
-		if p.day != nil || p.clock != nil || p.part != "" || p.elapsed != 0 {
+	if p.someday {
+		if p.said() {
 			return Reading{}, refuse("Someday has no date. Take one or the other.")
 		}
 		return Reading{Moment: Moment{Precision: Open}, Canonical: "someday"}, nil
-	case p.elapsed != 0:
-		return p.resolveElapsed()
-	case p.day == nil && p.clock == nil && p.part == "":
+	}
+	r, err := Reading{}, error(nil)
+	switch {
+	case !p.said():
 		return Reading{}, refuse("That names no time. Try “fri 2pm”, “3d” or “end of month”.")
+	case p.elapsed != 0:
+		r, err = p.resolveElapsed()
+	default:
+		r, err = p.resolveWall()
 	}
-	r, err := p.resolveWall()
-	if err == nil && r.UTC.Sub(p.now) > farthest {
-		err = refuse("That is more than a hundred years away. Use “someday”.")
+	switch {
+	case err != nil:
+		return Reading{}, err
+	case r.UTC.Sub(p.now) > farthest:
+		return Reading{}, refuse("That is more than a hundred years away. Use “someday”.")
+	case p.round && r.Precision == ToMinute:
+		r = r.around(p.cal)
 	}
-	return r, err
+	return r, nil
 }
 
 func (p *parser) resolveElapsed() (Reading, error) {
 	if p.day != nil || p.clock != nil || p.part != "" {
 		return Reading{}, refuse("Name either how long from now, or a day and a time.")
 	}
-	if p.elapsed > farthest {
-		return Reading{}, refuse("That is more than a hundred years away. Use “someday”.")
-	}
 	m := Exact(p.now.Add(p.elapsed), p.cal)
 	return Reading{Moment: m, Canonical: m.Phrase}, nil
 }
 
 func (p *parser) resolveWall() (Reading, error) {
-	c, today := p.cal, p.cal.Today(p.now)
+	c, today := p.cal, p.today()
 	m, precision, part := c.DayStart, ToDay, p.part
 	switch {
 	case p.clock != nil:
@@ -64,15 +69,18 @@ func (p *parser) resolveWall() (Reading, error) {
 			p.note("that has passed today: tomorrow")
 		}
 	}
-	if !t.After(p.now) && p.dayIsDate && !p.hadYear && day == today {
-		day = p.nextYear(day)
-		t = p.instant(day, m)
-		p.note("that has passed today: next year")
-	}
 	if !t.After(p.now) && day == today && p.clock == nil && p.part == "" {
 		// "today" without a time, after the day's start: its end, if still ahead.
 		m, part = c.DayEnd, "end of day"
 		t = p.instant(day, m)
+	}
+	if !t.After(p.now) && p.dayIsDate && !p.hadYear && day == today {
+		if p.clock == nil && p.part == "" {
+			m, part = c.DayStart, ""
+		}
+		day = p.nextYear(day)
+		t = p.instant(day, m)
+		p.note("that has passed today: next year")
 	}
 	if !t.After(p.now) {
 		return Reading{}, refuse("That has passed. Name a time that is still to come.")
@@ -90,13 +98,20 @@ func (p *parser) resolveWall() (Reading, error) {
 	r := Reading{Moment: moment}
 	switch {
 	case precision == ToMinute:
-		r.Canonical = canonical(t.In(c.Zone), "")
+		r.Canonical = canonical(t.In(c.Zone))
 	case part == "" || part == "morning":
 		r.Canonical = day.utc().Format(dateLayout) + " morning"
 	default:
 		r.Canonical = day.utc().Format(dateLayout) + " " + part
 	}
 	return r, nil
+}
+
+// around makes the reading mean the part of the day about its minute.
+func (r Reading) around(c Calendar) Reading {
+	r.Precision = ToDay
+	r.Canonical = r.Moment.Canonical(c)
+	return r
 }
 
 func (p *parser) nextYear(d Date) Date {
