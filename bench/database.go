@@ -351,6 +351,37 @@ func (r *run) returning() error {
 	}
 	log.Printf("one look for what is due took %s; the next is %s", time.Since(began), next)
 	r.add(fmt.Sprintf("setting a return beside %d others", rest-300), fmt.Sprintf("%s, %.2f times", ms(median(many)), ratio(median(many), median(few))), ms(median(few))+": beside 10", "1.3 times")
+	return r.picking(a, all[0].ID)
+}
+
+// picking measures what is computed while a time is asked for, and the day
+// line, with a long history and many follow-ups.
+func (r *run) picking(a *app.App, conversation int64) error {
+	for i := range 5000 {
+		title, due := fmt.Sprint("Task ", i), fmt.Sprintf("in %d days", 1+i%60)
+		if _, err := a.NewFollowUp(r.ctx, owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due}); err != nil {
+			return err
+		}
+	}
+	for what, step := range map[string]struct {
+		reach string
+		fn    func() error
+	}{
+		"the picker, 5000 follow-ups": {"50 ms", func() error {
+			_, err := a.ReadPhrase(r.ctx, owner, app.Asking{Phrase: "fri 2pm", Conversation: conversation, Count: 1})
+			return err
+		}},
+		"the day line and its expectation": {"30 ms", func() error {
+			_, err := a.Day(r.ctx, owner, 0)
+			return err
+		}},
+	} {
+		got, err := times(50, step.fn)
+		if err != nil {
+			return err
+		}
+		r.add(what, fmt.Sprintf("median %s, p95 %s", ms(median(got)), ms(p95(got))), "", step.reach)
+	}
 	return nil
 }
 

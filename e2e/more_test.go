@@ -26,18 +26,19 @@ func TestAhead(t *testing.T) {
 	p.Press('a')
 	p.MustElement("main[aria-label=Ahead]")
 	p.See(title)
+	down(t, p, title)
 	p.Press('3')
-	p.See("Move: bring it back")
+	p.MustElementR("[role=dialog] h2", "Move to")
 	p.Type("in 40 min")
 	p.See("what you typed")
 	p.Press(input.Enter)
-	p.SeeNot("Move: bring it back")
+	p.Until(`() => !document.querySelector("[role=dialog]")`)
 	p.Click(`\+1 hour`)
 	p.MustWait(`(title) => !document.querySelector('main').innerText.includes(title)`, title)
 	p.Press('v')
 	p.Press('i')
 	p.See("Came back")
-	p.See("put off on Tue 24 Nov")
+	p.See("put off 2 times since Tue 24 Nov")
 }
 
 // A reminder that comes due shows in the page, and can be taken note of.

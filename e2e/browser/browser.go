@@ -52,7 +52,7 @@ func Open(b *rod.Browser, url string, size Size, night bool) Page {
 		scheme = "dark"
 	}
 	_ = proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}.Call(page)
-	p := Page{page.Timeout(2 * time.Minute)}
+	p := Page{page.Timeout(90 * time.Second)}
 	p.MustNavigate(url).MustWaitLoad()
 	return p
 }

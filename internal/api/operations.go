@@ -53,6 +53,7 @@ func (s *server) describe(a huma.API) {
 	s.describeTracking(a)
 	s.describeSettling(a)
 	s.describeImports(a)
+	s.describeTimes(a)
 	if s.Demo != nil {
 		s.describeDemo(a)
 	}
@@ -74,8 +75,10 @@ func (s *server) describeReading(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/overview", "overview", "What every view shows", func(ctx context.Context, owner int64, _ *none) (app.Overview, error) {
 		return s.App.Overview(ctx, owner)
 	})
-	operation(s, a, http.MethodGet, "/api/day", "day", "The day line", func(ctx context.Context, owner int64, _ *none) (app.Day, error) {
-		return s.App.Day(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/day", "day", "The day line", func(ctx context.Context, owner int64, in *struct {
+		Away int `query:"away" doc:"Days from today; negative for past ones"`
+	}) (app.Day, error) {
+		return s.App.Day(ctx, owner, in.Away)
 	})
 	operation(s, a, http.MethodGet, "/api/accounts", "accounts", "The person's accounts", func(ctx context.Context, owner int64, _ *none) ([]store.Account, error) {
 		return s.App.Accounts(ctx, owner)
@@ -126,11 +129,22 @@ func (s *server) describeReading(a huma.API) {
 		return s.App.QuoteOf(ctx, owner, in.ID, in.Kind)
 	})
 	operation(s, a, http.MethodGet, "/api/phrases", "phrase", "Read a phrase that names a time", func(ctx context.Context, owner int64, in *struct {
-		Phrase string `query:"phrase" maxLength:"200"`
+		Phrase       string `query:"phrase" maxLength:"200"`
+		Conversation int64  `query:"for" doc:"The conversation that is to come back"`
+		Count        int    `query:"count" doc:"How many letters are"`
+		Plain        bool   `query:"plain" doc:"Only a time is asked for: no conditions, no load"`
 	}) (app.PhraseView, error) {
-		return s.App.ReadPhrase(ctx, owner, in.Phrase)
+		return s.App.ReadPhrase(ctx, owner, app.Asking(*in))
 	})
-	operation(s, a, http.MethodGet, "/api/ahead", "ahead", "What will come back, in time order", func(ctx context.Context, owner int64, _ *none) ([]app.Row, error) {
+	operation(s, a, http.MethodPost, "/api/spread", "spread", "How letters would be put off over several days", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			On   []int64 `json:"on" maxItems:"100000"`
+			Over string  `json:"over" enum:"week,next-week,two-weeks"`
+		}
+	}) (app.SpreadView, error) {
+		return s.App.Spread(ctx, owner, in.Body.On, in.Body.Over)
+	})
+	operation(s, a, http.MethodGet, "/api/ahead", "ahead", "All that is to come, in time order", func(ctx context.Context, owner int64, _ *none) (app.AheadView, error) {
 		return s.App.Ahead(ctx, owner)
 	})
 	operation(s, a, http.MethodGet, "/api/journal", "journal", "Every change, newest first", func(ctx context.Context, owner int64, in *struct {
@@ -155,20 +169,24 @@ func (b FollowUpBody) fields() app.FollowUpFields { return app.FollowUpFields(b)
 
 type decideInput struct {
 	Body struct {
-		Command  string        `json:"command" minLength:"8" maxLength:"80"`
-		Kind     decide.Kind   `json:"kind" enum:"done,later,follow-up,file,bin,junk,inbox"`
-		On       []store.Seen  `json:"on" maxItems:"100000"`
-		When     string        `json:"when,omitempty" maxLength:"200"`
-		Stay     bool          `json:"stay,omitempty"`
-		Labels   []string      `json:"labels,omitempty" maxItems:"50"`
-		FollowUp *FollowUpBody `json:"followUp,omitempty"`
+		Command  string           `json:"command" minLength:"8" maxLength:"80"`
+		Kind     decide.Kind      `json:"kind" enum:"done,later,follow-up,file,bin,junk,inbox"`
+		On       []store.Seen     `json:"on" maxItems:"100000"`
+		When     string           `json:"when,omitempty" maxLength:"200"`
+		Each     []app.SpreadTime `json:"each,omitempty" maxItems:"100000" doc:"Times of their own, in place of when"`
+		Stay     bool             `json:"stay,omitempty"`
+		Labels   []string         `json:"labels,omitempty" maxItems:"50"`
+		FollowUp *FollowUpBody    `json:"followUp,omitempty"`
 	}
 }
 
 func (s *server) describeDeciding(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/decisions", "decide", "Decide on one or many conversations", func(ctx context.Context, owner int64, in *decideInput) (app.Decided, error) {
 		b := in.Body
-		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels}
+		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Each: map[int64]string{}}
+		for _, e := range b.Each {
+			d.Each[e.ID] = e.Phrase
+		}
 		if b.Kind == decide.FollowUp {
 			f := app.FollowUpFields{}
 			if b.FollowUp != nil {
@@ -290,8 +308,13 @@ func (s *server) describeTracking(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.QuietReminder(ctx, owner, in.Body.Command, in.ID, in.Body.Until)
 	})
-	operation(s, a, http.MethodGet, "/api/waiting", "waiting", "What is waited for", func(ctx context.Context, owner int64, _ *none) ([]app.Waiting, error) {
-		return s.App.WaitingList(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/waiting", "waiting", "What is waited for, or no longer is", func(ctx context.Context, owner int64, in *struct {
+		Settled bool `query:"settled"`
+	}) ([]app.Waiting, error) {
+		return s.App.WaitingList(ctx, owner, in.Settled)
+	})
+	operation(s, a, http.MethodGet, "/api/waiting/{id}/nudge", "nudge", "A letter that reminds of it, to be looked over", func(ctx context.Context, owner int64, in *IDInput) (app.Nudge, error) {
+		return s.App.Nudge(ctx, owner, in.ID)
 	})
 	operation(s, a, http.MethodPatch, "/api/waiting/{id}", "edit-waiting", "Move a limit, or stop waiting", func(ctx context.Context, owner int64, in *struct {
 		IDInput

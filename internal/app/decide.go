@@ -20,8 +20,10 @@ type Deciding struct {
 	Kind    decide.Kind
 	// On names the conversations, each with the last letter that was seen.
 	On []store.Seen
-	// When is the phrase for Later, or for a Follow up that also puts off.
+	// When is the phrase for Later, or for a Follow up that also puts off; a
+	// conversation named in Each has a phrase of its own.
 	When   string
+	Each   map[int64]string
 	Stay   bool
 	Labels []string
 	// FollowUp is filled for the decision of that name, and for a flag.
@@ -58,19 +60,25 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 		if err != nil {
 			return Decided{}, err
 		}
-		moment, err := s.momentFor(d)
-		if err != nil {
-			return Decided{}, err
-		}
 		rows, err := s.named(d.On)
 		if err != nil {
 			return Decided{}, err
 		}
+		wishes, err := s.wishesFor(d)
+		if err != nil {
+			return Decided{}, err
+		}
+		changes, err := s.release(rows)
+		if err != nil {
+			return Decided{}, err
+		}
 		out := Decided{Entry: s.id}
-		decision := decide.Decision{Kind: d.Kind, At: s.at, When: moment, Stay: d.Stay, Labels: labels}
-		var changes change.List
+		decision := decide.Decision{Kind: d.Kind, At: s.at, Stay: d.Stay, Labels: labels}
 		for _, r := range rows {
 			decision.Saw = r.saw
+			if err := wishes.put(s, r.Row, &decision); err != nil {
+				return Decided{}, err
+			}
 			if r.State().Last > r.saw && d.Kind != decide.ToInbox && d.Kind != decide.ToJunk {
 				out.New = append(out.New, r.ID)
 			}
@@ -81,7 +89,7 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 				return Decided{}, err
 			}
 		}
-		s.title = decidedTitle(d, rows, moment, s)
+		s.title = decidedTitle(d, rows, wishes, s)
 		out.Title = s.title
 		return out, s.apply(changes)
 	})
@@ -123,16 +131,6 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 	return out, nil
 }
 
-func (s *step) momentFor(d Deciding) (*when.Moment, error) {
-	if d.When == "" {
-		if d.Kind == decide.PutOff {
-			return nil, problem("Later needs a time.")
-		}
-		return nil, nil
-	}
-	return s.read(d.When)
-}
-
 // read understands a phrase at the step's time, in the owner's calendar.
 func (s *step) read(phrase string) (*when.Moment, error) {
 	p, err := s.Person()
@@ -154,11 +152,11 @@ func (s *step) speak(m when.Moment) string {
 	return when.Speak(m, s.at, p.Calendar())
 }
 
-func decidedTitle(d Deciding, rows []seenRow, moment *when.Moment, s *step) string {
+func decidedTitle(d Deciding, rows []seenRow, wishes wishes, s *step) string {
 	title := verbs[d.Kind] + " " + namedTitle(rows)
 	switch {
 	case d.Kind == decide.PutOff:
-		title += " until " + s.speak(*moment)
+		title += " " + wishes.inWords(s)
 	case len(d.Labels) > 0:
 		title += " under " + strings.Join(d.Labels, ", ")
 	}

@@ -44,7 +44,9 @@ func fillWorld(w *world) {
 		rows[r.Title] = r
 	}
 	w.send(ref(rows["Crates"]), func(s *app.Sending) { s.Wait = "2d" })
-	w.decide(decide.PutOff, rows["Quote"], later("mon 10:00"))
+	_, err := w.app.NewSpot(w.ctx, w.owner, rand.Text(), "the orangery")
+	require.NoError(w.t, err)
+	w.decide(decide.PutOff, rows["Quote"], later("mon 10:00 or when I am at the orangery"))
 	w.decide(decide.PutOff, rows["Invoice"], later("in 2 hours"))
 	due, remind, title := "fri 14:00", "fri 10:00", "Answer Oda"
 	w.decide(decide.FollowUp, rows["Class 4"], func(d *app.Deciding) {
@@ -54,7 +56,7 @@ func fillWorld(w *world) {
 	w.decide(decide.ToBin, rows["You won"])
 	w.pass(time.Minute) // the answer leaves
 	require.NoError(w.t, w.app.SaveDraft(w.ctx, w.owner, rand.Text(), 0, app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"}))
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "in 1 hour")
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), "in 1 hour")
 	require.NoError(w.t, err)
 	w.receive(mail{id: "nine@freight.example", from: "Bram <bram@freight.example>", subject: "Held"})
 	w.receive(mail{id: "missing@school.example", from: "Oda <oda@school.example>", subject: "The parent"})

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"strings"
+	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/findings"
@@ -218,5 +219,31 @@ func (a *App) QuietReminder(ctx context.Context, owner int64, command string, id
 		changes.Set(o, "state", r.State, "set")
 		s.title = "Reminder put off until " + s.speak(*moment)
 		return Decided{Entry: s.id, Title: s.title, FollowUp: followUp}, s.apply(changes)
+	})
+}
+
+// RangView is a reminder that rang.
+type RangView struct {
+	ID       int64     `json:"id"`
+	FollowUp int64     `json:"followUp"`
+	Title    string    `json:"title"`
+	At       time.Time `json:"at" doc:"When it was due"`
+	Words    string    `json:"words"`
+	Seen     bool      `json:"seen"`
+}
+
+// Rang lists the reminders that rang, the latest first.
+func (a *App) Rang(ctx context.Context, owner int64) ([]RangView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]RangView, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return nil, err
+		}
+		list, err := tx.Rang(100)
+		out := make([]RangView, len(list))
+		for i, r := range list {
+			out[i] = RangView{ID: r.ID, FollowUp: r.FollowUp, Title: r.Title, At: r.When(), Words: v.short(r.When()), Seen: r.State == "seen"}
+		}
+		return out, err
 	})
 }

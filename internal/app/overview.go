@@ -55,7 +55,7 @@ func (v viewer) followUp(f store.FollowUp) FollowUp {
 	}
 	if f.Due != nil {
 		out.Due, out.Late = v.due(*f.Due)
-		out.DueAs = editable(*f.Due, v.cal)
+		out.DueAs = f.Due.Canonical(v.cal)
 		if f.Due.Precision != when.Open {
 			out.DueAt = &f.Due.UTC
 		}
@@ -67,24 +67,10 @@ func (v viewer) followUp(f store.FollowUp) FollowUp {
 		out.Letters = append(out.Letters, LinkedLetter{Conversation: l.Conversation, Subject: l.Subject, Sender: l.Sender, Date: l.Date, Purged: l.Purged})
 	}
 	if f.Reminder != nil {
-		out.Remind, out.RemindAs, out.Reminder = v.speak(f.Reminder.Moment), editable(f.Reminder.Moment, v.cal), f.Reminder.ID
+		out.Remind, out.RemindAs, out.Reminder = v.speak(f.Reminder.Moment), f.Reminder.Moment.Canonical(v.cal), f.Reminder.ID
 		out.Rang = f.Reminder.State == "rang"
 	}
 	return out
-}
-
-// editable is a phrase that reads to the moment again.
-func editable(m when.Moment, c when.Calendar) string {
-	switch m.Precision {
-	case when.Open:
-		return "someday"
-	case when.ToDay:
-		if clock := m.UTC.In(c.Zone); when.At(clock.Hour(), clock.Minute()) == c.DayStart {
-			return when.OnDay(m.Day(c), c).Phrase
-		}
-	case when.ToMinute:
-	}
-	return when.Exact(m.UTC, c).Phrase
 }
 
 // maxListed bounds the plain lists of follow-ups and of what is to come.
@@ -121,21 +107,18 @@ type Waiting struct {
 	UntilAs      string    `json:"untilAs"`
 	Late         bool      `json:"late"`
 	Offered      string    `json:"offered,omitempty" doc:"Somebody else who has answered"`
+	State        string    `json:"state" enum:"open,met,dropped"`
 	Away         string    `json:"away,omitempty" doc:"Subject of an automatic answer"`
 	AwayUntil    *Proposal `json:"awayUntil,omitempty" doc:"The day that it names, offered as a limit"`
 }
 
 func (v viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
-	out := Waiting{ID: e.ID, Conversation: e.Conversation, Since: e.Since, Late: e.Late, Away: e.Away, Persons: []string{}}
+	out := Waiting{ID: e.ID, Conversation: e.Conversation, Since: e.Since, Late: e.Late, State: string(e.State), Away: e.Away, Persons: []string{}}
 	for _, p := range e.Persons {
-		name := p
-		if known, err := tx.Knows(p, 1); err == nil && len(known) == 1 && known[0].Name != "" {
-			name = known[0].Name
-		}
-		out.Persons = append(out.Persons, name)
+		out.Persons = append(out.Persons, v.waitingName(tx, p))
 	}
 	if e.Until != nil {
-		out.Until, out.UntilAs = v.speak(*e.Until), editable(*e.Until, v.cal)
+		out.Until, out.UntilAs = v.speak(*e.Until), e.Until.Canonical(v.cal)
 	}
 	if e.AwayUntil != "" {
 		if r, err := when.Read(e.AwayUntil, v.now, v.cal); err == nil {
@@ -150,10 +133,13 @@ func (v viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
 	return out
 }
 
-// WaitingList lists what is waited for, by its limit.
-func (a *App) WaitingList(ctx context.Context, owner int64) ([]Waiting, error) {
+// WaitingList lists what is waited for, by its limit, or what no longer is.
+func (a *App) WaitingList(ctx context.Context, owner int64, settled bool) ([]Waiting, error) {
 	return read(ctx, a, owner, func(tx *store.Tx) ([]Waiting, error) {
 		list, err := tx.Waiting()
+		if settled {
+			list, err = tx.Settled(200)
+		}
 		if err != nil {
 			return nil, err
 		}
@@ -167,18 +153,6 @@ func (a *App) WaitingList(ctx context.Context, owner int64) ([]Waiting, error) {
 			out = append(out, w)
 		}
 		return out, err
-	})
-}
-
-// Ahead lists what will come back, in the order in which it comes.
-func (a *App) Ahead(ctx context.Context, owner int64) ([]Row, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]Row, error) {
-		rows, err := tx.Returns(maxListed)
-		if err != nil {
-			return nil, err
-		}
-		v, err := a.viewer(tx)
-		return v.rows(rows), err
 	})
 }
 
@@ -223,7 +197,7 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 			by   func() (int, error)
 		}{
 			{&out.Inbox, func() (int, error) { return tx.CountIn(decide.Inbox, 0) }},
-			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, tx.CountReturns}, {&out.Held, tx.CountHeld},
+			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, func() (int, error) { return tx.CountAhead(v.now) }}, {&out.Held, tx.CountHeld},
 		} {
 			if *count.into, err = count.by(); err != nil {
 				return out, err
@@ -283,138 +257,6 @@ func (a *App) tide(tx *store.Tx, v viewer, inbox int) (review.Tide, error) {
 	start := dayStart(v.cal, v.now)
 	moves, err := tx.Moves(start)
 	return review.TideOf(start, v.now, inbox, moves), err
-}
-
-// DayMark is something on the day line.
-type DayMark struct {
-	Kind         string    `json:"kind" enum:"return,due"`
-	At           time.Time `json:"at"`
-	Title        string    `json:"title"`
-	Conversation int64     `json:"conversation,omitempty"`
-	FollowUp     int64     `json:"followUp,omitempty"`
-	Late         bool      `json:"late,omitempty"`
-}
-
-// Band is a stretch of the day line during which delivery was or will be held.
-type Band struct {
-	From time.Time `json:"from"`
-	To   time.Time `json:"to"`
-}
-
-// Day is what the day line shows.
-type Day struct {
-	Start  time.Time      `json:"start"`
-	End    time.Time      `json:"end"`
-	Now    time.Time      `json:"now"`
-	Curve  []review.Point `json:"curve"`
-	High   int            `json:"high"`
-	Held   []Band         `json:"held"`
-	Marks  []DayMark      `json:"marks"`
-	Recent []DecisionView `json:"decisions" doc:"Today's decisions, newest first"`
-}
-
-// DecisionView is a decision of today.
-type DecisionView struct {
-	Entry int64     `json:"entry"`
-	Kind  string    `json:"kind"`
-	Title string    `json:"title"`
-	At    time.Time `json:"at"`
-}
-
-// Day gives the day line: from the working day's start to its end, widened to
-// hold what happened and what is due.
-func (a *App) Day(ctx context.Context, owner int64) (Day, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (out Day, err error) {
-		v, err := a.viewer(tx)
-		if err != nil {
-			return out, err
-		}
-		inbox, err := tx.CountIn(decide.Inbox, 0)
-		if err != nil {
-			return out, err
-		}
-		tide, err := a.tide(tx, v, inbox)
-		if err != nil {
-			return out, err
-		}
-		today := v.cal.Today(v.now)
-		begins, ends := v.cal.Begins(today), v.cal.Begins(today.Add(1))
-		out = Day{
-			Start: v.cal.Instant(today, max(0, v.cal.DayStart-90)), End: v.cal.Instant(today, min(v.cal.DayEnd+180, when.At(23, 59))),
-			Now: v.now, Curve: tide.Curve, High: tide.High, Held: []Band{}, Marks: []DayMark{}, Recent: []DecisionView{},
-		}
-		if out.Marks, err = a.marks(tx, v, begins, ends); err != nil {
-			return out, err
-		}
-		out.widen(begins, ends)
-		if out.Held, err = heldBands(tx, out.Start, out.End); err != nil {
-			return out, err
-		}
-		decisions, err := tx.Decisions(begins, 500)
-		for _, e := range decisions {
-			out.Recent = append(out.Recent, DecisionView{Entry: e.ID, Kind: e.Kind[len("decide:"):], Title: e.Title, At: e.At})
-		}
-		return out, err
-	})
-}
-
-// widen makes room for now and for every mark within the day.
-func (d *Day) widen(begins, ends time.Time) {
-	at := []time.Time{d.Now}
-	for _, m := range d.Marks {
-		at = append(at, m.At)
-	}
-	for _, t := range at {
-		if t.Before(d.Start) && !t.Before(begins) {
-			d.Start = t.Truncate(time.Hour)
-		}
-		if t.After(d.End) && t.Before(ends) {
-			d.End = t.Truncate(time.Hour).Add(time.Hour)
-		}
-	}
-}
-
-// maxMarks keeps a crowded day line readable and quick.
-const maxMarks = 200
-
-func (a *App) marks(tx *store.Tx, v viewer, from, to time.Time) ([]DayMark, error) {
-	out := []DayMark{}
-	rows, err := tx.ReturnsBetween(from, to, maxMarks)
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range rows {
-		out = append(out, DayMark{Kind: "return", At: r.Return.When.UTC, Title: r.Title(), Conversation: r.ID})
-	}
-	due, err := tx.DueBetween(from, to, maxMarks)
-	for _, f := range due {
-		out = append(out, DayMark{Kind: "due", At: f.Due.UTC, Title: f.Title, FollowUp: f.ID, Late: lateAt(*f.Due, v.now, v.cal)})
-	}
-	return out, err
-}
-
-func heldBands(tx *store.Tx, start, end time.Time) ([]Band, error) {
-	holds, err := tx.HoldsSince(start)
-	out := []Band{}
-	for _, h := range holds {
-		to := end
-		if !h.EndedAt.IsZero() {
-			to = h.EndedAt
-		} else if h.Until != nil {
-			to = h.Until.UTC
-		}
-		from := h.From
-		if from.Before(start) {
-			from = start
-		}
-		if to.After(end) {
-			to = end
-		}
-		if from.Before(to) {
-			out = append(out, Band{from, to})
-		}
-	}
-	return out, err
 }
 
 // JournalEntry is a step of the Journal as the page shows it.

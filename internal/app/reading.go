@@ -2,12 +2,10 @@ package app
 
 import (
 	"context"
-	"strconv"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
-	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -346,66 +344,4 @@ func (a *App) QuoteOf(ctx context.Context, owner, id int64, kind string) (string
 		v, err := a.viewer(tx)
 		return Quote(kind, letter.Parse(raw), v.cal), err
 	})
-}
-
-// ReadPhrase understands a phrase for the owner, and puts it into words.
-func (a *App) ReadPhrase(ctx context.Context, owner int64, phrase string) (PhraseView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (PhraseView, error) {
-		v, err := a.viewer(tx)
-		if err != nil {
-			return PhraseView{}, err
-		}
-		out := PhraseView{Proposals: []Proposal{}}
-		for _, p := range when.Propose(v.now, v.cal) {
-			out.Proposals = append(out.Proposals, Proposal{Phrase: p.Canonical, Label: p.Phrase, Words: v.speak(p.Moment), Why: p.Why})
-		}
-		if phrase == "" {
-			return out, nil
-		}
-		r, err := when.Read(phrase, v.now, v.cal)
-		if err != nil {
-			out.Trouble = err.Error()
-			return out, nil
-		}
-		out.Reading = &Proposal{Phrase: r.Canonical, Label: phrase, Words: v.speak(r.Moment), Why: v.far(r)}
-		if r.Precision != when.Open {
-			out.Reading.At = &r.UTC
-		}
-		return out, nil
-	})
-}
-
-// far says how far away a reading is, and what was assumed.
-func (v viewer) far(r when.Reading) string {
-	why := ""
-	if r.Precision != when.Open {
-		switch days := v.cal.Today(v.now).DaysUntil(r.Day(v.cal)); days {
-		case 0:
-			why = "today"
-		case 1:
-			why = "in one day"
-		default:
-			why = "in " + strconv.Itoa(days) + " days"
-		}
-	}
-	for _, n := range r.Notes {
-		why += " · " + n
-	}
-	return why
-}
-
-// PhraseView is a phrase as understood, and what else could be meant.
-type PhraseView struct {
-	Reading   *Proposal  `json:"reading,omitempty"`
-	Trouble   string     `json:"trouble,omitempty"`
-	Proposals []Proposal `json:"proposals"`
-}
-
-// Proposal is a time that can be taken. Phrase is what to send back.
-type Proposal struct {
-	Phrase string     `json:"phrase"`
-	Label  string     `json:"label"`
-	Words  string     `json:"words"`
-	Why    string     `json:"why"`
-	At     *time.Time `json:"at,omitempty"`
 }

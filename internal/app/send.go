@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
@@ -36,6 +37,9 @@ type Writing struct {
 	Wait string `json:"wait,omitempty"`
 	// Receipt asks to be told when it is read.
 	Receipt bool `json:"receipt,omitempty"`
+	// Nudges is the waiting that it reminds somebody of: that goes on until
+	// Wait, and no other is begun.
+	Nudges int64 `json:"nudges,omitempty"`
 }
 
 // SaveDraft keeps what is being typed. It is no step of the Journal: there is
@@ -183,6 +187,12 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 	until, err := s.read(w.Wait)
 	if err != nil {
 		return err
+	}
+	if e, err := s.Expectation(w.Nudges); w.Nudges != 0 && err == nil && e.State == waiting.Open {
+		var changes change.List
+		changes.Set(e.Object(), "until", e.Until, until)
+		changes.Set(e.Object(), "late", e.Late, false)
+		return s.apply(changes)
 	}
 	return s.expect(conversation, out.To, out.MessageID, until)
 }

@@ -3,7 +3,9 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
@@ -31,7 +33,8 @@ type Row struct {
 	Accounts    []int64        `json:"accounts"`
 	Group       Group          `json:"group"`
 	Back        string         `json:"back,omitempty" doc:"Why it came back, in words"`
-	Again       string         `json:"again,omitempty" doc:"The old time, offered once when an answer came first"`
+	Again       *Proposal      `json:"again,omitempty" doc:"The old time, offered once when an answer came first"`
+	Same        *Proposal      `json:"same,omitempty" doc:"As long again as it was put off before"`
 	Return      string         `json:"return,omitempty" doc:"When it comes back, in words"`
 	ReturnAt    *time.Time     `json:"returnAt,omitempty"`
 	PutOffs     int            `json:"putOffs,omitempty"`
@@ -62,13 +65,29 @@ type RowFollowUp struct {
 
 // viewer is what rows need to be put into words.
 type viewer struct {
-	now time.Time
-	cal when.Calendar
+	now    time.Time
+	cal    when.Calendar
+	person store.Person
+	spots  []store.Spot
 }
 
 func (a *App) viewer(tx *store.Tx) (viewer, error) {
 	p, err := tx.Person()
-	return viewer{a.Now(), p.Calendar()}, err
+	if err != nil {
+		return viewer{}, err
+	}
+	spots, err := tx.Spots()
+	return viewer{a.Now(), p.Calendar(), p, spots}, err
+}
+
+// spotName is what a place is called; it may have been taken off the list.
+func (v viewer) spotName(id int64) string {
+	for _, s := range v.spots {
+		if s.ID == id {
+			return s.Name
+		}
+	}
+	return "a place"
 }
 
 func (v viewer) speak(m when.Moment) string { return when.Speak(m, v.now, v.cal) }
@@ -88,12 +107,10 @@ func (v viewer) row(r store.Row) Row {
 	out.Group = v.group(r)
 	if r.Back != nil {
 		out.Back, out.Failed = v.backInWords(*r.Back), r.Back.Reason == decide.BackFailed
-		if r.Back.Old != nil && (r.Back.Old.Precision == when.Open || r.Back.Old.UTC.After(v.now)) {
-			out.Again = v.speak(*r.Back.Old)
-		}
+		out.Again, out.Same = v.again(*r.Back), v.sameAgain(*r.Back)
 	}
 	if r.Return != nil {
-		out.Return = v.speak(r.Return.When)
+		out.Return = v.returns(*r.Return)
 		if r.Return.When.Precision != when.Open {
 			out.ReturnAt = &r.Return.When.UTC
 		}
@@ -105,6 +122,44 @@ func (v viewer) row(r store.Row) Row {
 		out.FollowUps = append(out.FollowUps, v.mark(f))
 	}
 	return out
+}
+
+// again offers the time for which a conversation had been put off when a
+// letter came first.
+func (v viewer) again(b decide.Back) *Proposal {
+	if b.Old == nil || b.Reason == decide.BackTime || b.Old.Precision != when.Open && !b.Old.UTC.After(v.now) {
+		return nil
+	}
+	return &Proposal{Phrase: b.Old.Canonical(v.cal), Label: "the old time", Words: v.speak(*b.Old)}
+}
+
+// sameAgain offers to put a conversation off for as long as before.
+func (v viewer) sameAgain(b decide.Back) *Proposal {
+	if b.Reason != decide.BackTime || b.Old == nil || b.PutOff.IsZero() {
+		return nil
+	}
+	phrase := fmt.Sprintf("in %d minutes", max(1, int(b.Old.UTC.Sub(b.PutOff).Minutes())))
+	if days := v.cal.Today(b.PutOff).DaysUntil(b.Old.Day(v.cal)); days > 0 {
+		clock := b.Old.UTC.In(v.cal.Zone).Format("15:04")
+		phrase = fmt.Sprintf("in %d days at %s", days, clock)
+		if b.Old.Precision == when.ToDay {
+			phrase = fmt.Sprintf("in %d days around %s", days, clock)
+		}
+	}
+	r, err := when.Read(phrase, v.now, v.cal)
+	if err != nil {
+		return nil
+	}
+	return &Proposal{Phrase: phrase, Label: "as long again", Words: v.speak(r.Moment)}
+}
+
+// returns says when a conversation comes back.
+func (v viewer) returns(r decide.Return) string {
+	words := v.speak(r.When)
+	if r.If == when.Always {
+		return words
+	}
+	return strings.TrimPrefix(until(words, r.When.Precision != when.Open, r.If, v.spotName(r.Spot), r.Who), "until ")
 }
 
 func (v viewer) mark(f store.FollowUpMark) RowFollowUp {
@@ -157,9 +212,9 @@ func (v viewer) backInWords(b decide.Back) string {
 	since := v.short(b.At)
 	switch b.Reason {
 	case decide.BackTime:
-		return "back since " + since + ", put off on " + b.PutOff.In(v.cal.Zone).Format("Mon 2 Jan")
+		return "back since " + since + v.history(b)
 	case decide.BackFetched:
-		return "fetched back " + since
+		return "fetched back " + since + v.history(b)
 	case decide.BackAnswer:
 		return "answered by " + b.Person + " " + since
 	case decide.BackNew:
@@ -171,8 +226,24 @@ func (v viewer) backInWords(b decide.Back) string {
 			return "could not be delivered to " + b.Person + ": " + b.Detail
 		}
 		return "could not be delivered to " + b.Person
+	case decide.BackSpot:
+		return "you are at " + b.Detail + v.history(b)
+	case decide.BackNoSpot:
+		return "the place “" + b.Detail + "” is gone" + v.history(b)
 	}
 	return "back since " + since
+}
+
+// history says when and how often something was put off.
+func (v viewer) history(b decide.Back) string {
+	if b.PutOff.IsZero() {
+		return ""
+	}
+	day := func(t time.Time) string { return t.In(v.cal.Zone).Format("Mon 2 Jan") }
+	if b.Times > 1 && !b.Since.IsZero() {
+		return fmt.Sprintf(", put off %d times since %s", b.Times, day(b.Since))
+	}
+	return ", put off on " + day(b.PutOff)
 }
 
 func orEmpty[T any](list []T) []T {

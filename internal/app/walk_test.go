@@ -136,7 +136,7 @@ func TestSomebodyElsesLetterBringsBack(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, 2, row.Letters)
 	assert.Contains(t, row.Back, "answered by Bram")
-	assert.Equal(t, "Fri 27 Nov, 14:00", row.Again)
+	assert.Equal(t, "Fri 27 Nov, 14:00", row.Again.Words)
 
 	stale := row
 	w.receive(mail{id: "three@freight.example", from: bramAsks.from, subject: "Re: Crates", answers: bramAsks.id})
@@ -213,7 +213,7 @@ func TestHandOnWaitsAndComesBack(t *testing.T) {
 	sentID := letter.Parse(w.post.sent[0]).MessageID
 
 	w.receive(mail{id: "ooo@n.example", from: "henrik@norrholm.example", subject: "Out of office", answers: sentID, extra: "Auto-Submitted: auto-replied\r\n"})
-	list, err := w.app.WaitingList(w.ctx, w.owner)
+	list, err := w.app.WaitingList(w.ctx, w.owner, false)
 	require.NoError(t, err)
 	require.Len(t, list, 1, "an automatic answer is none")
 	assert.Equal(t, "Out of office", list[0].Away)
@@ -256,6 +256,11 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 	assert.Empty(t, w.overview().Ringing)
 	w.pass(10 * time.Minute)
 	assert.Len(t, w.overview().Ringing, 1, "put off, it rings again")
+	rang, err := w.app.Rang(w.ctx, w.owner)
+	require.NoError(t, err)
+	require.Len(t, rang, 1)
+	assert.Equal(t, "today 12:30", rang[0].Words)
+	assert.False(t, rang[0].Seen)
 
 	done := followup.Done
 	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, app.FollowUpFields{Status: &done})
@@ -363,7 +368,7 @@ func TestZeroIsLowWater(t *testing.T) {
 	w.pass(time.Minute)
 	w.decide(decide.Done, w.row(decide.Inbox))
 	assert.Len(t, w.overview().Zeros, 2, "a later zero adds its time")
-	day, err := w.app.Day(w.ctx, w.owner)
+	day, err := w.app.Day(w.ctx, w.owner, 0)
 	require.NoError(t, err)
 	assert.Len(t, day.Recent, 1)
 }

@@ -172,3 +172,12 @@ func (w *world) send(row *app.Row, change func(*app.Sending)) app.Sent {
 }
 
 var bramAsks = mail{id: "one@freight.example", from: "Bram <bram@freight.example>", subject: "Crates", text: "Dear Ines,\n\nCan you confirm the four crate sizes?\n\nBram"}
+
+func seen(r app.Row) store.Seen { return store.Seen{ID: r.ID, Last: r.Last} }
+
+func seenAll(rows []app.Row) (out []store.Seen) {
+	for _, r := range rows {
+		out = append(out, seen(r))
+	}
+	return out
+}

@@ -39,11 +39,14 @@ type fate struct {
 // first is the day on which the world begins, a Monday eight weeks before.
 var first = today.Add(-57)
 
+// seed is the one of the demo's world.
+const seed = 11
+
 // dice are the same for the same day, whatever came before.
-func dice(d when.Date, what string) *rand.Rand {
+func dice(seed uint64, d when.Date, what string) *rand.Rand {
 	h := fnv.New64a()
 	fmt.Fprint(h, d, what)
-	return rand.New(rand.NewPCG(h.Sum64(), 11)) //nolint:gosec // nothing is to be kept secret
+	return rand.New(rand.NewPCG(h.Sum64(), seed)) //nolint:gosec // nothing is to be kept secret
 }
 
 // perDay is about how many letters a working day brings; busy says how the
@@ -65,8 +68,8 @@ var oddDays = map[when.Date]float64{
 var storm = when.Date{Year: 2026, Month: time.October, Day: 29}
 
 // everyday are the letters that a day brings by its nature, in their order.
-func everyday(d when.Date) []arrival {
-	r := dice(d, "everyday")
+func everyday(seed uint64, d when.Date) []arrival {
+	r := dice(seed, d, "everyday")
 	count := perDay * busy[d.Weekday()] * (0.9 + 0.2*r.Float64())
 	if odd, ok := oddDays[d]; ok {
 		count *= odd
@@ -75,7 +78,7 @@ func everyday(d when.Date) []arrival {
 	for i := range int(count) {
 		out = append(out, draw(r, d, i))
 	}
-	out = append(out, ongoing(d)...)
+	out = append(out, ongoing(seed, d)...)
 	slices.SortStableFunc(out, func(a, b arrival) int { return a.minute - b.minute })
 	return out
 }
@@ -139,10 +142,10 @@ type thread struct {
 }
 
 // ongoing are the letters of long conversations that come on a day.
-func ongoing(d when.Date) []arrival {
+func ongoing(seed uint64, d when.Date) []arrival {
 	var out []arrival
 	for t, th := range threads {
-		r := dice(first, th.subject)
+		r := dice(seed, first, th.subject)
 		day := today.Add(-th.days)
 		var refs []string
 		before := ""

@@ -87,7 +87,7 @@ func Foresee(ctx context.Context, s *store.Store, now time.Time) error {
 	}
 	until := c.Today(now).Add(foreseen)
 	for d := from; d.Before(until); d = d.Add(1) {
-		for _, a := range everyday(d) {
+		for _, a := range everyday(seed, d) {
 			a.at = c.Instant(d, when.Minute(a.minute))
 			if !a.at.After(now) {
 				continue

@@ -70,7 +70,7 @@ func Live(ctx context.Context, s *store.Store) (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	w := &world{ctx: ctx, app: app.New(s, clock, slog.New(slog.DiscardHandler)), clock: clock, owner: owner, cal: c, rand: dice(first, "life")}
+	w := &world{ctx: ctx, app: app.New(s, clock, slog.New(slog.DiscardHandler)), clock: clock, owner: owner, cal: c, rand: dice(seed, first, "life")}
 	w.app.Sender = w
 	w.app.NewID = w.newID
 	for day := first; !today.Before(day); day = day.Add(1) {
@@ -210,7 +210,7 @@ func (w *world) evening(d when.Date) error {
 func (w *world) lettersOf(d when.Date) []arrival {
 	var out []arrival
 	if d != today {
-		out = everyday(d)
+		out = everyday(seed, d)
 	}
 	for i, c := range currents {
 		if d == w.workday(c.days) {
@@ -418,7 +418,7 @@ func (w *world) tidy() error {
 		}
 		titles[f.Title] = true
 	}
-	expected, err := w.app.WaitingList(w.ctx, w.owner)
+	expected, err := w.app.WaitingList(w.ctx, w.owner, false)
 	if err != nil {
 		return err
 	}

@@ -19,6 +19,8 @@ type Expectation struct {
 	// AwayUntil is the phrase of the day on which the person is back; "" if the
 	// answer names none.
 	AwayUntil string
+	// ForReturn tells that a put-off letter waits for it, and takes it along.
+	ForReturn bool
 }
 
 // Object names the expectation in changes.
@@ -30,15 +32,15 @@ type expectationRow struct {
 	Away, AwayUntil                   string
 	Until                             *string
 	Offered                           *int64
-	AllOf, Late                       bool
+	AllOf, Late, ForReturn            bool
 }
 
-const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until"
+const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until, for_return"
 
 func (r expectationRow) expectation() (Expectation, error) {
 	e := Expectation{
 		Expectation: waiting.Expectation{ID: r.ID, Conversation: r.ConversationID, All: r.AllOf, StartID: r.StartID, Since: fromMillis(r.Since)},
-		State:       waiting.State(r.State), Late: r.Late, Away: r.Away, AwayUntil: r.AwayUntil,
+		State:       waiting.State(r.State), Late: r.Late, Away: r.Away, AwayUntil: r.AwayUntil, ForReturn: r.ForReturn,
 	}
 	if r.Offered != nil {
 		e.Offered = *r.Offered
@@ -75,6 +77,11 @@ func (tx *Tx) Waiting() ([]Expectation, error) {
 	return tx.expectations("state = 'open' ORDER BY until_at IS NULL, until_at, id")
 }
 
+// Settled lists the expectations that were met or dropped, the latest first.
+func (tx *Tx) Settled(most int) ([]Expectation, error) {
+	return tx.expectations("state <> 'open' ORDER BY id DESC LIMIT ?", most)
+}
+
 // Expectation is one expectation by its id.
 func (tx *Tx) Expectation(id int64) (Expectation, error) {
 	list, err := tx.expectations("id = ?", id)
@@ -98,6 +105,11 @@ func (tx *Tx) OpenFor(conversations []int64, answers []string) ([]Expectation, e
 		jsonIDs(conversations), string(refs))
 }
 
+// ForReturns lists the open expectations that put-off conversations wait for.
+func (tx *Tx) ForReturns(conversations []int64) ([]Expectation, error) {
+	return tx.expectations("state = 'open' AND for_return = 1 AND conversation_id IN (SELECT value FROM json_each(?))", jsonIDs(conversations))
+}
+
 // AddExpectation writes an expectation that is not alive yet.
 func (tx *Tx) AddExpectation(e Expectation) (int64, error) {
 	persons, err := json.Marshal(e.Persons)
@@ -117,8 +129,8 @@ func (tx *Tx) AddExpectation(e Expectation) (int64, error) {
 			untilAt = &ms
 		}
 	}
-	return tx.insertReturning(`INSERT INTO expectations (owner, conversation_id, persons, all_of, start_id, since, until, until_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt)
+	return tx.insertReturning(`INSERT INTO expectations (owner, conversation_id, persons, all_of, start_id, since, until, until_at, for_return)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt, e.ForReturn)
 }
 
 // CountWaiting counts the open expectations.

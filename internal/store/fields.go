@@ -46,6 +46,12 @@ var fields = map[string]map[string]writer{
 		"awayUntil":    column("expectations", "away_until"),
 		"conversation": column("expectations", "conversation_id"),
 	},
+	"person": {
+		"zone": zoneField, "weekStart": personColumn("week_start"), "dayTurn": personColumn("day_turn"), "dayStart": personColumn("day_start"),
+		"dayEnd": personColumn("day_end"), "workdays": personColumn("workdays"), "evening": personColumn("evening"), "monthFirst": personColumn("month_first"),
+		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"),
+	},
+	"spot":   {"alive": column("spots", "alive"), "name": column("spots", "name")},
 	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},
 	"sender": {"pictures": column("senders", "pictures")},
 	"account": {
@@ -67,6 +73,71 @@ func column(table, name string) writer {
 		return w.tx.exec("UPDATE "+table+" SET "+name+" = json_extract(?, '$') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
 			w.now, w.tx.owner, w.ids)
 	}
+}
+
+// personColumn is a column of the owner's own row.
+func personColumn(name string) writer {
+	return func(w writing) error {
+		return w.tx.exec("UPDATE people SET "+name+" = json_extract(?, '$') WHERE id = ?", w.now, w.tx.owner)
+	}
+}
+
+// zoneField moves the person to another zone. Times that follow the person
+// keep their wall-clock time there; their instants are computed anew.
+func zoneField(w writing) error {
+	if err := personColumn("zone")(w); err != nil {
+		return err
+	}
+	p, err := w.tx.Person()
+	if err != nil {
+		return err
+	}
+	for _, kept := range []struct{ table, id, value, path, at string }{
+		{"returns", "conversation_id", "value", "$.when", "due"}, {"followups", "id", "due", "$", "due_at"}, {"followups", "id", "start", "$", ""},
+		{"reminders", "id", "moment", "$", "at"}, {"expectations", "id", "until", "$", "until_at"}, {"holds", "id", "until", "$", "until_at"},
+	} {
+		if err := w.tx.rezone(p.Calendar(), kept.table, kept.id, kept.value, kept.path, kept.at); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// rezone computes the instants of one column of moments anew.
+func (tx *Tx) rezone(c when.Calendar, table, id, value, path, at string) error {
+	rows, err := all[struct {
+		ID     int64
+		Moment string
+	}](tx.db.Raw("SELECT "+id+" AS id, json_extract("+value+", ?) AS moment FROM "+table+" WHERE owner = ? AND "+value+" IS NOT NULL", path, tx.owner))
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		var m when.Moment
+		if err := json.Unmarshal([]byte(r.Moment), &m); err != nil {
+			return err
+		}
+		now := m.In(c)
+		if now.UTC.Equal(m.UTC) {
+			continue
+		}
+		text, err := json.Marshal(now)
+		if err != nil {
+			return err
+		}
+		set, args := value+" = json_set("+value+", '"+path+"', json(?))", []any{string(text)}
+		if path == "$" {
+			set = value + " = ?"
+		}
+		if at != "" {
+			set += ", " + at + " = CASE WHEN " + at + " IS NULL THEN NULL ELSE ? END"
+			args = append(args, millis(now.UTC))
+		}
+		if err := tx.exec("UPDATE "+table+" SET "+set+" WHERE owner = ? AND "+id+" = ?", append(args, tx.owner, r.ID)...); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func jsonColumn(table, name string) writer {
@@ -126,7 +197,9 @@ func placeField(w writing) error {
 }
 
 func backField(w writing) error {
-	return w.tx.exec(`UPDATE conversations SET back = CASE WHEN ?1 = 'null' THEN NULL ELSE ?1 END, back_rank = (?1 <> 'null')
+	// What came back stands first, then what is new since it was decided.
+	return w.tx.exec(`UPDATE conversations SET back = CASE WHEN ?1 = 'null' THEN NULL ELSE ?1 END,
+		back_rank = CASE WHEN ?1 = 'null' THEN 0 WHEN json_extract(?1, '$.reason') = 'new' THEN 1 ELSE 2 END
 		WHERE +owner = ?2 AND id IN (SELECT value FROM json_each(?3))`, w.now, w.tx.owner, w.ids)
 }
 
@@ -138,13 +211,14 @@ func returnField(w writing) error {
 	if err := json.Unmarshal([]byte(w.now), &r); err != nil || r == nil {
 		return err
 	}
+	// Where silence is waited for, the limit of the expectation brings it back.
 	var due *int64
-	if r.When.Precision != when.Open {
+	if r.When.Precision != when.Open && r.If != when.IfSilent {
 		ms := millis(r.When.UTC)
 		due = &ms
 	}
-	return w.tx.exec(`INSERT INTO returns (conversation_id, owner, due, precise, value)
-		SELECT value, ?, ?, ?, ? FROM json_each(?)`, w.tx.owner, due, r.When.Precision == when.ToMinute, w.now, w.ids)
+	return w.tx.exec(`INSERT INTO returns (conversation_id, owner, due, precise, spot_id, value)
+		SELECT value, ?, ?, ?, ?, ? FROM json_each(?)`, w.tx.owner, due, r.When.Precision == when.ToMinute, r.Spot, w.now, w.ids)
 }
 
 func labelField(label string) writer {

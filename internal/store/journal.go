@@ -75,9 +75,9 @@ func (tx *Tx) Entries(before int64, most int) ([]Entry, error) {
 }
 
 // Decisions lists the person's steps since the given time, newest first.
-func (tx *Tx) Decisions(since time.Time, most int) ([]Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND at >= ? AND actor = 'person'
-		AND undo_of IS NULL AND undone_by IS NULL AND kind LIKE 'decide:%' ORDER BY at DESC, id DESC LIMIT ?`, tx.owner, millis(since), most))
+func (tx *Tx) Decisions(since, until time.Time, most int) ([]Entry, error) {
+	rows, err := all[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND at >= ? AND at < ? AND actor = 'person'
+		AND undo_of IS NULL AND undone_by IS NULL AND kind LIKE 'decide:%' ORDER BY at DESC, id DESC LIMIT ?`, tx.owner, millis(since), millis(until), most))
 	return entries(rows), err
 }
 

@@ -15,6 +15,9 @@ var schema1 string
 //go:embed schema/0002.sql
 var schema2 string
 
+//go:embed schema/0003.sql
+var schema3 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -24,6 +27,7 @@ var migrations = []*gormigrate.Migration{
 		}
 		return reread(db)
 	}},
+	{ID: "0003", Migrate: func(db *gorm.DB) error { return script(db, schema3) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

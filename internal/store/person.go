@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"time"
 
@@ -23,7 +24,19 @@ type Person struct {
 	DayStart  int
 	DayEnd    int
 	Workdays  int
+	// Evening is 0 for the usual one; NamedTimes is a JSON list of when.Named,
+	// "" for the usual ones.
+	Evening    int
+	MonthFirst bool
+	NamedTimes string
+	// Share of the free time that is planned with, in percent.
+	Share int
+	// SpotID is where the person is; 0 for nowhere in particular.
+	SpotID int64
 }
+
+// Object names the person in changes.
+func (p Person) Object() change.Object { return change.Object{Kind: "person", ID: p.ID} }
 
 // Calendar is how the person's days and weeks run.
 func (p Person) Calendar() when.Calendar {
@@ -33,7 +46,13 @@ func (p Person) Calendar() when.Calendar {
 	}
 	c := when.Calendar{
 		Zone: zone, WeekStart: time.Weekday(p.WeekStart), DayTurn: when.Minute(p.DayTurn),
-		DayStart: when.Minute(p.DayStart), DayEnd: when.Minute(p.DayEnd),
+		DayStart: when.Minute(p.DayStart), DayEnd: when.Minute(p.DayEnd), Evening: when.Minute(p.Evening), MonthFirst: p.MonthFirst, Named: when.UsualTimes,
+	}
+	if p.NamedTimes != "" {
+		var named []when.Named
+		if json.Unmarshal([]byte(p.NamedTimes), &named) == nil {
+			c.Named = named
+		}
 	}
 	for d := range c.Workdays {
 		c.Workdays[d] = p.Workdays&(1<<d) != 0
@@ -41,7 +60,7 @@ func (p Person) Calendar() when.Calendar {
 	return c
 }
 
-const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays"
+const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id"
 
 // People lists everybody. A system query: it is how sign-in finds its person.
 func (s *Store) People(ctx context.Context) ([]Person, error) {

@@ -215,3 +215,8 @@ func (tx *Tx) Meet(people []letter.Address, sent bool, at time.Time) error {
 	}
 	return nil
 }
+
+// Persons are the address keys of those besides the owner in a conversation.
+func (tx *Tx) Persons(conversation int64) ([]string, error) {
+	return all[string](tx.db.Raw("SELECT person FROM conversation_persons WHERE conversation_id = ? AND +owner = ? ORDER BY person", conversation, tx.owner))
+}

@@ -21,23 +21,6 @@ func (tx *Tx) Moves(since time.Time) ([]review.Move, error) {
 	return out, err
 }
 
-// Returns lists conversations that will come back, soonest first, those
-// without a date last; from is the place in that list to start at.
-func (tx *Tx) Returns(most int) ([]Row, error) {
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+` FROM returns r JOIN conversations c ON c.id = r.conversation_id
-		WHERE r.owner = ? AND c.place = 'later' ORDER BY r.due IS NULL, r.due, c.id LIMIT ?`, tx.owner, most))
-	if err != nil {
-		return nil, err
-	}
-	return tx.rows(found)
-}
-
-// CountReturns counts what will come back.
-func (tx *Tx) CountReturns() (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM returns WHERE owner = ?", tx.owner).Row().Scan(&n)
-	return n, err
-}
-
 // Found is a letter that a search has found.
 type Found struct {
 	LetterID int64
@@ -92,20 +75,4 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 		found[at[r.ID]].Row = r
 	}
 	return found, next, err
-}
-
-// ReturnsBetween lists conversations that come back in [from, to).
-func (tx *Tx) ReturnsBetween(from, to time.Time, most int) ([]Row, error) {
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+` FROM returns r JOIN conversations c ON c.id = r.conversation_id
-		WHERE r.owner = ? AND r.due >= ? AND r.due < ? AND c.place = 'later' ORDER BY r.due LIMIT ?`, tx.owner, millis(from), millis(to), most))
-	if err != nil {
-		return nil, err
-	}
-	return tx.rows(found)
-}
-
-// DueBetween lists open follow-ups due in [from, to).
-func (tx *Tx) DueBetween(from, to time.Time, most int) ([]FollowUp, error) {
-	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped')
-		AND due_at >= ? AND due_at < ? ORDER BY due_at LIMIT ?`, tx.owner, millis(from), millis(to), most)
 }

@@ -13,7 +13,9 @@ import { Shell } from './views/Shell'
 // The inbox comes with the page; the other views follow while it is read, so
 // that they are there when they are wanted, also without the server.
 const places = () => import('./views/PlaceViews')
-const coming = () => import('./views/ComingViews')
+const waiting = () => import('./views/WaitingView')
+const ahead = () => import('./views/AheadView')
+const times = () => import('./views/TimesView')
 const tracking = () => import('./views/FollowUpsView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
@@ -22,7 +24,9 @@ const single = () => import('./views/LetterView')
 export const fetchViews = () =>
   Promise.all([
     places(),
-    coming(),
+    waiting(),
+    ahead(),
+    times(),
     tracking(),
     keeping(),
     single(),
@@ -65,14 +69,15 @@ const routes = [
     component: lazyRouteComponent(tracking, 'FollowUpsView'),
     validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
   }),
-  createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(coming, 'WaitingView') }),
-  createRoute({ getParentRoute: () => root, path: '/ahead', component: lazyRouteComponent(coming, 'AheadView') }),
+  createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(waiting, 'WaitingView') }),
+  createRoute({ getParentRoute: () => root, path: '/ahead', component: lazyRouteComponent(ahead, 'AheadView') }),
   createRoute({ getParentRoute: () => root, path: '/archive', component: lazyRouteComponent(places, 'ArchiveView') }),
   createRoute({ getParentRoute: () => root, path: '/bin', component: lazyRouteComponent(places, 'BinView') }),
   createRoute({ getParentRoute: () => root, path: '/junk', component: lazyRouteComponent(places, 'JunkView') }),
   createRoute({ getParentRoute: () => root, path: '/sent', component: lazyRouteComponent(places, 'SentView') }),
   createRoute({ getParentRoute: () => root, path: '/drafts', component: lazyRouteComponent(keeping, 'DraftsView') }),
   createRoute({ getParentRoute: () => root, path: '/journal', component: lazyRouteComponent(keeping, 'JournalView') }),
+  createRoute({ getParentRoute: () => root, path: '/times', component: lazyRouteComponent(times, 'TimesView') }),
   createRoute({ getParentRoute: () => root, path: '/files', component: lazyRouteComponent(files, 'FilesView') }),
   createRoute({
     getParentRoute: () => root,

@@ -51,6 +51,11 @@ type Return struct {
 	SetAt time.Time   `json:"setAt"`
 	// Since is when it was first put off in a row of put-offs.
 	Since time.Time `json:"since"`
+	// If is what else brings it back, or keeps it away; Spot is the place at
+	// which the person must be, Who whose answer is meant, as it was typed.
+	If   when.Condition `json:"if,omitempty"`
+	Spot int64          `json:"spot,omitempty"`
+	Who  string         `json:"who,omitempty"`
 }
 
 // Back says why a conversation stands in the inbox again.
@@ -63,8 +68,13 @@ type Back struct {
 	Person string `json:"person,omitempty"`
 	// Detail says more: why a letter could not be delivered.
 	Detail string `json:"detail,omitempty"`
-	// Old is the time for which it had been put off, when a letter came first.
+	// Old is the time for which it had been put off: when a letter came first,
+	// it is offered again.
 	Old *when.Moment `json:"old,omitempty"`
+	// Since is when it was first put off in a row of put-offs, and Times how
+	// often; zero if it never was.
+	Since time.Time `json:"since,omitzero"`
+	Times int       `json:"times,omitempty"`
 }
 
 // BackReason is why a conversation came back.
@@ -78,6 +88,8 @@ const (
 	BackNew      BackReason = "new"       // a letter came after it was decided
 	BackNoAnswer BackReason = "no-answer" // the limit of an expectation passed
 	BackFailed   BackReason = "failed"    // a letter of mine could not be delivered
+	BackSpot     BackReason = "spot"      // the person is at the place it waited for
+	BackNoSpot   BackReason = "no-spot"   // that place was taken off the list
 )
 
 // State is what the rules need to know of a conversation.
@@ -103,6 +115,10 @@ type Decision struct {
 	Saw int64
 	// When is set for PutOff, or when an Answer or Follow up also puts off.
 	When *when.Moment
+	// If, Spot and Who complete it, as in Return.
+	If   when.Condition
+	Spot int64
+	Who  string
 	// Stay leaves the conversation where it is (Answer, Follow up).
 	Stay bool
 	// Labels are added (File).
@@ -139,13 +155,15 @@ func Decide(s State, d Decision) change.List {
 		putOffs = s.PutOffs + 1
 		if s.Return != nil {
 			since = s.Return.Since
-			if d.When.UTC.Before(s.Return.When.UTC) && d.When.Precision != when.Open {
+			if earlier(*d.When, s.Return.When) {
 				putOffs = s.PutOffs // a move to earlier is no putting off
 			}
+		} else if s.Back != nil && s.PutOffs > 0 && !s.Back.Since.IsZero() {
+			since = s.Back.Since
 		}
-		ret = &Return{When: *d.When, SetAt: d.At, Since: since}
+		ret = &Return{When: *d.When, SetAt: d.At, Since: since, If: d.If, Spot: d.Spot, Who: d.Who}
 	case d.Kind == ToInbox && s.Place == Later:
-		back = &Back{Reason: BackFetched, At: d.At, PutOff: putOffAt(s)}
+		back = s.back(BackFetched, d.At)
 		putOffs = s.PutOffs
 	case place == s.Place:
 		back, ret, putOffs = s.Back, s.Return, s.PutOffs
@@ -163,11 +181,13 @@ func Decide(s State, d Decision) change.List {
 	return out
 }
 
-func putOffAt(s State) time.Time {
-	if s.Return == nil {
-		return time.Time{}
+// back is why a put-off conversation comes back, with what there was to it.
+func (s State) back(reason BackReason, at time.Time) *Back {
+	b := &Back{Reason: reason, At: at, Times: s.PutOffs}
+	if s.Return != nil {
+		b.PutOff, b.Since, b.Old = s.Return.SetAt, s.Return.Since, &s.Return.When
 	}
-	return s.Return.SetAt
+	return b
 }
 
 func has(list []string, item string) bool {
@@ -247,7 +267,21 @@ func (c Came) back(reason BackReason) *Back {
 }
 
 // Due computes what the coming of a return's time changes.
-func Due(s State, at time.Time) change.List {
+func Due(s State, at time.Time) change.List { return comeBack(s, s.back(BackTime, at)) }
+
+// AtSpot computes what the person's coming to a place changes on a
+// conversation that waited for it; gone is set when the place was taken off
+// the list instead.
+func AtSpot(s State, at time.Time, spot string, gone bool) change.List {
+	back := s.back(BackSpot, at)
+	if gone {
+		back.Reason = BackNoSpot
+	}
+	back.Detail = spot
+	return comeBack(s, back)
+}
+
+func comeBack(s State, back *Back) change.List {
 	var out change.List
 	if s.Place != Later || s.Return == nil {
 		return out
@@ -255,7 +289,7 @@ func Due(s State, at time.Time) change.List {
 	o := s.object()
 	out.Set(o, "place", s.Place, Inbox)
 	out.Set(o, "return", s.Return, (*Return)(nil))
-	out.Set(o, "back", s.Back, &Back{Reason: BackTime, At: at, PutOff: s.Return.SetAt})
+	out.Set(o, "back", s.Back, back)
 	return out
 }
 
@@ -269,7 +303,9 @@ func Limit(s State, at, since time.Time, person string) change.List {
 	o := s.object()
 	out.Set(o, "place", s.Place, Inbox)
 	out.Set(o, "return", s.Return, (*Return)(nil))
-	out.Set(o, "back", s.Back, &Back{Reason: BackNoAnswer, At: at, PutOff: since, Person: person})
+	back := s.back(BackNoAnswer, at)
+	back.PutOff, back.Person = since, person
+	out.Set(o, "back", s.Back, back)
 	return out
 }
 

@@ -38,7 +38,7 @@ func TideOf(start, now time.Time, count int, moves []Move) Tide {
 	slices.SortStableFunc(moves, func(a, b Move) int { return a.At.Compare(b.At) })
 	at := count
 	for _, m := range moves {
-		at -= step(m)
+		at -= m.Step()
 	}
 	t := Tide{Curve: []Point{{start, at}}, High: at}
 	for i := 0; i < len(moves); {
@@ -47,7 +47,7 @@ func TideOf(start, now time.Time, count int, moves []Move) Tide {
 		instant := moves[i].At
 		before := at
 		for i < len(moves) && moves[i].At.Equal(instant) {
-			at += step(moves[i])
+			at += moves[i].Step()
 			i++
 		}
 		if at == before {
@@ -63,7 +63,8 @@ func TideOf(start, now time.Time, count int, moves []Move) Tide {
 	return t
 }
 
-func step(m Move) int {
+// Step is by how much the move changes the count of the inbox.
+func (m Move) Step() int {
 	switch {
 	case m.To == decide.Inbox && m.From != decide.Inbox:
 		return 1

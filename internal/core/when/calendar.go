@@ -127,21 +127,21 @@ func (c Calendar) MonthEnd(d Date) Date {
 	return dateOf(time.Date(d.Year, d.Month+1, 0, 0, 0, 0, 0, time.UTC))
 }
 
-// works tells whether d is a working day. Somebody with no working days at
+// Works tells whether d is a working day. Somebody with no working days at
 // all is taken to work on every day, so that every search for one ends.
-func (c Calendar) works(d Date) bool {
+func (c Calendar) Works(d Date) bool {
 	return c.Workdays == [7]bool{} || c.Workdays[d.Weekday()]
 }
 
 func (c Calendar) firstWorkday(d Date) Date {
-	for !c.works(d) {
+	for !c.Works(d) {
 		d = d.Add(1)
 	}
 	return d
 }
 
 func (c Calendar) lastWorkday(d Date) Date {
-	for !c.works(d) {
+	for !c.Works(d) {
 		d = d.Add(-1)
 	}
 	return d

@@ -152,7 +152,7 @@ func nextWeekday(d Date, day time.Weekday) Date {
 func (c Calendar) nextWeekend(d Date) Date {
 	for i := 1; i <= 7; i++ {
 		day := d.Add(i)
-		if !c.works(day) && c.works(day.Add(-1)) {
+		if !c.Works(day) && c.Works(day.Add(-1)) {
 			return day
 		}
 	}
@@ -378,7 +378,7 @@ func (p *parser) nth() (int, error) {
 func (c Calendar) nthOf(start Date, n int, day *time.Weekday, workday bool) (Date, bool) {
 	var found []Date
 	for d := start; d.Month == start.Month; d = d.Add(1) {
-		if (day == nil || d.Weekday() == *day) && (!workday || c.works(d)) {
+		if (day == nil || d.Weekday() == *day) && (!workday || c.Works(d)) {
 			found = append(found, d)
 		}
 	}

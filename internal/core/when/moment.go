@@ -99,9 +99,11 @@ func (m Moment) Canonical(c Calendar) string {
 	if m.Precision == ToMinute {
 		return canonical(local)
 	}
-	clock := At(local.Hour(), local.Minute())
-	if day := m.Day(c); clock == c.DayStart && dateOf(local) == day {
-		return day.utc().Format(dateLayout) + " morning"
+	clock, parts := At(local.Hour(), local.Minute()), c.parts()
+	for _, part := range []string{"morning", "end of day", "noon", "afternoon", "evening", "night"} {
+		if parts[part] == clock && dateOf(local) == m.Day(c) {
+			return local.Format(dateLayout) + " " + part
+		}
 	}
 	return strings.Replace(canonical(local), local.Format(" 15:04"), local.Format(" around 15:04"), 1)
 }

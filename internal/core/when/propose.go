@@ -1,59 +1,38 @@
 package when
 
-import (
-	"fmt"
-	"time"
-)
+import "time"
 
-// Proposal is a time worth offering, with why.
+// Proposal is a named time, as it reads now.
 type Proposal struct {
+	Named
 	Reading
-	Why string
 }
 
-// Propose offers a few times for putting a letter off at the instant now,
-// nearest first. What has passed today is not offered.
+// Propose reads the person's named times, in their order. What has passed
+// today, or means the same as one before it, is left out.
 func Propose(now time.Time, c Calendar) []Proposal {
-	phrases := []struct{ phrase, why string }{
-		{"later today", "in three hours"},
-		{"this evening", "after the working day"},
-		{"tomorrow morning", ""},
-		{"weekend", "the first free morning"},
-		{"next week", "its first working day"},
-		{"next month", "its first working day"},
-		{"someday", "no date; it waits in Ahead"},
-	}
-	today := c.Today(now)
 	var out []Proposal
 	seen := map[time.Time]bool{}
-	for _, p := range phrases {
-		r, err := Read(p.phrase, now, c)
-		if err != nil || seen[r.UTC] {
+	for _, n := range c.Named {
+		r, err := Read(n.Name, now, c)
+		if err != nil || seen[r.UTC] || !sameDay(n, r, now, c) {
 			continue
-		}
-		if p.phrase == "later today" && (c.Today(r.UTC) != today || r.UTC.After(c.Instant(today, c.DayEnd))) {
-			continue
-		}
-		if p.phrase == "this evening" && r.Day(c) != today {
-			continue
-		}
-		if p.phrase == "tomorrow morning" {
-			p.why = "in " + days(today.DaysUntil(r.Day(c)))
-			if !c.works(r.Day(c)) {
-				p.why = "not a working day"
-			}
 		}
 		seen[r.UTC] = true
-		out = append(out, Proposal{Reading: r, Why: p.why})
+		out = append(out, Proposal{n, r})
 	}
 	return out
 }
 
-func days(n int) string {
-	if n == 1 {
-		return "one day"
+// sameDay keeps what is named after today from meaning another day: "later
+// today" late in the evening.
+func sameDay(n Named, r Reading, now time.Time, c Calendar) bool {
+	for _, w := range split(n.Name + " " + n.Phrase) {
+		if (w == "today" || w == "tonight") && r.Precision != Open && r.Day(c) != c.Today(now) {
+			return false
+		}
 	}
-	return fmt.Sprintf("%d days", n)
+	return true
 }
 
 // Speak prints a moment for people, as short as the distance from now allows:

@@ -14,7 +14,7 @@ const (
 	Always     Condition = ""          // at the time, whatever happens; an answer comes sooner by itself
 	IfAnswered Condition = "answer"    // without a time: when somebody answers
 	IfSilent   Condition = "no-answer" // at the time, if nobody has answered by then
-	AtPlace    Condition = "place"     // when the person is at a place, or at the time if there is one
+	AtSpot     Condition = "spot"      // when the person is at a place, or at the time if there is one
 )
 
 // Wish is when a letter is to come back: at a time, on a condition, or both.
@@ -23,22 +23,22 @@ type Wish struct {
 	If Condition
 	// Who is the name of whose answer is meant, as typed; "" for whoever wrote.
 	Who string
-	// Place is the name of the place, as the person named it.
-	Place string
+	// Spot is the name of the place where the person must be.
+	Spot string
 }
 
 // Timed tells whether the wish names a time.
 func (w Wish) Timed() bool { return w.Precision != Open }
 
 // ReadWish understands a phrase with conditions: "when she answers", "when I
-// am at the orangery", "fri if nobody has answered". places are the names of
-// the person's places.
-func ReadWish(phrase string, now time.Time, c Calendar, places []string) (Wish, error) {
+// am at the orangery", "fri if nobody has answered". spots are the names of
+// the places that the person has named.
+func ReadWish(phrase string, now time.Time, c Calendar, spots []string) (Wish, error) {
 	words := split(phrase)
 	var w Wish
 	var rest []string
 	for i := 0; i < len(words); {
-		found, n, err := condition(words[i:], places)
+		found, n, err := condition(words[i:], spots)
 		if err != nil {
 			return Wish{}, err
 		}
@@ -50,7 +50,7 @@ func ReadWish(phrase string, now time.Time, c Calendar, places []string) (Wish, 
 		if w.If != Always && w.If != found.If {
 			return Wish{}, refuse("Two conditions are named. Name one.")
 		}
-		w.If, w.Who, w.Place = found.If, found.Who, found.Place
+		w.If, w.Who, w.Spot = found.If, found.Who, found.Spot
 		i += n
 	}
 	if w.If == Always {
@@ -100,8 +100,8 @@ func (w Wish) print() string {
 			break
 		}
 		parts = append(parts, "if "+who+" has not answered")
-	case AtPlace:
-		parts = append(parts, "when I am at "+w.Place)
+	case AtSpot:
+		parts = append(parts, "when I am at "+w.Spot)
 	case Always:
 	}
 	if w.Precision == Open && w.If == Always {
@@ -135,8 +135,8 @@ var (
 const longestClause = 9
 
 // condition reads a condition that the words begin with; n is 0 for none.
-func condition(words []string, places []string) (w Wish, n int, err error) {
-	if w, n, err = atPlace(words, places); n > 0 || err != nil {
+func condition(words []string, spots []string) (w Wish, n int, err error) {
+	if w, n, err = atSpot(words, spots); n > 0 || err != nil {
 		return w, n, err
 	}
 	c := cursor{words}
@@ -184,9 +184,9 @@ func condition(words []string, places []string) (w Wish, n int, err error) {
 	return Wish{}, 0, nil
 }
 
-// atPlace reads "when I am at the orangery", and "at the orangery" where that
+// atSpot reads "when I am at the orangery", and "at the orangery" where that
 // is a place of the person's.
-func atPlace(words []string, places []string) (Wish, int, error) {
+func atSpot(words []string, spots []string) (Wish, int, error) {
 	c := cursor{words}
 	said := 0
 	for _, text := range []string{
@@ -211,9 +211,9 @@ func atPlace(words []string, places []string) (Wish, int, error) {
 	i = c.past(i+1, "the")
 	best := Wish{}
 	n := 0
-	for _, place := range places {
-		if used, ok := (&cursor{words[min(i, len(words)):]}).starts(bareName(place)); ok && used > 0 && i+used > n {
-			best, n = Wish{If: AtPlace, Place: place}, i+used
+	for _, spot := range spots {
+		if used, ok := (&cursor{words[min(i, len(words)):]}).starts(bareName(spot)); ok && used > 0 && i+used > n {
+			best, n = Wish{If: AtSpot, Spot: spot}, i+used
 		}
 	}
 	if n == 0 && explicit {
@@ -223,8 +223,8 @@ func atPlace(words []string, places []string) (Wish, int, error) {
 }
 
 // bareName is a place's name as it is compared: without its article.
-func bareName(place string) string {
-	words := split(place)
+func bareName(spot string) string {
+	words := split(spot)
 	if len(words) > 1 && words[0] == "the" {
 		words = words[1:]
 	}

@@ -21,11 +21,11 @@ func shown(r Reading, c Calendar) string {
 
 func TestReadWish(t *testing.T) {
 	now, c := tuesday(t)
-	places := []string{"the orangery", "Town office", "orangery cellar"}
+	spots := []string{"the orangery", "Town office", "orangery cellar"}
 	cases := []struct {
 		phrase, want string
 		on           Condition
-		who, place   string
+		who, spot    string
 	}{
 		{"fri 2pm", "11-27 14:00", Always, "", ""},
 		{"when she answers", "-", IfAnswered, "", ""},
@@ -40,13 +40,13 @@ func TestReadWish(t *testing.T) {
 		{"as soon as Maren answers", "-", IfAnswered, "maren", ""},
 		{"when bram oosterhuis replies to me", "-", IfAnswered, "bram oosterhuis", ""},
 		{"when answered", "-", IfAnswered, "", ""},
-		{"when I am at the orangery", "-", AtPlace, "", "the orangery"},
-		{"when i’m at orangery", "-", AtPlace, "", "the orangery"},
-		{"next time I am in the town office", "-", AtPlace, "", "Town office"},
-		{"at the orangery", "-", AtPlace, "", "the orangery"},
-		{"at orangery cellar", "-", AtPlace, "", "orangery cellar"},
-		{"when back at the town office", "-", AtPlace, "", "Town office"},
-		{"when I am at the orangery or fri 10", "11-27 10:00", AtPlace, "", "the orangery"},
+		{"when I am at the orangery", "-", AtSpot, "", "the orangery"},
+		{"when i’m at orangery", "-", AtSpot, "", "the orangery"},
+		{"next time I am in the town office", "-", AtSpot, "", "Town office"},
+		{"at the orangery", "-", AtSpot, "", "the orangery"},
+		{"at orangery cellar", "-", AtSpot, "", "orangery cellar"},
+		{"when back at the town office", "-", AtSpot, "", "Town office"},
+		{"when I am at the orangery or fri 10", "11-27 10:00", AtSpot, "", "the orangery"},
 		{"fri if nobody has answered", "11-27 08:30 ~", IfSilent, "", ""},
 		{"fri 10:00 if no one has answered", "11-27 10:00", IfSilent, "", ""},
 		{"fri if no answer", "11-27 08:30 ~", IfSilent, "", ""},
@@ -60,15 +60,15 @@ func TestReadWish(t *testing.T) {
 		{"after lunch", "11-24 14:00 ~", Always, "", ""},
 	}
 	for _, k := range cases {
-		w, err := ReadWish(k.phrase, now, c, places)
+		w, err := ReadWish(k.phrase, now, c, spots)
 		if !assert.NoError(t, err, k.phrase) {
 			continue
 		}
 		assert.Equal(t, k.want, shown(w.Reading, c), k.phrase)
 		assert.Equal(t, k.on, w.If, k.phrase)
 		assert.Equal(t, k.who, w.Who, k.phrase)
-		assert.Equal(t, k.place, w.Place, k.phrase)
-		again, err := ReadWish(w.Canonical, now.Add(-time.Hour), c, places)
+		assert.Equal(t, k.spot, w.Spot, k.phrase)
+		again, err := ReadWish(w.Canonical, now.Add(-time.Hour), c, spots)
 		if assert.NoError(t, err, w.Canonical) {
 			again.Phrase, w.Phrase, again.Notes, w.Notes = "", "", nil, nil
 			again.Moment.Phrase, w.Moment.Phrase = "", ""
@@ -76,7 +76,7 @@ func TestReadWish(t *testing.T) {
 		}
 	}
 	for _, phrase := range []string{"if nobody answers", "unless she answers", "when I am at the castle", "when she answers if nobody answers", "", "when", "when she sings", "fri when"} {
-		_, err := ReadWish(phrase, now, c, places)
+		_, err := ReadWish(phrase, now, c, spots)
 		assert.Error(t, err, phrase)
 	}
 }

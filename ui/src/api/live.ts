@@ -11,11 +11,11 @@ interface News {
 
 /** Which cached answers each kind of change makes stale. */
 const stale: Record<string, string[]> = {
-  conversation: ['list', 'conversation', 'overview', 'day', 'ahead', 'labels', 'journal'],
+  conversation: ['list', 'conversation', 'overview', 'day', 'ahead', 'labels', 'journal', 'spots', 'catch-up'],
   letter: ['conversation'],
-  followup: ['follow-ups', 'overview', 'day', 'list', 'conversation', 'journal'],
-  reminder: ['follow-ups', 'overview'],
-  expectation: ['waiting', 'overview', 'conversation', 'list'],
+  followup: ['follow-ups', 'overview', 'day', 'ahead', 'list', 'conversation', 'journal'],
+  reminder: ['follow-ups', 'overview', 'ahead', 'day', 'rang'],
+  expectation: ['waiting', 'overview', 'ahead', 'day', 'conversation', 'list'],
   outbox: ['overview', 'conversation', 'journal'],
   hold: ['overview', 'day', 'journal'],
   gate: ['overview'],
@@ -23,6 +23,9 @@ const stale: Record<string, string[]> = {
   import: ['imports'],
   account: ['accounts', 'journal'],
   sender: ['conversation', 'letter', 'journal'],
+  spot: ['spots', 'phrase', 'ahead', 'list'],
+  person: ['settings', 'spots', 'phrase', 'overview', 'day', 'ahead', 'waiting', 'follow-ups', 'list'],
+  settings: ['settings', 'phrase'],
   seen: [],
 }
 

@@ -49,8 +49,14 @@ export const useConversation = (id: number | undefined) =>
 
 export const useOverview = () =>
   useQuery({ queryKey: ['overview'], queryFn: () => take(api.GET('/api/overview')), staleTime: 30_000 })
-export const useDay = () =>
-  useQuery({ queryKey: ['day'], queryFn: () => take(api.GET('/api/day')), refetchInterval: 60_000 })
+/** The day line of today, or of a day that is some days away. */
+export const useDay = (away = 0) =>
+  useQuery({
+    queryKey: ['day', away],
+    queryFn: () => take(api.GET('/api/day', { params: { query: { away } } })),
+    refetchInterval: 60_000,
+    placeholderData: (before) => before,
+  })
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => take(api.GET('/api/labels')) })
 export const useFollowUps = (closed: boolean) =>
@@ -58,15 +64,39 @@ export const useFollowUps = (closed: boolean) =>
     queryKey: ['follow-ups', closed],
     queryFn: () => take(api.GET('/api/follow-ups', { params: { query: { closed } } })),
   })
-export const useWaiting = () => useQuery({ queryKey: ['waiting'], queryFn: () => take(api.GET('/api/waiting')) })
+export const useWaiting = (settled: boolean) =>
+  useQuery({
+    queryKey: ['waiting', settled],
+    queryFn: () => take(api.GET('/api/waiting', { params: { query: { settled } } })),
+  })
 export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')) })
+export const useCatchUp = () =>
+  useQuery({ queryKey: ['catch-up'], queryFn: () => take(api.GET('/api/catch-up')), staleTime: 60_000 })
+export const useRang = () => useQuery({ queryKey: ['rang'], queryFn: () => take(api.GET('/api/reminders')) })
+export const useSpots = () => useQuery({ queryKey: ['spots'], queryFn: () => take(api.GET('/api/spots')) })
+export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => take(api.GET('/api/settings')) })
+export const useSpread = (on: number[], over: 'week' | 'next-week' | 'two-weeks' | undefined) =>
+  useQuery({
+    queryKey: ['spread', over, on],
+    queryFn: () => take(api.POST('/api/spread', { body: { on, over: over ?? 'week' } })),
+    enabled: over !== undefined,
+    staleTime: 10_000,
+    gcTime: 60_000,
+  })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
 export const useJournal = () =>
   useQuery({ queryKey: ['journal'], queryFn: () => take(api.GET('/api/journal', { params: { query: {} } })) })
-export const usePhrase = (phrase: string) =>
+/** What a phrase is asked for: the conversation that is to come back, and how
+ * many are; plain where only a time is wanted. */
+export interface PhraseFor {
+  for?: number
+  count?: number
+  plain?: boolean
+}
+export const usePhrase = (phrase: string, about: PhraseFor) =>
   useQuery({
-    queryKey: ['phrase', phrase],
-    queryFn: () => take(api.GET('/api/phrases', { params: { query: { phrase } } })),
+    queryKey: ['phrase', phrase, about],
+    queryFn: () => take(api.GET('/api/phrases', { params: { query: { phrase, ...about } } })),
     placeholderData: (before) => before,
     staleTime: 10_000,
     gcTime: 60_000,

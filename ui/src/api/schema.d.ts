@@ -46,8 +46,26 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What will come back, in time order */
+        /** All that is to come, in time order */
         get: operations["ahead"];
+        put?: never;
+        /** Move, cancel or fetch back what is to come */
+        post: operations["edit-ahead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What has come since the person last decided */
+        get: operations["catch-up"];
         put?: never;
         post?: never;
         delete?: never;
@@ -585,6 +603,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reminders that rang, the latest first */
+        get: operations["rang"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reminders/{id}": {
         parameters: {
             query?: never;
@@ -672,6 +707,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the person's days run */
+        get: operations["settings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change how the person's days run */
+        patch: operations["edit-settings"];
+        trace?: never;
+    };
     "/api/setup": {
         parameters: {
             query?: never;
@@ -683,6 +736,58 @@ export interface paths {
         put?: never;
         /** Make the owner */
         post: operations["set-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The places that the person has named */
+        get: operations["spots"];
+        put?: never;
+        /** Name a place */
+        post: operations["new-spot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spots/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Rename a place, or take it off the list */
+        patch: operations["edit-spot"];
+        trace?: never;
+    };
+    "/api/spread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How letters would be put off over several days */
+        post: operations["spread"];
         delete?: never;
         options?: never;
         head?: never;
@@ -713,7 +818,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is waited for */
+        /** What is waited for, or no longer is */
         get: operations["waiting"];
         put?: never;
         post?: never;
@@ -740,6 +845,40 @@ export interface paths {
         patch: operations["edit-waiting"];
         trace?: never;
     };
+    "/api/waiting/{id}/nudge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A letter that reminds of it, to be looked over */
+        get: operations["nudge"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/whereabouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say where the person is */
+        post: operations["be-at"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -763,6 +902,24 @@ export interface components {
             email: string;
             name?: string;
         };
+        AheadGroup: {
+            /** Format: int64 */
+            count: number;
+            /** @description 2006-01-02; only of a single day */
+            day?: string;
+            /** @description Far enough to be shown folded */
+            fold: boolean;
+            key: string;
+            label: string;
+            load?: components["schemas"]["DayLoad"];
+        };
+        AheadView: {
+            entries: components["schemas"]["Entry"][];
+            /** @description In their order */
+            groups: components["schemas"]["AheadGroup"][];
+            /** @description There is more than is listed */
+            more: boolean;
+        };
         Answering: {
             cc: string[];
             /** @description The subject when it is handed on */
@@ -779,6 +936,14 @@ export interface components {
             /** Format: date-time */
             to: string;
         };
+        "Be-atRequest": {
+            command: string;
+            /**
+             * Format: int64
+             * @description 0 for no place in particular
+             */
+            spot: number;
+        };
         Body: {
             /**
              * Format: int64
@@ -793,12 +958,26 @@ export interface components {
             spying: components["schemas"]["Spying"];
             text: components["schemas"]["Fold"][];
         };
+        CatchUp: {
+            due: boolean;
+            groups: components["schemas"]["CatchUpGroup"][];
+            /** Format: date-time */
+            since: string;
+            /** Format: int64 */
+            total: number;
+        };
+        CatchUpGroup: {
+            /** @enum {string} */
+            kind: "returns" | "people" | "sender" | "rest";
+            label: string;
+            on: components["schemas"]["Seen"][];
+        };
         Conversation: {
             accounts: number[];
             /** @description The ask as the title of a follow-up */
             action: string;
             /** @description The old time, offered once when an answer came first */
-            again?: string;
+            again?: components["schemas"]["Proposal"];
             answer: components["schemas"]["Answering"];
             answerAll: components["schemas"]["Answering"];
             ask: string;
@@ -849,6 +1028,8 @@ export interface components {
             return?: string;
             /** Format: date-time */
             returnAt?: string;
+            /** @description As long again as it was put off before */
+            same?: components["schemas"]["Proposal"];
             star: boolean;
             title: string;
             /** @description In Sent: who the letter went to */
@@ -859,33 +1040,49 @@ export interface components {
         };
         Day: {
             curve: components["schemas"]["Point"][];
-            /** @description Today's decisions, newest first */
+            /** @description 2006-01-02 */
+            date: string;
+            /** @description The day's decisions, newest first */
             decisions: components["schemas"]["DecisionView"][];
             /** Format: date-time */
             end: string;
+            expected: components["schemas"]["Expected"][];
             held: components["schemas"]["Band"][];
             /** Format: int64 */
             high: number;
-            marks: components["schemas"]["DayMark"][];
+            label: string;
+            marks: components["schemas"]["Entry"][];
             /** Format: date-time */
             now: string;
             /** Format: date-time */
             start: string;
         };
-        DayMark: {
-            /** Format: date-time */
-            at: string;
+        DayLoad: {
+            /** @description 2006-01-02 */
+            date: string;
+            /**
+             * Format: int64
+             * @description 0: no time that day
+             */
+            free: number;
+            /**
+             * Format: int64
+             * @description Day of the month
+             */
+            number: number;
+            over: boolean;
             /** Format: int64 */
-            conversation?: number;
+            planned: number;
             /** Format: int64 */
-            followUp?: number;
-            /** @enum {string} */
-            kind: "return" | "due";
-            late?: boolean;
-            title: string;
+            returns: number;
+            /** Format: int64 */
+            tasks: number;
+            weekday: string;
         };
         DecideInputBody: {
             command: string;
+            /** @description Times of their own, in place of when */
+            each?: components["schemas"]["SpreadTime"][];
             followUp?: components["schemas"]["FollowUpBody"];
             /** @enum {string} */
             kind: "done" | "later" | "follow-up" | "file" | "bin" | "junk" | "inbox";
@@ -937,6 +1134,13 @@ export interface components {
             shape?: string;
             signature?: string;
         };
+        "Edit-aheadRequest": {
+            /** @enum {string} */
+            action: "move" | "cancel" | "fetch";
+            command: string;
+            on: components["schemas"]["EntryRef"][];
+            when?: string;
+        };
         "Edit-follow-upRequest": {
             command: string;
             /** @description A phrase; empty clears it */
@@ -952,11 +1156,67 @@ export interface components {
             status?: "open" | "under-way" | "waiting" | "done" | "dropped";
             title?: string;
         };
+        "Edit-settingsRequest": {
+            command: string;
+            dayEnd?: string;
+            dayStart?: string;
+            dayTurn?: string;
+            evening?: string;
+            monthFirst?: boolean;
+            /** Format: int64 */
+            share?: number;
+            times?: components["schemas"]["Named"][];
+            /** Format: int64 */
+            weekStart?: number;
+            workdays?: number[];
+            zone?: string;
+        };
+        "Edit-spotRequest": {
+            command: string;
+            name?: string;
+            remove?: boolean;
+        };
         "Edit-waitingRequest": {
             command: string;
             /** @enum {string} */
             state?: "open" | "met" | "dropped";
             until?: string;
+        };
+        Entry: {
+            /**
+             * Format: date-time
+             * @description Missing where no time is set
+             */
+            at?: string;
+            /** Format: int64 */
+            conversation?: number;
+            /** Format: int64 */
+            followUp?: number;
+            /**
+             * Format: int64
+             * @description Index of its group
+             */
+            group: number;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "return" | "limit" | "reminder" | "due";
+            late?: boolean;
+            note?: string;
+            person?: string;
+            /** @description To edit it by */
+            phrase: string;
+            /** Format: int64 */
+            putOffs?: number;
+            title: string;
+            /** @description When, or on what */
+            words: string;
+        };
+        EntryRef: {
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "return" | "limit" | "reminder" | "due";
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -998,6 +1258,12 @@ export interface components {
              * @example https://example.com/errors/example
              */
             type: string;
+        };
+        Expected: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            count: number;
         };
         FlagRequest: {
             command: string;
@@ -1194,6 +1460,18 @@ export interface components {
             on: number[];
             value?: string;
         };
+        Named: {
+            key?: string;
+            name: string;
+            phrase: string;
+        };
+        NamedTime: {
+            key?: string;
+            name: string;
+            phrase: string;
+            /** @description What it means now; empty when it has passed */
+            reads: string;
+        };
         "New-accountRequest": {
             address: string;
             /** @description false lays it aside */
@@ -1233,7 +1511,18 @@ export interface components {
             /** @description mbox files are of the mboxo kind */
             oldQuoting?: boolean;
         };
+        "New-spotRequest": {
+            command: string;
+            name: string;
+        };
         None: Record<string, never>;
+        Nudge: {
+            /** Format: int64 */
+            conversation: number;
+            /** Format: int64 */
+            last: number;
+            writing: components["schemas"]["Writing"];
+        };
         OutgoingView: {
             draft?: string;
             /** Format: int64 */
@@ -1292,6 +1581,8 @@ export interface components {
             name: string;
         };
         PhraseView: {
+            /** @description The days to come, with what stands on them */
+            days: components["schemas"]["DayLoad"][];
             proposals: components["schemas"]["Proposal"][];
             reading?: components["schemas"]["Proposal"];
             trouble?: string;
@@ -1310,7 +1601,13 @@ export interface components {
         Proposal: {
             /** Format: date-time */
             at?: string;
+            /** @description 2006-01-02 */
+            day?: string;
+            /** @description The key that takes it, if the person has given it one */
+            key?: string;
             label: string;
+            /** @description Its day is, or would be, over-full */
+            over?: boolean;
             phrase: string;
             why: string;
             words: string;
@@ -1318,6 +1615,20 @@ export interface components {
         "Quiet-reminderRequest": {
             command: string;
             until?: string;
+        };
+        RangView: {
+            /**
+             * Format: date-time
+             * @description When it was due
+             */
+            at: string;
+            /** Format: int64 */
+            followUp: number;
+            /** Format: int64 */
+            id: number;
+            seen: boolean;
+            title: string;
+            words: string;
         };
         ReceiptRequest: {
             command: string;
@@ -1335,7 +1646,7 @@ export interface components {
             /** @description The ask as the title of a follow-up */
             action: string;
             /** @description The old time, offered once when an answer came first */
-            again?: string;
+            again?: components["schemas"]["Proposal"];
             ask: string;
             /** @description The text is something asked, not only a first sentence */
             asks: boolean;
@@ -1380,6 +1691,8 @@ export interface components {
             return?: string;
             /** Format: date-time */
             returnAt?: string;
+            /** @description As long again as it was put off before */
+            same?: components["schemas"]["Proposal"];
             star: boolean;
             title: string;
             /** @description In Sent: who the letter went to */
@@ -1453,6 +1766,30 @@ export interface components {
             /** @enum {string} */
             state: "setup" | "signed-out" | "signed-in";
         };
+        SettingsView: {
+            dayEnd: string;
+            dayStart: string;
+            /** @description 15:04 */
+            dayTurn: string;
+            evening: string;
+            /** @description 3/4 is 4 March */
+            monthFirst: boolean;
+            /**
+             * Format: int64
+             * @description How much of the free time is planned with, in percent
+             */
+            share: number;
+            times: components["schemas"]["NamedTime"][];
+            /**
+             * Format: int64
+             * @description 0 is Sunday
+             */
+            weekStart: number;
+            /** @description 0 is Sunday */
+            workdays: number[];
+            /** @description IANA name */
+            zone: string;
+        };
         SetupInputBody: {
             address: string;
             name: string;
@@ -1470,6 +1807,60 @@ export interface components {
         };
         SplitRequest: {
             command: string;
+        };
+        SpotView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            waiting: number;
+        };
+        SpotsView: {
+            /**
+             * Format: int64
+             * @description 0 for none of them
+             */
+            at: number;
+            spots: components["schemas"]["SpotView"][];
+        };
+        SpreadDay: {
+            /** Format: int64 */
+            count: number;
+            /** @description 2006-01-02 */
+            date: string;
+            /**
+             * Format: int64
+             * @description 0: no time that day
+             */
+            free: number;
+            label: string;
+            /**
+             * Format: int64
+             * @description Day of the month
+             */
+            number: number;
+            over: boolean;
+            /** Format: int64 */
+            planned: number;
+            /** Format: int64 */
+            returns: number;
+            /** Format: int64 */
+            tasks: number;
+            weekday: string;
+        };
+        SpreadRequest: {
+            on: number[];
+            /** @enum {string} */
+            over: "week" | "next-week" | "two-weeks";
+        };
+        SpreadTime: {
+            /** Format: int64 */
+            id: number;
+            phrase: string;
+        };
+        SpreadView: {
+            days: components["schemas"]["SpreadDay"][];
+            each: components["schemas"]["SpreadTime"][];
         };
         Spying: {
             /** Format: int64 */
@@ -1509,6 +1900,8 @@ export interface components {
             persons: string[];
             /** Format: date-time */
             since: string;
+            /** @enum {string} */
+            state: "open" | "met" | "dropped";
             title: string;
             /** @description In words; empty for no limit */
             until: string;
@@ -1524,6 +1917,8 @@ export interface components {
             kind: "answer" | "hand-on" | "new" | "again";
             /** Format: int64 */
             letter?: number;
+            /** Format: int64 */
+            nudges?: number;
             quoted?: string;
             receipt?: boolean;
             /** @description Leave the conversation where it is */
@@ -1654,7 +2049,69 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Row"][];
+                    "application/json": components["schemas"]["AheadView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-aheadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "catch-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatchUp"];
                 };
             };
             /** @description Error */
@@ -1736,7 +2193,10 @@ export interface operations {
     };
     day: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Days from today; negative for past ones */
+                away?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2634,6 +3094,12 @@ export interface operations {
         parameters: {
             query?: {
                 phrase?: string;
+                /** @description The conversation that is to come back */
+                for?: number;
+                /** @description How many letters are */
+                count?: number;
+                /** @description Only a time is asked for: no conditions, no load */
+                plain?: boolean;
             };
             header?: never;
             path?: never;
@@ -2718,6 +3184,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Seen"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    rang: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RangView"][];
                 };
             };
             /** @description Error */
@@ -2956,6 +3451,68 @@ export interface operations {
             };
         };
     };
+    settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-settingsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "set-up": {
         parameters: {
             query?: never;
@@ -2977,6 +3534,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    spots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "new-spot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-spotRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-spot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-spotRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    spread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpreadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpreadView"];
                 };
             };
             /** @description Error */
@@ -3025,7 +3712,9 @@ export interface operations {
     };
     waiting: {
         parameters: {
-            query?: never;
+            query?: {
+                settled?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3064,6 +3753,70 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Edit-waitingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nudge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nudge"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "be-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Be-atRequest"];
             };
         };
         responses: {

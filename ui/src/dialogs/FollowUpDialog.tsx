@@ -9,6 +9,8 @@ import type { FollowUpFields } from '../state/commands'
 /** What happens to the letter when a follow-up is made of it; remembered. */
 const then = kept<'archive' | 'stay' | 'later'>('follow-up-then', 'archive')
 
+const plain = { plain: true }
+
 /** Makes a follow-up of letters, or of nothing, or changes one. */
 export function FollowUpDialog(props: {
   hint?: string
@@ -29,8 +31,8 @@ export function FollowUpDialog(props: {
   const [notes, setNotes] = useState(f?.notes ?? '')
   const [estimate, setEstimate] = useState(f?.estimate ? String(f.estimate) : '')
   const where = then.use()
-  const dueRead = usePhrase(due.trim())
-  const remindRead = usePhrase(remind.trim())
+  const dueRead = usePhrase(due.trim(), plain)
+  const remindRead = usePhrase(remind.trim(), plain)
   const wrong = (due.trim() && dueRead.data?.trouble) || (remind.trim() && remindRead.data?.trouble)
   const take = () => {
     if (!title.trim() || wrong) return

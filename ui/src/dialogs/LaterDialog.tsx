@@ -1,7 +1,16 @@
 import { Clock } from 'lucide-react'
-import { Dialog, DialogFoot } from '../parts/Dialog'
-import { PhraseBox } from '../parts/PhraseBox'
+import { useState } from 'react'
 import type { Proposal } from '../api/client'
+import { useSpread, type PhraseFor } from '../api/queries'
+import { Dialog, DialogFoot } from '../parts/Dialog'
+import { LoadStrip } from '../parts/LoadStrip'
+import { PhraseBox } from '../parts/PhraseBox'
+
+/** What else can be done with a letter that was put off often. */
+export type Instead = 'answer' | 'handOn' | 'followUp' | 'done'
+
+/** From this many put-offs on, one more is asked about. */
+const often = 2
 
 /** Asks when letters come back. */
 export function LaterDialog(props: {
@@ -9,10 +18,18 @@ export function LaterDialog(props: {
   hint: string
   putOffs?: number
   initial?: string
-  again?: string
+  first?: Proposal[]
+  about?: PhraseFor
+  /** The conversations, where several can be spread over days. */
+  spread?: number[]
   onTake: (phrase: Proposal) => void
+  onSpread?: (each: { id: number; phrase: string }[]) => void
+  onInstead?: (what: Instead) => void
   onClose: () => void
 }) {
+  const [taken, setTaken] = useState<Proposal>()
+  const [over, setOver] = useState<'week' | 'next-week' | 'two-weeks'>()
+  const asks = (props.putOffs ?? 0) >= often && props.onInstead
   return (
     <Dialog
       title={props.title ?? 'Later: bring it back'}
@@ -20,15 +37,127 @@ export function LaterDialog(props: {
       icon={<Clock className="size-5 text-lamp" aria-hidden />}
       onClose={props.onClose}
     >
-      {(props.putOffs ?? 0) > 1 && (
-        <p className="chip mb-2 self-start !bg-lamp-2 !text-lamp">put off {props.putOffs} times already</p>
+      {(props.putOffs ?? 0) > 0 && (
+        <p className="chip mb-2 shrink-0 self-start !bg-lamp-2 !text-lamp">
+          put off {props.putOffs === 1 ? 'once' : props.putOffs === 2 ? 'twice' : `${props.putOffs} times`} already
+        </p>
       )}
-      <PhraseBox label="When should it come back?" initial={props.initial ?? props.again} onTake={props.onTake} />
+      {taken ? (
+        <Question taken={taken} putOffs={props.putOffs ?? 0} onInstead={props.onInstead} onTake={props.onTake} />
+      ) : over && props.spread ? (
+        <Spread on={props.spread} over={over} onOver={setOver} onTake={props.onSpread} />
+      ) : (
+        <PhraseBox
+          label="When should it come back?"
+          initial={props.initial}
+          first={props.first}
+          about={props.about}
+          placeholder={props.about?.for ? 'Try “3d”, “end of month”, “when she answers”' : undefined}
+          onTake={(p) => (asks ? setTaken(p) : props.onTake(p))}
+        />
+      )}
       <DialogFoot>
+        {!taken && !over && props.spread && props.spread.length > 1 && (
+          <button type="button" className="btn mr-auto" onClick={() => setOver('week')}>
+            Spread over days…
+          </button>
+        )}
         <span className="text-[13px] text-ink-2">
           <span className="key">Enter</span> put off <span className="key ml-2">Esc</span> keep here
         </span>
       </DialogFoot>
     </Dialog>
+  )
+}
+
+/** Before the third put-off: what would settle it. */
+function Question(props: {
+  taken: Proposal
+  putOffs: number
+  onInstead?: (what: Instead) => void
+  onTake: (p: Proposal) => void
+}) {
+  const choices: [Instead, string, string][] = [
+    ['answer', 'Answer', 'a line now, even that it takes longer'],
+    ['handOn', 'Hand on', 'somebody else can do it'],
+    ['followUp', 'Follow up', 'it is work: plan it'],
+    ['done', 'Done', 'it has settled itself'],
+  ]
+  return (
+    <div>
+      <p className="pb-2">You have put this off {props.putOffs} times. Would one of these settle it?</p>
+      <div className="grid gap-2 sm:grid-cols-2">
+        {choices.map(([what, name, why], i) => (
+          <button
+            key={what}
+            autoFocus={i === 0}
+            className="btn !justify-start !py-2 text-left"
+            onClick={() => props.onInstead?.(what)}
+          >
+            <span>
+              <b className="block">{name}</b>
+              <span className="text-[13px] text-ink-2">{why}</span>
+            </span>
+          </button>
+        ))}
+      </div>
+      <button className="btn mt-3 w-full" onClick={() => props.onTake(props.taken)}>
+        Later all the same: {props.taken.words}
+      </button>
+    </div>
+  )
+}
+
+const spans = [
+  ['week', 'this week'],
+  ['next-week', 'next week'],
+  ['two-weeks', 'two weeks'],
+] as const
+
+/** A preview of several letters over several days. */
+function Spread(props: {
+  on: number[]
+  over: (typeof spans)[number][0]
+  onOver: (over: (typeof spans)[number][0]) => void
+  onTake?: (each: { id: number; phrase: string }[]) => void
+}) {
+  const { data, error, isPending } = useSpread(props.on, props.over)
+  return (
+    <div>
+      <div role="radiogroup" aria-label="Spread over" className="flex gap-1.5 pb-3">
+        {spans.map(([value, name]) => (
+          <button
+            key={value}
+            role="radio"
+            aria-checked={props.over === value}
+            autoFocus={value === 'week'}
+            className={`btn ${props.over === value ? 'btn-main' : ''}`}
+            onClick={() => props.onOver(value)}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      {isPending && !error && <div aria-busy className="h-32 animate-pulse rounded-[14px] bg-shore-2" />}
+      {error && <p className="text-buoy">{error.message}</p>}
+      {data && (
+        <>
+          <LoadStrip days={data.days} />
+          <ul className="pb-3 text-[13px]">
+            {data.days
+              .filter((d) => d.count > 0)
+              .map((d) => (
+                <li key={d.date}>
+                  <b>{d.label}</b>: {d.count} {d.count === 1 ? 'letter' : 'letters'}
+                  {d.over && <span className="text-buoy"> · over-full</span>}
+                </li>
+              ))}
+          </ul>
+          <button className="btn btn-main w-full" onClick={() => props.onTake?.(data.each)}>
+            Put off {props.on.length} letters over {data.days.filter((d) => d.count > 0).length} days
+          </button>
+        </>
+      )}
+    </div>
   )
 }

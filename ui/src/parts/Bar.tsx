@@ -7,6 +7,7 @@ import { startNew } from '../state/answering'
 import { keyName, useKeyOf, useKeys } from '../state/keys'
 import { look } from '../state/night'
 import { clock } from '../state/time'
+import { Whereabouts } from './Whereabouts'
 import { Wordmark } from './Wordmark'
 
 const views = [
@@ -76,6 +77,7 @@ export function Bar(props: {
           )}
         </button>
       )}
+      <Whereabouts />
       <Me {...props} />
     </header>
   )
@@ -207,6 +209,10 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
             ))}
           </DropdownMenu.RadioGroup>
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/times' })}>
+            <span className="flex-1">Times and places</span>
+            {keyOf('goTimes') && <span className="key">{keyName(keyOf('goTimes'))}</span>}
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
             Accounts
           </DropdownMenu.Item>

@@ -1,39 +1,91 @@
 import { useNavigate } from '@tanstack/react-router'
-import type { Day } from '../api/client'
+import { ChevronLeft, ChevronRight } from 'lucide-react'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import type { Day, Entry } from '../api/client'
 import { useDay, useOverview } from '../api/queries'
-import { clock, longDay, serverNow } from '../state/time'
+import { carryOut, undo } from '../state/commands'
+import { dragged, letters } from '../state/dragging'
+import { useKeys } from '../state/keys'
+import { clock, serverNow } from '../state/time'
 
 const height = 74
 const ground = 66
 
-/** The day on a time axis: held and open, what comes back, what is due, and
- * the inbox as it was. */
+type Scale = (at: string | Date) => number
+
+/** A day on a time axis: held and open, what comes back, what is due, the
+ * inbox as it was and as it is expected to be. Letters can be dropped on it. */
 export function DayLine() {
-  const { data: day } = useDay()
+  const [away, setAway] = useState(0)
+  const { data: day } = useDay(away)
   const { data: overview } = useOverview()
+  const [over, setOver] = useState<Date>()
+  useKeys({
+    dayBefore: () => setAway((n) => Math.max(n - 1, -366)),
+    dayAfter: () => setAway((n) => Math.min(n + 1, 366)),
+  })
   if (!day) return <div className="mx-4 h-[92px] rounded-[14px] bg-paper/60 max-md:h-12" />
   const start = new Date(day.start).getTime()
   const end = new Date(day.end).getTime()
-  const x = (at: string | Date) => ((new Date(at).getTime() - start) / (end - start)) * 1000
+  const x: Scale = (at) => ((new Date(at).getTime() - start) / (end - start)) * 1000
   const now = serverNow()
   const high = Math.max(day.high, 4)
   const y = (count: number) => ground - (count / high) * (ground - 26)
   const hours = hoursBetween(start, end)
+  const timeAt = (e: React.DragEvent) => {
+    const box = e.currentTarget.getBoundingClientRect()
+    const at = start + ((e.clientX - box.left) / box.width) * (end - start)
+    return new Date(Math.round(at / 300_000) * 300_000)
+  }
+  const drop = (e: React.DragEvent) => {
+    e.preventDefault()
+    setOver(undefined)
+    const on = letters(e)
+    const at = timeAt(e)
+    if (on.length === 0) return
+    if (at <= now) return void toast.error('That has passed. Drop the letter to the right of now.')
+    const hides = on.map((t) => t.id)
+    void carryOut({
+      path: 'decide',
+      body: { kind: 'later', when: at.toISOString().slice(0, 16) + 'Z', on },
+      hides,
+    }).then((o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }))
+  }
   return (
     <section aria-label="Day line" className="mx-4 max-md:mx-2">
-      <div className="relative h-[92px] overflow-hidden rounded-[14px] bg-paper max-md:h-14">
+      <div
+        className="group relative h-[92px] overflow-hidden rounded-[14px] bg-paper max-md:h-14"
+        onDragOver={(e) => {
+          if (!dragged(e)) return
+          e.preventDefault()
+          setOver(timeAt(e))
+        }}
+        onDragLeave={(e) => {
+          if (!e.currentTarget.contains(e.relatedTarget as Node | null)) setOver(undefined)
+        }}
+        onDrop={drop}
+      >
         <svg
           viewBox={`0 0 1000 ${height}`}
           preserveAspectRatio="none"
           className="absolute inset-x-0 top-0 h-[74px] w-full max-md:h-10"
           aria-hidden
         >
-          <path d={curve(day, x, y, now)} className="fill-tide/15 stroke-none" />
+          <path d={curve(day, x, y)} className="fill-tide/15 stroke-none" />
           <path
-            d={edge(day, x, y, now)}
+            d={edge(day, x, y)}
             fill="none"
             className="stroke-tide"
             strokeWidth="2"
+            vectorEffect="non-scaling-stroke"
+          />
+          <path
+            d={day.expected.map((p, i) => `${i ? 'L' : 'M'}${x(p.at)} ${y(p.count)}`).join('')}
+            fill="none"
+            className="stroke-tide"
+            strokeWidth="1.5"
+            strokeDasharray="3 4"
             vectorEffect="non-scaling-stroke"
           />
           <line x1="0" x2="1000" y1={ground} y2={ground} className="stroke-line" vectorEffect="non-scaling-stroke" />
@@ -47,7 +99,13 @@ export function DayLine() {
           />
         ))}
         {hours
-          .filter((h) => x(new Date(h)) > 12 && x(new Date(h)) < 988 && Math.abs(x(new Date(h)) - x(now)) > 30)
+          .filter(
+            (h) =>
+              x(new Date(h)) > 12 &&
+              x(new Date(h)) < 988 &&
+              (away !== 0 || Math.abs(x(new Date(h)) - x(now)) > 30) &&
+              (!over || Math.abs(x(new Date(h)) - x(over)) > 30),
+          )
           .map((h) => (
             <span
               key={h}
@@ -58,14 +116,48 @@ export function DayLine() {
             </span>
           ))}
         <Marks day={day} x={x} />
-        <Now at={x(now) / 10} text={clock(now)} />
-        <span className="pointer-events-none absolute top-1 left-3 text-[12px] font-semibold max-md:hidden">
-          {longDay(day.now)}
-          {overview?.hold && <span className="ml-2 font-medium text-lamp">held {overview.hold.words}</span>}
-        </span>
+        {away === 0 && <Now at={x(now) / 10} text={clock(now)} />}
+        {over && (
+          <div className="pointer-events-none absolute top-0 h-full" style={{ left: `${x(over) / 10}%` }}>
+            <div className="h-[70px] w-0.5 -translate-x-1/2 bg-lamp" />
+            <div className="absolute top-[72px] -translate-x-1/2 rounded-md bg-lamp px-1.5 text-[11px] font-semibold whitespace-nowrap text-paper">
+              {over <= now ? 'has passed' : clock(over)}
+            </div>
+          </div>
+        )}
+        <div className="absolute top-0.5 left-1.5 flex items-center gap-0.5 rounded-lg bg-paper/85 pr-2 text-[12px] font-semibold max-md:hidden">
+          <Page label="The day before" onClick={() => setAway(away - 1)}>
+            <ChevronLeft className="size-4" aria-hidden />
+          </Page>
+          <Page label="The day after" onClick={() => setAway(away + 1)}>
+            <ChevronRight className="size-4" aria-hidden />
+          </Page>
+          <span className="pl-1">{day.label}</span>
+          {away !== 0 && (
+            <button className="ml-2 font-medium text-tide hover:underline" onClick={() => setAway(0)}>
+              Back to today
+            </button>
+          )}
+          {away === 0 && overview?.hold && (
+            <span className="ml-1.5 font-medium text-lamp">held {overview.hold.words.replace('today ', '')}</span>
+          )}
+        </div>
       </div>
-      <p className="sr-only">{inWords(day)}</p>
+      <p className="sr-only">{inWords(day, away === 0)}</p>
     </section>
+  )
+}
+
+function Page(props: { label: string; onClick: () => void; children: React.ReactNode }) {
+  return (
+    <button
+      aria-label={props.label}
+      title={props.label}
+      className="grid size-6 place-items-center rounded-md text-ink-3 hover:bg-tide-3 hover:text-ink"
+      onClick={props.onClick}
+    >
+      {props.children}
+    </button>
   )
 }
 
@@ -80,42 +172,46 @@ function Now({ at, text }: { at: number; text: string }) {
   )
 }
 
+const said = { return: 'comes back', limit: 'no answer until then', reminder: 'reminder', due: 'due' } as const
+
 /** Marks close to each other are one, so that names don't overlap. */
-function Marks({ day, x }: { day: Day; x: (at: string) => number }) {
+function Marks({ day, x }: { day: Day; x: Scale }) {
   const go = useNavigate()
-  const groups: { kind: string; at: number; items: Day['marks'] }[] = []
-  for (const m of [...day.marks].sort((a, b) => a.at.localeCompare(b.at))) {
-    const near = groups.find((g) => g.kind === m.kind && x(m.at) - g.at < 14)
+  const groups: { low: boolean; at: number; items: Entry[] }[] = []
+  for (const m of day.marks) {
+    if (!m.at) continue
+    const low = m.kind === 'return' || m.kind === 'limit'
+    const at = x(m.at)
+    const near = groups.find((g) => g.low === low && at - g.at < 14)
     if (near) near.items.push(m)
-    else groups.push({ kind: m.kind, at: x(m.at), items: [m] })
+    else groups.push({ low, at, items: [m] })
   }
   return groups.map((g, i) => {
     const [first] = g.items
-    if (!first) return null
-    const isDue = g.kind === 'due'
-    const text = g.items.length > 1 ? `${g.items.length} ${isDue ? 'due' : 'back'}` : first.title
-    const next = groups.find((o, j) => j > i && o.kind === g.kind)
+    if (!first?.at) return null
+    const text = g.items.length > 1 ? `${g.items.length} ${g.low ? 'back' : 'due'}` : first.title
+    const next = groups.find((o, j) => j > i && o.low === g.low)
     const room = Math.min(((next?.at ?? 1000) - g.at) / 10 - 1.5, 14)
     return (
       <button
-        key={`${g.kind}${g.at}`}
-        title={g.items.map((m) => `${clock(m.at)} ${m.title}`).join('\n')}
-        aria-label={`${isDue ? 'Due' : 'Comes back'} ${clock(first.at)}: ${g.items.map((m) => m.title).join(', ')}`}
+        key={`${String(g.low)}${g.at}`}
+        title={g.items.map((m) => `${clock(m.at ?? '')} ${said[m.kind]}: ${m.title}`).join('\n')}
+        aria-label={`${g.items.length > 1 ? `${text}, ` : ''}${clock(first.at)}: ${g.items.map((m) => `${said[m.kind]}, ${m.title}`).join('; ')}`}
         onClick={() =>
-          isDue
-            ? void go({ to: '/follow-ups' })
-            : g.items.length > 1 || !first.conversation
-              ? void go({ to: '/ahead' })
-              : void go({ to: '/letter/$id', params: { id: String(first.conversation) } })
+          g.items.length > 1
+            ? void go({ to: '/ahead' })
+            : first.conversation
+              ? void go({ to: '/letter/$id', params: { id: String(first.conversation) } })
+              : void go({ to: '/follow-ups', search: { open: first.followUp } })
         }
-        className={`absolute flex -translate-x-[6px] items-center gap-1 rounded px-0 text-left text-[11px] font-medium hover:z-10 hover:bg-paper ${isDue ? 'top-[24px] max-md:top-[4px]' : 'top-[45px] max-md:top-[22px]'} ${first.late ? 'text-buoy' : 'text-ink'}`}
+        className={`absolute flex -translate-x-[6px] items-center gap-1 rounded px-0 text-left text-[11px] font-medium hover:z-10 hover:bg-paper ${g.low ? 'top-[45px] max-md:top-[22px]' : 'top-[24px] max-md:top-[4px]'} ${first.late ? 'text-buoy' : 'text-ink'}`}
         style={{ left: `${g.at / 10}%`, maxWidth: `max(22px, ${room}%)` }}
       >
         <span
           aria-hidden
-          className={`size-2.5 shrink-0 ${isDue ? 'rotate-45 bg-current' : 'rounded-full border-2 border-tide bg-paper'}`}
+          className={`size-2.5 shrink-0 ${g.low ? 'rounded-full border-2 border-tide bg-paper' : 'rotate-45 bg-current'}`}
         />
-        <span className="truncate max-md:hidden">{text}</span>
+        {room > 5 && <span className="truncate rounded bg-paper/75 max-md:hidden">{text}</span>}
       </button>
     )
   })
@@ -129,27 +225,26 @@ function hoursBetween(start: number, end: number): number[] {
   return out
 }
 
-function edge(day: Day, x: (at: string | Date) => number, y: (n: number) => number, now: Date): string {
+function edge(day: Day, x: Scale, y: (n: number) => number): string {
   let path = ''
-  let last = 0
   for (const p of day.curve) {
-    const at = Math.min(Math.max(x(p.at), 0), x(now))
+    const at = Math.min(Math.max(x(p.at), 0), 1000)
     path += path ? `H${at}V${y(p.count)}` : `M${at} ${y(p.count)}`
-    last = p.count
   }
-  return path && `${path}H${Math.max(0, x(now))}V${y(last)}`
+  return path
 }
 
-function curve(day: Day, x: (at: string | Date) => number, y: (n: number) => number, now: Date): string {
-  const top = edge(day, x, y, now)
+function curve(day: Day, x: Scale, y: (n: number) => number): string {
+  const top = edge(day, x, y)
   const first = day.curve[0]
-  if (!top || !first) return ''
-  return `${top}V${ground}H${Math.max(0, x(first.at))}Z`
+  return top && first ? `${top}V${ground}H${Math.max(0, x(first.at))}Z` : ''
 }
 
-function inWords(day: Day): string {
-  const parts = [`${longDay(day.now)}, ${clock(day.now)}.`]
+function inWords(day: Day, isToday: boolean): string {
+  const parts = [isToday ? `${day.label}, ${clock(day.now)}.` : `${day.label}.`]
   for (const b of day.held) parts.push(`Delivery held from ${clock(b.from)} to ${clock(b.to)}.`)
-  for (const m of day.marks) parts.push(`${clock(m.at)}: ${m.kind === 'due' ? 'due' : 'comes back'}, ${m.title}.`)
+  for (const m of day.marks) parts.push(`${clock(m.at ?? '')}: ${said[m.kind]}, ${m.title}.`)
+  const last = day.expected.at(-1)
+  if (last) parts.push(`About ${Math.round(last.count)} letters expected in the inbox at ${clock(last.at)}.`)
   return parts.join(' ')
 }

@@ -1,9 +1,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { Check, Paperclip } from 'lucide-react'
-import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, type ReactNode } from 'react'
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
 import type { Desk } from '../state/desk'
+import { drag } from '../state/dragging'
 import { age, fullStamp } from '../state/time'
 import { AccountMark, FlagMark, StarMark } from './Marks'
 
@@ -69,6 +70,10 @@ export function Queue({
     swiping.current = swipe
   })
   const { toggle, focusOn, setReading } = desk
+  const selection = useRef(desk.selected)
+  useEffect(() => {
+    selection.current = desk.selected
+  })
   const acts = useMemo(
     () => ({
       toggle,
@@ -77,6 +82,10 @@ export function Queue({
         setReading(true)
       },
       swipe: (row: Row, to: 'left' | 'right') => swiping.current?.(row, to),
+      drag: (e: DragEvent, row: Row) => {
+        const all = selection.current
+        drag(e, all.has(row.id) ? [...all].map(([id, last]) => ({ id, last })) : [{ id: row.id, last: row.last }])
+      },
     }),
     [toggle, focusOn, setReading],
   )
@@ -164,6 +173,7 @@ interface Acts {
   toggle: (row: Row) => void
   open: (row: Row) => void
   swipe: (row: Row, to: 'left' | 'right') => void
+  drag: (e: DragEvent, row: Row) => void
 }
 
 const QueueRow = memo(function QueueRow({
@@ -183,7 +193,7 @@ const QueueRow = memo(function QueueRow({
   accounts: Accounts
   acts: Acts
 }) {
-  const drag = useSwipe((to) => acts.swipe(row, to))
+  const swipes = useSwipe((to) => acts.swipe(row, to))
   const flag = row.followUps.some((f) => f.flag)
   const due = row.followUps.find((f) => f.due)
   const who = row.to ? `To ${row.to.join(', ')}` : row.from.name || row.from.email || 'Unknown sender'
@@ -192,7 +202,9 @@ const QueueRow = memo(function QueueRow({
       id={`row-${row.id}`}
       role="option"
       aria-selected={selected || (focused && !selecting)}
-      {...drag}
+      {...swipes}
+      draggable
+      onDragStart={(e) => acts.drag(e, row)}
       onClick={(e) => {
         if (e.metaKey || e.ctrlKey) return acts.toggle(row)
         acts.open(row)

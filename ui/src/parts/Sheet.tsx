@@ -19,6 +19,7 @@ export function Sheet({
   onFlag,
   onLabel,
   onAgain,
+  onSame,
 }: {
   id: number | undefined
   onBack?: () => void
@@ -26,6 +27,7 @@ export function Sheet({
   onFlag: () => void
   onLabel: () => void
   onAgain?: (c: Conversation) => void
+  onSame?: (c: Conversation) => void
 }) {
   const { data: c, isPending, isError, error, refetch } = useConversation(id)
   const writing = composing.use()
@@ -62,7 +64,16 @@ export function Sheet({
     )
   return (
     <Paper>
-      <Open key={c.id} c={c} onBack={onBack} onStar={onStar} onFlag={onFlag} onLabel={onLabel} onAgain={onAgain} />
+      <Open
+        key={c.id}
+        c={c}
+        onBack={onBack}
+        onStar={onStar}
+        onFlag={onFlag}
+        onLabel={onLabel}
+        onAgain={onAgain}
+        onSame={onSame}
+      />
     </Paper>
   )
 }
@@ -112,6 +123,7 @@ function Open({
   onFlag,
   onLabel,
   onAgain,
+  onSame,
 }: {
   c: Conversation
   onBack?: () => void
@@ -119,6 +131,7 @@ function Open({
   onFlag: () => void
   onLabel: () => void
   onAgain?: (c: Conversation) => void
+  onSame?: (c: Conversation) => void
 }) {
   const keyOf = useKeyOf()
   const [opened, setOpened] = useState<ReadonlySet<number>>(new Set())
@@ -160,7 +173,7 @@ function Open({
             <Tag className="size-[18px]" aria-hidden />
           </MarkButton>
         </div>
-        <Hanging c={c} onAgain={onAgain} />
+        <Hanging c={c} onAgain={onAgain} onSame={onSame} />
       </header>
       <div
         className="min-h-0 flex-1 overflow-y-auto px-6 pb-6 max-md:px-4"
@@ -229,8 +242,17 @@ function MarkButton(props: { label: string; hint: string; on: boolean; onClick: 
 
 /** What hangs on a conversation: why it is here, labels, follow-ups, waiting,
  * drafts. */
-function Hanging({ c, onAgain }: { c: Conversation; onAgain?: (c: Conversation) => void }) {
+function Hanging({
+  c,
+  onAgain,
+  onSame,
+}: {
+  c: Conversation
+  onAgain?: (c: Conversation) => void
+  onSame?: (c: Conversation) => void
+}) {
   const go = useNavigate()
+  const keyOf = useKeyOf()
   const open = c.followUpList.filter((f) => f.status !== 'done' && f.status !== 'dropped')
   return (
     <div className="mt-2 flex flex-wrap items-center gap-1.5 empty:hidden">
@@ -241,10 +263,15 @@ function Hanging({ c, onAgain }: { c: Conversation; onAgain?: (c: Conversation) 
       )}
       {c.again && onAgain && (
         <button className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => onAgain(c)}>
-          Again until {c.again}
+          Again until {c.again.words}
         </button>
       )}
-      {c.return && c.place === 'later' && <span className="chip !bg-lamp-2 !text-lamp">Comes back {c.return}</span>}
+      {c.same && c.place === 'inbox' && onSame && (
+        <button className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => onSame(c)}>
+          As long again: {c.same.words} {keyOf('same') && <span className="key">{keyName(keyOf('same'))}</span>}
+        </button>
+      )}
+      {c.return && c.place === 'later' && <span className="chip !bg-lamp-2 !text-lamp">Put off until {c.return}</span>}
       {c.place === 'bin' && <span className="chip !bg-buoy-2 !text-buoy">In the bin, {c.daysLeft} days left</span>}
       {c.place === 'junk' && <span className="chip !bg-buoy-2 !text-buoy">Junk</span>}
       {c.labels.map((l) => (

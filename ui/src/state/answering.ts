@@ -44,6 +44,12 @@ export async function startAgain(c: Conversation, report: number) {
   begin(writing, c.id, c.last)
 }
 
+/** Begins a letter that reminds somebody of what is waited for. */
+export async function startNudge(id: number) {
+  const n = await take(api.GET('/api/waiting/{id}/nudge', { params: { path: { id } } }))
+  begin(n.writing, n.conversation, n.last)
+}
+
 /** Begins a new letter. */
 export function startNew() {
   const accounts = client.getQueryData<{ address: string }[]>(['accounts']) ?? []

@@ -1,5 +1,16 @@
 import { toast } from 'sonner'
-import { api, newId, take, Trouble, Unreachable, type Row, type Writing } from '../api/client'
+import {
+  api,
+  newId,
+  take,
+  Trouble,
+  Unreachable,
+  type Entry,
+  type Named,
+  type Row,
+  type Settings,
+  type Writing,
+} from '../api/client'
 import { client, type ListData } from '../api/queries'
 import { refresh, refreshFor } from '../api/live'
 import { kept, watched } from './store'
@@ -24,6 +35,14 @@ export type Command =
   | { path: 'pictures'; body: { email: string; load: boolean } }
   | { path: 'new-account'; body: { address: string } & AccountFields }
   | { path: 'edit-account'; id: number; body: AccountFields }
+  | { path: 'ahead'; body: { action: 'move' | 'cancel' | 'fetch'; on: EntryRef[]; when?: string } }
+  | { path: 'new-spot'; body: { name: string } }
+  | { path: 'edit-spot'; id: number; body: { name?: string; remove?: boolean } }
+  | { path: 'be-at'; body: { spot: number } }
+  | { path: 'settings'; body: SettingsFields }
+
+export type EntryRef = Pick<Entry, 'kind' | 'id'>
+export type SettingsFields = Partial<Omit<Settings, 'times'>> & { times?: Named[] }
 
 export interface AccountFields {
   name?: string
@@ -38,6 +57,7 @@ export interface DecideBody {
   kind: 'done' | 'later' | 'follow-up' | 'file' | 'bin' | 'junk' | 'inbox'
   on: { id: number; last: number }[]
   when?: string
+  each?: { id: number; phrase: string }[]
   stay?: boolean
   labels?: string[]
   followUp?: FollowUpFields
@@ -165,6 +185,16 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
       return take(api.POST('/api/accounts', { body: { ...c.body, command: id } }))
     case 'edit-account':
       return take(api.PATCH('/api/accounts/{id}', { params: { path: { id: c.id } }, body }))
+    case 'ahead':
+      return take(api.POST('/api/ahead', { body: { ...c.body, command: id } }))
+    case 'new-spot':
+      return take(api.POST('/api/spots', { body: { ...c.body, command: id } }))
+    case 'edit-spot':
+      return take(api.PATCH('/api/spots/{id}', { params: { path: { id: c.id } }, body }))
+    case 'be-at':
+      return take(api.POST('/api/whereabouts', { body: { ...c.body, command: id } }))
+    case 'settings':
+      return take(api.PATCH('/api/settings', { body: { ...c.body, command: id } }))
   }
 }
 
@@ -193,7 +223,7 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
       toast('A newer letter has come since. It is back in the inbox.')
       refresh(['list'])
     }
-    refresh(['overview', 'day', 'ahead', 'follow-ups', 'waiting', 'drafts', 'conversation', 'journal'])
+    refresh(['overview', 'day', 'ahead', 'follow-ups', 'waiting', 'drafts', 'conversation', 'journal', 'spots'])
   } else if (c.path === 'undo') {
     for (const text of outcome.left ?? []) toast(text)
     refresh([
@@ -209,12 +239,20 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
       'journal',
       'accounts',
       'imports',
+      'settings',
+      'spots',
+      'phrase',
     ])
   } else {
     refreshFor(c.path.includes('follow') || c.path === 'reminder' || c.path === 'flag' ? 'followup' : 'conversation')
     refresh(['overview', 'waiting', 'day', 'drafts'])
     if (c.path === 'split') refresh(['list', 'conversation', 'journal'])
     if (c.path === 'pictures') refresh(['letter', 'conversation'])
+    if (c.path === 'ahead') refresh(['ahead', 'list', 'follow-ups', 'conversation'])
+    if (c.path === 'new-spot' || c.path === 'edit-spot' || c.path === 'be-at') {
+      refresh(['spots', 'phrase', 'ahead', 'list', 'conversation'])
+    }
+    if (c.path === 'settings') refresh(['settings', 'phrase', 'ahead', 'list', 'follow-ups', 'waiting'])
     if (c.path === 'new-account' || c.path === 'edit-account') refresh(['accounts', 'list', 'conversation'])
   }
 }

@@ -15,6 +15,7 @@ export const actions = {
   flag: { key: 'f', what: 'Flag: follow up today, leave it here', group: 'Mark' },
   label: { key: 'l', what: 'Label', group: 'Mark' },
   junk: { key: 'm', what: 'Junk, or not junk', group: 'Mark' },
+  same: { key: 'p', what: 'Put off as long again', group: 'Mark' },
   fetch: { key: 'b', what: 'Bring back to the inbox', group: 'Mark' },
   next: { key: 'j', what: 'Next letter', group: 'Move' },
   previous: { key: 'k', what: 'Previous letter', group: 'Move' },
@@ -27,6 +28,8 @@ export const actions = {
   hold: { key: 'h', what: 'Hold delivery, or let it in', group: 'Go' },
   find: { key: '/', what: 'Find', group: 'Go' },
   help: { key: '?', what: 'All keys', group: 'Go' },
+  dayBefore: { key: '[', what: 'Day line: the day before', group: 'Go' },
+  dayAfter: { key: ']', what: 'Day line: the day after', group: 'Go' },
   goInbox: { key: 'v i', what: 'Inbox', group: 'Views' },
   goFollowUps: { key: 'v f', what: 'Follow-ups', group: 'Views' },
   goWaiting: { key: 'v w', what: 'Waiting', group: 'Views' },
@@ -36,6 +39,7 @@ export const actions = {
   goBin: { key: 'v b', what: 'Bin', group: 'Views' },
   goJunk: { key: 'v j', what: 'Junk', group: 'Views' },
   goFiles: { key: 'v o', what: 'Letters in and out', group: 'Views' },
+  goTimes: { key: 'v t', what: 'Times and places', group: 'Views' },
   goAccounts: { key: 'v c', what: 'Accounts', group: 'Views' },
 } as const
 

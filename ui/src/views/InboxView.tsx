@@ -1,11 +1,38 @@
-import { useDay, useOverview, useAccounts } from '../api/queries'
+import { lazy, Suspense, useState } from 'react'
+import type { CatchUp } from '../api/client'
+import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
 import { kept, watched } from '../state/store'
-import { clock } from '../state/time'
+import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
 import { MailView } from './MailView'
 
 const oldestFirst = kept('oldest-first', false)
 const account = watched(0)
+/** The catch-up that was looked at, by when it began. */
+const caughtUp = kept('caught-up', '')
+const CatchUpDialog = lazy(() => import('../dialogs/CatchUpDialog').then((m) => ({ default: m.CatchUpDialog })))
+
+/** Opens by itself after a long time away, or when much has come at once. */
+function CatchingUp() {
+  const { data } = useCatchUp()
+  const seen = caughtUp.use()
+  const [open, setOpen] = useState<CatchUp>()
+  const shown = open ?? (data?.due && data.since !== seen ? data : undefined)
+  if (!shown) return null
+  if (!open) setOpen(shown)
+  return (
+    <Suspense>
+      <CatchUpDialog
+        catchUp={shown}
+        away={`you were here ${age(shown.since)} ago`}
+        onClose={() => {
+          caughtUp.set(shown.since)
+          setOpen(undefined)
+        }}
+      />
+    </Suspense>
+  )
+}
 
 export function InboxView() {
   const oldest = oldestFirst.use()
@@ -13,52 +40,55 @@ export function InboxView() {
   const { data: overview } = useOverview()
   const { data: accounts = [] } = useAccounts()
   return (
-    <MailView
-      key={only}
-      list={{ name: 'inbox', oldest, account: only || undefined }}
-      staff
-      empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
-      head={(desk) => (
-        <div className="flex h-12 shrink-0 items-center gap-2 px-2">
-          <h1 className="text-[15px] font-semibold">Inbox</h1>
-          <span className="chip">{desk.rows.filter((r) => r.unread).length} unread</span>
-          <span className="flex-1" />
-          {accounts.length > 1 && (
-            <select
-              aria-label="Account"
-              className="max-w-36 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
-              value={only}
-              onChange={(e) => account.set(Number(e.target.value))}
+    <>
+      <CatchingUp />
+      <MailView
+        key={only}
+        list={{ name: 'inbox', oldest, account: only || undefined }}
+        staff
+        empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
+        head={(desk) => (
+          <div className="flex h-12 shrink-0 items-center gap-2 px-2">
+            <h1 className="text-[15px] font-semibold">Inbox</h1>
+            <span className="chip">{desk.rows.filter((r) => r.unread).length} unread</span>
+            <span className="flex-1" />
+            {accounts.length > 1 && (
+              <select
+                aria-label="Account"
+                className="max-w-36 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
+                value={only}
+                onChange={(e) => account.set(Number(e.target.value))}
+              >
+                <option value={0}>All accounts</option>
+                {accounts.map((a) => (
+                  <option key={a.id} value={a.id}>
+                    {a.label}
+                  </option>
+                ))}
+              </select>
+            )}
+            <button
+              className="btn !min-h-7 !px-2 text-[13px]"
+              onClick={() => oldestFirst.set(!oldest)}
+              title="Change the order"
             >
-              <option value={0}>All accounts</option>
-              {accounts.map((a) => (
-                <option key={a.id} value={a.id}>
-                  {a.label}
-                </option>
-              ))}
-            </select>
-          )}
-          <button
-            className="btn !min-h-7 !px-2 text-[13px]"
-            onClick={() => oldestFirst.set(!oldest)}
-            title="Change the order"
-          >
-            {oldest ? 'Oldest first' : 'Newest first'}
-          </button>
-          {overview && overview.held > 0 && <span className="chip !bg-lamp-2 !text-lamp">{overview.held} held</span>}
-        </div>
-      )}
-    />
+              {oldest ? 'Oldest first' : 'Newest first'}
+            </button>
+            {overview && overview.held > 0 && <span className="chip !bg-lamp-2 !text-lamp">{overview.held} held</span>}
+          </div>
+        )}
+      />
+    </>
   )
 }
+
+const said = { return: 'comes back', limit: 'waiting', reminder: 'reminder', due: 'due' } as const
 
 /** Zero: low water, what was decided today, and what comes next. */
 function Zero() {
   const { data: overview } = useOverview()
   const { data: day } = useDay()
-  const next = [...(day?.marks ?? [])]
-    .filter((m) => new Date(m.at) > new Date(day?.now ?? 0))
-    .sort((a, b) => a.at.localeCompare(b.at))
+  const next = [...(day?.marks ?? [])].filter((m) => m.at && new Date(m.at) > new Date(day?.now ?? 0))
   const decisions = day?.decisions ?? []
   const again = overview?.zeros.slice(1) ?? []
   return (
@@ -75,9 +105,9 @@ function Zero() {
       {next.length === 0 && <p className="py-2 text-ink-3">Nothing more today.</p>}
       {next.slice(0, 6).map((m) => (
         <p key={`${m.kind}${m.title}${m.at}`} className="flex gap-3 border-b border-line py-1.5">
-          <span className="w-12 shrink-0 font-semibold">{clock(m.at)}</span>
+          <span className="w-12 shrink-0 font-semibold">{clock(m.at ?? '')}</span>
           <span className="min-w-0 flex-1 truncate">{m.title}</span>
-          <span className="chip">{m.kind === 'due' ? 'due' : 'comes back'}</span>
+          <span className="chip">{said[m.kind]}</span>
         </p>
       ))}
       <h2 className="border-b border-line pt-5 pb-1 text-[13px] font-semibold text-ink-2">

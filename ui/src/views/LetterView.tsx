@@ -78,13 +78,28 @@ export function LetterView() {
             </button>
           )}
         </div>
-        <Sheet id={id} onStar={star} onFlag={flag} onLabel={() => setAsking('label')} />
+        <Sheet
+          id={id}
+          onStar={star}
+          onFlag={flag}
+          onLabel={() => setAsking('label')}
+          onAgain={() => setAsking('later')}
+          onSame={() => setAsking('later')}
+        />
       </main>
       <Deck keys={deck} onUndo={() => void undo()} />
       {asking === 'later' && c && (
         <LaterDialog
           hint={c.title}
           putOffs={c.putOffs}
+          about={{ for: c.id, count: 1 }}
+          first={[c.again, c.same].filter((p) => p !== undefined)}
+          onInstead={(what) => {
+            setAsking(what === 'followUp' ? 'follow-up' : undefined)
+            if (what === 'answer') startAnswer(c)
+            if (what === 'handOn') startHandOn(c)
+            if (what === 'done') decide({ kind: 'done' })
+          }}
           onClose={() => setAsking(undefined)}
           onTake={(p) => decide({ kind: 'later', when: p.phrase })}
         />

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { toast } from 'sonner'
-import type { Conversation, Row } from '../api/client'
+import type { Conversation, Proposal, Row } from '../api/client'
+import type { Instead } from '../dialogs/LaterDialog'
 import { client, useConversation, useOverview, type ListKey } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Queue } from '../parts/Queue'
@@ -19,7 +20,7 @@ const LabelDialog = lazy(() => import('../dialogs/LabelDialog').then((m) => ({ d
 const LaterDialog = lazy(() => import('../dialogs/LaterDialog').then((m) => ({ default: m.LaterDialog })))
 
 type Asking =
-  | { what: 'later'; on: Targets; row?: Row; again?: string }
+  | { what: 'later'; on: Targets; row?: Row; again?: Proposal }
   | { what: 'follow-up' | 'file' | 'label'; on: Targets; row?: Row }
 
 /** A list of letters beside the sheet, over the decision deck: the inbox and
@@ -87,6 +88,14 @@ export function MailView({
       })
     },
   }
+  const instead = { answer: press.answer, handOn: press.handOn, followUp: press.followUp, done: press.done }
+  // As long again, in one key; from the third time on it asks, as Later does.
+  const same = (row: Row) => {
+    if (!row.same) return toast('It was not put off before: press Later.')
+    if ((row.putOffs ?? 0) >= 2)
+      return setAsking({ what: 'later', on: [{ id: row.id, last: row.last }], row, again: row.same })
+    desk.decide({ kind: 'later', when: row.same.phrase }, [{ id: row.id, last: row.last }])
+  }
   const takeBack = async () => {
     const outcome = await undo()
     desk.clear()
@@ -107,6 +116,7 @@ export function MailView({
     undo: () => void takeBack(),
     star: () => desk.star(desk.targets()),
     flag: () => void carryOut({ path: 'flag', body: { on: desk.targets() } }),
+    same: () => focus && same(focus),
     label: () => ask('label'),
     next: (e) => desk.move(1, e.shiftKey),
     previous: (e) => desk.move(-1, e.shiftKey),
@@ -205,7 +215,8 @@ export function MailView({
             onStar={() => focus && desk.star([{ id: focus.id, last: focus.last }])}
             onFlag={() => focus && void carryOut({ path: 'flag', body: { on: [{ id: focus.id, last: focus.last }] } })}
             onLabel={() => focus && ask('label', [{ id: focus.id, last: focus.last }])}
-            onAgain={(c) => setAsking({ what: 'later', on: [{ id: c.id, last: c.last }], again: c.again })}
+            onAgain={(c) => setAsking({ what: 'later', on: [{ id: c.id, last: c.last }], row: c, again: c.again })}
+            onSame={(c) => same(c)}
           />
         </div>
       </main>
@@ -224,6 +235,10 @@ export function MailView({
             onStay={(body) => {
               setAsking(undefined)
               void carryOut({ path: 'decide', body: { ...body, on: asking.on } })
+            }}
+            onInstead={(what) => {
+              setAsking(undefined)
+              instead[what]()
             }}
             onLabel={(labels) => {
               setAsking(undefined)
@@ -244,6 +259,7 @@ function Ask({
   onDecide,
   onStay,
   onLabel,
+  onInstead,
 }: {
   asking: Asking
   hint: string
@@ -251,16 +267,21 @@ function Ask({
   onDecide: (body: Parameters<Desk['decide']>[0]) => void
   onStay: (body: Parameters<Desk['decide']>[0]) => void
   onLabel: (labels: string[]) => void
+  onInstead: (what: Instead) => void
 }) {
   switch (asking.what) {
     case 'later':
       return (
         <LaterDialog
           hint={hint}
-          putOffs={asking.row?.putOffs}
-          again={asking.again}
+          putOffs={asking.on.length === 1 ? asking.row?.putOffs : undefined}
+          first={[asking.again, asking.row?.again, asking.row?.same].filter((p) => p !== undefined)}
+          about={{ for: asking.on[0]?.id, count: asking.on.length }}
+          spread={asking.on.map((t) => t.id)}
           onClose={onClose}
           onTake={(p) => onDecide({ kind: 'later', when: p.phrase })}
+          onSpread={(each) => onDecide({ kind: 'later', each })}
+          onInstead={onInstead}
         />
       )
     case 'follow-up':

@@ -7,6 +7,7 @@ import { useLive } from '../api/live'
 import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
 import { Ringing } from '../parts/Ringing'
+import { useRing } from '../state/ring'
 import { startNew } from '../state/answering'
 import { carryOut, resend, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
@@ -34,6 +35,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void save()
     return () => removeEventListener('keydown', handleKey)
   }, [])
+  useRing(overview?.ringing)
   useEffect(() => {
     document.title = overview ? `${overview.inbox === 0 ? 'Low water' : overview.inbox} · Ebbe` : 'Ebbe'
   }, [overview])
@@ -49,7 +51,8 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         | '/bin'
         | '/junk'
         | '/files'
-        | '/accounts',
+        | '/accounts'
+        | '/times',
     ) =>
     () =>
       void go({ to })
@@ -71,6 +74,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     goJunk: view('/junk'),
     goFiles: view('/files'),
     goAccounts: view('/accounts'),
+    goTimes: view('/times'),
   })
   // Files dropped anywhere are letters to be imported; where they go is asked.
   const drop = (e: DragEvent) => {

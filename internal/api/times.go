@@ -1,0 +1,91 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// SettingsBody are the settings that can be changed.
+type SettingsBody struct {
+	Zone       *string       `json:"zone,omitempty" maxLength:"60"`
+	DayTurn    *string       `json:"dayTurn,omitempty" maxLength:"5"`
+	DayStart   *string       `json:"dayStart,omitempty" maxLength:"5"`
+	DayEnd     *string       `json:"dayEnd,omitempty" maxLength:"5"`
+	Evening    *string       `json:"evening,omitempty" maxLength:"5"`
+	WeekStart  *int          `json:"weekStart,omitempty"`
+	Share      *int          `json:"share,omitempty"`
+	Workdays   *[]int        `json:"workdays,omitempty" maxItems:"7"`
+	MonthFirst *bool         `json:"monthFirst,omitempty"`
+	Times      *[]when.Named `json:"times,omitempty" maxItems:"100"`
+}
+
+// describeTimes registers what goes with times: what is to come, places,
+// settings.
+func (s *server) describeTimes(a huma.API) {
+	operation(s, a, http.MethodPost, "/api/ahead", "edit-ahead", "Move, cancel or fetch back what is to come", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string         `json:"command" minLength:"8" maxLength:"80"`
+			Action  string         `json:"action" enum:"move,cancel,fetch"`
+			On      []app.EntryRef `json:"on" minItems:"1" maxItems:"100000"`
+			When    string         `json:"when,omitempty" maxLength:"200"`
+		}
+	}) (app.Decided, error) {
+		b := in.Body
+		return s.App.EditAhead(ctx, owner, b.Command, b.Action, b.On, b.When)
+	})
+	operation(s, a, http.MethodGet, "/api/reminders", "rang", "The reminders that rang, the latest first", func(ctx context.Context, owner int64, _ *none) ([]app.RangView, error) {
+		return s.App.Rang(ctx, owner)
+	})
+	operation(s, a, http.MethodGet, "/api/catch-up", "catch-up", "What has come since the person last decided", func(ctx context.Context, owner int64, _ *none) (app.CatchUp, error) {
+		return s.App.CatchUp(ctx, owner)
+	})
+	operation(s, a, http.MethodGet, "/api/spots", "spots", "The places that the person has named", func(ctx context.Context, owner int64, _ *none) (app.SpotsView, error) {
+		return s.App.Spots(ctx, owner)
+	})
+	operation(s, a, http.MethodPost, "/api/spots", "new-spot", "Name a place", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Name    string `json:"name" maxLength:"200"`
+		}
+	}) (app.Decided, error) {
+		return s.App.NewSpot(ctx, owner, in.Body.Command, in.Body.Name)
+	})
+	operation(s, a, http.MethodPatch, "/api/spots/{id}", "edit-spot", "Rename a place, or take it off the list", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			Command string  `json:"command" minLength:"8" maxLength:"80"`
+			Name    *string `json:"name,omitempty" maxLength:"200"`
+			Remove  bool    `json:"remove,omitempty"`
+		}
+	}) (app.Decided, error) {
+		return s.App.EditSpot(ctx, owner, in.Body.Command, in.ID, in.Body.Name, in.Body.Remove)
+	})
+	operation(s, a, http.MethodPost, "/api/whereabouts", "be-at", "Say where the person is", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Spot    int64  `json:"spot" doc:"0 for no place in particular"`
+		}
+	}) (app.Decided, error) {
+		return s.App.BeAt(ctx, owner, in.Body.Command, in.Body.Spot)
+	})
+	operation(s, a, http.MethodGet, "/api/settings", "settings", "How the person's days run", func(ctx context.Context, owner int64, _ *none) (app.SettingsView, error) {
+		return s.App.Settings(ctx, owner)
+	})
+	operation(s, a, http.MethodPatch, "/api/settings", "edit-settings", "Change how the person's days run", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			SettingsBody
+		}
+	}) (app.Decided, error) {
+		b := in.Body
+		return s.App.EditSettings(ctx, owner, b.Command, app.SettingsFields{
+			Zone: b.Zone, DayTurn: b.DayTurn, DayStart: b.DayStart, DayEnd: b.DayEnd, Evening: b.Evening, WeekStart: b.WeekStart, Share: b.Share,
+			Workdays: b.Workdays, MonthFirst: b.MonthFirst, Times: b.Times,
+		})
+	})
+}

@@ -1,0 +1,411 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/load"
+	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Entry is something that is to come. Ahead and the day line both show
+// entries, whatever their kind.
+type Entry struct {
+	Kind         string     `json:"kind" enum:"return,limit,reminder,due"`
+	ID           int64      `json:"id"`
+	At           *time.Time `json:"at,omitempty" doc:"Missing where no time is set"`
+	Words        string     `json:"words" doc:"When, or on what"`
+	Phrase       string     `json:"phrase" doc:"To edit it by"`
+	Title        string     `json:"title"`
+	Person       string     `json:"person,omitempty"`
+	Note         string     `json:"note,omitempty"`
+	Conversation int64      `json:"conversation,omitempty"`
+	FollowUp     int64      `json:"followUp,omitempty"`
+	Late         bool       `json:"late,omitempty"`
+	PutOffs      int        `json:"putOffs,omitempty"`
+	Group        int        `json:"group" doc:"Index of its group"`
+
+	day when.Date
+}
+
+// kind is a kind of entry: how those of a stretch of time are found, and what
+// can be done with one. A new kind is one more line here.
+type kind struct {
+	name   string
+	list   func(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error)
+	move   func(s *step, id int64, w wished) error
+	cancel func(s *step, id int64) error
+}
+
+var kinds = []kind{
+	{"return", comingReturns, (*step).moveReturn, (*step).cancelReturn},
+	{"limit", comingLimits, (*step).moveLimit, (*step).cancelLimit},
+	{"reminder", comingReminders, (*step).moveReminder, (*step).cancelReminder},
+	{"due", comingDues, (*step).moveDue, (*step).cancelDue},
+}
+
+// coming lists the entries of [from, to), in the order in which they come.
+func coming(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
+	out := []Entry{}
+	for _, k := range kinds {
+		list, err := k.list(tx, v, from, to, most)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, list...)
+	}
+	slices.SortStableFunc(out, func(a, b Entry) int {
+		if a.At == nil || b.At == nil {
+			return cmp.Compare(undated(a), undated(b))
+		}
+		return a.At.Compare(*b.At)
+	})
+	return out, nil
+}
+
+func undated(e Entry) int {
+	if e.At == nil {
+		return 1
+	}
+	return 0
+}
+
+func (v viewer) comingReturn(r store.Row) Entry {
+	e := Entry{Kind: "return", ID: r.ID, Words: v.returns(*r.Return), Phrase: r.Return.When.Canonical(v.cal), Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs}
+	if r.PutOffs > 1 {
+		e.Note = fmt.Sprintf("put off %d times", r.PutOffs)
+	}
+	if r.Return.When.Precision != when.Open {
+		e.At, e.day = &r.Return.When.UTC, r.Return.When.Day(v.cal)
+	}
+	return e
+}
+
+func comingReturns(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
+	rows, err := tx.ReturnsBetween(from, to, most)
+	if err != nil {
+		return nil, err
+	}
+	if to.Equal(store.Farthest) {
+		undated, err := tx.ReturnsUndated(most)
+		if err != nil {
+			return nil, err
+		}
+		rows = append(rows, undated...)
+	}
+	out := make([]Entry, len(rows))
+	for i, r := range rows {
+		out[i] = v.comingReturn(r)
+	}
+	return out, nil
+}
+
+func comingLimits(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
+	list, err := tx.LimitsBetween(from, to, most)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Entry, len(list))
+	for i, e := range list {
+		w := v.waiting(tx, e)
+		out[i] = Entry{Kind: "limit", ID: e.ID, At: &e.Until.UTC, day: e.Until.Day(v.cal), Words: w.Until, Phrase: w.UntilAs, Conversation: e.Conversation, Note: "if nobody has answered"}
+		if len(w.Persons) > 0 {
+			out[i].Person = w.Persons[0]
+			out[i].Note = "if " + w.Persons[0] + " has not answered"
+		}
+		if row, err := tx.Conversation(e.Conversation); err == nil {
+			out[i].Conversation, out[i].Title = row.ID, row.Title()
+		}
+	}
+	return out, nil
+}
+
+func comingReminders(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
+	list, err := tx.RemindersBetween(from, to, most)
+	out := make([]Entry, len(list))
+	for i, r := range list {
+		at := r.When()
+		m := when.Exact(at, v.cal)
+		out[i] = Entry{Kind: "reminder", ID: r.ID, At: &at, day: m.Day(v.cal), Words: v.speak(m), Phrase: m.Phrase, Title: r.Title, FollowUp: r.FollowUp}
+	}
+	return out, err
+}
+
+func comingDues(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
+	list, err := tx.DueBetween(from, to, most)
+	out := make([]Entry, len(list))
+	for i, f := range list {
+		words, late := v.due(*f.Due)
+		out[i] = Entry{Kind: "due", ID: f.ID, At: &f.Due.UTC, day: f.Due.Day(v.cal), Words: words, Phrase: f.Due.Canonical(v.cal), Title: f.Title, FollowUp: f.ID, Late: late}
+		if len(f.Letters) > 0 {
+			out[i].Person, out[i].Conversation = f.Letters[0].Sender, f.Letters[0].Conversation
+		}
+	}
+	return out, err
+}
+
+// AheadView is all that is to come, in time order.
+type AheadView struct {
+	Entries []Entry      `json:"entries"`
+	Groups  []AheadGroup `json:"groups" doc:"In their order"`
+	More    bool         `json:"more" doc:"There is more than is listed"`
+}
+
+// AheadGroup is a day; a week or a month where that is far; or someday.
+type AheadGroup struct {
+	Key   string   `json:"key"`
+	Label string   `json:"label"`
+	Count int      `json:"count"`
+	Day   string   `json:"day,omitempty" doc:"2006-01-02; only of a single day"`
+	Fold  bool     `json:"fold" doc:"Far enough to be shown folded"`
+	Load  *DayLoad `json:"load,omitempty"`
+}
+
+// Ahead lists all that is to come.
+func (a *App) Ahead(ctx context.Context, owner int64) (AheadView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (AheadView, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return AheadView{}, err
+		}
+		// What came due under a hold waits for the next delivery, and is still to come.
+		entries, err := coming(tx, v, v.cal.Begins(v.cal.Today(v.now).Add(-366)), store.Farthest, maxListed+1)
+		if err != nil {
+			return AheadView{}, err
+		}
+		entries = slices.DeleteFunc(entries, func(e Entry) bool { return e.At != nil && e.At.Before(v.now) && e.Kind != "return" })
+		out := AheadView{Entries: entries, Groups: []AheadGroup{}, More: len(entries) > maxListed}
+		if out.More {
+			out.Entries = entries[:maxListed]
+		}
+		pace, err := v.pace(tx)
+		if err != nil {
+			return out, err
+		}
+		days, err := v.load(tx, stripDays, pace)
+		if err != nil {
+			return out, err
+		}
+		for i := range out.Entries {
+			g := v.aheadGroup(out.Entries[i], days)
+			if n := len(out.Groups); n == 0 || out.Groups[n-1].Key != g.Key {
+				out.Groups = append(out.Groups, g)
+			}
+			out.Groups[len(out.Groups)-1].Count++
+			out.Entries[i].Group = len(out.Groups) - 1
+		}
+		return out, nil
+	})
+}
+
+// aheadGroup is the day of an entry within two weeks, then its week, after two
+// months its month.
+func (v viewer) aheadGroup(e Entry, days []load.Day) AheadGroup {
+	if e.At == nil {
+		return AheadGroup{Key: "someday", Label: "No date", Fold: true}
+	}
+	today := v.cal.Today(v.now)
+	away := today.DaysUntil(e.day)
+	at := v.cal.Instant(e.day, when.At(12, 0))
+	switch {
+	case away < 0:
+		return AheadGroup{Key: "due", Label: "With the next delivery"}
+	case away < stripDays:
+		label := at.Format("Monday 2 January")
+		if away < 2 {
+			label = []string{"Today", "Tomorrow"}[away] + ", " + label
+		}
+		d := dayLoad(days[away])
+		return AheadGroup{Key: e.day.String(), Label: label, Day: e.day.String(), Load: &d}
+	case away < 62:
+		end := v.cal.WeekEnd(e.day)
+		from, to := v.cal.Instant(end.Add(-6), when.At(12, 0)), v.cal.Instant(end, when.At(12, 0))
+		_, week := at.ISOWeek()
+		return AheadGroup{Key: end.String(), Label: fmt.Sprintf("Week %d, %s to %s", week, from.Format("2 Jan"), to.Format("2 Jan")), Fold: true}
+	}
+	return AheadGroup{Key: at.Format("2006-01"), Label: at.Format("January 2006"), Fold: true}
+}
+
+// EntryRef names an entry.
+type EntryRef struct {
+	Kind string `json:"kind" enum:"return,limit,reminder,due"`
+	ID   int64  `json:"id"`
+}
+
+// EditAhead moves entries to another time, takes their time away, or fetches
+// conversations back now, all as one step.
+func (a *App) EditAhead(ctx context.Context, owner int64, command, action string, on []EntryRef, phrase string) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "ahead:" + action}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		var w wished
+		if action == "move" {
+			if phrase == "" {
+				return Decided{}, problem("Moving needs a time.")
+			}
+			var err error
+			if w.Wish, w.spot, err = s.wish(phrase); err != nil {
+				return Decided{}, err
+			}
+		}
+		gone := 0
+		for _, ref := range on {
+			if err := s.editEntry(ref, action, w); err != nil {
+				if len(on) == 1 || !errorsIsGone(err) {
+					return Decided{}, err
+				}
+				gone++
+			}
+		}
+		s.title = aheadTitle(s, action, on, w)
+		if gone > 0 {
+			s.title += fmt.Sprintf("; %d had gone", gone)
+		}
+		return Decided{Entry: s.id, Title: s.title}, nil
+	})
+}
+
+var errGone = &Problem{"That is no longer to come."}
+
+func errorsIsGone(err error) bool { return err == errGone }
+
+func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
+	what := fmt.Sprintf("%d entries", len(on))
+	if len(on) == 1 {
+		what = map[string]string{"return": "the return", "limit": "the limit", "reminder": "the reminder", "due": "the due time"}[on[0].Kind]
+	}
+	switch action {
+	case "move":
+		return "Moved " + what + " " + s.untilWords(w.Moment, w.If, w.Spot, w.Who)
+	case "fetch":
+		return "Fetched back what was ahead"
+	}
+	return "Cancelled " + what
+}
+
+func (s *step) editEntry(ref EntryRef, action string, w wished) error {
+	i := slices.IndexFunc(kinds, func(k kind) bool { return k.name == ref.Kind })
+	if i < 0 {
+		return problem("Nothing is known of “%s”.", ref.Kind)
+	}
+	switch action {
+	case "move":
+		return kinds[i].move(s, ref.ID, w)
+	case "cancel":
+		return kinds[i].cancel(s, ref.ID)
+	case "fetch":
+		if ref.Kind != "return" {
+			return problem("Only letters that were put off can be fetched back.")
+		}
+		return s.decideReturn(ref.ID, decide.Decision{Kind: decide.ToInbox}, wishes{})
+	}
+	return problem("“%s” can't be done here.", action)
+}
+
+// decideReturn decides on a conversation that stands in Later.
+func (s *step) decideReturn(id int64, d decide.Decision, ws wishes) error {
+	row, err := s.Conversation(id)
+	if err != nil || row.Place != decide.Later {
+		return errGone
+	}
+	changes, err := s.release([]seenRow{{row, row.LastLetter}})
+	if err != nil {
+		return err
+	}
+	d.At, d.Saw = s.at, row.LastLetter
+	if err := ws.put(s, row, &d); err != nil {
+		return err
+	}
+	return s.apply(append(changes, decide.Decide(row.State(), d)...))
+}
+
+func (s *step) moveReturn(id int64, w wished) error {
+	return s.decideReturn(id, decide.Decision{Kind: decide.PutOff}, wishes{all: &w})
+}
+
+// cancelReturn leaves the conversation in the archive: it does not come back.
+func (s *step) cancelReturn(id int64) error {
+	return s.decideReturn(id, decide.Decision{Kind: decide.Done}, wishes{})
+}
+
+func (s *step) moveLimit(id int64, w wished) error {
+	e, err := s.Expectation(id)
+	if err != nil || e.State != waiting.Open {
+		return errGone
+	}
+	if !w.Timed() {
+		return problem("A limit needs a time.")
+	}
+	var changes change.List
+	changes.Set(e.Object(), "until", e.Until, w.Moment)
+	changes.Set(e.Object(), "late", e.Late, false)
+	s.news.add("conversation", e.Conversation)
+	return s.apply(changes)
+}
+
+func (s *step) cancelLimit(id int64) error {
+	e, err := s.Expectation(id)
+	if err != nil || e.State != waiting.Open {
+		return errGone
+	}
+	var changes change.List
+	changes.Set(e.Object(), "state", e.State, waiting.Dropped)
+	s.news.add("conversation", e.Conversation)
+	return s.apply(changes)
+}
+
+func (s *step) moveReminder(id int64, w wished) error {
+	_, r, err := s.ReminderOf(id)
+	if err != nil {
+		return errGone
+	}
+	if !w.Timed() {
+		return problem("A reminder needs a time.")
+	}
+	o := change.Object{Kind: "reminder", ID: id}
+	var changes change.List
+	changes.Set(o, "moment", r.Moment, w.Moment)
+	changes.Set(o, "state", r.State, "set")
+	return s.apply(changes)
+}
+
+func (s *step) cancelReminder(id int64) error {
+	if _, _, err := s.ReminderOf(id); err != nil {
+		return errGone
+	}
+	var changes change.List
+	changes.Set(change.Object{Kind: "reminder", ID: id}, "alive", true, false)
+	return s.apply(changes)
+}
+
+func (s *step) moveDue(id int64, w wished) error {
+	f, err := s.FollowUp(id)
+	if err != nil || !f.Alive || f.Status.Closed() {
+		return errGone
+	}
+	moment := w.Moment
+	return s.setDue(f, &moment)
+}
+
+func (s *step) cancelDue(id int64) error {
+	f, err := s.FollowUp(id)
+	if err != nil || !f.Alive || f.Status.Closed() {
+		return errGone
+	}
+	return s.setDue(f, nil)
+}
+
+func (s *step) setDue(f store.FollowUp, due *when.Moment) error {
+	var changes change.List
+	changes.Set(change.Object{Kind: "followup", ID: f.ID}, "due", f.Due, due)
+	for _, l := range f.Letters {
+		s.news.add("conversation", l.Conversation)
+	}
+	return s.apply(changes)
+}

@@ -1,0 +1,228 @@
+package app
+
+import (
+	"context"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Band is a stretch of the day line during which delivery was or will be held.
+type Band struct {
+	From time.Time `json:"from"`
+	To   time.Time `json:"to"`
+}
+
+// Day is what the day line shows.
+type Day struct {
+	Date  string    `json:"date" doc:"2006-01-02"`
+	Label string    `json:"label"`
+	Start time.Time `json:"start"`
+	End   time.Time `json:"end"`
+	Now   time.Time `json:"now"`
+	// Curve is the inbox as it was, Expected as it is expected to become.
+	Curve    []review.Point    `json:"curve"`
+	Expected []review.Expected `json:"expected"`
+	High     int               `json:"high"`
+	Held     []Band            `json:"held"`
+	Marks    []Entry           `json:"marks"`
+	Recent   []DecisionView    `json:"decisions" doc:"The day's decisions, newest first"`
+}
+
+// DecisionView is a decision of a day.
+type DecisionView struct {
+	Entry int64     `json:"entry"`
+	Kind  string    `json:"kind"`
+	Title string    `json:"title"`
+	At    time.Time `json:"at"`
+}
+
+// farDays is how far the day line can be paged.
+const farDays = 366
+
+// maxMarks keeps a crowded day line readable and quick.
+const maxMarks = 200
+
+// Day gives the day line of the day that is away days from today: from the
+// working day's start to its end, widened to hold what happened and is due.
+func (a *App) Day(ctx context.Context, owner int64, away int) (Day, error) {
+	away = min(max(away, -farDays), farDays)
+	return read(ctx, a, owner, func(tx *store.Tx) (out Day, err error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		day := v.cal.Today(v.now).Add(away)
+		begins, ends := v.cal.Begins(day), v.cal.Begins(day.Add(1))
+		out = Day{
+			Date: day.String(), Label: v.cal.Instant(day, when.At(12, 0)).Format("Monday 2 January"),
+			Start: v.cal.Instant(day, max(0, v.cal.DayStart-90)), End: v.cal.Instant(day, min(v.cal.DayEnd+180, when.At(23, 59))), Now: v.now,
+			Curve: []review.Point{}, Expected: []review.Expected{}, Held: []Band{}, Marks: []Entry{}, Recent: []DecisionView{},
+		}
+		if out.Marks, err = coming(tx, v, begins, ends, maxMarks); err != nil {
+			return out, err
+		}
+		inbox, err := tx.CountIn(decide.Inbox, 0)
+		if err != nil {
+			return out, err
+		}
+		if err := out.past(tx, v, begins, ends, inbox); err != nil {
+			return out, err
+		}
+		out.widen(begins, ends)
+		if out.Held, err = heldBands(tx, out.Start, out.End); err != nil {
+			return out, err
+		}
+		if err := out.future(tx, v, inbox); err != nil {
+			return out, err
+		}
+		decisions, err := tx.Decisions(begins, ends, 500)
+		for _, e := range decisions {
+			out.Recent = append(out.Recent, DecisionView{Entry: e.ID, Kind: e.Kind[len("decide:"):], Title: e.Title, At: e.At})
+		}
+		return out, err
+	})
+}
+
+// past fills in the curve as it was, as far as the day has passed.
+func (d *Day) past(tx *store.Tx, v viewer, begins, ends time.Time, inbox int) error {
+	if begins.After(v.now) {
+		return nil
+	}
+	moves, err := tx.Moves(begins)
+	if err != nil {
+		return err
+	}
+	if ends.Before(v.now) {
+		var then []review.Move
+		for _, m := range moves {
+			if m.At.Before(ends) {
+				then = append(then, m)
+			} else {
+				inbox -= m.Step()
+			}
+		}
+		tide := review.TideOf(begins, ends, inbox, then)
+		d.Curve, d.High = tide.Curve, tide.High
+		return nil
+	}
+	tide := review.TideOf(begins, v.now, inbox, moves)
+	d.Curve, d.High = tide.Curve, tide.High
+	return nil
+}
+
+// future fills in the curve that is expected.
+func (d *Day) future(tx *store.Tx, v viewer, inbox int) error {
+	if !d.End.After(v.now) {
+		return nil
+	}
+	in, out, err := v.flows(tx)
+	if err != nil {
+		return err
+	}
+	today := v.cal.Today(v.now)
+	o := review.Outlook{
+		Now: v.now, Count: inbox,
+		In:  func(day when.Date) review.Hours { return in.Expect(day, today) },
+		Out: func(day when.Date) review.Hours { return out.Expect(day, today) },
+	}
+	if o.Held, err = tx.CountHeld(); err != nil {
+		return err
+	}
+	hold, err := tx.CurrentHold()
+	if err != nil {
+		return err
+	}
+	if hold != nil {
+		o.Endless = hold.Until == nil
+		if hold.Until != nil {
+			o.Until = hold.Until.UTC
+		}
+	}
+	returns, err := tx.ReturnTimes(v.now, d.End)
+	if err != nil {
+		return err
+	}
+	o.Returns = returns
+	for _, p := range review.Foresee(o, d.End, v.cal) {
+		if !p.At.Before(d.Start) {
+			d.Expected = append(d.Expected, p)
+			d.High = max(d.High, int(p.Count+0.5))
+		}
+	}
+	return nil
+}
+
+// flows are the history of what came into the inbox and of what was decided.
+// What comes is counted when the letters came, not when a hold let them in.
+func (v viewer) flows(tx *store.Tx) (in, out review.History, err error) {
+	today := v.cal.Today(v.now)
+	from, to := v.cal.Begins(today.Add(-7*review.Weeks)), v.cal.Begins(today)
+	entered, left, err := tx.InboxFlow(from, to)
+	if err != nil {
+		return nil, nil, err
+	}
+	came, err := tx.LettersCame(from, to)
+	if err != nil {
+		return nil, nil, err
+	}
+	in, out = review.History{}, review.History{}
+	letters, conversations := 0, 0
+	for _, q := range came {
+		letters += q.Count
+	}
+	for _, q := range entered {
+		conversations += q.Count
+	}
+	for _, q := range came {
+		// Some letters come to conversations that are in the inbox already.
+		in.Add(q.At, float64(q.Count)*float64(conversations)/float64(letters), v.cal.Zone)
+	}
+	for _, q := range left {
+		out.Add(q.At, float64(q.Count), v.cal.Zone)
+	}
+	return in, out, nil
+}
+
+// widen makes room for now and for every mark within the day.
+func (d *Day) widen(begins, ends time.Time) {
+	at := []time.Time{d.Now}
+	for _, m := range d.Marks {
+		at = append(at, *m.At)
+	}
+	for _, t := range at {
+		if t.Before(d.Start) && !t.Before(begins) {
+			d.Start = t.Truncate(time.Hour)
+		}
+		if t.After(d.End) && t.Before(ends) {
+			d.End = t.Truncate(time.Hour).Add(time.Hour)
+		}
+	}
+}
+
+func heldBands(tx *store.Tx, start, end time.Time) ([]Band, error) {
+	holds, err := tx.HoldsSince(start)
+	out := []Band{}
+	for _, h := range holds {
+		to := end
+		if !h.EndedAt.IsZero() {
+			to = h.EndedAt
+		} else if h.Until != nil {
+			to = h.Until.UTC
+		}
+		from := h.From
+		if from.Before(start) {
+			from = start
+		}
+		if to.After(end) {
+			to = end
+		}
+		if from.Before(to) {
+			out = append(out, Band{from, to})
+		}
+	}
+	return out, err
+}

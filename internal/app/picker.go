@@ -1,0 +1,261 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/load"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// Asking is a phrase as it is typed, and what it is for.
+type Asking struct {
+	Phrase string
+	// Conversation is the one to be put off, 0 for none; Count is how many
+	// letters are.
+	Conversation int64
+	Count        int
+	// Plain leaves out conditions and load, where only a time is asked for.
+	Plain bool
+}
+
+// PhraseView is a phrase as understood, and what else could be meant.
+type PhraseView struct {
+	Reading   *Proposal  `json:"reading,omitempty"`
+	Trouble   string     `json:"trouble,omitempty"`
+	Proposals []Proposal `json:"proposals"`
+	Days      []DayLoad  `json:"days" doc:"The days to come, with what stands on them"`
+}
+
+// Proposal is a time that can be taken. Phrase is what to send back.
+type Proposal struct {
+	Phrase string     `json:"phrase"`
+	Label  string     `json:"label"`
+	Words  string     `json:"words"`
+	Why    string     `json:"why"`
+	Key    string     `json:"key,omitempty" doc:"The key that takes it, if the person has given it one"`
+	At     *time.Time `json:"at,omitempty"`
+	Day    string     `json:"day,omitempty" doc:"2006-01-02"`
+	Over   bool       `json:"over,omitempty" doc:"Its day is, or would be, over-full"`
+}
+
+// DayLoad is what stands on a day, in minutes.
+type DayLoad struct {
+	Date    string `json:"date" doc:"2006-01-02"`
+	Weekday string `json:"weekday"`
+	Number  int    `json:"number" doc:"Day of the month"`
+	Planned int    `json:"planned"`
+	Free    int    `json:"free" doc:"0: no time that day"`
+	Tasks   int    `json:"tasks"`
+	Returns int    `json:"returns"`
+	Over    bool   `json:"over"`
+}
+
+// stripDays is how many days the load strip shows.
+const stripDays = 14
+
+// ReadPhrase understands a phrase for the owner, puts it into words, and
+// offers other times, with what stands on the days to come.
+func (a *App) ReadPhrase(ctx context.Context, owner int64, q Asking) (PhraseView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (PhraseView, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return PhraseView{}, err
+		}
+		p := picker{viewer: v, tx: tx, ask: q}
+		if !q.Plain {
+			if p.pace, err = v.pace(tx); err == nil {
+				p.days, err = v.load(tx, stripDays, p.pace)
+			}
+			if err != nil {
+				return PhraseView{}, err
+			}
+		}
+		out := PhraseView{Days: make([]DayLoad, len(p.days))}
+		for i, d := range p.days {
+			out.Days[i] = dayLoad(d)
+		}
+		if out.Proposals, err = p.proposals(); err != nil || q.Phrase == "" {
+			return out, err
+		}
+		w, err := p.read(q.Phrase)
+		if err != nil {
+			out.Trouble = err.Error()
+			return out, nil
+		}
+		reading := p.proposal(w, q.Phrase, v.far(w.Reading))
+		out.Reading = &reading
+		return out, nil
+	})
+}
+
+func dayLoad(d load.Day) DayLoad {
+	return DayLoad{
+		Date: d.Date.String(), Weekday: d.Date.Weekday().String()[:3], Number: d.Date.Day, Planned: int(d.Planned.Minutes()), Free: int(d.Free.Minutes()),
+		Tasks: d.Tasks, Returns: d.Returns, Over: d.Over(0),
+	}
+}
+
+// pace is how long a decision takes the person.
+func (v viewer) pace(tx *store.Tx) (time.Duration, error) {
+	at, err := tx.DecisionTimes(v.now.AddDate(0, 0, -load.PaceDays))
+	return load.Pace(at), err
+}
+
+// load weighs the days to come.
+func (v viewer) load(tx *store.Tx, days int, pace time.Duration) ([]load.Day, error) {
+	tasks, err := tx.Tasks(v.cal.Begins(v.cal.Today(v.now).Add(days)), v.cal)
+	if err != nil {
+		return nil, err
+	}
+	return load.Days(days, v.now, v.cal, tasks, tx.CountReturnsBetween, pace, nil, float64(v.person.Share)/100)
+}
+
+// picker offers times for one asking.
+type picker struct {
+	viewer
+	tx   *store.Tx
+	ask  Asking
+	days []load.Day
+	pace time.Duration
+}
+
+// extra is the work that the letters in question add to a day.
+func (p picker) extra() time.Duration { return time.Duration(max(p.ask.Count, 1)) * p.pace }
+
+func (p picker) read(phrase string) (when.Wish, error) {
+	if p.ask.Plain {
+		r, err := when.Read(phrase, p.now, p.cal)
+		return when.Wish{Reading: r}, err
+	}
+	return when.ReadWish(phrase, p.now, p.cal, spotNames(p.spots))
+}
+
+// proposal puts a wish into words, with what stands on its day.
+func (p picker) proposal(w when.Wish, label, why string) Proposal {
+	out := Proposal{Phrase: w.Canonical, Label: label, Why: why, Words: p.speak(w.Moment)}
+	switch {
+	case w.If == when.IfSilent && w.Who == "":
+		out.Words += ", if nobody has answered"
+	case w.If == when.IfSilent:
+		out.Words += ", if " + w.Who + " has not answered"
+	case w.If == when.AtSpot && w.Timed():
+		out.Words = "when I am at " + w.Spot + ", or " + out.Words
+	case w.If != when.Always:
+		out.Words = w.Canonical
+	}
+	if !w.Timed() {
+		return out
+	}
+	day := w.Day(p.cal)
+	out.At, out.Day = &w.UTC, day.String()
+	i := slices.IndexFunc(p.days, func(d load.Day) bool { return d.Date == day })
+	if i < 0 {
+		return out
+	}
+	d := p.days[i]
+	planned := int((d.Planned + p.extra()).Minutes())
+	switch {
+	case d.Free == 0:
+		out.Why = join(out.Why, "no working time that day")
+	case d.Over(p.extra()):
+		out.Over = true
+		out.Why = join(out.Why, fmt.Sprintf("%s would be over-full: %d min planned for %d free", day.Weekday(), planned, int(d.Free.Minutes())))
+	case d.Planned > 0:
+		out.Why = join(out.Why, fmt.Sprintf("%d of %d free min planned", int(d.Planned.Minutes()), int(d.Free.Minutes())))
+	}
+	return out
+}
+
+func join(a, b string) string {
+	if a == "" || b == "" {
+		return a + b
+	}
+	return a + " · " + b
+}
+
+// proposals are what else could be meant: with the next delivery, the first
+// day with room, when they answer, at a place, and the person's named times.
+func (p picker) proposals() ([]Proposal, error) {
+	out := []Proposal{}
+	if !p.ask.Plain {
+		computed, err := p.computed()
+		if err != nil {
+			return nil, err
+		}
+		out = computed
+	}
+	for _, n := range when.Propose(p.now, p.cal) {
+		offer := p.proposal(when.Wish{Reading: n.Reading}, n.Name, p.far(n.Reading))
+		offer.Key = n.Key
+		out = append(out, offer)
+	}
+	return out, nil
+}
+
+func (p picker) computed() (out []Proposal, err error) {
+	hold, err := p.tx.CurrentHold()
+	if err != nil {
+		return nil, err
+	}
+	if hold != nil && hold.Until != nil && hold.Until.UTC.After(p.now) {
+		at := when.Exact(hold.Until.UTC, p.cal)
+		out = append(out, p.proposal(when.Wish{Reading: when.Reading{Moment: at, Canonical: at.Phrase}}, "with the next delivery", ""))
+	}
+	if d, ok := load.Room(p.days, p.extra()); ok {
+		at := when.OnDay(d.Date, p.cal)
+		at.Phrase = at.Canonical(p.cal)
+		out = append(out, p.proposal(when.Wish{Reading: when.Reading{Moment: at, Canonical: at.Phrase}}, "the first day with room", ""))
+	}
+	if p.ask.Conversation != 0 {
+		row, err := p.tx.Conversation(p.ask.Conversation)
+		if err == nil && row.From.Email != "" {
+			out = append(out, Proposal{Phrase: "when they answer", Label: "no date; it stands in Waiting until then", Words: "when " + p.firstName(row.From.Display()) + " answers"})
+		}
+	}
+	for _, s := range p.spots {
+		if len(out) < 5 && s.ID != p.person.SpotID {
+			out = append(out, Proposal{Phrase: "when I am at " + s.Name, Label: "no date; say where you are in the bar", Words: "when I am at " + s.Name})
+		}
+	}
+	return out, nil
+}
+
+func (p picker) firstName(name string) string {
+	if p.ask.Count > 1 {
+		return "the sender"
+	}
+	return name
+}
+
+// far says how far away a reading is, and what was assumed.
+func (v viewer) far(r when.Reading) string {
+	why := ""
+	if r.Precision != when.Open {
+		switch days := v.cal.Today(v.now).DaysUntil(r.Day(v.cal)); days {
+		case 0:
+			why = "today"
+		case 1:
+			why = "in one day"
+		default:
+			why = "in " + strconv.Itoa(days) + " days"
+		}
+	}
+	if r.Precision != when.Open && !sameOffset(r.UTC, v.now, v.cal.Zone) {
+		why = join(why, "clocks are changed before then")
+	}
+	for _, n := range r.Notes {
+		why = join(why, n)
+	}
+	return why
+}
+
+func sameOffset(a, b time.Time, zone *time.Location) bool {
+	_, x := a.In(zone).Zone()
+	_, y := b.In(zone).Zone()
+	return x == y
+}

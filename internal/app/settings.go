@@ -1,0 +1,205 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// SettingsView is how the person's days run, and what they call times.
+type SettingsView struct {
+	Zone       string      `json:"zone" doc:"IANA name"`
+	WeekStart  int         `json:"weekStart" doc:"0 is Sunday"`
+	DayTurn    string      `json:"dayTurn" doc:"15:04"`
+	DayStart   string      `json:"dayStart"`
+	DayEnd     string      `json:"dayEnd"`
+	Evening    string      `json:"evening"`
+	Workdays   []int       `json:"workdays" doc:"0 is Sunday"`
+	MonthFirst bool        `json:"monthFirst" doc:"3/4 is 4 March"`
+	Share      int         `json:"share" doc:"How much of the free time is planned with, in percent"`
+	Times      []NamedTime `json:"times"`
+}
+
+// NamedTime is a time that the person has a name for.
+type NamedTime struct {
+	when.Named
+	Reads string `json:"reads" doc:"What it means now; empty when it has passed"`
+}
+
+// Settings gives the person's settings.
+func (a *App) Settings(ctx context.Context, owner int64) (SettingsView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (SettingsView, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return SettingsView{}, err
+		}
+		c := v.cal
+		evening := c.Evening
+		if evening == 0 {
+			evening = max(when.At(18, 0), c.DayEnd)
+		}
+		out := SettingsView{
+			Zone: v.person.Zone, WeekStart: v.person.WeekStart, DayTurn: c.DayTurn.String(), DayStart: c.DayStart.String(), DayEnd: c.DayEnd.String(),
+			Evening: evening.String(), Workdays: []int{}, MonthFirst: c.MonthFirst, Share: v.person.Share, Times: []NamedTime{},
+		}
+		for d, works := range c.Workdays {
+			if works {
+				out.Workdays = append(out.Workdays, d)
+			}
+		}
+		for _, n := range c.Named {
+			t := NamedTime{Named: n}
+			if r, err := when.Read(n.Name, v.now, c); err == nil {
+				t.Reads = v.speak(r.Moment)
+			}
+			out.Times = append(out.Times, t)
+		}
+		return out, nil
+	})
+}
+
+// SettingsFields are the settings that can be changed; nil leaves one. Times
+// of day are written 15:04.
+type SettingsFields struct {
+	Zone                               *string
+	DayTurn, DayStart, DayEnd, Evening *string
+	WeekStart, Share                   *int
+	Workdays                           *[]int
+	MonthFirst                         *bool
+	Times                              *[]when.Named
+}
+
+// EditSettings changes how the person's days run. Times that were set before
+// keep their wall-clock time.
+func (a *App) EditSettings(ctx context.Context, owner int64, command string, f SettingsFields) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "settings", Title: "Changed settings"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		changes, err := settingChanges(p, f, s.at)
+		if err != nil {
+			return Decided{}, err
+		}
+		s.news.add("settings", 0)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.List, error) {
+	var changes change.List
+	o := p.Object()
+	if f.Zone != nil {
+		if _, err := time.LoadLocation(*f.Zone); err != nil || *f.Zone == "" || *f.Zone == "Local" {
+			return nil, problem("“%s” is not a time zone. Try one such as Europe/Oslo.", *f.Zone)
+		}
+		changes.Set(o, "zone", p.Zone, *f.Zone)
+	}
+	start, end := p.DayStart, p.DayEnd
+	for _, m := range []struct {
+		typed *string
+		field string
+		was   int
+		into  *int
+	}{{f.DayTurn, "dayTurn", p.DayTurn, nil}, {f.DayStart, "dayStart", p.DayStart, &start}, {f.DayEnd, "dayEnd", p.DayEnd, &end}, {f.Evening, "evening", p.Evening, nil}} {
+		if m.typed == nil {
+			continue
+		}
+		t, err := time.Parse("15:04", *m.typed)
+		if err != nil {
+			return nil, problem("“%s” is not a time of day. Write it as 08:30.", *m.typed)
+		}
+		minutes := t.Hour()*60 + t.Minute()
+		if m.into != nil {
+			*m.into = minutes
+		}
+		changes.Set(o, m.field, m.was, minutes)
+	}
+	if start >= end {
+		return nil, problem("The working day must begin before it ends.")
+	}
+	if f.DayTurn != nil && *f.DayTurn > "12:00" {
+		return nil, problem("The day can turn at noon at the latest.")
+	}
+	if f.WeekStart != nil {
+		if *f.WeekStart < 0 || *f.WeekStart > 6 {
+			return nil, problem("A week begins on one of seven days.")
+		}
+		changes.Set(o, "weekStart", p.WeekStart, *f.WeekStart)
+	}
+	if f.Share != nil {
+		if *f.Share < 5 || *f.Share > 100 {
+			return nil, problem("Plan with 5 to 100 percent of the free time.")
+		}
+		changes.Set(o, "share", p.Share, *f.Share)
+	}
+	if f.Workdays != nil {
+		bits := 0
+		for _, d := range *f.Workdays {
+			if d < 0 || d > 6 {
+				return nil, problem("A week has seven days.")
+			}
+			bits |= 1 << d
+		}
+		changes.Set(o, "workdays", p.Workdays, bits)
+	}
+	if f.MonthFirst != nil {
+		changes.Set(o, "monthFirst", p.MonthFirst, *f.MonthFirst)
+	}
+	if f.Times != nil {
+		text, err := namedTimes(*f.Times, p.Calendar(), now)
+		if err != nil {
+			return nil, err
+		}
+		changes.Set(o, "namedTimes", p.NamedTimes, text)
+	}
+	return changes, nil
+}
+
+// maxTimes bounds how many named times a person has.
+const maxTimes = 30
+
+// namedTimes checks the person's names for times, and writes them down.
+func namedTimes(list []when.Named, c when.Calendar, now time.Time) (string, error) {
+	if len(list) > maxTimes {
+		return "", problem("That are more than %d named times.", maxTimes)
+	}
+	bare := c
+	bare.Named = nil
+	seen := map[string]bool{}
+	for i := range list {
+		n := &list[i]
+		n.Name, n.Phrase, n.Key = strings.Join(strings.Fields(n.Name), " "), strings.TrimSpace(n.Phrase), strings.ToLower(strings.TrimSpace(n.Key))
+		low := strings.ToLower(n.Name)
+		usual := slices.ContainsFunc(when.UsualTimes, func(u when.Named) bool { return u.Name == low })
+		switch {
+		case n.Name == "" || len(n.Name) > MaxSpot:
+			return "", problem("A named time needs a name of at most %d characters.", MaxSpot)
+		case seen[low] || n.Key != "" && seen["key:"+n.Key]:
+			return "", problem("Two named times are called “%s”, or have one key.", n.Name)
+		case len([]rune(n.Key)) > 1:
+			return "", problem("The key of “%s” is one letter or digit.", n.Name)
+		}
+		seen[low], seen["key:"+n.Key] = true, true
+		if _, err := when.Read(n.Name, now, bare); err == nil && !usual {
+			return "", problem("“%s” means a time already. Choose another name.", n.Name)
+		}
+		if _, err := readable(n.Phrase, c, bare, now); err != nil {
+			return "", problem("“%s”: %v", n.Name, err)
+		}
+	}
+	text, err := json.Marshal(list)
+	return string(text), err
+}
+
+// readable reads a phrase as on the morning of a day, when nothing has passed.
+func readable(phrase string, c, bare when.Calendar, now time.Time) (when.Reading, error) {
+	return when.Read(phrase, c.Instant(c.Today(now), c.DayTurn), bare)
+}

@@ -1,0 +1,182 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// MaxSpot bounds a place's name, in characters.
+const MaxSpot = 40
+
+// NewSpot names a place in the world, for letters to wait until the person is
+// there.
+func (a *App) NewSpot(ctx context.Context, owner int64, command, name string) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "spot"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		name, err := s.spotName(name, 0)
+		if err != nil {
+			return Decided{}, err
+		}
+		id, err := s.AddSpot(name)
+		if err != nil {
+			return Decided{}, err
+		}
+		s.title = "New place “" + name + "”"
+		var changes change.List
+		changes.Set(change.Object{Kind: "spot", ID: id}, "alive", false, true)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// spotName checks a name for a spot; id is the one that is to have it.
+func (s *step) spotName(typed string, id int64) (string, error) {
+	name := strings.Join(strings.Fields(typed), " ")
+	spots, err := s.Spots()
+	switch {
+	case err != nil:
+		return "", err
+	case name == "":
+		return "", problem("A place needs a name.")
+	case len([]rune(name)) > MaxSpot:
+		return "", problem("The name is longer than %d characters.", MaxSpot)
+	case slices.ContainsFunc(spots, func(o store.Spot) bool { return o.ID != id && strings.EqualFold(o.Name, name) }):
+		return "", problem("There is a place “%s” already.", name)
+	}
+	return name, nil
+}
+
+// EditSpot renames a place, or takes it off the list; what waits for it comes
+// back then.
+func (a *App) EditSpot(ctx context.Context, owner int64, command string, id int64, name *string, remove bool) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "spot"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		spot, err := s.spot(id)
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		if name != nil {
+			now, err := s.spotName(*name, id)
+			if err != nil {
+				return Decided{}, err
+			}
+			changes.Set(spot.Object(), "name", spot.Name, now)
+			s.title = "Place “" + spot.Name + "” is called “" + now + "”"
+		}
+		if remove {
+			p, err := s.Person()
+			if err != nil {
+				return Decided{}, err
+			}
+			changes.Set(spot.Object(), "alive", true, false)
+			if p.SpotID == id {
+				changes.Set(p.Object(), "spot", p.SpotID, 0)
+			}
+			n, err := s.backAt(spot, true)
+			if err != nil {
+				return Decided{}, err
+			}
+			s.title = "Took the place “" + spot.Name + "” off the list" + counted(n, "; %d came back")
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+func counted(n int, text string) string {
+	if n == 0 {
+		return ""
+	}
+	return fmt.Sprintf(text, n)
+}
+
+// BeAt says where the person is, 0 for nowhere in particular. What waits for
+// that place comes back.
+func (a *App) BeAt(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "spot", Title: "You are at no place in particular"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		if id != 0 {
+			spot, err := s.spot(id)
+			if err != nil {
+				return Decided{}, err
+			}
+			n, err := s.backAt(spot, false)
+			if err != nil {
+				return Decided{}, err
+			}
+			s.title = "You are at “" + spot.Name + "”" + counted(n, "; %d came back")
+		}
+		changes.Set(p.Object(), "spot", p.SpotID, id)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+func (s *step) spot(id int64) (store.Spot, error) {
+	spots, err := s.Spots()
+	if err != nil {
+		return store.Spot{}, err
+	}
+	if i := slices.IndexFunc(spots, func(o store.Spot) bool { return o.ID == id }); i >= 0 {
+		return spots[i], nil
+	}
+	return store.Spot{}, problem("That place is no longer on your list.")
+}
+
+// backAt brings back what waits for a spot.
+func (s *step) backAt(spot store.Spot, gone bool) (int, error) {
+	ids, err := s.WaitingFor(spot.ID)
+	if err != nil || len(ids) == 0 {
+		return 0, err
+	}
+	rows, err := s.Conversations(ids)
+	if err != nil {
+		return 0, err
+	}
+	var changes change.List
+	for _, r := range rows {
+		changes = append(changes, decide.AtSpot(r.State(), s.at, spot.Name, gone)...)
+	}
+	return len(rows), s.apply(changes)
+}
+
+// SpotsView are the person's places, and which of them they are at.
+type SpotsView struct {
+	Spots []SpotView `json:"spots"`
+	At    int64      `json:"at" doc:"0 for none of them"`
+}
+
+// SpotView is a place, and how many letters wait for it.
+type SpotView struct {
+	store.Spot
+	Waiting int `json:"waiting"`
+}
+
+// Spots lists the person's places.
+func (a *App) Spots(ctx context.Context, owner int64) (SpotsView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (SpotsView, error) {
+		p, err := tx.Person()
+		if err != nil {
+			return SpotsView{}, err
+		}
+		out := SpotsView{Spots: []SpotView{}, At: p.SpotID}
+		spots, err := tx.Spots()
+		for _, s := range spots {
+			ids, err := tx.WaitingFor(s.ID)
+			if err != nil {
+				return out, err
+			}
+			out.Spots = append(out.Spots, SpotView{s, len(ids)})
+		}
+		return out, err
+	})
+}

@@ -1,0 +1,100 @@
+package store
+
+import "time"
+
+// ReturnsBetween lists conversations that come back in [from, to), in the
+// order in which they do.
+func (tx *Tx) ReturnsBetween(from, to time.Time, most int) ([]Row, error) {
+	return tx.returning("r.due >= ? AND r.due < ? ORDER BY r.due, r.conversation_id LIMIT ?", millis(from), millis(to), most)
+}
+
+// ReturnsUndated lists put-off conversations that come back at no set time:
+// someday, at a place, or with an answer.
+func (tx *Tx) ReturnsUndated(most int) ([]Row, error) {
+	return tx.returning("r.due IS NULL AND json_extract(r.value, '$.if') IS NOT 'no-answer' ORDER BY r.conversation_id LIMIT ?", most)
+}
+
+func (tx *Tx) returning(where string, args ...any) ([]Row, error) {
+	found, err := tx.conversationRows("SELECT "+conversationColumns+" FROM returns r JOIN conversations c ON c.id = r.conversation_id AND c.place = 'later' WHERE r.owner = ? AND "+where,
+		append([]any{tx.owner}, args...)...)
+	if err != nil {
+		return nil, err
+	}
+	return tx.rows(found)
+}
+
+// LimitsBetween lists the open expectations whose limit comes in [from, to).
+func (tx *Tx) LimitsBetween(from, to time.Time, most int) ([]Expectation, error) {
+	return tx.expectations("state = 'open' AND late = 0 AND until_at >= ? AND until_at < ? ORDER BY until_at, id LIMIT ?", millis(from), millis(to), most)
+}
+
+// DueBetween lists open follow-ups due in [from, to).
+func (tx *Tx) DueBetween(from, to time.Time, most int) ([]FollowUp, error) {
+	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped')
+		AND due_at >= ? AND due_at < ? ORDER BY due_at LIMIT ?`, tx.owner, millis(from), millis(to), most)
+}
+
+// Ring is a reminder with its follow-up.
+type Ring struct {
+	ID       int64
+	FollowUp int64 `gorm:"column:followup_id"`
+	Title    string
+	At       int64
+	State    string
+}
+
+// When is the instant at which it rings, or rang.
+func (r Ring) When() time.Time { return fromMillis(r.At) }
+
+// RemindersBetween lists the reminders that are set for [from, to).
+func (tx *Tx) RemindersBetween(from, to time.Time, most int) ([]Ring, error) {
+	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
+		WHERE +r.owner = ? AND r.alive = 1 AND r.state = 'set' AND r.at >= ? AND r.at < ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY r.at LIMIT ?`,
+		tx.owner, millis(from), millis(to), most))
+}
+
+// Rang lists the reminders that rang, the latest first.
+func (tx *Tx) Rang(most int) ([]Ring, error) {
+	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
+		WHERE r.owner = ? AND r.alive = 1 AND r.state <> 'set' AND f.alive = 1 ORDER BY r.at DESC LIMIT ?`, tx.owner, most))
+}
+
+// CountAhead counts all that is to come after an instant.
+func (tx *Tx) CountAhead(now time.Time) (n int, err error) {
+	ms := millis(now)
+	err = tx.db.Raw(`SELECT (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NOT NULL)
+		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NULL AND json_extract(value, '$.if') IS NOT 'no-answer')
+		+ (SELECT count(*) FROM expectations WHERE owner = ?1 AND alive = 1 AND state = 'open' AND late = 0 AND until_at >= ?2)
+		+ (SELECT count(*) FROM reminders r JOIN followups f ON f.id = r.followup_id WHERE r.owner = ?1 AND r.alive = 1 AND r.state = 'set' AND r.at >= ?2 AND f.alive = 1 AND f.status NOT IN ('done', 'dropped'))
+		+ (SELECT count(*) FROM followups WHERE owner = ?1 AND alive = 1 AND status NOT IN ('done', 'dropped') AND due_at >= ?2)`, tx.owner, ms).Row().Scan(&n)
+	return n, err
+}
+
+// Farthest is after everything that can be set.
+var Farthest = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
+
+// LastDecision is when the person last decided anything; zero if never.
+func (tx *Tx) LastDecision() (time.Time, error) {
+	ms, err := tx.firstID(`SELECT at FROM journal WHERE owner = ? AND actor = 'person' AND kind LIKE 'decide:%' AND at > 0 ORDER BY at DESC LIMIT 1`, tx.owner)
+	if err != nil || ms == 0 {
+		return time.Time{}, err
+	}
+	return fromMillis(ms), nil
+}
+
+// EnteredSince lists the conversations of the inbox that came into it after an
+// instant.
+func (tx *Tx) EnteredSince(since time.Time, most int) ([]Row, error) {
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
+		"WHERE c.owner = ? AND c.place = 'inbox' AND c.place_since > ? ORDER BY c.back_rank DESC, c.queue_at DESC LIMIT ?", tx.owner, millis(since), most)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Row, len(found))
+	for i, f := range found {
+		if out[i], err = f.row(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,136 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/load"
+	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// CountReturnsBetween counts the conversations that come back in [from, to).
+func (tx *Tx) CountReturnsBetween(from, to time.Time) (n int, err error) {
+	err = tx.db.Raw("SELECT count(*) FROM returns WHERE owner = ? AND due >= ? AND due < ?", tx.owner, millis(from), millis(to)).Row().Scan(&n)
+	return n, err
+}
+
+// Tasks lists the open follow-ups due before an instant as far as the load of
+// days goes.
+func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
+	rows, err := tx.query("SELECT id, due, estimate FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped') AND due_at < ?", tx.owner, millis(before))
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []load.Task
+	at := map[int64]int{}
+	for rows.Next() {
+		var id int64
+		var due string
+		var estimate int
+		if err := rows.Scan(&id, &due, &estimate); err != nil {
+			return nil, err
+		}
+		t := load.Task{Estimate: time.Duration(estimate) * time.Minute}
+		if err := json.Unmarshal([]byte(due), &t.Due); err != nil {
+			return nil, err
+		}
+		at[id] = len(out)
+		out = append(out, t)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return out, tx.countTogether(out, at, before, c)
+}
+
+// countTogether finds the conversations that come back on the day on which a
+// follow-up from them is due, each for one follow-up only.
+func (tx *Tx) countTogether(tasks []load.Task, at map[int64]int, before time.Time, c when.Calendar) error {
+	pairs, err := all[struct{ FollowupID, ConversationID, Due int64 }](tx.db.Raw(`SELECT DISTINCT x.followup_id, r.conversation_id, r.due
+		FROM returns r JOIN letters l ON l.conversation_id = r.conversation_id JOIN followup_letters x ON x.letter_id = l.id
+		WHERE r.owner = ? AND r.due < ? ORDER BY x.followup_id LIMIT ?`, tx.owner, millis(before), mostPairs))
+	if err != nil {
+		return err
+	}
+	counted := map[int64]bool{}
+	for _, p := range pairs {
+		i, ok := at[p.FollowupID]
+		if ok && !counted[p.ConversationID] && tasks[i].Due.Day(c) == c.Today(fromMillis(p.Due)) {
+			counted[p.ConversationID] = true
+			tasks[i].Returns++
+		}
+	}
+	return nil
+}
+
+// mostPairs bounds what is looked through for letters counted twice.
+const mostPairs = 5000
+
+// DecisionTimes gives when the person decided since an instant, in order.
+func (tx *Tx) DecisionTimes(since time.Time) ([]time.Time, error) {
+	at, err := all[int64](tx.db.Raw(`SELECT at FROM journal WHERE owner = ? AND at >= ? AND actor = 'person' AND kind LIKE 'decide:%' ORDER BY at`, tx.owner, millis(since)))
+	out := make([]time.Time, len(at))
+	for i, ms := range at {
+		out[i] = fromMillis(ms)
+	}
+	return out, err
+}
+
+// Counted is how many things happened in a quarter of an hour.
+type Counted struct {
+	At    time.Time
+	Count int
+}
+
+// inQuarters counts by quarters of an hour.
+func (tx *Tx) inQuarters(query string, args ...any) ([]Counted, error) {
+	rows, err := tx.query(query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Counted
+	for rows.Next() {
+		var quarter int64
+		var n int
+		if err := rows.Scan(&quarter, &n); err != nil {
+			return nil, err
+		}
+		out = append(out, Counted{fromMillis(quarter * review.Quarter.Milliseconds()), n})
+	}
+	return out, rows.Err()
+}
+
+// LettersCame counts the letters from others received in [from, to).
+func (tx *Tx) LettersCame(from, to time.Time) ([]Counted, error) {
+	return tx.inQuarters("SELECT received_at / ? AS q, count(*) FROM letters WHERE owner = ? AND own = 0 AND received_at >= ? AND received_at < ? GROUP BY q",
+		review.Quarter.Milliseconds(), tx.owner, millis(from), millis(to))
+}
+
+// InboxFlow counts in [from, to) the conversations that letters brought into
+// the inbox, and those that left it.
+func (tx *Tx) InboxFlow(from, to time.Time) (entered, left []Counted, err error) {
+	entered, err = tx.inQuarters("SELECT at / ? AS q, count(*) FROM place_history WHERE owner = ? AND at >= ? AND at < ? AND now = 'inbox' AND was NOT IN ('later', 'inbox') GROUP BY q",
+		review.Quarter.Milliseconds(), tx.owner, millis(from), millis(to))
+	if err != nil {
+		return nil, nil, err
+	}
+	left, err = tx.inQuarters("SELECT at / ? AS q, count(*) FROM place_history WHERE owner = ? AND at >= ? AND at < ? AND was = 'inbox' AND now <> 'inbox' GROUP BY q",
+		review.Quarter.Milliseconds(), tx.owner, millis(from), millis(to))
+	return entered, left, err
+}
+
+// ReturnTimes gives when conversations come back in [from, to), in order.
+func (tx *Tx) ReturnTimes(from, to time.Time) ([]review.Returning, error) {
+	rows, err := all[struct {
+		Due     int64
+		Precise bool
+	}](tx.db.Raw("SELECT due, precise FROM returns WHERE owner = ? AND due >= ? AND due < ? ORDER BY due", tx.owner, millis(from), millis(to)))
+	out := make([]review.Returning, len(rows))
+	for i, r := range rows {
+		out[i] = review.Returning{At: fromMillis(r.Due), Exact: r.Precise}
+	}
+	return out, err
+}

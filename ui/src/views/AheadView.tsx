@@ -1,0 +1,317 @@
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useNavigate } from '@tanstack/react-router'
+import { Bell, ChevronDown, ChevronRight, Hourglass, RotateCcw, SquareCheck } from 'lucide-react'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import type { AheadGroup, Entry } from '../api/client'
+import { useAhead } from '../api/queries'
+import { LaterDialog } from '../dialogs/LaterDialog'
+import { carryOut, undo, type EntryRef } from '../state/commands'
+import { useKeys } from '../state/keys'
+
+const kinds = {
+  return: { icon: RotateCcw, what: 'comes back', colour: 'text-tide' },
+  limit: { icon: Hourglass, what: 'waiting limit', colour: 'text-heather' },
+  reminder: { icon: Bell, what: 'reminder', colour: 'text-lamp' },
+  due: { icon: SquareCheck, what: 'follow-up due', colour: 'text-ink' },
+} as const
+
+type Item = { head: AheadGroup; index: number; folded: boolean } | { entry: Entry }
+const keyOfEntry = (e: EntryRef) => `${e.kind}:${e.id}`
+
+/** All that is to come, in the order in which it comes. */
+export function AheadView() {
+  const { data, isPending, isError, error, refetch } = useAhead()
+  const go = useNavigate()
+  const [at, setAt] = useState<string>()
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
+  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set())
+  const [moving, setMoving] = useState<Entry[]>()
+  const [over, setOver] = useState<string>()
+  const scroller = useRef<HTMLDivElement>(null)
+  const items = useMemo<Item[]>(() => {
+    if (!data) return []
+    const out: Item[] = []
+    let last = -1
+    for (const entry of data.entries) {
+      const head = data.groups[entry.group]
+      if (!head) continue
+      const folded = head.fold !== turned.has(head.key)
+      if (entry.group !== last) out.push({ head, index: entry.group, folded })
+      last = entry.group
+      if (!folded) out.push({ entry })
+    }
+    return out
+  }, [data, turned])
+  const shown = useMemo(() => items.flatMap((i) => ('entry' in i ? [i.entry] : [])), [items])
+  const found = shown.findIndex((e) => keyOfEntry(e) === at)
+  const index = Math.max(0, found)
+  const focus = shown[index]
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => (items[i] && 'head' in items[i] ? 44 : 50),
+    overscan: 10,
+  })
+  useEffect(() => virtual.measure(), [items, virtual])
+
+  const targets = (): Entry[] =>
+    chosen.size > 0 ? (data?.entries ?? []).filter((e) => chosen.has(keyOfEntry(e))) : focus ? [focus] : []
+  const act = (action: 'move' | 'cancel' | 'fetch', list: Entry[], when?: string) => {
+    const on = list.filter((e) => action !== 'fetch' || e.kind === 'return').map((e) => ({ kind: e.kind, id: e.id }))
+    if (on.length === 0) return toast('Only letters that were put off can be fetched back.')
+    setChosen(new Set())
+    void carryOut({ path: 'ahead', body: { action, on, ...(when ? { when } : {}) } }).then(
+      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+    )
+  }
+  const open = (e: Entry) =>
+    e.conversation
+      ? void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
+      : void go({ to: '/follow-ups', search: { open: e.followUp } })
+  const move = (by: number) => {
+    const next = shown[Math.min(Math.max(index + by, 0), shown.length - 1)]
+    if (!next) return
+    setAt(keyOfEntry(next))
+    virtual.scrollToIndex(items.findIndex((i) => 'entry' in i && i.entry === next))
+  }
+  const toggle = (e: Entry) =>
+    setChosen((was) => {
+      const now = new Set(was)
+      if (!now.delete(keyOfEntry(e))) now.add(keyOfEntry(e))
+      return now
+    })
+  useKeys({
+    next: () => move(1),
+    previous: () => move(-1),
+    undo: () => void undo(),
+    open: () => focus && open(focus),
+    select: () => focus && toggle(focus),
+    fetch: () => act('fetch', targets()),
+    done: () => act('fetch', targets()),
+    later: () => targets().length > 0 && setMoving(targets()),
+    bin: () => act('cancel', targets()),
+  })
+  const drop = (g: AheadGroup, refs: string) => {
+    setOver(undefined)
+    const keys = new Set(refs.split(','))
+    const list = (data?.entries ?? []).filter((e) => keys.has(keyOfEntry(e)))
+    const exact = list.length === 1 ? /(?<!around) (\d\d:\d\d)$/.exec(list[0]?.phrase ?? '')?.[1] : undefined
+    if (g.day && list.length > 0) act('move', list, exact ? `${g.day} at ${exact}` : g.day)
+  }
+  return (
+    <main className="mx-auto flex min-h-0 w-full max-w-5xl flex-1 flex-col px-4 pb-3 max-md:px-2" aria-label="Ahead">
+      <div className="flex flex-wrap items-baseline gap-3 py-2">
+        <h1 className="text-[20px] font-bold">Ahead</h1>
+        <span className="text-[13px] text-ink-3 max-md:hidden">
+          <span className="key">Space</span> open <span className="key">3</span> move <span className="key">B</span>{' '}
+          fetch back <span className="key">7</span> cancel <span className="key">X</span> select · drag onto a day
+        </span>
+        <span className="flex-1" />
+        {chosen.size > 0 && (
+          <span className="flex items-center gap-2" role="status">
+            <b>{chosen.size} selected</b>
+            <button className="btn !min-h-7" onClick={() => setMoving(targets())}>
+              Move…
+            </button>
+            <button className="btn !min-h-7" onClick={() => act('cancel', targets())}>
+              Cancel them
+            </button>
+            <button className="btn !min-h-7" onClick={() => setChosen(new Set())}>
+              None
+            </button>
+          </span>
+        )}
+      </div>
+      {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
+      {isError && !data && (
+        <div role="alert" className="p-6 text-ink-2">
+          <p className="font-semibold">What is ahead could not be read.</p>
+          <p className="py-1">{error.message} Nothing is lost.</p>
+          <button className="btn mt-2" onClick={() => void refetch()}>
+            Try again
+          </button>
+        </div>
+      )}
+      {data && data.entries.length === 0 && (
+        <p className="p-6 text-ink-2">Nothing is to come. Press 3 on a letter to send it ahead.</p>
+      )}
+      <div ref={scroller} className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
+        <div className="relative" style={{ height: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map((v) => {
+            const item = items[v.index]
+            if (!item) return null
+            const style = { top: v.start, height: v.size }
+            if ('head' in item)
+              return (
+                <Head
+                  key={v.key}
+                  item={item}
+                  style={style}
+                  over={over === item.head.key}
+                  onOver={(on) => setOver(on ? item.head.key : undefined)}
+                  onDrop={(refs) => drop(item.head, refs)}
+                  onFold={() =>
+                    setTurned((was) => {
+                      const now = new Set(was)
+                      if (!now.delete(item.head.key)) now.add(item.head.key)
+                      return now
+                    })
+                  }
+                />
+              )
+            const e = item.entry
+            return (
+              <Line
+                key={v.key}
+                entry={e}
+                style={style}
+                focused={e === focus}
+                chosen={chosen.has(keyOfEntry(e))}
+                drags={() => (chosen.has(keyOfEntry(e)) ? [...chosen] : [keyOfEntry(e)]).join(',')}
+                onFocus={() => setAt(keyOfEntry(e))}
+                onToggle={() => toggle(e)}
+                onOpen={() => open(e)}
+                onMove={() => setMoving([e])}
+                onFetch={() => act('fetch', [e])}
+                onCancel={() => act('cancel', [e])}
+              />
+            )
+          })}
+        </div>
+        {data?.more && <p className="p-4 text-ink-3">There is more further on; these are the first ten thousand.</p>}
+      </div>
+      {moving && moving[0] && (
+        <LaterDialog
+          title="Move to"
+          hint={moving.length > 1 ? `${moving.length} entries` : moving[0].title}
+          initial={moving.length === 1 ? moving[0].phrase : ''}
+          about={
+            moving.every((e) => e.kind === 'return') ? { for: moving[0].id, count: moving.length } : { plain: true }
+          }
+          onClose={() => setMoving(undefined)}
+          onTake={(p) => {
+            setMoving(undefined)
+            act('move', moving, p.phrase)
+          }}
+        />
+      )}
+    </main>
+  )
+}
+
+function Head(props: {
+  item: { head: AheadGroup; folded: boolean }
+  style: React.CSSProperties
+  over: boolean
+  onOver: (on: boolean) => void
+  onDrop: (refs: string) => void
+  onFold: () => void
+}) {
+  const { head, folded } = props.item
+  const Arrow = folded ? ChevronRight : ChevronDown
+  return (
+    <div
+      className={`absolute inset-x-0 flex items-end pb-1 ${props.over ? 'rounded-lg bg-tide-2' : ''}`}
+      style={props.style}
+      onDragOver={(e) => {
+        if (!head.day) return
+        e.preventDefault()
+        props.onOver(true)
+      }}
+      onDragLeave={() => props.onOver(false)}
+      onDrop={(e) => {
+        e.preventDefault()
+        props.onDrop(e.dataTransfer.getData('text/x-ebbe-entries'))
+      }}
+    >
+      <h2 className="min-w-0 flex-1">
+        <button
+          aria-expanded={!folded}
+          className="flex w-full items-center gap-1.5 rounded-lg px-2 py-1 text-left text-[13px] font-semibold text-ink-2 hover:bg-paper"
+          onClick={props.onFold}
+        >
+          <Arrow className="size-4" aria-hidden />
+          {head.label} <span className="font-normal text-ink-3">{head.count}</span>
+          {head.load && head.load.planned > 0 && (
+            <span className={`ml-auto text-[12px] font-normal ${head.load.over ? 'text-buoy' : 'text-ink-3'}`}>
+              {head.load.free === 0
+                ? `${head.load.planned} min, no working time`
+                : `${head.load.planned} min planned for ${head.load.free} free${head.load.over ? ': over-full' : ''}`}
+            </span>
+          )}
+        </button>
+      </h2>
+    </div>
+  )
+}
+
+function Line(props: {
+  entry: Entry
+  style: React.CSSProperties
+  focused: boolean
+  chosen: boolean
+  drags: () => string
+  onFocus: () => void
+  onToggle: () => void
+  onOpen: () => void
+  onMove: () => void
+  onFetch: () => void
+  onCancel: () => void
+}) {
+  const { entry: e } = props
+  const kind = kinds[e.kind]
+  return (
+    <div className="absolute inset-x-0 px-1 py-0.5" style={props.style}>
+      <div
+        draggable
+        aria-current={props.focused}
+        onDragStart={(ev) => {
+          ev.dataTransfer.setData('text/x-ebbe-entries', props.drags())
+          ev.dataTransfer.effectAllowed = 'move'
+        }}
+        onClick={props.onFocus}
+        className={`flex h-full items-center gap-3 rounded-[12px] border px-3 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : props.chosen ? 'border-transparent bg-tide-2' : 'border-transparent bg-paper/60'}`}
+      >
+        <input
+          type="checkbox"
+          checked={props.chosen}
+          onChange={props.onToggle}
+          aria-label={`Select ${e.title}`}
+          className="size-4 shrink-0 accent-[var(--tide)] max-md:hidden"
+        />
+        <span title={kind.what} className={`shrink-0 ${kind.colour}`}>
+          <kind.icon className="size-4" aria-hidden />
+          <span className="sr-only">{kind.what}</span>
+        </span>
+        <span className="w-40 shrink-0 truncate font-semibold first-letter:uppercase max-md:w-28">{e.words}</span>
+        <button className="min-w-0 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>
+          {e.person && <b className="font-semibold">{e.person} </b>}
+          {e.title}
+        </button>
+        {e.note && <span className="chip shrink-0 !bg-lamp-2 !text-lamp max-md:hidden">{e.note}</span>}
+        <span className="flex shrink-0 gap-1.5">
+          <button className="btn !min-h-7 !px-2" onClick={props.onMove} aria-label={`Move ${e.title}`}>
+            Move…
+          </button>
+          {e.kind === 'return' && (
+            <button
+              className="btn !min-h-7 !px-2 max-md:hidden"
+              onClick={props.onFetch}
+              aria-label={`Fetch back ${e.title}`}
+            >
+              Fetch back
+            </button>
+          )}
+          <button
+            className="btn !min-h-7 !px-2 max-md:hidden"
+            onClick={props.onCancel}
+            aria-label={`Cancel ${e.title}`}
+          >
+            Cancel
+          </button>
+        </span>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,228 @@
+import { useNavigate } from '@tanstack/react-router'
+import { useMemo, useState } from 'react'
+import { toast } from 'sonner'
+import type { Waiting } from '../api/client'
+import { useWaiting } from '../api/queries'
+import { LaterDialog } from '../dialogs/LaterDialog'
+import { startNudge } from '../state/answering'
+import { carryOut, undo } from '../state/commands'
+import { useKeys } from '../state/keys'
+import { kept } from '../state/store'
+import { age } from '../state/time'
+
+const orders = [
+  ['limit', 'By limit'],
+  ['person', 'By person'],
+  ['settled', 'Settled'],
+] as const
+type Order = (typeof orders)[number][0]
+
+const order = kept<Order>('waiting-order', 'limit')
+
+/** The answers that are waited for: by limit or by person, and those that came
+ * or are no longer waited for. */
+export function WaitingView() {
+  const by = order.use()
+  const { data, isPending, isError, error, refetch } = useWaiting(by === 'settled')
+  const go = useNavigate()
+  const [at, setAt] = useState<number>()
+  const [moving, setMoving] = useState<Waiting>()
+  const groups = useMemo(() => grouped(data ?? [], by), [data, by])
+  const list = useMemo(() => groups.flatMap((g) => g.list), [groups])
+  const index = Math.max(
+    0,
+    list.findIndex((w) => w.id === at),
+  )
+  const focus = list[index]
+  const move = (step: number) => {
+    const next = list[Math.min(Math.max(index + step, 0), list.length - 1)]
+    if (!next) return
+    setAt(next.id)
+    document.getElementById(`item-${next.id}`)?.scrollIntoView({ block: 'nearest' })
+  }
+  const end = (w: Waiting, state: 'open' | 'met' | 'dropped') =>
+    void carryOut({ path: 'waiting', id: w.id, body: { state } }).then(
+      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+    )
+  const open = (w: Waiting) => void go({ to: '/letter/$id', params: { id: String(w.conversation) } })
+  const nudge = (w: Waiting) =>
+    void startNudge(w.id).then(
+      () => open(w),
+      (e: unknown) => toast.error(e instanceof Error ? e.message : 'The letter could not be drafted.'),
+    )
+  const live = focus?.state === 'open' ? focus : undefined
+  useKeys({
+    next: () => move(1),
+    previous: () => move(-1),
+    undo: () => void undo(),
+    open: () => focus && open(focus),
+    answer: () => live && nudge(live),
+    later: () => live && setMoving(live),
+    done: () => live && end(live, 'met'),
+    bin: () => live && end(live, 'dropped'),
+  })
+  return (
+    <main className="mx-auto flex min-h-0 w-full max-w-5xl flex-1 flex-col px-4 pb-3 max-md:px-2" aria-label="Waiting">
+      <div className="flex flex-wrap items-center gap-3 py-2">
+        <h1 className="text-[20px] font-bold">Waiting</h1>
+        <div role="radiogroup" aria-label="Order" className="flex gap-1">
+          {orders.map(([value, name]) => (
+            <button
+              key={value}
+              role="radio"
+              aria-checked={by === value}
+              className={`btn !min-h-7 ${by === value ? 'btn-main' : ''}`}
+              onClick={() => order.set(value)}
+            >
+              {name}
+            </button>
+          ))}
+        </div>
+        <span className="text-[13px] text-ink-3 max-md:hidden">
+          <span className="key">Space</span> read <span className="key">1</span> nudge <span className="key">2</span>{' '}
+          answered <span className="key">3</span> move the limit <span className="key">7</span> stop waiting
+        </span>
+      </div>
+      <div className="min-h-0 flex-1 overflow-y-auto p-1">
+        {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
+        {isError && !data && (
+          <div role="alert" className="p-6 text-ink-2">
+            <p className="font-semibold">The list could not be read.</p>
+            <p className="py-1">{error.message} Nothing is lost.</p>
+            <button className="btn mt-2" onClick={() => void refetch()}>
+              Try again
+            </button>
+          </div>
+        )}
+        {data?.length === 0 && (
+          <p className="p-6 text-ink-2">
+            {by === 'settled'
+              ? 'Nothing has been answered or let go yet.'
+              : 'You wait for nobody. Hand on waits by itself; Answer waits if you say so.'}
+          </p>
+        )}
+        {groups.map((g) => (
+          <section key={g.head} aria-label={g.head || 'Waiting'}>
+            {g.head && (
+              <h2 className="px-3 pt-3 pb-1 text-[13px] font-semibold text-ink-2">
+                {g.head} <span className="font-normal text-ink-3">{g.list.length}</span>
+              </h2>
+            )}
+            {g.list.map((w) => (
+              <Line
+                key={w.id}
+                w={w}
+                named={by !== 'person'}
+                focused={w === focus}
+                onFocus={() => setAt(w.id)}
+                onOpen={() => open(w)}
+                onNudge={() => nudge(w)}
+                onMove={() => setMoving(w)}
+                onEnd={(state) => end(w, state)}
+              />
+            ))}
+          </section>
+        ))}
+      </div>
+      {moving && (
+        <LaterDialog
+          title="Wait until"
+          hint={moving.persons.join(', ')}
+          initial={moving.untilAs}
+          onClose={() => setMoving(undefined)}
+          onTake={(p) => {
+            setMoving(undefined)
+            void carryOut({ path: 'waiting', id: moving.id, body: { until: p.phrase } })
+          }}
+        />
+      )}
+    </main>
+  )
+}
+
+function grouped(list: Waiting[], by: Order): { head: string; list: Waiting[] }[] {
+  if (by === 'settled') return [{ head: '', list }]
+  const out = new Map<string, Waiting[]>()
+  for (const w of list) {
+    const head =
+      by === 'person' ? w.persons.join(', ') : w.late ? 'The limit has passed' : w.until ? 'With a limit' : 'No limit'
+    out.set(head, [...(out.get(head) ?? []), w])
+  }
+  const groups = [...out].map(([head, some]) => ({ head, list: some }))
+  return by === 'person' ? groups.sort((a, b) => b.list.length - a.list.length || a.head.localeCompare(b.head)) : groups
+}
+
+function Line(props: {
+  w: Waiting
+  named: boolean
+  focused: boolean
+  onFocus: () => void
+  onOpen: () => void
+  onNudge: () => void
+  onMove: () => void
+  onEnd: (state: 'open' | 'met' | 'dropped') => void
+}) {
+  const { w } = props
+  return (
+    <div
+      id={`item-${w.id}`}
+      aria-current={props.focused}
+      onClick={props.onFocus}
+      className={`mb-1 flex flex-wrap items-center gap-x-2 gap-y-1 rounded-[12px] border px-3 py-2 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : 'border-transparent bg-paper/60'}`}
+    >
+      {props.named && <span className="w-36 shrink-0 truncate font-semibold">{w.persons.join(', ')}</span>}
+      <button className="min-w-32 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>
+        {w.title || '(being sent)'}
+      </button>
+      <span className="text-[13px] text-ink-3">for {age(w.since)}</span>
+      <Limit w={w} />
+      {w.away && <span className="chip !bg-lamp-2 !text-lamp">{w.away}</span>}
+      {w.state === 'open' ? (
+        <>
+          {w.awayUntil && (
+            <button
+              className="btn !min-h-7"
+              onClick={() => void carryOut({ path: 'waiting', id: w.id, body: { until: w.awayUntil?.phrase } })}
+            >
+              Wait until {w.awayUntil.words}
+            </button>
+          )}
+          {w.offered && (
+            <button className="btn !min-h-7" onClick={() => props.onEnd('met')}>
+              {w.offered} answered: this is it
+            </button>
+          )}
+          <button className="btn !min-h-7" onClick={props.onNudge}>
+            Nudge…
+          </button>
+          <button className="btn !min-h-7" onClick={props.onMove}>
+            Move…
+          </button>
+          <button className="btn !min-h-7" onClick={() => props.onEnd('met')}>
+            Answered
+          </button>
+          <button className="btn !min-h-7" onClick={() => props.onEnd('dropped')}>
+            Stop waiting
+          </button>
+        </>
+      ) : (
+        <button className="btn !min-h-7" onClick={() => props.onEnd('open')}>
+          Wait again
+        </button>
+      )}
+    </div>
+  )
+}
+
+function Limit({ w }: { w: Waiting }) {
+  if (w.state === 'met')
+    return (
+      <span className="chip !bg-tide-2 !text-tide">{w.late ? 'answered, after the limit' : 'answered in time'}</span>
+    )
+  if (w.state === 'dropped') return <span className="chip">{w.late ? 'missed, let go' : 'let go'}</span>
+  return (
+    <span className={`chip ${w.late ? '!bg-buoy-2 !text-buoy' : '!bg-heather-2 !text-heather'}`}>
+      {w.until ? `${w.late ? 'late: ' : 'until '}${w.until}` : 'no limit'}
+    </span>
+  )
+}
