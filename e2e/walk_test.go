@@ -174,8 +174,9 @@ func TestLettersComeInAndAnswersGoOut(t *testing.T) {
 	p.Until(`() => !document.querySelector('aside[aria-label=Demo] button').disabled`)
 	p.Click(`\+10 min`)
 	p.Until(`() => !document.querySelector('aside[aria-label=Demo] button').disabled`)
-	p.MustReload() // the focus is on the first row: what came back
+	p.MustReload()
 	p.MustElement("[role=option]")
+	focus(t, p, "Crate sizes for the bromeliad loan")
 	p.Until(`() => /load plan|Thank you, noted|send the papers/.test(document.body.innerText)`) // what Bram answers
 	p.See("new letter")
 }

@@ -61,6 +61,7 @@ func Standard(zone *time.Location) Calendar {
 		Zone: zone, WeekStart: time.Monday, DayTurn: At(4, 0),
 		DayStart: At(8, 30), DayEnd: At(17, 30),
 		Workdays: [7]bool{time.Monday: true, time.Tuesday: true, time.Wednesday: true, time.Thursday: true, time.Friday: true},
+		Named:    UsualTimes,
 	}
 }
 

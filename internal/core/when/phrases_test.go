@@ -32,7 +32,6 @@ func table(t testing.TB) (out []reading) {
 
 func TestPhrases(t *testing.T) {
 	now, c := tuesday(t)
-	c.Named = UsualTimes
 	cases := table(t)
 	assert.GreaterOrEqual(t, len(cases), 300)
 	for _, k := range cases {
