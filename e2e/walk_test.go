@@ -15,7 +15,6 @@ import (
 
 // focused is the title of the letter in focus.
 func focused(p browser.Page) string {
-	p.Until(`() => document.querySelector('section[aria-label=Letter] h1') !== null`)
 	return p.MustElement(`section[aria-label=Letter] h1`).MustText()
 }
 
