@@ -38,7 +38,7 @@ func TestNamedTimesAndPlaces(t *testing.T) {
 	p.See("bring it back")
 	p.Type("when I am at the orangery")
 	p.See("when I am at the orangery")
-	p.Until(`() => document.querySelector('[role=dialog] [aria-selected=true]').innerText.includes('what you typed')`)
+	p.Until(`() => document.querySelector('[role=dialog] [aria-selected=true]')?.innerText.includes('what you typed')`)
 	p.Press(input.Enter)
 	p.SeeNot("bring it back")
 
@@ -58,7 +58,7 @@ func TestPutOffUntilTheAnswer(t *testing.T) {
 	p.Press('3')
 	p.See("bring it back")
 	p.Type("when they answer")
-	p.Until(`() => document.querySelector('[role=dialog] [aria-selected=true]').innerText.includes('what you typed')`)
+	p.Until(`() => document.querySelector('[role=dialog] [aria-selected=true]')?.innerText.includes('what you typed')`)
 	p.Press(input.Enter)
 	p.SeeNot("bring it back")
 	p.Press('v', 'w')
@@ -84,7 +84,7 @@ func TestTheThirdPutOffIsAskedAbout(t *testing.T) {
 	p.Press('3')
 	p.See("bring it back")
 	p.Type("in 20 min")
-	p.Until(`() => document.querySelector('[role=dialog] [aria-selected=true]').innerText.includes('what you typed')`)
+	p.Until(`() => document.querySelector('[role=dialog] [aria-selected=true]')?.innerText.includes('what you typed')`)
 	p.Press(input.Enter)
 	p.SeeNot("bring it back")
 	for range 2 {
