@@ -111,6 +111,7 @@ func TestTheThirdPutOffIsAskedAbout(t *testing.T) {
 func TestSeveralLettersAreSpread(t *testing.T) {
 	e := serve(t)
 	p := e.open(browser.Desk, false)
+	p.Until(`() => /\d/.test(document.querySelector('nav[aria-label=Views] a').innerText)`)
 	before := p.MustEval(`() => document.querySelector('nav[aria-label=Views] a').innerText`).Str()
 	p.Press('x', 'j', 'x', 'j', 'x', '3')
 	p.Click("Spread over days")
@@ -128,7 +129,7 @@ func TestSeveralLettersAreSpread(t *testing.T) {
 func TestTheDayLineIsPaged(t *testing.T) {
 	e := serve(t)
 	p := e.open(browser.Desk, false)
-	p.Until(`() => document.querySelector('[aria-label="Day line"] p.sr-only').innerText.includes('expected in the inbox')`)
+	p.Until(`() => document.querySelector('[aria-label="Day line"] p.sr-only')?.innerText.includes('expected in the inbox')`)
 	p.Press(']')
 	p.See("Wednesday 25 November")
 	p.Press('[', '[')

@@ -63,7 +63,6 @@ var shots = []shot{
 	{"journal", browser.Desk, true, view("/journal")},
 	{"files", browser.Desk, false, view("/files")},
 	{"accounts", browser.Desk, false, view("/accounts")},
-	{"times", browser.Desk, true, view("/times")},
 	{"not-delivered", browser.Desk, false, view("/search?q=worksheet")},
 	{"low-water", browser.Desk, false, func(p browser.Page, _ string) {
 		keys()(p, "")
