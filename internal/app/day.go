@@ -124,7 +124,7 @@ func (d *Day) future(tx *store.Tx, v viewer, inbox int) error {
 		return err
 	}
 	today := v.cal.Today(v.now)
-	o := review.Outlook{
+	o := review.Prospect{
 		Now: v.now, Count: inbox,
 		In:  func(day when.Date) review.Hours { return in.Expect(day, today) },
 		Out: func(day when.Date) review.Hours { return out.Expect(day, today) },

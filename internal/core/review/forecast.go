@@ -92,8 +92,8 @@ type Expected struct {
 	Count float64   `json:"count"`
 }
 
-// Outlook is what the curve to come follows from.
-type Outlook struct {
+// Prospect is what the curve to come follows from.
+type Prospect struct {
 	Now   time.Time
 	Count int
 	// Held letters wait for the end of a hold; Until is zero where nothing is
@@ -116,7 +116,7 @@ type Returning struct {
 // Foresee computes the curve from now to the end: the count, what is held from
 // the next delivery on, what returns, and the expected new ones less the
 // expected decisions, never below 0.
-func Foresee(o Outlook, end time.Time, c when.Calendar) []Expected {
+func Foresee(o Prospect, end time.Time, c when.Calendar) []Expected {
 	count, waiting := float64(o.Count), float64(o.Held)
 	out := []Expected{{o.Now, count}}
 	in, outflow := map[when.Date]Hours{}, map[when.Date]Hours{}

@@ -67,7 +67,7 @@ func TestForesee(t *testing.T) {
 		}
 		return last
 	}
-	o := Outlook{Now: now, Count: 10, In: flat(4), Out: flat(0)}
+	o := Prospect{Now: now, Count: 10, In: flat(4), Out: flat(0)}
 	points := Foresee(o, now.Add(4*time.Hour), c)
 	assert.InDelta(t, 10+4*1.9, at(points, when.At(13, 0)), 1e-9)
 
@@ -87,7 +87,7 @@ func TestTheCurveNeverFallsBelowZero(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		c := oslo(rt)
 		now := c.Instant(tuesday, when.Minute(rapid.IntRange(0, 1439).Draw(rt, "now")))
-		o := Outlook{
+		o := Prospect{
 			Now: now, Count: rapid.IntRange(0, 50).Draw(rt, "count"), Held: rapid.IntRange(0, 20).Draw(rt, "held"),
 			In: flat(rapid.Float64Range(0, 5).Draw(rt, "in")), Out: flat(rapid.Float64Range(0, 30).Draw(rt, "out")),
 		}
