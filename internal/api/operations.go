@@ -176,6 +176,7 @@ type decideInput struct {
 		Each     []app.SpreadTime `json:"each,omitempty" maxItems:"100000" doc:"Times of their own, in place of when"`
 		Stay     bool             `json:"stay,omitempty"`
 		Labels   []string         `json:"labels,omitempty" maxItems:"50"`
+		Tell     string           `json:"tell,omitempty" maxLength:"10000" doc:"A note to the senders of what is put off"`
 		FollowUp *FollowUpBody    `json:"followUp,omitempty"`
 	}
 }
@@ -183,7 +184,7 @@ type decideInput struct {
 func (s *server) describeDeciding(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/decisions", "decide", "Decide on one or many conversations", func(ctx context.Context, owner int64, in *decideInput) (app.Decided, error) {
 		b := in.Body
-		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Each: map[int64]string{}}
+		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Tell: b.Tell, Each: map[int64]string{}}
 		for _, e := range b.Each {
 			d.Each[e.ID] = e.Phrase
 		}

@@ -19,6 +19,8 @@ type SettingsBody struct {
 	Evening    *string       `json:"evening,omitempty" maxLength:"5"`
 	WeekStart  *int          `json:"weekStart,omitempty"`
 	Share      *int          `json:"share,omitempty"`
+	LookDay    *int          `json:"lookDay,omitempty"`
+	LookCount  *int          `json:"lookCount,omitempty"`
 	Workdays   *[]int        `json:"workdays,omitempty" maxItems:"7"`
 	MonthFirst *bool         `json:"monthFirst,omitempty"`
 	Times      *[]when.Named `json:"times,omitempty" maxItems:"100"`
@@ -37,6 +39,14 @@ func (s *server) describeTimes(a huma.API) {
 	}) (app.Decided, error) {
 		b := in.Body
 		return s.App.EditAhead(ctx, owner, b.Command, b.Action, b.On, b.When)
+	})
+	operation(s, a, http.MethodPost, "/api/tell", "tell", "The note that tells senders when to expect an answer, to be looked over", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			On   []int64 `json:"on" minItems:"1" maxItems:"1000"`
+			When string  `json:"when" maxLength:"200"`
+		}
+	}) (app.TellView, error) {
+		return s.App.Tell(ctx, owner, in.Body.On, in.Body.When)
 	})
 	operation(s, a, http.MethodGet, "/api/reminders", "rang", "The reminders that rang, the latest first", func(ctx context.Context, owner int64, _ *none) ([]app.RangView, error) {
 		return s.App.Rang(ctx, owner)
@@ -84,7 +94,7 @@ func (s *server) describeTimes(a huma.API) {
 	}) (app.Decided, error) {
 		b := in.Body
 		return s.App.EditSettings(ctx, owner, b.Command, app.SettingsFields{
-			Zone: b.Zone, DayTurn: b.DayTurn, DayStart: b.DayStart, DayEnd: b.DayEnd, Evening: b.Evening, WeekStart: b.WeekStart, Share: b.Share,
+			Zone: b.Zone, DayTurn: b.DayTurn, DayStart: b.DayStart, DayEnd: b.DayEnd, Evening: b.Evening, WeekStart: b.WeekStart, Share: b.Share, LookDay: b.LookDay, LookCount: b.LookCount,
 			Workdays: b.Workdays, MonthFirst: b.MonthFirst, Times: b.Times,
 		})
 	})

@@ -81,6 +81,8 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 			return a.Store.TakeBagged(ctx, ev.ID)
 		}
 		return a.Post.Bring(ctx, ev.ID)
+	case schedule.Look:
+		return a.lookThrough(ctx, ev)
 	default:
 	}
 	cmd := Command{Owner: ev.Owner, Actor: ByClock, Kind: ev.Kind.String(), Title: ev.Kind.String(), At: ev.Due}

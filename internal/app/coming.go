@@ -166,6 +166,7 @@ type AheadGroup struct {
 	Day   string   `json:"day,omitempty" doc:"2006-01-02; only of a single day"`
 	Fold  bool     `json:"fold" doc:"Far enough to be shown folded"`
 	Load  *DayLoad `json:"load,omitempty"`
+	Note  string   `json:"note,omitempty" doc:"What happens to it"`
 }
 
 // Ahead lists all that is to come.
@@ -200,6 +201,13 @@ func (a *App) Ahead(ctx context.Context, owner int64) (AheadView, error) {
 			}
 			out.Groups[len(out.Groups)-1].Count++
 			out.Entries[i].Group = len(out.Groups) - 1
+		}
+		if n := len(out.Groups); n > 0 && out.Groups[n-1].Key == "someday" {
+			some, err := tx.Somedays(v.person.LookCount)
+			if err != nil {
+				return out, err
+			}
+			out.Groups[n-1].Note = v.lookNote(len(some))
 		}
 		return out, nil
 	})

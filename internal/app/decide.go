@@ -26,6 +26,8 @@ type Deciding struct {
 	Each   map[int64]string
 	Stay   bool
 	Labels []string
+	// Tell is a note to the senders of what is put off; "" for none.
+	Tell string
 	// FollowUp is filled for the decision of that name, and for a flag.
 	FollowUp *FollowUpFields
 }
@@ -90,6 +92,13 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 			}
 		}
 		s.title = decidedTitle(d, rows, wishes, s)
+		if d.Kind == decide.PutOff && strings.TrimSpace(d.Tell) != "" {
+			told, err := s.tell(rows, d.Tell)
+			if err != nil {
+				return Decided{}, err
+			}
+			s.title += toldTitle(told)
+		}
 		out.Title = s.title
 		return out, s.apply(changes)
 	})
@@ -161,6 +170,17 @@ func decidedTitle(d Deciding, rows []seenRow, wishes wishes, s *step) string {
 		title += " under " + strings.Join(d.Labels, ", ")
 	}
 	return title
+}
+
+// toldTitle says who was told; what was shown before may have changed since.
+func toldTitle(told []string) string {
+	switch len(told) {
+	case 0:
+		return "; nobody could be told"
+	case 1:
+		return "; told " + told[0]
+	}
+	return fmt.Sprintf("; told %d senders", len(told))
 }
 
 func namedTitle(rows []seenRow) string {

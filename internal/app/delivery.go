@@ -131,5 +131,8 @@ func (s *step) comeBack(conversation int64) error {
 		return err
 	}
 	s.title = "Came back: “" + shorten(row.Title(), 60) + "”"
+	if row.Return != nil && row.Return.When.Precision == when.Open && row.Return.If == when.Always {
+		return s.apply(decide.LookThrough(row.State(), s.at))
+	}
 	return s.apply(decide.Due(row.State(), s.at))
 }

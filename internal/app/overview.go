@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
@@ -102,6 +103,8 @@ type Waiting struct {
 	Conversation int64     `json:"conversation"`
 	Title        string    `json:"title"`
 	Persons      []string  `json:"persons"`
+	All          bool      `json:"all,omitempty" doc:"All of them must answer"`
+	Answered     []string  `json:"answered,omitempty" doc:"Those who have"`
 	Since        time.Time `json:"since"`
 	Until        string    `json:"until" doc:"In words; empty for no limit"`
 	UntilAs      string    `json:"untilAs"`
@@ -113,9 +116,13 @@ type Waiting struct {
 }
 
 func (v viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
-	out := Waiting{ID: e.ID, Conversation: e.Conversation, Since: e.Since, Late: e.Late, State: string(e.State), Away: e.Away, Persons: []string{}}
+	out := Waiting{ID: e.ID, Conversation: e.Conversation, Since: e.Since, Late: e.Late, State: string(e.State), Away: e.Away, Persons: []string{}, All: e.All && len(e.Persons) > 1}
 	for _, p := range e.Persons {
-		out.Persons = append(out.Persons, v.waitingName(tx, p))
+		name := v.waitingName(tx, p)
+		out.Persons = append(out.Persons, name)
+		if out.All && slices.Contains(e.Answered, p) {
+			out.Answered = append(out.Answered, name)
+		}
 	}
 	if e.Until != nil {
 		out.Until, out.UntilAs = v.speak(*e.Until), e.Until.Canonical(v.cal)

@@ -35,6 +35,8 @@ type Writing struct {
 	Stay   bool  `json:"stay,omitempty" doc:"Leave the conversation where it is"`
 	// Wait is the limit until which an answer is waited for; a phrase.
 	Wait string `json:"wait,omitempty"`
+	// WaitAll waits until all recipients have answered, not only one of them.
+	WaitAll bool `json:"waitAll,omitempty"`
 	// Receipt asks to be told when it is read.
 	Receipt bool `json:"receipt,omitempty"`
 	// Nudges is the waiting that it reminds somebody of: that goes on until
@@ -194,7 +196,7 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 		changes.Set(e.Object(), "late", e.Late, false)
 		return s.apply(changes)
 	}
-	return s.expect(conversation, out.To, out.MessageID, until)
+	return s.expect(conversation, out.To, w.WaitAll, out.MessageID, until)
 }
 
 // compose checks what was typed and makes the letter of it.

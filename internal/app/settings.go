@@ -24,6 +24,8 @@ type SettingsView struct {
 	MonthFirst bool        `json:"monthFirst" doc:"3/4 is 4 March"`
 	Share      int         `json:"share" doc:"How much of the free time is planned with, in percent"`
 	Times      []NamedTime `json:"times"`
+	LookDay    int         `json:"lookDay" doc:"On which day someday letters are looked through; 0 is Sunday"`
+	LookCount  int         `json:"lookCount" doc:"How many at a time; 0 for none"`
 }
 
 // NamedTime is a time that the person has a name for.
@@ -47,6 +49,7 @@ func (a *App) Settings(ctx context.Context, owner int64) (SettingsView, error) {
 		out := SettingsView{
 			Zone: v.person.Zone, WeekStart: v.person.WeekStart, DayTurn: c.DayTurn.String(), DayStart: c.DayStart.String(), DayEnd: c.DayEnd.String(),
 			Evening: evening.String(), Workdays: []int{}, MonthFirst: c.MonthFirst, Share: v.person.Share, Times: []NamedTime{},
+			LookDay: v.person.LookDay, LookCount: v.person.LookCount,
 		}
 		for d, works := range c.Workdays {
 			if works {
@@ -70,6 +73,7 @@ type SettingsFields struct {
 	Zone                               *string
 	DayTurn, DayStart, DayEnd, Evening *string
 	WeekStart, Share                   *int
+	LookDay, LookCount                 *int
 	Workdays                           *[]int
 	MonthFirst                         *bool
 	Times                              *[]when.Named
@@ -133,6 +137,18 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 			return nil, problem("A week begins on one of seven days.")
 		}
 		changes.Set(o, "weekStart", p.WeekStart, *f.WeekStart)
+	}
+	if f.LookDay != nil {
+		if *f.LookDay < 0 || *f.LookDay > 6 {
+			return nil, problem("Someday letters come up on one of seven days.")
+		}
+		changes.Set(o, "lookDay", p.LookDay, *f.LookDay)
+	}
+	if f.LookCount != nil {
+		if *f.LookCount < 0 || *f.LookCount > 50 {
+			return nil, problem("Up to 50 someday letters can come up at a time.")
+		}
+		changes.Set(o, "lookCount", p.LookCount, *f.LookCount)
 	}
 	if f.Share != nil {
 		if *f.Share < 5 || *f.Share > 100 {

@@ -135,6 +135,9 @@ func (v viewer) again(b decide.Back) *Proposal {
 
 // sameAgain offers to put a conversation off for as long as before.
 func (v viewer) sameAgain(b decide.Back) *Proposal {
+	if b.Reason == decide.BackLook {
+		return &Proposal{Phrase: "someday", Label: "as long again", Words: "someday"}
+	}
 	if b.Reason != decide.BackTime || b.Old == nil || b.PutOff.IsZero() {
 		return nil
 	}
@@ -219,6 +222,8 @@ func (v viewer) backInWords(b decide.Back) string {
 		return "answered by " + b.Person + " " + since
 	case decide.BackNew:
 		return "new letter " + since + ", after you decided"
+	case decide.BackLook:
+		return "from someday, for the weekly look" + v.history(b)
 	case decide.BackNoAnswer:
 		return "no answer from " + b.Person + " since " + v.short(b.PutOff)
 	case decide.BackFailed:

@@ -14,8 +14,8 @@ import (
 )
 
 // expect starts waiting for an answer to a letter that is being sent.
-func (s *step) expect(conversation int64, persons []letter.Address, messageID string, until *when.Moment) error {
-	e := store.Expectation{Expectation: waiting.Expectation{Conversation: conversation, StartID: messageID, Since: s.at}, Until: until}
+func (s *step) expect(conversation int64, persons []letter.Address, all bool, messageID string, until *when.Moment) error {
+	e := store.Expectation{Expectation: waiting.Expectation{Conversation: conversation, StartID: messageID, Since: s.at, All: all}, Until: until}
 	for _, p := range persons {
 		e.Persons = append(e.Persons, p.Key())
 	}
@@ -109,8 +109,8 @@ func (a *App) Nudge(ctx context.Context, owner, id int64) (Nudge, error) {
 				to.Name = name
 			}
 			w.To = append(w.To, written([]letter.Address{to})...)
-			if first == "" && to.Name != "" {
-				first = strings.Fields(name)[0]
+			if first == "" {
+				first = to.FirstName()
 			}
 		}
 		greeting := "Hello,"

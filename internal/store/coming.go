@@ -98,3 +98,14 @@ func (tx *Tx) EnteredSince(since time.Time, most int) ([]Row, error) {
 	}
 	return out, nil
 }
+
+// Somedays lists the letters put off to no time at all, longest first.
+func (tx *Tx) Somedays(most int) ([]int64, error) {
+	return all[int64](tx.db.Raw(`SELECT conversation_id FROM returns WHERE owner = ? AND due IS NULL AND spot_id = 0 AND json_extract(value, '$.if') IS NULL
+		ORDER BY json_extract(value, '$.setAt'), conversation_id LIMIT ?`, tx.owner, most))
+}
+
+// SetLook says when someday letters come up next.
+func (tx *Tx) SetLook(at time.Time) error {
+	return tx.exec("UPDATE people SET look_at = ? WHERE id = ?", millis(at), tx.owner)
+}

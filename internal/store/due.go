@@ -22,6 +22,7 @@ var dueQueries = []struct {
 	{schedule.Limit, "SELECT owner, id, until_at AS due FROM expectations WHERE alive = 1 AND state = 'open' AND late = 0 AND until_at IS NOT NULL ORDER BY until_at, id LIMIT 1"},
 	{schedule.Return, "SELECT owner, conversation_id AS id, due FROM returns WHERE waits = 0 AND due IS NOT NULL ORDER BY due, conversation_id LIMIT 1"},
 	{schedule.Reminder, "SELECT owner, id, at AS due FROM reminders WHERE alive = 1 AND state = 'set' AND at IS NOT NULL ORDER BY at, id LIMIT 1"},
+	{schedule.Look, "SELECT id AS owner, id, coalesce(look_at, 0) AS due FROM people WHERE look_count > 0 ORDER BY due, id LIMIT 1"},
 	{schedule.Send, "SELECT owner, id, send_at AS due FROM outbox WHERE state IN ('waiting', 'sending') ORDER BY send_at, id LIMIT 1"},
 	{schedule.Post, "SELECT 0 AS owner, id, due FROM post_bag WHERE taken = 0 ORDER BY due, id LIMIT 1"},
 }

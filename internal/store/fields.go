@@ -49,7 +49,7 @@ var fields = map[string]map[string]writer{
 	"person": {
 		"zone": zoneField, "weekStart": personColumn("week_start"), "dayTurn": personColumn("day_turn"), "dayStart": personColumn("day_start"),
 		"dayEnd": personColumn("day_end"), "workdays": personColumn("workdays"), "evening": personColumn("evening"), "monthFirst": personColumn("month_first"),
-		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"),
+		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
 	},
 	"spot":   {"alive": column("spots", "alive"), "name": column("spots", "name")},
 	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},
@@ -82,10 +82,18 @@ func personColumn(name string) writer {
 	}
 }
 
+// lookField changes when someday letters are looked through; the next time is
+// then worked out anew.
+func lookField(name string) writer {
+	return func(w writing) error {
+		return w.tx.exec("UPDATE people SET look_at = NULL, "+name+" = json_extract(?, '$') WHERE id = ?", w.now, w.tx.owner)
+	}
+}
+
 // zoneField moves the person to another zone. Times that follow the person
 // keep their wall-clock time there; their instants are computed anew.
 func zoneField(w writing) error {
-	if err := personColumn("zone")(w); err != nil {
+	if err := lookField("zone")(w); err != nil {
 		return err
 	}
 	p, err := w.tx.Person()

@@ -65,6 +65,8 @@ type Outgoing struct {
 	Recipients   []string
 	Subject      string
 	SHA          []byte
+	// AutoTo is to whom an automatic answer goes; "" for what a person wrote.
+	AutoTo string
 	State        string // "none", "waiting", "sending", "sent", "failed"
 	SendAt       time.Time
 	Tries        int
@@ -98,8 +100,8 @@ func (tx *Tx) AddOutgoing(o Outgoing, p Packed, at time.Time) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	return tx.insertReturning(`INSERT INTO outbox (owner, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, send_at, made_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, o.AccountID, o.Conversation, o.Draft, o.MessageID, o.Sender, string(recipients), o.Subject, p.SHA, millis(o.SendAt), millis(at))
+	return tx.insertReturning(`INSERT INTO outbox (owner, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, send_at, made_at, auto_to)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, o.AccountID, o.Conversation, o.Draft, o.MessageID, o.Sender, string(recipients), o.Subject, p.SHA, millis(o.SendAt), millis(at), o.AutoTo)
 }
 
 // Outgoing is one letter of the outbox.
@@ -157,4 +159,14 @@ func (tx *Tx) Sent(after *Cursor, most int) ([]Letter, *Cursor, error) {
 func (tx *Tx) DraftByNumber(number int64) (string, error) {
 	d, err := one[struct{ ID string }](tx.db.Raw("SELECT id FROM drafts WHERE owner = ? AND number = ?", tx.owner, number))
 	return d.ID, err
+}
+
+// LastAutoAnswer is when somebody last got an automatic answer, or is about
+// to; zero if never.
+func (tx *Tx) LastAutoAnswer(person string) (time.Time, error) {
+	ms, err := tx.firstID("SELECT send_at FROM outbox WHERE owner = ? AND auto_to = ? AND auto_to <> '' AND state IN ('waiting', 'sending', 'sent') ORDER BY send_at DESC LIMIT 1", tx.owner, person)
+	if err != nil || ms == 0 {
+		return time.Time{}, err
+	}
+	return fromMillis(ms), nil
 }

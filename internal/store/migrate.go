@@ -18,6 +18,9 @@ var schema2 string
 //go:embed schema/0003.sql
 var schema3 string
 
+//go:embed schema/0004.sql
+var schema4 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -28,6 +31,7 @@ var migrations = []*gormigrate.Migration{
 		return reread(db)
 	}},
 	{ID: "0003", Migrate: func(db *gorm.DB) error { return script(db, schema3) }},
+	{ID: "0004", Migrate: func(db *gorm.DB) error { return script(db, schema4) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

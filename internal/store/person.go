@@ -33,6 +33,8 @@ type Person struct {
 	Share int
 	// SpotID is where the person is; 0 for nowhere in particular.
 	SpotID int64
+	// LookDay is the day of the week on which LookCount someday letters come up.
+	LookDay, LookCount int
 }
 
 // Object names the person in changes.
@@ -60,7 +62,7 @@ func (p Person) Calendar() when.Calendar {
 	return c
 }
 
-const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id"
+const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count"
 
 // People lists everybody. A system query: it is how sign-in finds its person.
 func (s *Store) People(ctx context.Context) ([]Person, error) {

@@ -90,6 +90,7 @@ const (
 	BackFailed   BackReason = "failed"    // a letter of mine could not be delivered
 	BackSpot     BackReason = "spot"      // the person is at the place it waited for
 	BackNoSpot   BackReason = "no-spot"   // that place was taken off the list
+	BackLook     BackReason = "look"      // someday letters are looked through
 )
 
 // State is what the rules need to know of a conversation.
@@ -268,6 +269,9 @@ func (c Came) back(reason BackReason) *Back {
 
 // Due computes what the coming of a return's time changes.
 func Due(s State, at time.Time) change.List { return comeBack(s, s.back(BackTime, at)) }
+
+// LookThrough computes what the weekly look-through changes on a someday letter.
+func LookThrough(s State, at time.Time) change.List { return comeBack(s, s.back(BackLook, at)) }
 
 // AtSpot computes what the person's coming to a place changes on a
 // conversation that waited for it; gone is set when the place was taken off

@@ -20,6 +20,14 @@ type Address struct {
 // Key is the address in the form in which two are compared: lower case.
 func (a Address) Key() string { return strings.ToLower(a.Email) }
 
+// FirstName is how somebody is greeted; "" where no name is known.
+func (a Address) FirstName() string {
+	if words := strings.Fields(a.Name); len(words) > 0 {
+		return strings.Trim(words[0], ",")
+	}
+	return ""
+}
+
 // Display is the name, or the address where there is no name.
 func (a Address) Display() string {
 	if a.Name != "" {

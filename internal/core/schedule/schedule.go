@@ -17,13 +17,14 @@ const (
 	Delivery Kind = iota // a hold ends
 	Limit                // an expectation's limit passes
 	Return               // a conversation comes back
+	Look                 // someday letters come up
 	Reminder             // a reminder rings
 	Send                 // a letter leaves the outbox
 	Post                 // the stand-in post office brings a letter
 	Purge                // the bin lets go
 )
 
-var names = [...]string{"delivery", "limit", "return", "reminder", "send", "post", "purge"}
+var names = [...]string{"delivery", "limit", "return", "look", "reminder", "send", "post", "purge"}
 
 // String is the kind's name.
 func (k Kind) String() string { return names[k] }

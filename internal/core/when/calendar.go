@@ -128,6 +128,19 @@ func (c Calendar) MonthEnd(d Date) Date {
 	return dateOf(time.Date(d.Year, d.Month+1, 0, 0, 0, 0, 0, time.UTC))
 }
 
+// NextOn is the first time after an instant that the clock shows m on a day of
+// the week.
+func (c Calendar) NextOn(day time.Weekday, m Minute, after time.Time) time.Time {
+	d := dateOf(after.In(c.Zone))
+	for range 9 { // today may have passed, and a clock change may move it
+		if at := c.Instant(d, m); d.Weekday() == day && at.After(after) {
+			return at
+		}
+		d = d.Add(1)
+	}
+	return c.Instant(d, m)
+}
+
 // Works tells whether d is a working day. Somebody with no working days at
 // all is taken to work on every day, so that every search for one ends.
 func (c Calendar) Works(d Date) bool {

@@ -83,6 +83,14 @@ export const useSpread = (on: number[], over: 'week' | 'next-week' | 'two-weeks'
     staleTime: 10_000,
     gcTime: 60_000,
   })
+/** The note that would tell senders when to expect an answer. */
+export const useTell = (on: number[], when: string) =>
+  useQuery({
+    queryKey: ['tell', when, on],
+    queryFn: () => take(api.POST('/api/tell', { body: { on, when } })),
+    retry: false,
+    gcTime: 0,
+  })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
 export const useJournal = () =>
   useQuery({ queryKey: ['journal'], queryFn: () => take(api.GET('/api/journal', { params: { query: {} } })) })

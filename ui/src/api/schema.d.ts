@@ -794,6 +794,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The note that tells senders when to expect an answer, to be looked over */
+        post: operations["tell"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/undo": {
         parameters: {
             query?: never;
@@ -912,6 +929,8 @@ export interface components {
             key: string;
             label: string;
             load?: components["schemas"]["DayLoad"];
+            /** @description What happens to it */
+            note?: string;
         };
         AheadView: {
             entries: components["schemas"]["Entry"][];
@@ -1089,6 +1108,8 @@ export interface components {
             labels?: string[];
             on: components["schemas"]["Seen"][];
             stay?: boolean;
+            /** @description A note to the senders of what is put off */
+            tell?: string;
             when?: string;
         };
         Decided: {
@@ -1162,6 +1183,10 @@ export interface components {
             dayStart?: string;
             dayTurn?: string;
             evening?: string;
+            /** Format: int64 */
+            lookCount?: number;
+            /** Format: int64 */
+            lookDay?: number;
             monthFirst?: boolean;
             /** Format: int64 */
             share?: number;
@@ -1772,6 +1797,16 @@ export interface components {
             /** @description 15:04 */
             dayTurn: string;
             evening: string;
+            /**
+             * Format: int64
+             * @description How many at a time; 0 for none
+             */
+            lookCount: number;
+            /**
+             * Format: int64
+             * @description On which day someday letters are looked through; 0 is Sunday
+             */
+            lookDay: number;
             /** @description 3/4 is 4 March */
             monthFirst: boolean;
             /**
@@ -1872,6 +1907,21 @@ export interface components {
             /** Format: int64 */
             unseen: number;
         };
+        TellNot: {
+            name: string;
+            why: string;
+        };
+        TellRequest: {
+            on: number[];
+            when: string;
+        };
+        TellView: {
+            /** @description Who would not */
+            not: components["schemas"]["TellNot"][];
+            text: string;
+            /** @description Who would get it */
+            to: string[];
+        };
         UndoRequest: {
             command: string;
             /** Format: int64 */
@@ -1886,6 +1936,10 @@ export interface components {
             title: string;
         };
         Waiting: {
+            /** @description All of them must answer */
+            all?: boolean;
+            /** @description Those who have */
+            answered?: string[];
             /** @description Subject of an automatic answer */
             away?: string;
             /** @description The day that it names, offered as a limit */
@@ -1927,6 +1981,7 @@ export interface components {
             text: string;
             to: string[];
             wait?: string;
+            waitAll?: boolean;
         };
     };
     responses: never;
@@ -3664,6 +3719,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpreadView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    tell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TellRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TellView"];
                 };
             };
             /** @description Error */

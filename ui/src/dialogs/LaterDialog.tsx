@@ -1,7 +1,7 @@
 import { Clock } from 'lucide-react'
 import { useState } from 'react'
 import type { Proposal } from '../api/client'
-import { useSpread, type PhraseFor } from '../api/queries'
+import { useSpread, useTell, type PhraseFor } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
 import { LoadStrip } from '../parts/LoadStrip'
 import { PhraseBox } from '../parts/PhraseBox'
@@ -22,13 +22,18 @@ export function LaterDialog(props: {
   about?: PhraseFor
   /** The conversations, where several can be spread over days. */
   spread?: number[]
-  onTake: (phrase: Proposal) => void
+  /** Whose letters they are, where the senders can be told when to expect an answer. */
+  sender?: string
+  onTake: (phrase: Proposal, tell?: string) => void
   onSpread?: (each: { id: number; phrase: string }[]) => void
   onInstead?: (what: Instead) => void
   onClose: () => void
 }) {
   const [taken, setTaken] = useState<Proposal>()
+  const [tells, setTells] = useState(false)
+  const [telling, setTelling] = useState<Proposal>()
   const [over, setOver] = useState<'week' | 'next-week' | 'two-weeks'>()
+  const chosen = (p: Proposal) => (tells && p.at ? setTelling(p) : props.onTake(p))
   const asks = (props.putOffs ?? 0) >= often && props.onInstead
   return (
     <Dialog
@@ -42,8 +47,10 @@ export function LaterDialog(props: {
           put off {props.putOffs === 1 ? 'once' : props.putOffs === 2 ? 'twice' : `${props.putOffs} times`} already
         </p>
       )}
-      {taken ? (
-        <Question taken={taken} putOffs={props.putOffs ?? 0} onInstead={props.onInstead} onTake={props.onTake} />
+      {telling ? (
+        <Tell on={props.spread ?? []} at={telling} onTake={(text) => props.onTake(telling, text)} />
+      ) : taken ? (
+        <Question taken={taken} putOffs={props.putOffs ?? 0} onInstead={props.onInstead} onTake={chosen} />
       ) : over && props.spread ? (
         <Spread on={props.spread} over={over} onOver={setOver} onTake={props.onSpread} />
       ) : (
@@ -53,7 +60,7 @@ export function LaterDialog(props: {
           first={props.first}
           about={props.about}
           placeholder={props.about?.for ? 'Try “3d”, “end of month”, “when she answers”' : undefined}
-          onTake={(p) => (asks ? setTaken(p) : props.onTake(p))}
+          onTake={(p) => (asks ? setTaken(p) : chosen(p))}
         />
       )}
       <DialogFoot>
@@ -61,6 +68,17 @@ export function LaterDialog(props: {
           <button type="button" className="btn mr-auto" onClick={() => setOver('week')}>
             Spread over days…
           </button>
+        )}
+        {props.sender && !taken && !over && !telling && (
+          <label className="mr-auto flex items-center gap-2 text-[13px] text-ink-2">
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--tide)]"
+              checked={tells}
+              onChange={(e) => setTells(e.target.checked)}
+            />
+            Tell {props.sender} when to expect an answer
+          </label>
         )}
         <span className="text-[13px] text-ink-2">
           <span className="key">Enter</span> put off <span className="key ml-2">Esc</span> keep here
@@ -105,6 +123,65 @@ function Question(props: {
         Later all the same: {props.taken.words}
       </button>
     </div>
+  )
+}
+
+/** The note to whoever waits for an answer, before it goes. */
+function Tell(props: { on: number[]; at: Proposal; onTake: (text: string | undefined) => void }) {
+  const { data, error } = useTell(props.on, props.at.phrase)
+  const [typed, setTyped] = useState<string>()
+  const text = typed ?? data?.text ?? ''
+  const to = data?.to ?? []
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault()
+        props.onTake(text)
+      }}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter' && (e.ctrlKey || e.metaKey) && to.length > 0 && text.trim()) props.onTake(text)
+      }}
+    >
+      {error && <p className="pb-2 text-buoy">{error.message}</p>}
+      {data && (
+        <div className="pb-2 text-[13px]" role="status">
+          {to.length > 0 && (
+            <p>
+              Goes to <b>{to.join(', ')}</b>, marked as an automatic answer, ten seconds after you put the letter off.
+            </p>
+          )}
+          {data.not.map((n) => (
+            <p key={n.name + n.why} className="text-ink-2">
+              Not to {n.name}: {n.why}.
+            </p>
+          ))}
+        </div>
+      )}
+      {!data && !error && <div aria-busy className="h-32 animate-pulse rounded-[14px] bg-shore-2" />}
+      {to.length > 0 && (
+        <textarea
+          autoFocus
+          aria-label="The note"
+          className="field serif min-h-44"
+          value={text}
+          maxLength={9000}
+          onChange={(e) => setTyped(e.target.value)}
+        />
+      )}
+      <div className="flex flex-wrap gap-2 pt-3">
+        {to.length > 0 && (
+          <button className="btn btn-main" disabled={!text.trim()}>
+            Put off until {props.at.words} and tell {to.length === 1 ? to[0] : `${to.length} senders`}{' '}
+            <span className="key !border-on-deep/30 !bg-transparent !text-on-deep">Ctrl ↵</span>
+          </button>
+        )}
+        {(data || error) && (
+          <button type="button" autoFocus={to.length === 0} className="btn" onClick={() => props.onTake(undefined)}>
+            Put off and tell nobody
+          </button>
+        )}
+      </div>
+    </form>
   )
 }
 

@@ -203,6 +203,17 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             {w.kind === 'hand-on' ? 'One week' : 'Don’t wait'}
           </button>
         )}
+        {(w.wait || w.kind === 'hand-on') && w.to.length > 1 && (
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--tide)]"
+              checked={w.waitAll ?? false}
+              onChange={(e) => type({ waitAll: e.target.checked })}
+            />
+            until all {w.to.length} have answered
+          </label>
+        )}
         <span className="flex-1" />
         <button type="button" className="btn" onClick={drop}>
           Throw away

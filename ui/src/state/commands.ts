@@ -60,6 +60,8 @@ export interface DecideBody {
   each?: { id: number; phrase: string }[]
   stay?: boolean
   labels?: string[]
+  /** A note to the senders of what is put off. */
+  tell?: string
   followUp?: FollowUpFields
 }
 export interface SendBody {

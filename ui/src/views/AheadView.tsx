@@ -233,6 +233,7 @@ function Head(props: {
         >
           <Arrow className="size-4" aria-hidden />
           {head.label} <span className="font-normal text-ink-3">{head.count}</span>
+          {head.note && <span className="ml-auto text-[12px] font-normal text-ink-3">{head.note}</span>}
           {head.load && head.load.planned > 0 && (
             <span className={`ml-auto text-[12px] font-normal ${head.load.over ? 'text-buoy' : 'text-ink-3'}`}>
               {head.load.free === 0

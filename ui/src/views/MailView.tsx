@@ -278,8 +278,9 @@ function Ask({
           first={[asking.again, asking.row?.again, asking.row?.same].filter((p) => p !== undefined)}
           about={{ for: asking.on[0]?.id, count: asking.on.length }}
           spread={asking.on.map((t) => t.id)}
+          sender={asking.on.length > 1 ? 'the senders' : asking.row && (asking.row.from.name || asking.row.from.email)}
           onClose={onClose}
-          onTake={(p) => onDecide({ kind: 'later', when: p.phrase })}
+          onTake={(p, tell) => onDecide({ kind: 'later', when: p.phrase, ...(tell ? { tell } : {}) })}
           onSpread={(each) => onDecide({ kind: 'later', each })}
           onInstead={onInstead}
         />

@@ -115,6 +115,34 @@ function Hours({ settings: s }: { settings: Settings }) {
           />
           3/4 is the 4th of March
         </label>
+        <label className="flex items-center gap-2 text-[13px] text-ink-2">
+          Someday letters:
+          <select
+            className="field !w-auto text-[14px] text-ink"
+            aria-label="How many someday letters come up at a time"
+            value={s.lookCount}
+            onChange={(e) => void change({ lookCount: Number(e.target.value) })}
+          >
+            {[0, 3, 5, 10, 20].map((n) => (
+              <option key={n} value={n}>
+                {n === 0 ? 'none' : n}
+              </option>
+            ))}
+          </select>
+          come up each
+          <select
+            className="field !w-auto text-[14px] text-ink"
+            aria-label="On which day someday letters come up"
+            value={s.lookDay}
+            onChange={(e) => void change({ lookDay: Number(e.target.value) })}
+          >
+            {[1, 2, 3, 4, 5, 6, 0].map((d) => (
+              <option key={d} value={d}>
+                {days[d]}
+              </option>
+            ))}
+          </select>
+        </label>
       </div>
     </section>
   )

@@ -174,6 +174,11 @@ function Line(props: {
       <button className="min-w-32 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>
         {w.title || '(being sent)'}
       </button>
+      {w.all && (
+        <span className="chip">
+          all of them{(w.answered ?? []).length > 0 && `; ${(w.answered ?? []).join(', ')} answered`}
+        </span>
+      )}
       <span className="text-[13px] text-ink-3">for {age(w.since)}</span>
       <Limit w={w} />
       {w.away && <span className="chip !bg-lamp-2 !text-lamp">{w.away}</span>}

@@ -1,0 +1,80 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/schedule"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// nextLook is when someday letters are looked through next.
+func nextLook(p store.Person, after time.Time) time.Time {
+	c := p.Calendar()
+	return c.NextOn(time.Weekday(p.LookDay), c.DayStart, after)
+}
+
+// lookThrough lets a few someday letters come up, those first that have waited
+// longest. In a week without any nothing is written in the Journal.
+func (a *App) lookThrough(ctx context.Context, ev schedule.Event) error {
+	idle := false
+	err := a.Store.Write(ctx, ev.Owner, func(tx *store.Tx) error {
+		p, err := tx.Person()
+		if err != nil {
+			return err
+		}
+		some, err := tx.Somedays(1)
+		if idle = len(some) == 0 || ev.Due.UnixMilli() <= 0; err != nil || !idle {
+			return err
+		}
+		return tx.SetLook(nextLook(p, a.Now()))
+	})
+	if err != nil || idle {
+		return err
+	}
+	_, err = run(ctx, a, Command{ID: ev.Key(), Owner: ev.Owner, Actor: ByClock, Kind: ev.Kind.String(), At: ev.Due}, func(s *step) (int, error) {
+		s.final = true
+		return s.lookThrough()
+	})
+	return err
+}
+
+func (s *step) lookThrough() (int, error) {
+	p, err := s.Person()
+	if err != nil {
+		return 0, err
+	}
+	hold, err := s.hold()
+	if err != nil {
+		return 0, err
+	}
+	some, err := s.Somedays(p.LookCount)
+	if err != nil {
+		return 0, err
+	}
+	for _, id := range some {
+		if hold.Covers(s.at) {
+			err = s.Await(id)
+		} else {
+			err = s.comeBack(id)
+		}
+		if err != nil {
+			return 0, err
+		}
+	}
+	s.title = fmt.Sprintf("Someday letters to look through: %d", len(some))
+	// After a long sleep one look-through is enough.
+	return len(some), s.SetLook(nextLook(p, s.app.Now()))
+}
+
+// lookNote says on the group of someday letters when some of them come up.
+func (v viewer) lookNote(count int) string {
+	n := min(v.person.LookCount, count)
+	if n == 0 {
+		return ""
+	}
+	at := nextLook(v.person, v.now)
+	return fmt.Sprintf("%d to look through %s", n, trimClock(v.speak(when.Moment{UTC: at, Precision: when.ToDay, Wall: at.In(v.cal.Zone).Format("2006-01-02T15:04")})))
+}
