@@ -324,6 +324,9 @@ func (r *run) returning() error {
 	if err := put(all[:10]); err != nil {
 		return err
 	}
+	if err := r.settle(); err != nil {
+		return err
+	}
 	var few, many []time.Duration
 	for i := range 5 {
 		d, err := measure(10 + 50*i)
@@ -334,6 +337,9 @@ func (r *run) returning() error {
 	}
 	rest := len(all) - 400
 	if err := put(all[300:rest]); err != nil {
+		return err
+	}
+	if err := r.fillReturns(futureReturns - (rest - 300)); err != nil {
 		return err
 	}
 	for i := range 5 {
@@ -350,13 +356,59 @@ func (r *run) returning() error {
 		return err
 	}
 	log.Printf("one look for what is due took %s; the next is %s", time.Since(began), next)
-	r.add(fmt.Sprintf("setting a return beside %d others", rest-300), fmt.Sprintf("%s, %.2f times", ms(median(many)), ratio(median(many), median(few))), ms(median(few))+": beside 10", "1.3 times")
+	r.add(fmt.Sprintf("setting a return beside %d others", futureReturns), fmt.Sprintf("%s, %.2f times", ms(median(many)), ratio(median(many), median(few))), ms(median(few))+": beside 10", "1.3 times")
 	return r.picking(a, all[0].ID)
+}
+
+// futureReturns is how many letters are put off while one more is.
+const futureReturns = 100_000
+
+// settle lets what was written settle, as it would in time.
+func (r *run) settle() error { return r.sql("PRAGMA wal_checkpoint(TRUNCATE)") }
+
+// sql runs a statement past Ebbe.
+func (r *run) sql(text string, args ...any) error {
+	db, err := sql.Open("sqlite3", "file:"+r.big()+"?_busy_timeout=10000&_synchronous=FULL")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_, err = db.ExecContext(r.ctx, text, args...)
+	return err
+}
+
+// fillReturns adds put-off conversations that there are not letters enough for.
+func (r *run) fillReturns(n int) error {
+	for _, s := range []struct {
+		text string
+		arg  any
+	}{
+		{`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ?)
+			INSERT INTO conversations (owner, place, subject) SELECT 1, 'later', 'Put off ' || i FROM n`, max(n, 1)},
+		{`INSERT INTO returns (conversation_id, owner, due, precise, value)
+			SELECT id, 1, ? + id * 60000, 1, '{"when":{"phrase":"later","precision":"minute"}}' FROM conversations WHERE subject LIKE 'Put off %'`,
+			time.Now().AddDate(0, 1, 0).UnixMilli()},
+	} {
+		if err := r.sql(s.text, s.arg); err != nil {
+			return err
+		}
+	}
+	return r.settle()
 }
 
 // picking measures what is computed while a time is asked for, and the day
 // line, with a long history and many follow-ups.
 func (r *run) picking(a *app.App, conversation int64) error {
+	// What came in and was decided in one go here happens over eight weeks.
+	if err := r.sql("UPDATE place_history SET at = at - id % 56 * 86400000"); err != nil {
+		return err
+	}
+	if err := r.sql("UPDATE journal SET at = at - id % 56 * 86400000"); err != nil {
+		return err
+	}
+	if err := r.settle(); err != nil {
+		return err
+	}
 	for i := range 5000 {
 		title, due := fmt.Sprint("Task ", i), fmt.Sprintf("in %d days", 1+i%60)
 		if _, err := a.NewFollowUp(r.ctx, owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due}); err != nil {

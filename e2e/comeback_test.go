@@ -1,10 +1,12 @@
 package e2e
 
 import (
+	"context"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
 )
@@ -73,6 +75,28 @@ func TestPutOffUntilTheAnswer(t *testing.T) {
 	p.Press('v', 'w')
 	p.Click("Settled")
 	p.SeeNot(title)
+}
+
+// The sender is told when to expect an answer, in a note that can be changed.
+func TestTheSenderIsTold(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.Press('j', 'j', '3')
+	p.See("bring it back")
+	p.MustElement("[role=dialog] input[type=checkbox]").MustFocus()
+	p.Press(input.Space)
+	p.MustElement("[role=combobox]").MustFocus()
+	p.Type("fri 2pm")
+	p.Until(`() => document.querySelector('[role=dialog] [aria-selected=true]')?.innerText.includes('what you typed')`)
+	p.Press(input.Enter)
+	p.Until(`() => document.querySelector('textarea[aria-label="The note"]')?.value.includes('expect my answer on Friday 27 November')`)
+	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
+	p.SeeNot("bring it back")
+	p.Until(`() => document.querySelector('[aria-label=Decisions]').innerText.includes('Put off')`)
+	out, err := e.app.Overview(context.Background(), 1)
+	require.NoError(t, err)
+	require.Len(t, out.Outbox, 1)
+	assert.Contains(t, out.Undo, "; told ")
 }
 
 // Before the third put-off Ebbe asks whether something else would settle it;

@@ -161,30 +161,23 @@ func (d *Day) future(tx *store.Tx, v viewer, inbox int) error {
 func (v viewer) flows(tx *store.Tx) (in, out review.History, err error) {
 	today := v.cal.Today(v.now)
 	from, to := v.cal.Begins(today.Add(-7*review.Weeks)), v.cal.Begins(today)
-	entered, left, err := tx.InboxFlow(from, to)
-	if err != nil {
-		return nil, nil, err
-	}
-	came, err := tx.LettersCame(from, to)
-	if err != nil {
-		return nil, nil, err
-	}
+	tallies, err := tx.Tallies(from, to)
 	in, out = review.History{}, review.History{}
 	letters, conversations := 0, 0
-	for _, q := range came {
-		letters += q.Count
+	for _, q := range tallies {
+		letters += q.Came
+		conversations += q.Entered
 	}
-	for _, q := range entered {
-		conversations += q.Count
+	for _, q := range tallies {
+		if q.Came > 0 {
+			// Some letters come to conversations that are in the inbox already.
+			in.Add(q.At, float64(q.Came)*float64(conversations)/float64(letters), v.cal.Zone)
+		}
+		if q.Gone > 0 {
+			out.Add(q.At, float64(q.Gone), v.cal.Zone)
+		}
 	}
-	for _, q := range came {
-		// Some letters come to conversations that are in the inbox already.
-		in.Add(q.At, float64(q.Count)*float64(conversations)/float64(letters), v.cal.Zone)
-	}
-	for _, q := range left {
-		out.Add(q.At, float64(q.Count), v.cal.Zone)
-	}
-	return in, out, nil
+	return in, out, err
 }
 
 // widen makes room for now and for every mark within the day.

@@ -23,6 +23,9 @@ var checks = []struct{ what, query string }{
 	{"a change belongs to no step of the Journal", "SELECT c.id FROM changes c WHERE NOT EXISTS (SELECT 1 FROM journal j WHERE j.id = c.journal_id)"},
 	{"a conversation's place is not the one its history ends with", `SELECT c.id FROM conversations c WHERE c.place <> '' AND c.place IS NOT
 		(SELECT h.now FROM place_history h WHERE h.conversation_id = c.id ORDER BY h.id DESC LIMIT 1)`},
+	{"what went through the inbox is not counted right", `SELECT p.id FROM people p WHERE
+		(SELECT coalesce(sum(entered), 0) FROM tallies WHERE owner = p.id) <> (SELECT count(*) FROM place_history WHERE owner = p.id AND now = 'inbox' AND was NOT IN ('later', 'inbox'))
+		OR (SELECT coalesce(sum(gone), 0) FROM tallies WHERE owner = p.id) <> (SELECT count(*) FROM place_history WHERE owner = p.id AND was = 'inbox' AND now <> 'inbox')`},
 	{"two holds are in force", "SELECT owner FROM holds WHERE alive = 1 AND ended_at IS NULL GROUP BY owner HAVING count(*) > 1"},
 }
 

@@ -78,48 +78,32 @@ func (tx *Tx) DecisionTimes(since time.Time) ([]time.Time, error) {
 	return out, err
 }
 
-// Counted is how many things happened in a quarter of an hour.
-type Counted struct {
-	At    time.Time
-	Count int
+// Tally is what happened in the quarter of an hour that begins At: letters
+// from others came, conversations entered the inbox by them, and left it.
+type Tally struct {
+	At                  time.Time
+	Came, Entered, Gone int
 }
 
-// inQuarters counts by quarters of an hour.
-func (tx *Tx) inQuarters(query string, args ...any) ([]Counted, error) {
-	rows, err := tx.query(query, args...)
+// Tallies lists what happened in [from, to).
+func (tx *Tx) Tallies(from, to time.Time) ([]Tally, error) {
+	quarter := review.Quarter.Milliseconds()
+	rows, err := tx.query("SELECT quarter, came, entered, gone FROM tallies WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.owner, millis(from)/quarter, millis(to)/quarter)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []Counted
+	var out []Tally
 	for rows.Next() {
-		var quarter int64
-		var n int
-		if err := rows.Scan(&quarter, &n); err != nil {
+		var at int64
+		var t Tally
+		if err := rows.Scan(&at, &t.Came, &t.Entered, &t.Gone); err != nil {
 			return nil, err
 		}
-		out = append(out, Counted{fromMillis(quarter * review.Quarter.Milliseconds()), n})
+		t.At = fromMillis(at * quarter)
+		out = append(out, t)
 	}
 	return out, rows.Err()
-}
-
-// LettersCame counts the letters from others received in [from, to).
-func (tx *Tx) LettersCame(from, to time.Time) ([]Counted, error) {
-	return tx.inQuarters("SELECT received_at / ? AS q, count(*) FROM letters WHERE owner = ? AND own = 0 AND received_at >= ? AND received_at < ? GROUP BY q",
-		review.Quarter.Milliseconds(), tx.owner, millis(from), millis(to))
-}
-
-// InboxFlow counts in [from, to) the conversations that letters brought into
-// the inbox, and those that left it.
-func (tx *Tx) InboxFlow(from, to time.Time) (entered, left []Counted, err error) {
-	entered, err = tx.inQuarters("SELECT at / ? AS q, count(*) FROM place_history WHERE owner = ? AND at >= ? AND at < ? AND now = 'inbox' AND was NOT IN ('later', 'inbox') GROUP BY q",
-		review.Quarter.Milliseconds(), tx.owner, millis(from), millis(to))
-	if err != nil {
-		return nil, nil, err
-	}
-	left, err = tx.inQuarters("SELECT at / ? AS q, count(*) FROM place_history WHERE owner = ? AND at >= ? AND at < ? AND was = 'inbox' AND now <> 'inbox' GROUP BY q",
-		review.Quarter.Milliseconds(), tx.owner, millis(from), millis(to))
-	return entered, left, err
 }
 
 // ReturnTimes gives when conversations come back in [from, to), in order.

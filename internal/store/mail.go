@@ -66,11 +66,11 @@ type Outgoing struct {
 	Subject      string
 	SHA          []byte
 	// AutoTo is to whom an automatic answer goes; "" for what a person wrote.
-	AutoTo string
-	State        string // "none", "waiting", "sending", "sent", "failed"
-	SendAt       time.Time
-	Tries        int
-	Trouble      string
+	AutoTo  string
+	State   string // "none", "waiting", "sending", "sent", "failed"
+	SendAt  time.Time
+	Tries   int
+	Trouble string
 }
 
 type outgoingRow struct {

@@ -3,22 +3,28 @@ package store
 import (
 	"time"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/review"
 )
 
 // Moves lists the changes of place since then that touch the inbox.
 func (tx *Tx) Moves(since time.Time) ([]review.Move, error) {
-	rows, err := all[struct {
-		At       int64
-		Was, Now string
-	}](tx.db.Raw("SELECT at, was, now FROM place_history WHERE owner = ? AND at >= ? AND (was = 'inbox' OR now = 'inbox') ORDER BY at, id", tx.owner, millis(since)))
-	out := make([]review.Move, len(rows))
-	for i, r := range rows {
-		out[i] = review.Move{At: fromMillis(r.At), From: decide.Place(r.Was), To: decide.Place(r.Now)}
+	rows, err := tx.query("SELECT at, was, now FROM place_history WHERE owner = ? AND at >= ? AND (was = 'inbox' OR now = 'inbox') ORDER BY at, id", tx.owner, millis(since))
+	if err != nil {
+		return nil, err
 	}
-	return out, err
+	defer rows.Close()
+	var out []review.Move
+	for rows.Next() {
+		var at int64
+		var m review.Move
+		if err := rows.Scan(&at, &m.From, &m.To); err != nil {
+			return nil, err
+		}
+		m.At = fromMillis(at)
+		out = append(out, m)
+	}
+	return out, rows.Err()
 }
 
 // Found is a letter that a search has found.

@@ -81,7 +81,12 @@ export function LaterDialog(props: {
           </label>
         )}
         <span className="text-[13px] text-ink-2">
-          <span className="key">Enter</span> put off <span className="key ml-2">Esc</span> keep here
+          {!telling && !taken && (
+            <>
+              <span className="key">Enter</span> put off{' '}
+            </>
+          )}
+          <span className="key ml-2">Esc</span> keep here
         </span>
       </DialogFoot>
     </Dialog>

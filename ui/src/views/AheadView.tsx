@@ -136,7 +136,7 @@ export function AheadView() {
       {data && data.entries.length === 0 && (
         <p className="p-6 text-ink-2">Nothing is to come. Press 3 on a letter to send it ahead.</p>
       )}
-      <div ref={scroller} className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
+      <div ref={scroller} data-scroller className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((v) => {
             const item = items[v.index]
@@ -266,6 +266,7 @@ function Line(props: {
     <div className="absolute inset-x-0 px-1 py-0.5" style={props.style}>
       <div
         draggable
+        data-entry
         aria-current={props.focused}
         onDragStart={(ev) => {
           ev.dataTransfer.setData('text/x-ebbe-entries', props.drags())
