@@ -177,7 +177,11 @@ func (r Relative) String() string {
 	case r.Days == 0 && r.Anchor == FromDue:
 		return "on the day at " + r.At.String()
 	}
-	out := fmt.Sprintf("%d days before%s", r.Days, anchor)
+	unit := "days"
+	if r.Days == 1 {
+		unit = "day"
+	}
+	out := fmt.Sprintf("%d %s before%s", r.Days, unit, anchor)
 	if r.At != nil {
 		out += " at " + r.At.String()
 	}
