@@ -8,7 +8,6 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
-	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -51,6 +50,7 @@ func (s *server) describe(a huma.API) {
 	s.describeDeciding(a)
 	s.describeWriting(a)
 	s.describeTracking(a)
+	s.describeFollowUps(a)
 	s.describeSettling(a)
 	s.describeImports(a)
 	s.describeTimes(a)
@@ -133,6 +133,8 @@ func (s *server) describeReading(a huma.API) {
 		Conversation int64  `query:"for" doc:"The conversation that is to come back"`
 		Count        int    `query:"count" doc:"How many letters are"`
 		Plain        bool   `query:"plain" doc:"Only a time is asked for: no conditions, no load"`
+		As           string `query:"as" enum:"span,times,remind,recurs" doc:"What else than a time may be typed"`
+		Due          string `query:"due" maxLength:"200" doc:"What a reminder may be reckoned from"`
 	}) (app.PhraseView, error) {
 		return s.App.ReadPhrase(ctx, owner, app.Asking(*in))
 	})
@@ -153,19 +155,6 @@ func (s *server) describeReading(a huma.API) {
 		return s.App.Journal(ctx, owner, in.Before)
 	})
 }
-
-// FollowUpBody are the fields of a follow-up that can be set.
-type FollowUpBody struct {
-	Title    *string            `json:"title,omitempty"`
-	Notes    *string            `json:"notes,omitempty"`
-	Due      *string            `json:"due,omitempty" maxLength:"200" doc:"A phrase; empty clears it"`
-	Priority *followup.Priority `json:"priority,omitempty" enum:"urgent,high,normal,low"`
-	Status   *followup.Status   `json:"status,omitempty" enum:"open,under-way,waiting,done,dropped"`
-	Remind   *string            `json:"remind,omitempty" maxLength:"200" doc:"A phrase; empty clears it"`
-	Estimate *int               `json:"estimate,omitempty" minimum:"0" maximum:"10000"`
-}
-
-func (b FollowUpBody) fields() app.FollowUpFields { return app.FollowUpFields(b) }
 
 type decideInput struct {
 	Body struct {
@@ -212,9 +201,10 @@ func (s *server) describeDeciding(a huma.API) {
 		Body struct {
 			Command string       `json:"command" minLength:"8" maxLength:"80"`
 			On      []store.Seen `json:"on" maxItems:"100000"`
+			When    string       `json:"when,omitempty" maxLength:"200" doc:"Due, or start to due, and reminders; today if empty"`
 		}
 	}) (app.Decided, error) {
-		return s.App.Flag(ctx, owner, in.Body.Command, in.Body.On)
+		return s.App.Flag(ctx, owner, in.Body.Command, in.Body.On, in.Body.When)
 	})
 	operation(s, a, http.MethodPost, "/api/undo", "undo", "Take back the latest step, or the one named", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
@@ -278,28 +268,6 @@ func (s *server) describeWriting(a huma.API) {
 }
 
 func (s *server) describeTracking(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/follow-ups", "follow-ups", "Follow-ups by due", func(ctx context.Context, owner int64, in *struct {
-		Closed bool `query:"closed"`
-	}) ([]app.FollowUp, error) {
-		return s.App.FollowUps(ctx, owner, in.Closed)
-	})
-	operation(s, a, http.MethodPost, "/api/follow-ups", "new-follow-up", "A follow-up without a letter", func(ctx context.Context, owner int64, in *struct {
-		Body struct {
-			Command string `json:"command" minLength:"8" maxLength:"80"`
-			FollowUpBody
-		}
-	}) (app.Decided, error) {
-		return s.App.NewFollowUp(ctx, owner, in.Body.Command, in.Body.fields())
-	})
-	operation(s, a, http.MethodPatch, "/api/follow-ups/{id}", "edit-follow-up", "Change a follow-up", func(ctx context.Context, owner int64, in *struct {
-		IDInput
-		Body struct {
-			Command string `json:"command" minLength:"8" maxLength:"80"`
-			FollowUpBody
-		}
-	}) (app.Decided, error) {
-		return s.App.EditFollowUp(ctx, owner, in.Body.Command, in.ID, in.Body.fields())
-	})
 	operation(s, a, http.MethodPost, "/api/reminders/{id}", "quiet-reminder", "Take note of a reminder, or put it off", func(ctx context.Context, owner int64, in *struct {
 		IDInput
 		Body struct {

@@ -147,7 +147,7 @@ func TestAheadHoldsAllThatIsToCome(t *testing.T) {
 	w.decide(decide.PutOff, rows[0], until("fri 10:00"))
 	w.decide(decide.PutOff, rows[1], until("someday"))
 	title, due, remind := "Ring the gate", "thu 12:00", "thu 9:00"
-	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Remind: &remind})
+	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Remind: &[]string{remind}})
 	require.NoError(t, err)
 	w.send(&rows[2], func(s *app.Sending) { s.Wait = "next month" })
 	kinds := func() (out []string) {

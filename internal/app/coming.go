@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -411,7 +412,13 @@ func (s *step) cancelDue(id int64) error {
 
 func (s *step) setDue(f store.FollowUp, due *when.Moment) error {
 	var changes change.List
-	changes.Set(change.Object{Kind: "followup", ID: f.ID}, "due", f.Due, due)
+	changes.Set(f.Object(), "due", f.Due, due)
+	if f.Start != nil && followup.CheckTimes(f.Start, due, nil) != nil {
+		changes.Set(f.Object(), "start", f.Start, (*when.Moment)(nil)) // it starts when it must
+	}
+	if err := s.moveReminders(&changes, f, f.Start, due); err != nil {
+		return err
+	}
 	for _, l := range f.Letters {
 		s.news.add("conversation", l.Conversation)
 	}

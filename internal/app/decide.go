@@ -263,8 +263,10 @@ func (a *App) Mark(ctx context.Context, owner int64, m Marking) (Decided, error)
 }
 
 // Flag makes a light follow-up due today on each conversation and leaves it
-// where it is; on one that has such a flag open, it marks that as done.
-func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.Seen) (Decided, error) {
+// where it is; on one that has such a flag open, it marks that as done. With a
+// phrase the due, a start and reminders are those that it names, and a flag
+// that is open gets them.
+func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.Seen, phrase string) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "mark:flag"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		rows, err := s.named(on)
@@ -277,10 +279,32 @@ func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.
 		}
 		c := p.Calendar()
 		due := when.OnDay(c.Today(s.at), c)
+		flag := store.FollowUp{Due: &due, Priority: followup.Normal, Status: followup.Open, Flag: true, MadeAt: s.at}
+		var remind []followup.Reminding
+		if phrase != "" {
+			t, err := followup.ReadTimes(phrase, s.at, c)
+			if err != nil {
+				return Decided{}, &Problem{upper(err.Error())}
+			}
+			remind = t.Remind
+			if t.Span != nil {
+				flag.Due = &t.Span.Due.Moment
+				if t.Span.Start != nil {
+					flag.Start = &t.Span.Start.Moment
+				}
+			}
+		}
 		var changes change.List
 		flagged, undone := 0, 0
 		for _, r := range rows {
 			open := slices.IndexFunc(r.FollowUps, func(f store.FollowUpMark) bool { return f.Flag })
+			if open >= 0 && phrase != "" {
+				flagged++
+				if err := s.timeFlag(&changes, r.FollowUps[open].ID, flag, remind); err != nil {
+					return Decided{}, err
+				}
+				continue
+			}
 			if open >= 0 {
 				undone++
 				changes.Set(change.Object{Kind: "followup", ID: r.FollowUps[open].ID}, "status", followup.Open, followup.Done)
@@ -288,9 +312,8 @@ func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.
 			}
 			flagged++
 			s.news.add("conversation", r.ID)
-			if _, err := s.addFollowUp(store.FollowUp{
-				Title: actionOf(r), Due: &due, Priority: followup.Normal, Status: followup.Open, Flag: true, MadeAt: s.at,
-			}, []seenRow{r}, nil); err != nil {
+			flag.Title = actionOf(r)
+			if _, err := s.addFollowUp(flag, []seenRow{r}, remind); err != nil {
 				return Decided{}, err
 			}
 		}
@@ -303,6 +326,19 @@ func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.
 		}
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
+}
+
+// timeFlag gives an open flag other times.
+func (s *step) timeFlag(changes *change.List, id int64, to store.FollowUp, remind []followup.Reminding) error {
+	was, err := s.FollowUp(id)
+	if err != nil {
+		return err
+	}
+	changes.Set(was.Object(), "start", was.Start, to.Start)
+	changes.Set(was.Object(), "due", was.Due, to.Due)
+	now := was
+	now.Start, now.Due = to.Start, to.Due
+	return s.setReminders(changes, now, remind)
 }
 
 // See remembers that a conversation was looked at up to a letter.

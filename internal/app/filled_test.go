@@ -17,6 +17,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -46,11 +47,18 @@ func fillWorld(w *world) {
 	w.send(ref(rows["Crates"]), func(s *app.Sending) { s.Wait = "2d" })
 	_, err := w.app.NewSpot(w.ctx, w.owner, rand.Text(), "the orangery")
 	require.NoError(w.t, err)
+	stage := "Drafting"
+	_, err = w.app.NewStage(w.ctx, w.owner, rand.Text(), app.StageFields{Name: &stage})
+	require.NoError(w.t, err)
+	_, err = w.app.KeepFilter(w.ctx, w.owner, rand.Text(), "Urgent ones", followup.ByDue, followup.Filter{Priority: []followup.Priority{followup.Urgent}})
+	require.NoError(w.t, err)
+	_, err = w.app.Capture(w.ctx, w.owner, rand.Text(), "Water the ferns, every fri, for House 2, stage drafting, remind 1 day before at 10")
+	require.NoError(w.t, err)
 	w.decide(decide.PutOff, rows["Quote"], later("mon 10:00 or when I am at the orangery"))
 	w.decide(decide.PutOff, rows["Invoice"], later("in 2 hours"))
 	due, remind, title := "fri 14:00", "fri 10:00", "Answer Oda"
 	w.decide(decide.FollowUp, rows["Class 4"], func(d *app.Deciding) {
-		d.FollowUp = &app.FollowUpFields{Title: &title, Due: &due, Remind: &remind}
+		d.FollowUp = &app.FollowUpFields{Title: &title, Due: &due, Remind: &[]string{remind}}
 	})
 	w.decide(decide.File, rows["[seeds] Swap"], func(d *app.Deciding) { d.Labels = []string{"seeds"} })
 	w.decide(decide.ToBin, rows["You won"])

@@ -2,6 +2,8 @@ package app
 
 import (
 	"context"
+	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -13,15 +15,32 @@ import (
 )
 
 // FollowUpFields are what a person fills in or changes; nil leaves a field as
-// it is. Due and Remind are phrases; "" clears them.
+// it is. Times are phrases; "" clears them.
 type FollowUpFields struct {
-	Title    *string
-	Notes    *string
-	Due      *string
-	Priority *followup.Priority
-	Status   *followup.Status
-	Remind   *string
-	Estimate *int
+	Title *string
+	Notes *string
+	Start *string
+	// Due may be a range, which sets the start too.
+	Due       *string
+	Priority  *followup.Priority
+	Status    *followup.Status
+	Stage     *int64
+	Assignee  *string
+	Project   *string
+	Context   *string
+	Estimate  *int
+	Recurs    *string
+	Checklist *[]followup.Item
+	// Remind are all its reminders: times, or relative to start or due.
+	Remind *[]string
+	// Lane puts it into a lane of a layout.
+	Lane *LaneRef
+}
+
+// LaneRef names a lane of a layout.
+type LaneRef struct {
+	By  followup.Layout `json:"by" enum:"due,stage,priority,person,project,context"`
+	Key string          `json:"key" maxLength:"300"`
 }
 
 // actionOf proposes a title: the letter's ask as an action.
@@ -33,32 +52,157 @@ func set[T any](field *T, to *T) {
 	}
 }
 
+// fill puts what was typed into a follow-up, and gives the reminders that it
+// is to have; nil leaves them as they are.
+func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding, error) {
+	p, err := s.Person()
+	if err != nil {
+		return nil, err
+	}
+	c := p.Calendar()
+	if in.Lane != nil {
+		if err := laneFields(*in.Lane, *f, &in, s.at, c); err != nil {
+			return nil, err
+		}
+		if in.Lane.By == followup.ByDue {
+			due, err := followup.DueOf(followup.Group(in.Lane.Key), f.Due, s.at, c)
+			if err != nil {
+				return nil, &Problem{upper(err.Error()) + "."}
+			}
+			f.Due = due
+		}
+	}
+	set(&f.Title, in.Title)
+	set(&f.Notes, in.Notes)
+	set(&f.Priority, in.Priority)
+	set(&f.Status, in.Status)
+	set(&f.Estimate, in.Estimate)
+	set(&f.Stage, in.Stage)
+	set(&f.Assignee, in.Assignee)
+	set(&f.Project, in.Project)
+	set(&f.Context, in.Context)
+	set(&f.Checklist, in.Checklist)
+	for _, text := range []*string{&f.Title, &f.Assignee, &f.Project, &f.Context} {
+		*text = strings.Join(strings.Fields(*text), " ")
+	}
+	if err := s.fillTimes(f, in, c); err != nil {
+		return nil, err
+	}
+	if in.Recurs != nil {
+		f.Recurs = nil
+		if strings.TrimSpace(*in.Recurs) != "" {
+			r, err := followup.ReadRecurrence(*in.Recurs, s.at, c)
+			if err != nil {
+				return nil, problem("“%s”: %v.", shorten(*in.Recurs, 40), err)
+			}
+			f.Recurs = &r
+		}
+	}
+	if f.Recurs != nil && (f.Due == nil || f.Due.Precision == when.Open) {
+		first, ok, err := f.Recurs.Next(c.Today(s.at).Add(-1), c.Today(s.at).Add(-1), c.Today(s.at))
+		if err != nil || !ok {
+			return nil, problem("That recurrence never comes.")
+		}
+		due := when.OnDay(first, c)
+		f.Due = &due
+	}
+	if f.Recurs != nil && f.Recurs.From == "" {
+		f.Recurs.From = f.Due.Day(c).String()
+	}
+	if err := s.checkFields(*f); err != nil {
+		return nil, err
+	}
+	return readReminders(in.Remind, s.at, c)
+}
+
+func (s *step) fillTimes(f *store.FollowUp, in FollowUpFields, c when.Calendar) error {
+	if in.Start != nil {
+		start, err := s.optional(in.Start)
+		if err != nil {
+			return err
+		}
+		f.Start = start
+	}
+	if in.Due == nil {
+		return nil
+	}
+	if strings.TrimSpace(*in.Due) == "" {
+		f.Due = nil
+		return nil
+	}
+	span, err := when.ReadSpan(*in.Due, s.at, c)
+	if err != nil {
+		return &Problem{err.Error()}
+	}
+	f.Due = &span.Due.Moment
+	if span.Start != nil {
+		f.Start = &span.Start.Moment
+	}
+	return nil
+}
+
+func readReminders(phrases *[]string, now time.Time, c when.Calendar) ([]followup.Reminding, error) {
+	if phrases == nil {
+		return nil, nil
+	}
+	out := []followup.Reminding{}
+	for _, phrase := range *phrases {
+		if strings.TrimSpace(phrase) == "" {
+			continue
+		}
+		r, _, err := followup.ReadReminding(phrase, now, c)
+		if err != nil {
+			return nil, &Problem{err.Error()}
+		}
+		out = append(out, r)
+	}
+	if len(out) > maxReminders {
+		return nil, problem("A follow-up has %d reminders at most.", maxReminders)
+	}
+	return out, nil
+}
+
+// maxReminders bounds the reminders of one follow-up.
+const maxReminders = 20
+
+func (s *step) checkFields(f store.FollowUp) error {
+	if err := followup.Check(f.Title, f.Notes, f.Priority, f.Status, f.Checklist, f.Project, f.Context, f.Assignee); err != nil {
+		return problem("Nothing was changed: %v.", err)
+	}
+	if err := followup.CheckTimes(f.Start, f.Due, nil); err != nil {
+		return problem("Nothing was changed: %v.", err)
+	}
+	if f.Stage != 0 {
+		if _, err := s.stage(f.Stage); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func upper(text string) string {
+	if text == "" {
+		return text
+	}
+	return strings.ToUpper(text[:1]) + text[1:]
+}
+
 // makeFollowUp makes one follow-up with all the conversations linked.
-func (s *step) makeFollowUp(f FollowUpFields, rows []seenRow) (int64, error) {
+func (s *step) makeFollowUp(in FollowUpFields, rows []seenRow) (int64, error) {
 	new := store.FollowUp{Priority: followup.Normal, Status: followup.Open, MadeAt: s.at}
 	if len(rows) > 0 {
 		new.Title = actionOf(rows[0])
 	}
-	set(&new.Title, f.Title)
-	set(&new.Notes, f.Notes)
-	set(&new.Priority, f.Priority)
-	set(&new.Estimate, f.Estimate)
-	new.Title = strings.TrimSpace(new.Title)
-	due, err := s.optional(f.Due)
-	if err != nil {
-		return 0, err
-	}
-	new.Due = due
-	remind, err := s.optional(f.Remind)
+	remind, err := s.fill(&new, in)
 	if err != nil {
 		return 0, err
 	}
 	return s.addFollowUp(new, rows, remind)
 }
 
-func (s *step) addFollowUp(f store.FollowUp, rows []seenRow, remind *when.Moment) (int64, error) {
-	if err := followup.Check(f.Title, f.Notes, f.Priority, f.Status); err != nil {
-		return 0, problem("The follow-up was not made: %v.", err)
+func (s *step) addFollowUp(f store.FollowUp, rows []seenRow, remind []followup.Reminding) (int64, error) {
+	if err := s.checkFields(f); err != nil {
+		return 0, err
 	}
 	for _, r := range rows {
 		id := r.saw
@@ -71,16 +215,83 @@ func (s *step) addFollowUp(f store.FollowUp, rows []seenRow, remind *when.Moment
 	if err != nil {
 		return 0, err
 	}
+	f.ID = id
 	var changes change.List
-	changes.Set(change.Object{Kind: "followup", ID: id}, "alive", false, true)
-	if remind != nil {
-		reminder, err := s.AddReminder(id, *remind)
-		if err != nil {
-			return 0, err
-		}
-		changes.Set(change.Object{Kind: "reminder", ID: reminder}, "alive", false, true)
+	changes.Set(f.Object(), "alive", false, true)
+	if err := s.setReminders(&changes, f, remind); err != nil {
+		return 0, err
 	}
 	return id, s.apply(changes)
+}
+
+// setReminders gives a follow-up just these reminders. Those that it has
+// already stay as they are, also those that rang.
+func (s *step) setReminders(changes *change.List, f store.FollowUp, remind []followup.Reminding) error {
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	c := p.Calendar()
+	var moments []when.Moment
+	kept := map[int64]bool{}
+	for _, r := range remind {
+		m := followup.RemindAt(r, f.Start, f.Due, c)
+		moments = append(moments, m)
+		i := slices.IndexFunc(f.Reminders, func(old store.Reminder) bool { return !kept[old.ID] && sameReminder(old, r, m) })
+		if i >= 0 {
+			kept[f.Reminders[i].ID] = true
+			continue
+		}
+		id, err := s.AddReminder(f.ID, m, r.Relative)
+		if err != nil {
+			return err
+		}
+		changes.Set(change.Object{Kind: "reminder", ID: id}, "alive", false, true)
+	}
+	for _, old := range f.Reminders {
+		if !kept[old.ID] {
+			changes.Set(old.Object(), "alive", true, false)
+		}
+	}
+	if err := followup.CheckTimes(nil, f.Due, moments); err != nil {
+		return problem("Nothing was changed: %v.", err)
+	}
+	return nil
+}
+
+func sameReminder(old store.Reminder, r followup.Reminding, m when.Moment) bool {
+	if (old.Relative == nil) != (r.Relative == nil) {
+		return false
+	}
+	if r.Relative != nil {
+		return old.Relative.String() == r.Relative.String()
+	}
+	return old.Moment.UTC.Equal(m.UTC)
+}
+
+// moveReminders lets the reminders that go by the due or start move with it.
+// One that would ring in the past has had its time.
+func (s *step) moveReminders(changes *change.List, f store.FollowUp, start, due *when.Moment) error {
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	for _, r := range f.Reminders {
+		if r.Relative == nil {
+			continue
+		}
+		m := followup.RemindAt(followup.Reminding{Relative: r.Relative}, start, due, p.Calendar())
+		if m.UTC.Equal(r.Moment.UTC) && m.Precision == r.Moment.Precision {
+			continue
+		}
+		state := "set"
+		if m.Precision != when.Open && m.UTC.Before(s.at) {
+			state = "seen"
+		}
+		changes.Set(r.Object(), "moment", r.Moment, m)
+		changes.Set(r.Object(), "state", r.State, state)
+	}
+	return nil
 }
 
 // optional reads a phrase that may be missing or empty.
@@ -91,105 +302,207 @@ func (s *step) optional(phrase *string) (*when.Moment, error) {
 	return s.read(*phrase)
 }
 
-// NewFollowUp makes a follow-up without a letter.
-func (a *App) NewFollowUp(ctx context.Context, owner int64, command string, f FollowUpFields) (Decided, error) {
+// NewFollowUp makes a follow-up without a letter, or from letters that stay
+// where they are.
+func (a *App) NewFollowUp(ctx context.Context, owner int64, command string, f FollowUpFields, on ...store.Seen) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:new"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		id, err := s.makeFollowUp(f, nil)
+		var rows []seenRow
+		if len(on) > 0 {
+			var err error
+			if rows, err = s.named(on); err != nil {
+				return Decided{}, err
+			}
+		}
+		id, err := s.makeFollowUp(f, rows)
 		if err != nil {
 			return Decided{}, err
 		}
-		s.title = "New follow-up “" + shorten(*f.Title, 60) + "”"
-		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, nil
+		for _, r := range rows {
+			s.news.add("conversation", r.ID)
+		}
+		made, err := s.FollowUp(id)
+		s.title = "New follow-up “" + shorten(made.Title, 60) + "”"
+		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, err
 	})
 }
 
-// EditFollowUp changes fields of a follow-up.
-func (a *App) EditFollowUp(ctx context.Context, owner int64, command string, id int64, f FollowUpFields) (Decided, error) {
+// Edited is what became of a change of follow-ups.
+type Edited struct {
+	Decided
+	// Next are those that a completed one has made in turn.
+	Next []int64 `json:"next,omitempty"`
+	// Over says what somebody else had put there since the page was read.
+	Over []Overwritten `json:"over,omitempty"`
+}
+
+// Overwritten is a value that was there and is no more.
+type Overwritten struct {
+	Field string `json:"field"`
+	Was   string `json:"was" doc:"In words"`
+}
+
+// EditFollowUp changes fields of a follow-up. seen is the version that the
+// page shows, 0 if it does not matter: fields that others changed since are
+// merged, and of the same field the later value counts.
+func (a *App) EditFollowUp(ctx context.Context, owner int64, command string, id int64, f FollowUpFields, seen int64) (Edited, error) {
+	return a.EditFollowUps(ctx, owner, command, []int64{id}, f, seen)
+}
+
+// maxEdited bounds how many follow-ups are changed at once.
+const maxEdited = 20_000
+
+// EditFollowUps changes fields of several follow-ups, as one step.
+func (a *App) EditFollowUps(ctx context.Context, owner int64, command string, ids []int64, f FollowUpFields, seen int64) (Edited, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:edit"}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		was, err := s.FollowUp(id)
-		if err != nil || !was.Alive {
-			return Decided{}, problem("That follow-up is no longer there.")
+	return run(ctx, a, cmd, func(s *step) (Edited, error) {
+		if len(ids) == 0 || len(ids) > maxEdited {
+			return Edited{}, problem("No follow-up was named.")
 		}
-		now := was
-		set(&now.Title, f.Title)
-		set(&now.Notes, f.Notes)
-		set(&now.Priority, f.Priority)
-		set(&now.Status, f.Status)
-		set(&now.Estimate, f.Estimate)
-		now.Title = strings.TrimSpace(now.Title)
-		if err := followup.Check(now.Title, now.Notes, now.Priority, now.Status); err != nil {
-			return Decided{}, problem("Nothing was changed: %v.", err)
+		list, err := s.FollowUpsByID(ids)
+		if err != nil {
+			return Edited{}, err
 		}
-		o := change.Object{Kind: "followup", ID: id}
+		list = slices.DeleteFunc(list, func(f store.FollowUp) bool { return !f.Alive })
+		if len(list) == 0 {
+			return Edited{}, problem("That follow-up is no longer there.")
+		}
+		var out Edited
 		var changes change.List
-		changes.Set(o, "title", was.Title, now.Title)
-		changes.Set(o, "notes", was.Notes, now.Notes)
-		changes.Set(o, "priority", was.Priority, now.Priority)
-		changes.Set(o, "status", was.Status, now.Status)
-		changes.Set(o, "estimate", was.Estimate, now.Estimate)
-		if f.Due != nil {
-			due, err := s.optional(f.Due)
+		var last store.FollowUp
+		for _, was := range list {
+			now, err := s.edit(&changes, was, f, &out)
 			if err != nil {
-				return Decided{}, err
+				return Edited{}, err
 			}
-			changes.Set(o, "due", was.Due, due)
+			last = now
 		}
-		if f.Remind != nil {
-			if err := s.setReminder(&changes, was, *f.Remind); err != nil {
-				return Decided{}, err
+		if seen > 0 && len(list) == 1 {
+			if out.Over, err = s.overwritten(changes, list[0], seen); err != nil {
+				return Edited{}, err
 			}
 		}
-		for _, l := range was.Letters {
-			s.news.add("conversation", l.Conversation)
-		}
-		s.title = editTitle(was, now)
-		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.apply(changes)
+		s.title = editTitle(list, last)
+		out.Decided = Decided{Entry: s.id, Title: s.title, FollowUp: last.ID}
+		return out, s.apply(changes)
 	})
 }
 
-func editTitle(was, now store.FollowUp) string {
-	title := "“" + shorten(now.Title, 60) + "”"
-	switch {
-	case was.Status != now.Status && now.Status == followup.Done:
-		return "Completed " + title
-	case was.Status != now.Status && now.Status == followup.Dropped:
-		return "Dropped " + title
-	case was.Status.Closed() && !now.Status.Closed():
-		return "Reopened " + title
+// edit works out what changes on one follow-up.
+func (s *step) edit(changes *change.List, was store.FollowUp, f FollowUpFields, out *Edited) (store.FollowUp, error) {
+	now := was
+	remind, err := s.fill(&now, f)
+	if err != nil {
+		return now, err
 	}
-	return "Changed " + title
+	next := was.Recurs != nil && !was.Status.Closed() && now.Status == followup.Done
+	if next {
+		id, err := s.recur(now)
+		if err != nil {
+			return now, err
+		}
+		if id != 0 {
+			out.Next = append(out.Next, id)
+		}
+		now.Recurs = nil // the series goes on with the next one
+	}
+	o := was.Object()
+	changes.Set(o, "title", was.Title, now.Title)
+	changes.Set(o, "notes", was.Notes, now.Notes)
+	changes.Set(o, "start", was.Start, now.Start)
+	changes.Set(o, "due", was.Due, now.Due)
+	changes.Set(o, "priority", was.Priority, now.Priority)
+	changes.Set(o, "status", was.Status, now.Status)
+	changes.Set(o, "stage", was.Stage, now.Stage)
+	changes.Set(o, "assignee", was.Assignee, now.Assignee)
+	changes.Set(o, "project", was.Project, now.Project)
+	changes.Set(o, "context", was.Context, now.Context)
+	changes.Set(o, "estimate", was.Estimate, now.Estimate)
+	changes.Set(o, "recurs", was.Recurs, now.Recurs)
+	changes.Set(o, "checklist", orEmpty(was.Checklist), orEmpty(now.Checklist))
+	if f.Remind != nil {
+		if err := s.setReminders(changes, now, remind); err != nil {
+			return now, err
+		}
+	} else if err := s.moveReminders(changes, now, now.Start, now.Due); err != nil {
+		return now, err
+	}
+	for _, l := range was.Letters {
+		s.news.add("conversation", l.Conversation)
+	}
+	return now, nil
 }
 
-// setReminder replaces a follow-up's reminder; an empty phrase takes it away.
-func (s *step) setReminder(changes *change.List, f store.FollowUp, phrase string) error {
-	moment, err := s.optional(&phrase)
-	if err != nil {
-		return err
-	}
-	if moment != nil && moment.Precision == when.Open {
-		return problem("A reminder needs a time.")
-	}
-	if f.Reminder != nil {
-		o := change.Object{Kind: "reminder", ID: f.Reminder.ID}
-		if moment != nil {
-			changes.Set(o, "moment", f.Reminder.Moment, *moment)
-			changes.Set(o, "state", f.Reminder.State, "set")
-			return nil
+// overwritten lists the fields that were changed since the version seen, and
+// are changed now to something else: the later one counts, the earlier one is
+// offered.
+func (s *step) overwritten(changes change.List, was store.FollowUp, seen int64) ([]Overwritten, error) {
+	var out []Overwritten
+	for _, c := range changes {
+		if c.Kind != "followup" || c.ID != was.ID {
+			continue
 		}
-		changes.Set(o, "alive", true, false)
-		return nil
+		version, err := s.Version(c.Object, c.Field)
+		if err != nil {
+			return nil, err
+		}
+		if version > seen {
+			out = append(out, Overwritten{c.Field, s.fieldInWords(was, c.Field)})
+		}
 	}
-	if moment == nil {
-		return nil
+	return out, nil
+}
+
+func (s *step) fieldInWords(f store.FollowUp, field string) string {
+	moment := func(m *when.Moment) string {
+		if m == nil {
+			return ""
+		}
+		return s.speak(*m)
 	}
-	id, err := s.AddReminder(f.ID, *moment)
-	if err != nil {
-		return err
+	switch field {
+	case "title":
+		return f.Title
+	case "notes":
+		return f.Notes
+	case "start":
+		return moment(f.Start)
+	case "due":
+		return moment(f.Due)
+	case "priority":
+		return string(f.Priority)
+	case "status":
+		return string(f.Status)
+	case "assignee":
+		return f.Assignee
+	case "project":
+		return f.Project
+	case "context":
+		return f.Context
+	case "estimate":
+		return fmt.Sprintf("%d min", f.Estimate)
+	case "recurs":
+		if f.Recurs != nil {
+			return f.Recurs.String()
+		}
 	}
-	changes.Set(change.Object{Kind: "reminder", ID: id}, "alive", false, true)
-	return nil
+	return ""
+}
+
+func editTitle(was []store.FollowUp, now store.FollowUp) string {
+	verb := "Changed "
+	switch {
+	case was[0].Status != now.Status && now.Status == followup.Done:
+		verb = "Completed "
+	case was[0].Status != now.Status && now.Status == followup.Dropped:
+		verb = "Dropped "
+	case was[0].Status.Closed() && !now.Status.Closed():
+		verb = "Reopened "
+	}
+	if len(was) > 1 {
+		return fmt.Sprintf("%s%d follow-ups", verb, len(was))
+	}
+	return verb + "“" + shorten(now.Title, 60) + "”"
 }
 
 // QuietReminder takes note that a reminder was seen, or puts it off to a

@@ -182,7 +182,7 @@ func TestWhatWasMissedHappensInOrderAtItsTime(t *testing.T) {
 	w.receive(mail{id: "m@x.example", from: "Maren <maren@x.example>", subject: "Glass"})
 	rows := w.rows(decide.Inbox)
 	title, remind := "Ring the gate", "thu 9:00"
-	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Remind: &remind})
+	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Remind: &[]string{remind}})
 	require.NoError(t, err)
 	w.decide(decide.PutOff, rows[0], until("thu 9:00"))
 	w.send(&rows[1], func(s *app.Sending) { s.Wait = "wed 12:00" })

@@ -19,25 +19,44 @@ func lateAt(m when.Moment, now time.Time, c when.Calendar) bool {
 
 // FollowUp is a follow-up as the page shows it.
 type FollowUp struct {
-	ID       int64             `json:"id"`
-	Title    string            `json:"title"`
-	Notes    string            `json:"notes"`
-	Due      string            `json:"due" doc:"In words; empty for none"`
-	DueAs    string            `json:"dueAs" doc:"The phrase to edit it by"`
-	DueAt    *time.Time        `json:"dueAt,omitempty"`
-	Group    followup.Group    `json:"group"`
-	Late     bool              `json:"late"`
-	Priority followup.Priority `json:"priority"`
-	Status   followup.Status   `json:"status"`
-	Estimate int               `json:"estimate"`
-	Flag     bool              `json:"flag"`
-	MadeAt   time.Time         `json:"madeAt"`
-	DoneAt   *time.Time        `json:"doneAt,omitempty"`
-	Letters  []LinkedLetter    `json:"letters"`
-	Remind   string            `json:"remind" doc:"In words; empty for none"`
-	RemindAs string            `json:"remindAs"`
-	Reminder int64             `json:"reminder,omitempty"`
-	Rang     bool              `json:"rang,omitempty"`
+	ID        int64             `json:"id"`
+	Title     string            `json:"title"`
+	Notes     string            `json:"notes"`
+	NotesHTML string            `json:"notesHtml,omitempty" doc:"The notes' Markdown, made safe; only of a single follow-up"`
+	Start     string            `json:"start" doc:"In words; empty for none"`
+	StartAs   string            `json:"startAs"`
+	Due       string            `json:"due" doc:"In words; empty for none"`
+	DueAs     string            `json:"dueAs" doc:"The phrase to edit it by"`
+	DueAt     *time.Time        `json:"dueAt,omitempty"`
+	Group     followup.Group    `json:"group"`
+	Late      bool              `json:"late"`
+	Priority  followup.Priority `json:"priority"`
+	Status    followup.Status   `json:"status"`
+	Stage     int64             `json:"stage" doc:"0 for none"`
+	Assignee  string            `json:"assignee" doc:"Who does it; empty for oneself"`
+	Project   string            `json:"project"`
+	Context   string            `json:"context"`
+	Estimate  int               `json:"estimate"`
+	Recurs    string            `json:"recurs" doc:"In words; empty if it does not"`
+	Checklist []followup.Item   `json:"checklist"`
+	Flag      bool              `json:"flag"`
+	MadeAt    time.Time         `json:"madeAt"`
+	DoneAt    *time.Time        `json:"doneAt,omitempty"`
+	Letters   []LinkedLetter    `json:"letters"`
+	Reminders []ReminderView    `json:"reminders"`
+	Remind    string            `json:"remind" doc:"The next reminder, or the one that rings, in words; empty for none"`
+	Reminder  int64             `json:"reminder,omitempty"`
+	Rang      bool              `json:"rang,omitempty"`
+	Why       []string          `json:"why,omitempty" doc:"Why it stands where it stands in the order"`
+	Version   int64             `json:"version,omitempty" doc:"Sent back with a change, so that what others changed since is noticed"`
+}
+
+// ReminderView is one reminder of a follow-up.
+type ReminderView struct {
+	ID     int64  `json:"id"`
+	Words  string `json:"words"`
+	Phrase string `json:"phrase" doc:"To edit it by"`
+	State  string `json:"state" enum:"set,rang,seen"`
 }
 
 // LinkedLetter is the letter behind a follow-up.
@@ -46,13 +65,19 @@ type LinkedLetter struct {
 	Subject      string    `json:"subject"`
 	Sender       string    `json:"sender"`
 	Date         time.Time `json:"date"`
+	Ask          string    `json:"ask,omitempty"`
 	Purged       bool      `json:"purged,omitempty"`
 }
 
 func (v viewer) followUp(f store.FollowUp) FollowUp {
 	out := FollowUp{
 		ID: f.ID, Title: f.Title, Notes: f.Notes, Group: followup.GroupOf(f.Due, v.now, v.cal), Priority: f.Priority, Status: f.Status,
-		Estimate: f.Estimate, Flag: f.Flag, MadeAt: f.MadeAt, Letters: []LinkedLetter{},
+		Stage: f.Stage, Assignee: f.Assignee, Project: f.Project, Context: f.Context, Estimate: f.Estimate, Checklist: orEmpty(f.Checklist),
+		Flag: f.Flag, MadeAt: f.MadeAt, Letters: []LinkedLetter{}, Reminders: []ReminderView{},
+	}
+	if f.Start != nil {
+		out.Start, _ = v.due(*f.Start)
+		out.StartAs = f.Start.Canonical(v.cal)
 	}
 	if f.Due != nil {
 		out.Due, out.Late = v.due(*f.Due)
@@ -61,15 +86,32 @@ func (v viewer) followUp(f store.FollowUp) FollowUp {
 			out.DueAt = &f.Due.UTC
 		}
 	}
+	if f.Recurs != nil {
+		out.Recurs = f.Recurs.String()
+	}
 	if !f.DoneAt.IsZero() {
 		out.DoneAt = &f.DoneAt
 	}
 	for _, l := range f.Letters {
-		out.Letters = append(out.Letters, LinkedLetter{Conversation: l.Conversation, Subject: l.Subject, Sender: l.Sender, Date: l.Date, Purged: l.Purged})
+		out.Letters = append(out.Letters, LinkedLetter{Conversation: l.Conversation, Subject: l.Subject, Sender: l.Sender, Date: l.Date, Ask: l.Ask, Purged: l.Purged})
 	}
-	if f.Reminder != nil {
-		out.Remind, out.RemindAs, out.Reminder = v.speak(f.Reminder.Moment), f.Reminder.Moment.Canonical(v.cal), f.Reminder.ID
-		out.Rang = f.Reminder.State == "rang"
+	for _, r := range f.Reminders {
+		rv := v.reminder(r)
+		out.Reminders = append(out.Reminders, rv)
+		if r.State == "rang" && !out.Rang || r.State == "set" && out.Reminder == 0 {
+			out.Remind, out.Reminder, out.Rang = rv.Words, r.ID, r.State == "rang"
+		}
+	}
+	return out
+}
+
+func (v viewer) reminder(r store.Reminder) ReminderView {
+	out := ReminderView{ID: r.ID, State: r.State, Words: v.speak(r.Moment), Phrase: r.Moment.Canonical(v.cal)}
+	if r.Relative != nil {
+		out.Phrase = r.Relative.String()
+		if r.Moment.Precision == when.Open {
+			out.Words = out.Phrase
+		}
 	}
 	return out
 }
@@ -276,13 +318,17 @@ type JournalEntry struct {
 	Undo   bool      `json:"undo" doc:"It can be undone"`
 }
 
+func journalEntry(e store.Entry) JournalEntry {
+	return JournalEntry{Entry: e.ID, Title: e.Title, Actor: e.Actor, At: e.At, Undone: e.UndoneBy != 0, Undo: e.Undoable && e.UndoneBy == 0}
+}
+
 // Journal lists steps, newest first, from before an entry (0: the newest).
 func (a *App) Journal(ctx context.Context, owner, before int64) ([]JournalEntry, error) {
 	return read(ctx, a, owner, func(tx *store.Tx) ([]JournalEntry, error) {
 		list, err := tx.Entries(before, PageSize)
 		out := make([]JournalEntry, len(list))
 		for i, e := range list {
-			out[i] = JournalEntry{Entry: e.ID, Title: e.Title, Actor: e.Actor, At: e.At, Undone: e.UndoneBy != 0, Undo: e.Undoable && e.UndoneBy == 0}
+			out[i] = journalEntry(e)
 		}
 		return out, err
 	})

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -21,6 +22,12 @@ type Asking struct {
 	Count        int
 	// Plain leaves out conditions and load, where only a time is asked for.
 	Plain bool
+	// As says what else than a time may be typed: "span" for a start too,
+	// "times" for reminders besides, "remind" for a reminder, "recurs" for how
+	// it comes again.
+	As string
+	// Due is what a reminder may be reckoned from.
+	Due string
 }
 
 // PhraseView is a phrase as understood, and what else could be meant.
@@ -82,6 +89,12 @@ func (a *App) ReadPhrase(ctx context.Context, owner int64, q Asking) (PhraseView
 		if out.Proposals, err = p.proposals(); err != nil || q.Phrase == "" {
 			return out, err
 		}
+		if q.As != "" {
+			if out.Reading, err = p.readAs(); err != nil {
+				out.Trouble = upper(err.Error())
+			}
+			return out, nil
+		}
 		w, err := p.read(q.Phrase)
 		if err != nil {
 			out.Trouble = err.Error()
@@ -133,6 +146,51 @@ func (p picker) read(phrase string) (when.Wish, error) {
 		return when.Wish{Reading: r}, err
 	}
 	return when.ReadWish(phrase, p.now, p.cal, spotNames(p.spots))
+}
+
+// readAs reads what is more than a time.
+func (p picker) readAs() (*Proposal, error) {
+	switch p.ask.As {
+	case "span":
+		s, err := when.ReadSpan(p.ask.Phrase, p.now, p.cal)
+		if err != nil {
+			return nil, err
+		}
+		return &Proposal{Phrase: s.Canonical(), Words: followup.SpeakSpan(s, p.now, p.cal), Why: p.far(s.Due), At: timeOf(s.Due.Moment)}, nil
+	case "times":
+		t, err := followup.ReadTimes(p.ask.Phrase, p.now, p.cal)
+		return &Proposal{Phrase: t.Phrase, Words: t.Words}, err
+	case "remind":
+		r, words, err := followup.ReadReminding(p.ask.Phrase, p.now, p.cal)
+		if err != nil {
+			return nil, err
+		}
+		out := &Proposal{Phrase: r.Phrase(p.cal), Words: words}
+		if due, err := when.Read(p.ask.Due, p.now, p.cal); r.Relative != nil && err == nil {
+			at := followup.RemindAt(r, nil, &due.Moment, p.cal)
+			out.Why, out.At = p.speak(at), timeOf(at)
+		}
+		return out, nil
+	case "recurs":
+		r, err := followup.ReadRecurrence(p.ask.Phrase, p.now, p.cal)
+		if err != nil {
+			return nil, err
+		}
+		out := &Proposal{Phrase: p.ask.Phrase, Words: r.String()}
+		today := p.cal.Today(p.now)
+		if next, ok, err := r.Next(today, today, today); err == nil && ok {
+			out.Why = "then " + trimClock(p.speak(when.OnDay(next, p.cal)))
+		}
+		return out, nil
+	}
+	return nil, problem("Nothing is known of “%s”.", p.ask.As)
+}
+
+func timeOf(m when.Moment) *time.Time {
+	if m.Precision == when.Open {
+		return nil
+	}
+	return &m.UTC
 }
 
 // proposal puts a wish into words, with what stands on its day.

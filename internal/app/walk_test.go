@@ -239,7 +239,7 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 	w.receive(bramAsks)
 	row := w.row(decide.Inbox)
 	due, remind := "today 12:00", "today 11:30"
-	made := w.decide(decide.FollowUp, row, func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{Due: &due, Remind: &remind} })
+	made := w.decide(decide.FollowUp, row, func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{Due: &due, Remind: &[]string{remind}} })
 	list, err := w.app.FollowUps(w.ctx, w.owner, false)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
@@ -263,7 +263,7 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 	assert.False(t, rang[0].Seen)
 
 	done := followup.Done
-	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, app.FollowUpFields{Status: &done})
+	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, app.FollowUpFields{Status: &done}, 0)
 	require.NoError(t, err)
 	assert.Zero(t, w.overview().FollowUp)
 	w.undo()
@@ -271,7 +271,7 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 
 	empty, past := " ", "yesterday"
 	for _, bad := range []app.FollowUpFields{{Title: &empty}, {Due: &past}} {
-		_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, bad)
+		_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, bad, 0)
 		var p *app.Problem
 		assert.ErrorAs(t, err, &p)
 	}
@@ -283,7 +283,7 @@ func TestFlagIsALightFollowUp(t *testing.T) {
 	row := w.row(decide.Inbox)
 	on := []store.Seen{{ID: row.ID, Last: row.Last}}
 	for _, want := range []int{1, 0} {
-		_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), on)
+		_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), on, "")
 		require.NoError(t, err)
 		assert.Len(t, w.row(decide.Inbox).FollowUps, want)
 	}
@@ -310,7 +310,7 @@ func TestABinnedLetterIsPurgedUnlessAFollowUpNeedsIt(t *testing.T) {
 	list, err := w.app.FollowUps(w.ctx, w.owner, false)
 	require.NoError(t, err)
 	done := followup.Done
-	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), list[0].ID, app.FollowUpFields{Status: &done})
+	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), list[0].ID, app.FollowUpFields{Status: &done}, 0)
 	require.NoError(t, err)
 	w.pass(time.Minute)
 	assert.Empty(t, w.rows(decide.Bin))

@@ -344,7 +344,7 @@ func (w *world) decide(row app.Row, f fate) error {
 	decided, err := w.app.Decide(w.ctx, w.owner, d)
 	if err == nil && f.kind == 'u' && w.rand.IntN(10) < 6 {
 		done := followup.Done
-		_, err = w.app.EditFollowUp(w.ctx, w.owner, w.command(), decided.FollowUp, app.FollowUpFields{Status: &done})
+		_, err = w.app.EditFollowUp(w.ctx, w.owner, w.command(), decided.FollowUp, app.FollowUpFields{Status: &done}, 0)
 	}
 	return err
 }
@@ -363,12 +363,6 @@ func (w *world) send(row app.Row, f fate) error {
 	return err
 }
 
-type ownTask struct {
-	title, due, remind string
-	priority           followup.Priority
-	minutes            int
-}
-
 // finish brings the clock to the demo's morning and adds what Ines has noted
 // for herself.
 func (w *world) finish() error {
@@ -379,20 +373,25 @@ func (w *world) finish() error {
 	if err := w.tidy(); err != nil {
 		return err
 	}
-	for _, t := range []ownTask{
-		{"Send the lift height to Bram", "today 12:00", "today 11:30", followup.Urgent, 10},
-		{"Sign form 7 and send it back", "today 15:00", "", followup.High, 20},
-		{"Print the final list of walks", "today 17:00", "", followup.Normal, 10},
-		{"Two pages on the seed exchange", "thu", "wed 14:00", followup.High, 90},
-		{"Read the pollinator study", "fri", "", followup.Low, 40},
-		{"Renew the seed-bank agreement", "mon", "", followup.Normal, 60},
-		{"Ask for the old glasshouse plans", "someday", "", followup.Low, 15},
-		{"Ideas for a night-scented border", "someday", "", followup.Low, 0},
+	for _, name := range []string{"To draft", "With somebody", "To print"} {
+		if _, err := w.app.NewStage(w.ctx, w.owner, w.command(), app.StageFields{Name: &name}); err != nil {
+			return fmt.Errorf("%q: %w", name, err)
+		}
+	}
+	for _, line := range []string{
+		"Send the lift height to Bram, today 12:00, urgent, 10 min, for Bromeliad loan, by phone, remind today 11:30",
+		"Sign form 7 and send it back, today 15:00, high, 20 min, for Permits",
+		"Print the final list of walks, today 17:00, 10 min, for Winter walks, stage To print, at the office",
+		"Two pages on the seed exchange, wed to thu, high, 90 min, for Board, stage To draft, remind 1 day before at 14:00",
+		"Read the pollinator study, fri, low, 40 min, for Reading",
+		"Water the ferns in house 2, every fri, 15 min, at the orangery",
+		"Renew the seed-bank agreement, mon, 60 min, for Seed exchange, stage With somebody, owner Henrik Aas",
+		"Guides' rota, every first monday, 45 min, for Winter walks",
+		"Ask for the old glasshouse plans, someday, low, 15 min, for Orangery",
+		"Ideas for a night-scented border, someday, low",
 	} {
-		if _, err := w.app.NewFollowUp(w.ctx, w.owner, w.command(), app.FollowUpFields{
-			Title: &t.title, Due: &t.due, Remind: &t.remind, Priority: &t.priority, Estimate: &t.minutes,
-		}); err != nil {
-			return fmt.Errorf("%q: %w", t.title, err)
+		if _, err := w.app.Capture(w.ctx, w.owner, w.command(), line); err != nil {
+			return fmt.Errorf("%q: %w", line, err)
 		}
 	}
 	return nil
@@ -412,7 +411,7 @@ func (w *world) tidy() error {
 		}
 		if f.Late && late > 1 || titles[f.Title] {
 			done := followup.Done
-			if _, err := w.app.EditFollowUp(w.ctx, w.owner, w.command(), f.ID, app.FollowUpFields{Status: &done}); err != nil {
+			if _, err := w.app.EditFollowUp(w.ctx, w.owner, w.command(), f.ID, app.FollowUpFields{Status: &done}, 0); err != nil {
 				return err
 			}
 		}

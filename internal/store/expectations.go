@@ -21,6 +21,8 @@ type Expectation struct {
 	AwayUntil string
 	// ForReturn tells that a put-off letter waits for it, and takes it along.
 	ForReturn bool
+	// FollowUp waits along with it; 0 for none.
+	FollowUp int64
 }
 
 // Object names the expectation in changes.
@@ -33,14 +35,15 @@ type expectationRow struct {
 	Until                             *string
 	Offered                           *int64
 	AllOf, Late, ForReturn            bool
+	FollowupID                        int64
 }
 
-const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until, for_return"
+const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until, for_return, followup_id"
 
 func (r expectationRow) expectation() (Expectation, error) {
 	e := Expectation{
 		Expectation: waiting.Expectation{ID: r.ID, Conversation: r.ConversationID, All: r.AllOf, StartID: r.StartID, Since: fromMillis(r.Since)},
-		State:       waiting.State(r.State), Late: r.Late, Away: r.Away, AwayUntil: r.AwayUntil, ForReturn: r.ForReturn,
+		State:       waiting.State(r.State), Late: r.Late, Away: r.Away, AwayUntil: r.AwayUntil, ForReturn: r.ForReturn, FollowUp: r.FollowupID,
 	}
 	if r.Offered != nil {
 		e.Offered = *r.Offered
@@ -129,8 +132,8 @@ func (tx *Tx) AddExpectation(e Expectation) (int64, error) {
 			untilAt = &ms
 		}
 	}
-	return tx.insertReturning(`INSERT INTO expectations (owner, conversation_id, persons, all_of, start_id, since, until, until_at, for_return)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt, e.ForReturn)
+	return tx.insertReturning(`INSERT INTO expectations (owner, conversation_id, persons, all_of, start_id, since, until, until_at, for_return, followup_id)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt, e.ForReturn, e.FollowUp)
 }
 
 // CountWaiting counts the open expectations.

@@ -35,6 +35,15 @@ var fields = map[string]map[string]writer{
 		"alive": column("followups", "alive"), "title": column("followups", "title"), "notes": column("followups", "notes"),
 		"due": momentField("followups", "due", "due_at"), "priority": column("followups", "priority"),
 		"status": statusField, "estimate": column("followups", "estimate"), "project": column("followups", "project"),
+		"start": momentField("followups", "start", ""), "stage": column("followups", "stage_id"), "assignee": column("followups", "assignee"),
+		"context": column("followups", "context"), "recurs": nullColumn("followups", "recurs"), "checklist": jsonColumn("followups", "checklist"),
+	},
+	"stage": {
+		"alive": column("stages", "alive"), "name": column("stages", "name"), "colour": column("stages", "colour"), "shape": column("stages", "shape"),
+		"position": column("stages", "position"), "most": column("stages", "most"),
+	},
+	"filter": {
+		"alive": column("kept_filters", "alive"), "name": column("kept_filters", "name"), "value": jsonColumn("kept_filters", "value"),
 	},
 	"reminder": {
 		"alive": column("reminders", "alive"), "state": column("reminders", "state"), "moment": momentField("reminders", "moment", "at"),
@@ -49,7 +58,7 @@ var fields = map[string]map[string]writer{
 	"person": {
 		"zone": zoneField, "weekStart": personColumn("week_start"), "dayTurn": personColumn("day_turn"), "dayStart": personColumn("day_start"),
 		"dayEnd": personColumn("day_end"), "workdays": personColumn("workdays"), "evening": personColumn("evening"), "monthFirst": personColumn("month_first"),
-		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
+		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
 	},
 	"spot":   {"alive": column("spots", "alive"), "name": column("spots", "name")},
 	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},
@@ -148,13 +157,21 @@ func (tx *Tx) rezone(c when.Calendar, table, id, value, path, at string) error {
 	return nil
 }
 
+// nullColumn keeps JSON, and NULL for null.
+func nullColumn(table, name string) writer {
+	return func(w writing) error {
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = nullif(?, 'null') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+	}
+}
+
 func jsonColumn(table, name string) writer {
 	return func(w writing) error {
 		return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
 	}
 }
 
-// momentField keeps a when.Moment, and beside it the instant to sort by.
+// momentField keeps a when.Moment, and beside it the instant to sort by, where
+// there is a column for that.
 func momentField(table, name, instant string) writer {
 	return func(w writing) error {
 		var m *when.Moment
@@ -169,6 +186,9 @@ func momentField(table, name, instant string) writer {
 				ms := millis(m.UTC)
 				at = &ms
 			}
+		}
+		if instant == "" {
+			return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", value, w.tx.owner, w.ids)
 		}
 		return w.tx.exec("UPDATE "+table+" SET "+name+" = ?, "+instant+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
 			value, at, w.tx.owner, w.ids)

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -14,23 +15,35 @@ type FollowUp struct {
 	Alive    bool
 	Title    string
 	Notes    string
+	Start    *when.Moment
 	Due      *when.Moment
 	Priority followup.Priority
 	Status   followup.Status
-	Project  string
-	Estimate int // minutes, 0 when not set
-	Flag     bool
-	MadeAt   time.Time
-	DoneAt   time.Time
-	Letters  []FollowUpLetter
-	Reminder *Reminder
+	Stage    int64 // 0 for none
+	// Assignee is who does it; "" for the person herself.
+	Assignee  string
+	Project   string
+	Context   string
+	Estimate  int // minutes, 0 when not set
+	Flag      bool
+	Recurs    *followup.Recurrence
+	Checklist []followup.Item
+	UID       string
+	MadeAt    time.Time
+	DoneAt    time.Time
+	Letters   []FollowUpLetter
+	Reminders []Reminder
 }
+
+// Object names the follow-up in changes.
+func (f FollowUp) Object() change.Object { return change.Object{Kind: "followup", ID: f.ID} }
 
 // FollowUpLetter is a letter that a follow-up came from. What identifies it
 // stays when the letter is purged.
 type FollowUpLetter struct {
 	LetterID     int64
 	Conversation int64 // 0 once purged
+	MessageID    string
 	Subject      string
 	Sender       string
 	Date         time.Time
@@ -42,33 +55,32 @@ type FollowUpLetter struct {
 type Reminder struct {
 	ID     int64
 	Moment when.Moment
-	State  string // "set", "rang", "seen"
+	// Relative is set where it moves with the due or the start.
+	Relative *when.Relative
+	State    string // "set", "rang", "seen"
 }
 
+// Object names the reminder in changes.
+func (r Reminder) Object() change.Object { return change.Object{Kind: "reminder", ID: r.ID} }
+
 type followUpRow struct {
-	ID, MadeAt                              int64
+	ID, MadeAt, StageID                     int64
 	DoneAt                                  *int64
 	Title, Notes, Priority, Status, Project string
-	Due                                     *string
+	Assignee, Context, Checklist, UID       string
+	Start, Due, Recurs                      *string
 	Estimate                                int
 	Alive, Flag                             bool
 }
 
-const followUpColumns = "id, alive, title, notes, due, priority, status, project, estimate, flag, made_at, done_at"
+const followUpColumns = "id, alive, title, notes, start, due, priority, status, stage_id, assignee, project, context, estimate, flag, recurs, checklist, uid, made_at, done_at"
 
-// FollowUps lists follow-ups: the open ones in the order of their due, or the
-// closed ones, last closed first.
-func (tx *Tx) FollowUps(closed bool, most int) ([]FollowUp, error) {
-	query := "SELECT " + followUpColumns + " FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped') ORDER BY due_at IS NULL, due_at, id LIMIT ?"
-	if closed {
-		query = "SELECT " + followUpColumns + " FROM followups WHERE owner = ? AND alive = 1 AND status IN ('done', 'dropped') ORDER BY done_at DESC, id DESC LIMIT ?"
-	}
-	return tx.followUps(query, tx.owner, most)
-}
+// openFollowUps is the condition on those that are not closed.
+const openFollowUps = "alive = 1 AND status NOT IN ('done', 'dropped')"
 
 // FollowUp is one follow-up by its id.
 func (tx *Tx) FollowUp(id int64) (FollowUp, error) {
-	list, err := tx.followUps("SELECT "+followUpColumns+" FROM followups WHERE owner = ? AND id = ?", tx.owner, id)
+	list, err := tx.FollowUpsByID([]int64{id})
 	if err == nil && len(list) == 0 {
 		err = ErrNotFound
 	}
@@ -76,6 +88,34 @@ func (tx *Tx) FollowUp(id int64) (FollowUp, error) {
 		return FollowUp{}, err
 	}
 	return list[0], nil
+}
+
+// FollowUpsByID lists follow-ups by their ids, alive or not, in no set order.
+func (tx *Tx) FollowUpsByID(ids []int64) ([]FollowUp, error) {
+	return tx.followUps("SELECT "+followUpColumns+" FROM followups WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
+}
+
+// FollowUpByUID finds a follow-up that came from another program; ErrNotFound
+// if there is none alive.
+func (tx *Tx) FollowUpByUID(uid string) (FollowUp, error) {
+	list, err := tx.followUps("SELECT "+followUpColumns+" FROM followups WHERE owner = ? AND uid = ? AND uid <> '' AND alive = 1 LIMIT 1", tx.owner, uid)
+	if err == nil && len(list) == 0 {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return FollowUp{}, err
+	}
+	return list[0], nil
+}
+
+// FollowUps lists follow-ups: the open ones in the order of their due, or the
+// closed ones, last closed first.
+func (tx *Tx) FollowUps(closed bool, most int) ([]FollowUp, error) {
+	query := "SELECT " + followUpColumns + " FROM followups WHERE owner = ? AND " + openFollowUps + " ORDER BY due_at IS NULL, due_at, id LIMIT ?"
+	if closed {
+		query = "SELECT " + followUpColumns + " FROM followups WHERE owner = ? AND alive = 1 AND done_at IS NOT NULL ORDER BY done_at DESC, id DESC LIMIT ?"
+	}
+	return tx.followUps(query, tx.owner, most)
 }
 
 // FollowUpsOf lists the follow-ups of a conversation, open and closed.
@@ -93,30 +133,41 @@ func (tx *Tx) followUps(query string, args ...any) ([]FollowUp, error) {
 	at := make(map[int64]*FollowUp, len(rows))
 	ids := make([]int64, len(rows))
 	for i, r := range rows {
-		out[i] = FollowUp{
-			ID: r.ID, Alive: r.Alive, Title: r.Title, Notes: r.Notes, Priority: followup.Priority(r.Priority), Status: followup.Status(r.Status),
-			Project: r.Project, Estimate: r.Estimate, Flag: r.Flag, MadeAt: fromMillis(r.MadeAt),
-		}
-		if r.Due != nil {
-			if err := json.Unmarshal([]byte(*r.Due), &out[i].Due); err != nil {
-				return nil, err
-			}
-		}
-		if r.DoneAt != nil {
-			out[i].DoneAt = fromMillis(*r.DoneAt)
+		if out[i], err = r.followUp(); err != nil {
+			return nil, err
 		}
 		at[r.ID], ids[i] = &out[i], r.ID
 	}
 	return out, tx.fillFollowUps(at, jsonIDs(ids))
 }
 
+func (r followUpRow) followUp() (FollowUp, error) {
+	f := FollowUp{
+		ID: r.ID, Alive: r.Alive, Title: r.Title, Notes: r.Notes, Priority: followup.Priority(r.Priority), Status: followup.Status(r.Status), Stage: r.StageID,
+		Assignee: r.Assignee, Project: r.Project, Context: r.Context, Estimate: r.Estimate, Flag: r.Flag, UID: r.UID, MadeAt: fromMillis(r.MadeAt),
+	}
+	if r.DoneAt != nil {
+		f.DoneAt = fromMillis(*r.DoneAt)
+	}
+	for text, into := range map[*string]any{r.Start: &f.Start, r.Due: &f.Due, r.Recurs: &f.Recurs, &r.Checklist: &f.Checklist} {
+		if text == nil {
+			continue
+		}
+		if err := json.Unmarshal([]byte(*text), into); err != nil {
+			return f, err
+		}
+	}
+	return f, nil
+}
+
 func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 	letters, err := all[struct {
 		FollowupID, LetterID, Date int64
 		ConversationID             *int64
+		MessageID                  *string
 		Subject, Sender, Ask       string
 		Purged                     bool
-	}](tx.db.Raw(`SELECT x.followup_id, x.letter_id, l.conversation_id, x.subject, x.sender, x.date, x.ask, x.purged
+	}](tx.db.Raw(`SELECT x.followup_id, x.letter_id, l.conversation_id, l.message_id, x.subject, x.sender, x.date, x.ask, x.purged
 		FROM followup_letters x LEFT JOIN letters l ON l.id = x.letter_id
 		WHERE +x.owner = ? AND x.followup_id IN (SELECT value FROM json_each(?)) ORDER BY x.letter_id`, tx.owner, ids))
 	if err != nil {
@@ -127,12 +178,17 @@ func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 		if l.ConversationID != nil {
 			link.Conversation = *l.ConversationID
 		}
+		if l.MessageID != nil {
+			link.MessageID = *l.MessageID
+		}
 		at[l.FollowupID].Letters = append(at[l.FollowupID].Letters, link)
 	}
 	reminders, err := all[struct {
 		ID, FollowupID int64
 		Moment, State  string
-	}](tx.db.Raw("SELECT id, followup_id, moment, state FROM reminders WHERE owner = ? AND alive = 1 AND followup_id IN (SELECT value FROM json_each(?))", tx.owner, ids))
+		Relative       *string
+	}](tx.db.Raw(`SELECT id, followup_id, moment, relative, state FROM reminders
+		WHERE owner = ? AND alive = 1 AND followup_id IN (SELECT value FROM json_each(?)) ORDER BY at, id`, tx.owner, ids))
 	if err != nil {
 		return err
 	}
@@ -141,7 +197,12 @@ func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 		if err := json.Unmarshal([]byte(r.Moment), &reminder.Moment); err != nil {
 			return err
 		}
-		at[r.FollowupID].Reminder = &reminder
+		if r.Relative != nil {
+			if err := json.Unmarshal([]byte(*r.Relative), &reminder.Relative); err != nil {
+				return err
+			}
+		}
+		at[r.FollowupID].Reminders = append(at[r.FollowupID].Reminders, reminder)
 	}
 	return nil
 }
@@ -149,45 +210,85 @@ func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 // AddFollowUp writes a follow-up that is not alive yet; bringing it to life
 // is a change, so that it can be undone.
 func (tx *Tx) AddFollowUp(f FollowUp) (int64, error) {
-	var due *string
-	var dueAt *int64
-	if f.Due != nil {
-		text, err := json.Marshal(f.Due)
+	start, _, err := momentColumns(f.Start)
+	if err != nil {
+		return 0, err
+	}
+	due, dueAt, err := momentColumns(f.Due)
+	if err != nil {
+		return 0, err
+	}
+	var recurs *string
+	if f.Recurs != nil {
+		text, err := json.Marshal(f.Recurs)
 		if err != nil {
 			return 0, err
 		}
 		s := string(text)
-		due = &s
-		if f.Due.Precision != when.Open {
-			ms := millis(f.Due.UTC)
-			dueAt = &ms
-		}
+		recurs = &s
 	}
-	id, err := tx.insertReturning(`INSERT INTO followups (owner, title, notes, due, due_at, priority, status, project, estimate, flag, made_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, f.Title, f.Notes, due, dueAt, string(f.Priority), string(f.Status), f.Project, f.Estimate, f.Flag, millis(f.MadeAt))
+	if f.Checklist == nil {
+		f.Checklist = []followup.Item{}
+	}
+	checklist, err := json.Marshal(f.Checklist)
+	if err != nil {
+		return 0, err
+	}
+	var doneAt *int64
+	if !f.DoneAt.IsZero() {
+		ms := millis(f.DoneAt)
+		doneAt = &ms
+	}
+	id, err := tx.insertReturning(`INSERT INTO followups (owner, title, notes, start, due, due_at, priority, status, stage_id, assignee, project, context, estimate, flag, recurs, checklist, uid, made_at, done_at)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, f.Title, f.Notes, start, due, dueAt, string(f.Priority), string(f.Status), f.Stage, f.Assignee,
+		f.Project, f.Context, f.Estimate, f.Flag, recurs, string(checklist), f.UID, millis(f.MadeAt), doneAt)
 	if err != nil {
 		return 0, err
 	}
 	links := tx.bulk()
 	for _, l := range f.Letters {
-		links.add(tx.owner, id, l.LetterID, l.Subject, l.Sender, millis(l.Date), l.Ask)
+		links.add(tx.owner, id, l.LetterID, l.Subject, l.Sender, millis(l.Date), l.Ask, l.Purged)
 	}
-	return id, links.flush("INSERT INTO followup_letters (owner, followup_id, letter_id, subject, sender, date, ask) VALUES ", "")
+	return id, links.flush("INSERT INTO followup_letters (owner, followup_id, letter_id, subject, sender, date, ask, purged) VALUES ", "")
+}
+
+// momentColumns are a moment as JSON and the instant to sort by; both nil for
+// none, the instant nil for an open one.
+func momentColumns(m *when.Moment) (text *string, at *int64, err error) {
+	if m == nil {
+		return nil, nil, nil
+	}
+	b, err := json.Marshal(m)
+	s := string(b)
+	if m.Precision == when.Open {
+		return &s, nil, err
+	}
+	ms := millis(m.UTC)
+	return &s, &ms, err
 }
 
 // AddReminder writes a reminder that is not alive yet.
-func (tx *Tx) AddReminder(followUp int64, m when.Moment) (int64, error) {
-	text, err := json.Marshal(m)
+func (tx *Tx) AddReminder(followUp int64, m when.Moment, relative *when.Relative) (int64, error) {
+	text, at, err := momentColumns(&m)
 	if err != nil {
 		return 0, err
 	}
-	return tx.insertReturning("INSERT INTO reminders (owner, followup_id, moment, at) VALUES (?, ?, ?, ?)", tx.owner, followUp, string(text), millis(m.UTC))
+	var rel *string
+	if relative != nil {
+		b, err := json.Marshal(relative)
+		if err != nil {
+			return 0, err
+		}
+		s := string(b)
+		rel = &s
+	}
+	return tx.insertReturning("INSERT INTO reminders (owner, followup_id, moment, at, relative) VALUES (?, ?, ?, ?, ?)", tx.owner, followUp, text, at, rel)
 }
 
 // Ringing lists the reminders that rang and were not looked at yet, with
 // their follow-ups.
 func (tx *Tx) Ringing() ([]FollowUp, error) {
-	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped')
+	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND `+openFollowUps+`
 		AND id IN (SELECT followup_id FROM reminders WHERE alive = 1 AND state = 'rang') ORDER BY id`, tx.owner)
 }
 
@@ -206,6 +307,6 @@ func (tx *Tx) ReminderOf(id int64) (followUp int64, r Reminder, err error) {
 
 // CountFollowUps counts the open ones.
 func (tx *Tx) CountFollowUps() (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped')", tx.owner).Row().Scan(&n)
+	err = tx.db.Raw("SELECT count(*) FROM followups WHERE owner = ? AND "+openFollowUps, tx.owner).Row().Scan(&n)
 	return n, err
 }

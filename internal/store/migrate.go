@@ -21,6 +21,9 @@ var schema3 string
 //go:embed schema/0004.sql
 var schema4 string
 
+//go:embed schema/0005.sql
+var schema5 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -32,6 +35,7 @@ var migrations = []*gormigrate.Migration{
 	}},
 	{ID: "0003", Migrate: func(db *gorm.DB) error { return script(db, schema3) }},
 	{ID: "0004", Migrate: func(db *gorm.DB) error { return script(db, schema4) }},
+	{ID: "0005", Migrate: func(db *gorm.DB) error { return script(db, schema5) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -35,6 +35,9 @@ type Person struct {
 	SpotID int64
 	// LookDay is the day of the week on which LookCount someday letters come up.
 	LookDay, LookCount int
+	// Weights of the order of follow-ups (JSON), "" for the usual ones; Intake is
+	// the secret part of the intake address, "" before there is one.
+	Weights, Intake string
 }
 
 // Object names the person in changes.
@@ -62,7 +65,7 @@ func (p Person) Calendar() when.Calendar {
 	return c
 }
 
-const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count"
+const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count, weights, intake"
 
 // People lists everybody. A system query: it is how sign-in finds its person.
 func (s *Store) People(ctx context.Context) ([]Person, error) {

@@ -389,3 +389,55 @@ func completed(text string, known []string) string {
 	}
 	return known[i]
 }
+
+// Times are what a flag can be given in one phrase.
+type Times struct {
+	Span   *when.Span
+	Remind []Reminding
+	// Words say what they mean, Phrase is them in full.
+	Words, Phrase string
+}
+
+// ReadTimes understands a due, or a range from start to due, with reminders:
+// "tomorrow to fri, remind thu 10". The error is meant for the person.
+func ReadTimes(phrase string, now time.Time, c when.Calendar) (Times, error) {
+	var t Times
+	var words, full []string
+	for part := range strings.SplitSeq(phrase, ",") {
+		part = strings.TrimSpace(part)
+		if part == "" {
+			continue
+		}
+		if rest, ok := cutWord(part, "remind me", "remind", "reminder"); ok {
+			r, said, err := ReadReminding(rest, now, c)
+			if err != nil {
+				return t, err
+			}
+			t.Remind = append(t.Remind, r)
+			words, full = append(words, "reminder "+said), append(full, "remind "+r.Phrase(c))
+			continue
+		}
+		if t.Span != nil {
+			return t, fmt.Errorf("“%s” would be a second due time", part)
+		}
+		s, err := when.ReadSpan(part, now, c)
+		if err != nil {
+			return t, err
+		}
+		t.Span = &s
+		words, full = append(words, SpeakSpan(s, now, c)), append(full, s.Canonical())
+	}
+	if t.Span == nil && len(t.Remind) == 0 {
+		return t, fmt.Errorf("Type a time, such as “fri 2pm” or “tomorrow to fri, remind thu 10”.") //nolint:staticcheck // shown to the person as it is
+	}
+	t.Words, t.Phrase = strings.Join(words, ", "), strings.Join(full, ", ")
+	return t, nil
+}
+
+// Phrase is the reminder in full; it reads to the same again.
+func (r Reminding) Phrase(c when.Calendar) string {
+	if r.Relative != nil {
+		return r.Relative.String()
+	}
+	return r.Moment.Canonical(c)
+}

@@ -87,8 +87,14 @@ const (
 	MaxNotes = 1 << 20
 )
 
+// MaxItems bounds a checklist, MaxName the name of a project, context or owner.
+const (
+	MaxItems = 200
+	MaxName  = 120
+)
+
 // Check tells what is wrong with a follow-up's fields, for the person.
-func Check(title, notes string, p Priority, s Status) error {
+func Check(title, notes string, p Priority, s Status, items []Item, names ...string) error {
 	switch {
 	case strings.TrimSpace(title) == "":
 		return errors.New("a follow-up needs a title")
@@ -96,6 +102,10 @@ func Check(title, notes string, p Priority, s Status) error {
 		return errors.New("the title is too long; the rest fits into the notes")
 	case len(notes) > MaxNotes:
 		return errors.New("the notes are longer than 1 MB")
+	case len(items) > MaxItems || slices.ContainsFunc(items, func(i Item) bool { return len(i.Text) > MaxTitle }):
+		return errors.New("the checklist is too long")
+	case slices.ContainsFunc(names, func(n string) bool { return len(n) > MaxName }):
+		return errors.New("the name of a project, context or owner is too long")
 	case !slices.Contains(priorities, p):
 		return errors.New("the priority is urgent, high, normal or low")
 	case !slices.Contains([]Status{Open, Under, Waiting, Done, Dropped}, s):

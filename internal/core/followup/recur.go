@@ -22,6 +22,9 @@ type Recurrence struct {
 	AfterDone bool `json:"afterDone,omitempty"`
 	// Phrase is what was typed; "" where the rule itself was.
 	Phrase string `json:"phrase,omitempty"`
+	// From is the day on which the series began, 2006-01-02: "every 2 weeks" is
+	// reckoned from it.
+	From string `json:"from,omitempty"`
 }
 
 // ErrNever is returned for a rule that yields no day at all.

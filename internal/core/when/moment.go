@@ -124,3 +124,25 @@ type Error struct{ Reason string }
 func (e *Error) Error() string { return e.Reason }
 
 func refuse(format string, args ...any) error { return &Error{fmt.Sprintf(format, args...)} }
+
+// MovedTo is the same time of day, as exactly meant, on the person's day d.
+func (m Moment) MovedTo(d Date, c Calendar) Moment {
+	if m.Precision == Open {
+		return m
+	}
+	local := m.UTC.In(c.Zone)
+	clock := At(local.Hour(), local.Minute())
+	if m.Precision == ToMinute && clock < c.DayTurn {
+		d = d.Add(1) // the small hours belong to the day before
+	}
+	m.Wall, m.Zone = d.String()+"T"+clock.String(), Mine
+	m = m.In(c)
+	m.Phrase = m.Canonical(c)
+	return m
+}
+
+// ReadDate reads a day printed as 2006-01-02; ok is false for anything else.
+func ReadDate(text string) (d Date, ok bool) {
+	t, err := time.Parse(time.DateOnly, text)
+	return dateOf(t), err == nil
+}

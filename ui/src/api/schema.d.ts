@@ -57,6 +57,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Follow-ups laid out */
+        post: operations["board"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/capture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a follow-up of a line of plain words */
+        post: operations["capture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/capture/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a line of plain words would be taken */
+        post: operations["read-capture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Follow-ups by their ids */
+        post: operations["cards"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catch-up": {
         parameters: {
             query?: never;
@@ -227,6 +295,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a filter under a name */
+        post: operations["keep-filter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filters/{id}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Forget a filter */
+        post: operations["drop-filter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to move so that today fits */
+        get: operations["fit"];
+        put?: never;
+        /** Move what was proposed */
+        post: operations["take-fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/flags": {
         parameters: {
             query?: never;
@@ -251,15 +371,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Follow-ups by due */
-        get: operations["follow-ups"];
+        get?: never;
         put?: never;
-        /** A follow-up without a letter */
+        /** A follow-up, of letters that stay where they are or of none */
         post: operations["new-follow-up"];
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /** Change several follow-ups as one step */
+        patch: operations["edit-follow-ups"];
         trace?: never;
     };
     "/api/follow-ups/{id}": {
@@ -269,7 +389,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** One follow-up in full */
+        get: operations["follow-up"];
         put?: never;
         post?: never;
         delete?: never;
@@ -277,6 +398,23 @@ export interface paths {
         head?: never;
         /** Change a follow-up */
         patch: operations["edit-follow-up"];
+        trace?: never;
+    };
+    "/api/follow-ups/{id}/skip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a recurring follow-up to its next day */
+        post: operations["skip-follow-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/hold": {
@@ -512,6 +650,23 @@ export interface paths {
         put?: never;
         /** Star or label */
         post: operations["mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rename a project, context or owner wherever it stands */
+        post: operations["rename"];
         delete?: never;
         options?: never;
         head?: never;
@@ -794,6 +949,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One more stage */
+        post: operations["new-stage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stages/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change a stage, or take it away */
+        patch: operations["edit-stage"];
+        trace?: never;
+    };
     "/api/tell": {
         parameters: {
             query?: never;
@@ -963,6 +1152,52 @@ export interface components {
              */
             spot: number;
         };
+        Board: {
+            /**
+             * Format: int64
+             * @description Without the filter
+             */
+            all: number;
+            /** @description The first of each lane */
+            cards: components["schemas"]["FollowUp"][];
+            filters: components["schemas"]["KeptFilter"][];
+            /**
+             * Format: int64
+             * @description Minutes for it; 0 for no time
+             */
+            free: number;
+            lanes: components["schemas"]["BoardLane"][];
+            names: components["schemas"]["Names"];
+            /**
+             * Format: int64
+             * @description Minutes of work on today
+             */
+            planned: number;
+            stages: components["schemas"]["Stage"][];
+            /** Format: int64 */
+            total: number;
+        };
+        BoardLane: {
+            colour?: string;
+            /** @description In the order of work */
+            ids: number[];
+            key: string;
+            label: string;
+            /** Format: int64 */
+            minutes: number;
+            /**
+             * Format: int64
+             * @description How many a stage should hold
+             */
+            most?: number;
+            shape?: string;
+        };
+        BoardRequest: {
+            /** @enum {string} */
+            by: "due" | "stage" | "priority" | "person" | "project" | "context";
+            closed?: boolean;
+            filter: components["schemas"]["Filter"];
+        };
         Body: {
             /**
              * Format: int64
@@ -977,6 +1212,18 @@ export interface components {
             spying: components["schemas"]["Spying"];
             text: components["schemas"]["Fold"][];
         };
+        CaptureRequest: {
+            line: string;
+            on?: components["schemas"]["Seen"][];
+        };
+        CaptureView: {
+            chips: components["schemas"]["Chip"][];
+            complete: string[];
+            title: string;
+        };
+        CardsRequest: {
+            ids: number[];
+        };
         CatchUp: {
             due: boolean;
             groups: components["schemas"]["CatchUpGroup"][];
@@ -990,6 +1237,17 @@ export interface components {
             kind: "returns" | "people" | "sender" | "rest";
             label: string;
             on: components["schemas"]["Seen"][];
+        };
+        Chip: {
+            /** Format: int64 */
+            from: number;
+            kind: string;
+            text: string;
+            trouble?: string;
+            words: string;
+        };
+        CommandBody: {
+            command: string;
         };
         Conversation: {
             accounts: number[];
@@ -1163,16 +1421,59 @@ export interface components {
             when?: string;
         };
         "Edit-follow-upRequest": {
-            command: string;
-            /** @description A phrase; empty clears it */
+            assignee?: string;
+            checklist?: components["schemas"]["Item"][];
+            context?: string;
+            /** @description A phrase, or a range from start to due; empty clears it */
             due?: string;
             /** Format: int64 */
             estimate?: number;
+            /** @description Put it into a lane of a layout */
+            lane?: components["schemas"]["LaneRef"];
             notes?: string;
             /** @enum {string} */
             priority?: "urgent" | "high" | "normal" | "low";
+            project?: string;
+            /** @description A phrase or an RRULE; empty ends the series */
+            recurs?: string;
+            /** @description All its reminders, as phrases */
+            remind?: string[];
+            /** Format: int64 */
+            stage?: number;
             /** @description A phrase; empty clears it */
-            remind?: string;
+            start?: string;
+            /** @enum {string} */
+            status?: "open" | "under-way" | "waiting" | "done" | "dropped";
+            title?: string;
+            /**
+             * Format: int64
+             * @description The version that is shown
+             */
+            version?: number;
+        };
+        "Edit-follow-upsRequest": {
+            assignee?: string;
+            checklist?: components["schemas"]["Item"][];
+            context?: string;
+            /** @description A phrase, or a range from start to due; empty clears it */
+            due?: string;
+            /** Format: int64 */
+            estimate?: number;
+            /** @description Put it into a lane of a layout */
+            lane?: components["schemas"]["LaneRef"];
+            notes?: string;
+            on: number[];
+            /** @enum {string} */
+            priority?: "urgent" | "high" | "normal" | "low";
+            project?: string;
+            /** @description A phrase or an RRULE; empty ends the series */
+            recurs?: string;
+            /** @description All its reminders, as phrases */
+            remind?: string[];
+            /** Format: int64 */
+            stage?: number;
+            /** @description A phrase; empty clears it */
+            start?: string;
             /** @enum {string} */
             status?: "open" | "under-way" | "waiting" | "done" | "dropped";
             title?: string;
@@ -1201,11 +1502,31 @@ export interface components {
             name?: string;
             remove?: boolean;
         };
+        "Edit-stageRequest": {
+            colour?: string;
+            /** Format: int64 */
+            most?: number;
+            name?: string;
+            /** Format: int64 */
+            position?: number;
+            remove?: boolean;
+            shape?: string;
+        };
         "Edit-waitingRequest": {
             command: string;
             /** @enum {string} */
             state?: "open" | "met" | "dropped";
             until?: string;
+        };
+        Edited: {
+            /** Format: int64 */
+            entry: number;
+            /** Format: int64 */
+            followUp?: number;
+            new?: number[];
+            next?: number[];
+            over?: components["schemas"]["Overwritten"][];
+            title: string;
         };
         Entry: {
             /**
@@ -1290,15 +1611,69 @@ export interface components {
             /** Format: double */
             count: number;
         };
+        Filter: {
+            context?: string[];
+            /** @description Lanes of the layout by due */
+            due?: string[];
+            mine?: boolean;
+            /** Format: int64 */
+            most?: number;
+            /** @description Empty text for nobody */
+            person?: string[];
+            priority?: string[];
+            project?: string[];
+            /** @description 0 for none */
+            stage?: number[];
+            status?: string[];
+            text?: string;
+        };
+        FitMove: {
+            /** Format: int64 */
+            id: number;
+            to: string;
+        };
+        FitOne: {
+            /** Format: int64 */
+            estimate: number;
+            /** Format: int64 */
+            id: number;
+            /** @description That day is over-full too */
+            over?: boolean;
+            title: string;
+            /** @description The phrase of the new due */
+            to: string;
+            words: string;
+        };
+        FitView: {
+            /** Format: int64 */
+            free: number;
+            /**
+             * Format: int64
+             * @description Minutes that would still be too much
+             */
+            left: number;
+            moves: components["schemas"]["FitOne"][];
+            /**
+             * Format: int64
+             * @description Minutes on today
+             */
+            planned: number;
+        };
         FlagRequest: {
             command: string;
             on: components["schemas"]["Seen"][];
+            /** @description Due, or start to due, and reminders; today if empty */
+            when?: string;
         };
         Fold: {
             quoted: boolean;
             text: string;
         };
         FollowUp: {
+            /** @description Who does it; empty for oneself */
+            assignee: string;
+            checklist: components["schemas"]["Item"][];
+            context: string;
             /** Format: date-time */
             doneAt?: string;
             /** @description In words; empty for none */
@@ -1318,29 +1693,116 @@ export interface components {
             /** Format: date-time */
             madeAt: string;
             notes: string;
+            /** @description The notes' Markdown, made safe; only of a single follow-up */
+            notesHtml?: string;
             priority: string;
+            project: string;
             rang?: boolean;
-            /** @description In words; empty for none */
+            /** @description In words; empty if it does not */
+            recurs: string;
+            /** @description The next reminder, or the one that rings, in words; empty for none */
             remind: string;
-            remindAs: string;
             /** Format: int64 */
             reminder?: number;
+            reminders: components["schemas"]["ReminderView"][];
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            stage: number;
+            /** @description In words; empty for none */
+            start: string;
+            startAs: string;
             status: string;
             title: string;
+            /**
+             * Format: int64
+             * @description Sent back with a change, so that what others changed since is noticed
+             */
+            version?: number;
+            /** @description Why it stands where it stands in the order */
+            why?: string[];
         };
         FollowUpBody: {
-            /** @description A phrase; empty clears it */
+            assignee?: string;
+            checklist?: components["schemas"]["Item"][];
+            context?: string;
+            /** @description A phrase, or a range from start to due; empty clears it */
             due?: string;
             /** Format: int64 */
             estimate?: number;
+            /** @description Put it into a lane of a layout */
+            lane?: components["schemas"]["LaneRef"];
             notes?: string;
             /** @enum {string} */
             priority?: "urgent" | "high" | "normal" | "low";
+            project?: string;
+            /** @description A phrase or an RRULE; empty ends the series */
+            recurs?: string;
+            /** @description All its reminders, as phrases */
+            remind?: string[];
+            /** Format: int64 */
+            stage?: number;
             /** @description A phrase; empty clears it */
-            remind?: string;
+            start?: string;
             /** @enum {string} */
             status?: "open" | "under-way" | "waiting" | "done" | "dropped";
             title?: string;
+        };
+        Followed: {
+            /** @description Who does it; empty for oneself */
+            assignee: string;
+            checklist: components["schemas"]["Item"][];
+            context: string;
+            /** Format: date-time */
+            doneAt?: string;
+            /** @description In words; empty for none */
+            due: string;
+            /** @description The phrase to edit it by */
+            dueAs: string;
+            /** Format: date-time */
+            dueAt?: string;
+            /** Format: int64 */
+            estimate: number;
+            flag: boolean;
+            group: string;
+            history: components["schemas"]["JournalEntry"][];
+            /** Format: int64 */
+            id: number;
+            late: boolean;
+            letters: components["schemas"]["LinkedLetter"][];
+            /** Format: date-time */
+            madeAt: string;
+            notes: string;
+            /** @description The notes' Markdown, made safe; only of a single follow-up */
+            notesHtml?: string;
+            priority: string;
+            project: string;
+            rang?: boolean;
+            /** @description In words; empty if it does not */
+            recurs: string;
+            /** @description The next reminder, or the one that rings, in words; empty for none */
+            remind: string;
+            /** Format: int64 */
+            reminder?: number;
+            reminders: components["schemas"]["ReminderView"][];
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            stage: number;
+            /** @description In words; empty for none */
+            start: string;
+            startAs: string;
+            status: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description Sent back with a change, so that what others changed since is noticed
+             */
+            version?: number;
+            /** @description Why it stands where it stands in the order */
+            why?: string[];
         };
         Group: {
             key: string;
@@ -1424,6 +1886,10 @@ export interface components {
             text: components["schemas"]["Fold"][];
             to: components["schemas"]["Address"][];
         };
+        Item: {
+            done?: boolean;
+            text: string;
+        };
         JournalEntry: {
             actor: string;
             /** Format: date-time */
@@ -1435,9 +1901,27 @@ export interface components {
             undo: boolean;
             undone: boolean;
         };
+        "Keep-filterRequest": {
+            /** @enum {string} */
+            by: "due" | "stage" | "priority" | "person" | "project" | "context";
+            filter: components["schemas"]["Filter"];
+            name: string;
+        };
+        KeptFilter: {
+            by?: string;
+            filter: components["schemas"]["Filter"];
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         KnownPerson: {
             email: string;
             name: string;
+        };
+        LaneRef: {
+            /** @enum {string} */
+            by: "due" | "stage" | "priority" | "person" | "project" | "context";
+            key: string;
         };
         "Let-inRequest": {
             command: string;
@@ -1469,6 +1953,7 @@ export interface components {
             twin?: boolean;
         };
         LinkedLetter: {
+            ask?: string;
             /** Format: int64 */
             conversation?: number;
             /** Format: date-time */
@@ -1497,6 +1982,11 @@ export interface components {
             /** @description What it means now; empty when it has passed */
             reads: string;
         };
+        Names: {
+            contexts: string[];
+            people: string[];
+            projects: string[];
+        };
         "New-accountRequest": {
             address: string;
             /** @description false lays it aside */
@@ -1511,16 +2001,28 @@ export interface components {
             signature?: string;
         };
         "New-follow-upRequest": {
-            command: string;
-            /** @description A phrase; empty clears it */
+            assignee?: string;
+            checklist?: components["schemas"]["Item"][];
+            context?: string;
+            /** @description A phrase, or a range from start to due; empty clears it */
             due?: string;
             /** Format: int64 */
             estimate?: number;
+            /** @description Put it into a lane of a layout */
+            lane?: components["schemas"]["LaneRef"];
             notes?: string;
+            on?: components["schemas"]["Seen"][];
             /** @enum {string} */
             priority?: "urgent" | "high" | "normal" | "low";
+            project?: string;
+            /** @description A phrase or an RRULE; empty ends the series */
+            recurs?: string;
+            /** @description All its reminders, as phrases */
+            remind?: string[];
+            /** Format: int64 */
+            stage?: number;
             /** @description A phrase; empty clears it */
-            remind?: string;
+            start?: string;
             /** @enum {string} */
             status?: "open" | "under-way" | "waiting" | "done" | "dropped";
             title?: string;
@@ -1539,6 +2041,16 @@ export interface components {
         "New-spotRequest": {
             command: string;
             name: string;
+        };
+        "New-stageRequest": {
+            colour?: string;
+            /** Format: int64 */
+            most?: number;
+            name?: string;
+            /** Format: int64 */
+            position?: number;
+            remove?: boolean;
+            shape?: string;
         };
         None: Record<string, never>;
         Nudge: {
@@ -1591,6 +2103,11 @@ export interface components {
             waiting: number;
             zeros: string[];
             zone: string;
+        };
+        Overwritten: {
+            field: string;
+            /** @description In words */
+            was: string;
         };
         Part: {
             /** Format: int64 */
@@ -1655,9 +2172,28 @@ export interface components {
             title: string;
             words: string;
         };
+        "Read-captureRequest": {
+            line: string;
+        };
         ReceiptRequest: {
             command: string;
             send: boolean;
+        };
+        ReminderView: {
+            /** Format: int64 */
+            id: number;
+            /** @description To edit it by */
+            phrase: string;
+            /** @enum {string} */
+            state: "set" | "rang" | "seen";
+            words: string;
+        };
+        RenameRequest: {
+            /** @enum {string} */
+            field: "project" | "context" | "assignee";
+            /** @description Empty takes it away */
+            now: string;
+            was: string;
         };
         Reported: {
             /** @enum {string} */
@@ -1907,6 +2443,25 @@ export interface components {
             /** Format: int64 */
             unseen: number;
         };
+        Stage: {
+            /** @enum {string} */
+            colour: "tide" | "kelp" | "heather" | "lamp" | "buoy" | "deep";
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description How many should stand in it at once; 0 for any number
+             */
+            most: number;
+            name: string;
+            /** Format: int64 */
+            position: number;
+            /** @enum {string} */
+            shape: "circle" | "square" | "hexagon" | "drop" | "cross" | "bar";
+        };
+        "Take-fitRequest": {
+            moves: components["schemas"]["FitMove"][];
+        };
         TellNot: {
             name: string;
             why: string;
@@ -2138,6 +2693,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    capture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-capture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read-captureRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    cards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUp"][];
                 };
             };
             /** @description Error */
@@ -2472,7 +3159,7 @@ export interface operations {
             };
         };
     };
-    flag: {
+    "keep-filter": {
         parameters: {
             query?: never;
             header?: never;
@@ -2481,7 +3168,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FlagRequest"];
+                "application/json": components["schemas"]["Keep-filterRequest"];
             };
         };
         responses: {
@@ -2505,11 +3192,44 @@ export interface operations {
             };
         };
     };
-    "follow-ups": {
+    "drop-filter": {
         parameters: {
-            query?: {
-                closed?: boolean;
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
             };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    fit: {
+        parameters: {
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
@@ -2522,7 +3242,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FollowUp"][];
+                    "application/json": components["schemas"]["FitView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-fitRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    flag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlagRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */
@@ -2569,6 +3355,70 @@ export interface operations {
             };
         };
     };
+    "edit-follow-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-follow-upsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Followed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "edit-follow-up": {
         parameters: {
             query?: never;
@@ -2581,6 +3431,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Edit-follow-upRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "skip-follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
             };
         };
         responses: {
@@ -3085,6 +3970,39 @@ export interface operations {
             };
         };
     };
+    rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     overview: {
         parameters: {
             query?: never;
@@ -3155,6 +4073,10 @@ export interface operations {
                 count?: number;
                 /** @description Only a time is asked for: no conditions, no load */
                 plain?: boolean;
+                /** @description What else than a time may be typed */
+                as?: "span" | "times" | "remind" | "recurs";
+                /** @description What a reminder may be reckoned from */
+                due?: string;
             };
             header?: never;
             path?: never;
@@ -3719,6 +4641,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpreadView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "new-stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-stageRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-stageRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

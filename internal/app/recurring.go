@@ -1,0 +1,95 @@
+package app
+
+import (
+	"context"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// nextDay is the day on which a recurring follow-up comes again. What was
+// missed meanwhile is not made up for.
+func (s *step) nextDay(f store.FollowUp, c when.Calendar) (when.Date, bool, error) {
+	today := c.Today(s.at)
+	due := today
+	if f.Due != nil && f.Due.Precision != when.Open {
+		due = f.Due.Day(c)
+	}
+	if yesterday := today.Add(-1); due.Before(yesterday) {
+		due = yesterday
+	}
+	first, ok := when.ReadDate(f.Recurs.From)
+	if !ok {
+		first = due
+	}
+	return f.Recurs.Next(due, today, first)
+}
+
+// recur makes the next one of a series; 0 when the series has ended.
+func (s *step) recur(f store.FollowUp) (int64, error) {
+	p, err := s.Person()
+	if err != nil {
+		return 0, err
+	}
+	c := p.Calendar()
+	day, ok, err := s.nextDay(f, c)
+	if err != nil || !ok {
+		return 0, err
+	}
+	next := f
+	next.ID, next.Alive, next.UID, next.Status, next.MadeAt, next.Reminders = 0, false, "", followup.Open, s.at, nil
+	moved := f.Due.Day(c).DaysUntil(day)
+	due := f.Due.MovedTo(day, c)
+	next.Due = &due
+	if f.Start != nil && f.Start.Precision != when.Open {
+		start := f.Start.MovedTo(f.Start.Day(c).Add(moved), c)
+		next.Start = &start
+	}
+	next.Checklist = nil
+	for _, item := range f.Checklist {
+		next.Checklist = append(next.Checklist, followup.Item{Text: item.Text})
+	}
+	var remind []followup.Reminding
+	for _, r := range f.Reminders {
+		if r.Relative != nil {
+			remind = append(remind, followup.Reminding{Relative: r.Relative})
+		} else if r.Moment.Precision != when.Open {
+			m := r.Moment.MovedTo(r.Moment.Day(c).Add(moved), c)
+			remind = append(remind, followup.Reminding{Moment: &m})
+		}
+	}
+	return s.addFollowUp(next, nil, remind)
+}
+
+// SkipFollowUp moves a recurring follow-up to its next day without completing
+// it; at the end of its series it is dropped.
+func (a *App) SkipFollowUp(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:edit"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		f, err := s.FollowUp(id)
+		if err != nil || !f.Alive || f.Status.Closed() || f.Recurs == nil {
+			return Decided{}, problem("That follow-up does not come again.")
+		}
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		c := p.Calendar()
+		day, ok, err := s.nextDay(f, c)
+		if err != nil {
+			return Decided{}, err
+		}
+		title := "“" + shorten(f.Title, 60) + "”"
+		if !ok {
+			var changes change.List
+			changes.Set(f.Object(), "status", f.Status, followup.Dropped)
+			s.title = "Dropped the last of " + title
+			return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.apply(changes)
+		}
+		due := f.Due.MovedTo(day, c)
+		s.title = "Skipped " + title + " to " + s.speak(due)
+		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.setDue(f, &due)
+	})
+}

@@ -1,0 +1,197 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// StageFields are what can be changed on a stage; nil leaves a field.
+type StageFields struct {
+	Name     *string
+	Colour   *string
+	Shape    *string
+	Position *int
+	Most     *int
+	Remove   bool
+}
+
+// maxStages bounds how many stages a person has.
+const maxStages = 30
+
+func (s *step) stage(id int64) (store.Stage, error) {
+	list, err := s.Stages()
+	if err != nil {
+		return store.Stage{}, err
+	}
+	if i := slices.IndexFunc(list, func(o store.Stage) bool { return o.ID == id }); i >= 0 {
+		return list[i], nil
+	}
+	return store.Stage{}, problem("That stage is no longer there.")
+}
+
+func (s *step) checkStage(stage store.Stage) error {
+	list, err := s.Stages()
+	switch {
+	case err != nil:
+		return err
+	case stage.Name == "" || len(stage.Name) > followup.MaxName:
+		return problem("A stage needs a name, not too long a one.")
+	case slices.ContainsFunc(list, func(o store.Stage) bool { return o.ID != stage.ID && strings.EqualFold(o.Name, stage.Name) }):
+		return problem("There is a stage “%s” already.", stage.Name)
+	case !slices.Contains(store.Colours, stage.Colour) || !slices.Contains(store.Shapes, stage.Shape):
+		return problem("A stage has one of six colours and one of six shapes.")
+	case stage.Most < 0 || stage.Most > 1000:
+		return problem("A stage can be limited to 1 to 1000 follow-ups; 0 is no limit.")
+	case stage.ID == 0 && len(list) >= maxStages:
+		return problem("That are more than %d stages.", maxStages)
+	}
+	return nil
+}
+
+// NewStage makes a stage, the last one.
+func (a *App) NewStage(ctx context.Context, owner int64, command string, f StageFields) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "stage"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		list, err := s.Stages()
+		if err != nil {
+			return Decided{}, err
+		}
+		n := len(list)
+		stage := store.Stage{Colour: store.Colours[n%len(store.Colours)], Shape: store.Shapes[n%len(store.Shapes)], Position: n}
+		if n > 0 {
+			stage.Position = list[n-1].Position + 1
+		}
+		f.into(&stage)
+		if err := s.checkStage(stage); err != nil {
+			return Decided{}, err
+		}
+		id, err := s.AddStage(stage)
+		if err != nil {
+			return Decided{}, err
+		}
+		s.title = "New stage “" + stage.Name + "”"
+		var changes change.List
+		changes.Set(change.Object{Kind: "stage", ID: id}, "alive", false, true)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+func (f StageFields) into(s *store.Stage) {
+	set(&s.Name, f.Name)
+	set(&s.Colour, f.Colour)
+	set(&s.Shape, f.Shape)
+	set(&s.Most, f.Most)
+	s.Name = strings.Join(strings.Fields(s.Name), " ")
+}
+
+// EditStage changes a stage, moves it among the others, or takes it away; what
+// stood in it then stands in none.
+func (a *App) EditStage(ctx context.Context, owner int64, command string, id int64, f StageFields) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "stage"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		was, err := s.stage(id)
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		if f.Remove {
+			ids, err := s.FollowUpsInStage(id)
+			if err != nil {
+				return Decided{}, err
+			}
+			for _, one := range ids {
+				changes.Set(change.Object{Kind: "followup", ID: one}, "stage", id, 0)
+			}
+			changes.Set(was.Object(), "alive", true, false)
+			s.title = "Took the stage “" + was.Name + "” away" + counted(len(ids), "; %d follow-ups stand in none")
+			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		}
+		now := was
+		f.into(&now)
+		if err := s.checkStage(now); err != nil {
+			return Decided{}, err
+		}
+		changes.Set(was.Object(), "name", was.Name, now.Name)
+		changes.Set(was.Object(), "colour", was.Colour, now.Colour)
+		changes.Set(was.Object(), "shape", was.Shape, now.Shape)
+		changes.Set(was.Object(), "most", was.Most, now.Most)
+		if f.Position != nil {
+			if err := s.moveStage(&changes, was, *f.Position); err != nil {
+				return Decided{}, err
+			}
+		}
+		s.title = "Changed the stage “" + now.Name + "”"
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// moveStage puts a stage at a place among the others.
+func (s *step) moveStage(changes *change.List, stage store.Stage, to int) error {
+	list, err := s.Stages()
+	if err != nil {
+		return err
+	}
+	list = slices.DeleteFunc(list, func(o store.Stage) bool { return o.ID == stage.ID })
+	list = slices.Insert(list, min(max(to, 0), len(list)), stage)
+	for i, o := range list {
+		changes.Set(o.Object(), "position", o.Position, i)
+	}
+	return nil
+}
+
+// KeepFilter keeps a filter of the board under a name; one of that name is
+// replaced.
+func (a *App) KeepFilter(ctx context.Context, owner int64, command, name string, by followup.Layout, f followup.Filter) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "filter"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		name := strings.Join(strings.Fields(name), " ")
+		if name == "" || len(name) > followup.MaxName {
+			return Decided{}, problem("A filter is kept under a name, not too long a one.")
+		}
+		value := KeptFilter{By: by, Filter: f}
+		text, err := json.Marshal(value)
+		if err != nil {
+			return Decided{}, err
+		}
+		list, err := s.KeptFilters()
+		if err != nil {
+			return Decided{}, err
+		}
+		s.title = "Kept the filter “" + name + "”"
+		var changes change.List
+		if i := slices.IndexFunc(list, func(k store.KeptFilter) bool { return strings.EqualFold(k.Name, name) }); i >= 0 {
+			o := change.Object{Kind: "filter", ID: list[i].ID}
+			changes.Set(o, "value", json.RawMessage(list[i].Value), json.RawMessage(text))
+			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		}
+		id, err := s.AddKeptFilter(name, string(text))
+		if err != nil {
+			return Decided{}, err
+		}
+		changes.Set(change.Object{Kind: "filter", ID: id}, "alive", false, true)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// DropFilter forgets a filter.
+func (a *App) DropFilter(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "filter", Title: "Forgot a filter"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		list, err := s.KeptFilters()
+		if err != nil {
+			return Decided{}, err
+		}
+		if !slices.ContainsFunc(list, func(k store.KeptFilter) bool { return k.ID == id }) {
+			return Decided{}, problem("That filter is no longer there.")
+		}
+		var changes change.List
+		changes.Set(change.Object{Kind: "filter", ID: id}, "alive", true, false)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
