@@ -50,7 +50,7 @@ type StageBody struct {
 func (s *server) describeFollowUps(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/board", "board", "Follow-ups laid out", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			By     followup.Layout `json:"by" enum:"due,stage,priority,person,project,context"`
+			By     followup.Layout `json:"by" enum:"due,stage,priority,person,project,context,order"`
 			Closed bool            `json:"closed,omitempty"`
 			Filter followup.Filter `json:"filter"`
 		}
@@ -101,6 +101,18 @@ func (s *server) describeFollowUps(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.SkipFollowUp(ctx, owner, in.Body.Command, in.ID)
 	})
+	operation(s, a, http.MethodGet, "/api/follow-ups/{id}/hand-over", "hand-over", "The letter with which it is handed over, to be looked over", func(ctx context.Context, owner int64, in *IDInput) (app.Nudge, error) {
+		return s.App.HandOver(ctx, owner, in.ID)
+	})
+	operation(s, a, http.MethodPost, "/api/follow-ups/{id}/wait", "wait-follow-up", "Let it wait for an answer until a phrase", func(ctx context.Context, owner int64, in *struct {
+		IDInput
+		Body struct {
+			commandBody
+			Until string `json:"until" maxLength:"200"`
+		}
+	}) (app.Decided, error) {
+		return s.App.WaitFollowUp(ctx, owner, in.Body.Command, in.ID, in.Body.Until)
+	})
 	operation(s, a, http.MethodPost, "/api/capture/read", "read-capture", "How a line of plain words would be taken", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
 			Line string `json:"line" maxLength:"1000"`
@@ -138,6 +150,17 @@ func (s *server) describeFollowUps(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.RenameIn(ctx, owner, in.Body.Command, in.Body.Field, in.Body.Was, in.Body.Now)
 	})
+	operation(s, a, http.MethodGet, "/api/proposals/{id}", "propose-follow-up", "What a conversation proposes for a follow-up; 0 for none", func(ctx context.Context, owner int64, in *IDInput) (app.ProposedFollowUp, error) {
+		return s.App.ProposeFollowUp(ctx, owner, in.ID)
+	})
+	operation(s, a, http.MethodPut, "/api/weights", "set-weights", "What the order of follow-ups weighs", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			commandBody
+			Weights *followup.Weights `json:"weights,omitempty" doc:"The usual ones if missing"`
+		}
+	}) (app.Decided, error) {
+		return s.App.SetWeights(ctx, owner, in.Body.Command, in.Body.Weights)
+	})
 	s.describeStages(a)
 }
 
@@ -163,7 +186,7 @@ func (s *server) describeStages(a huma.API) {
 		Body struct {
 			commandBody
 			Name   string          `json:"name" maxLength:"120"`
-			By     followup.Layout `json:"by" enum:"due,stage,priority,person,project,context"`
+			By     followup.Layout `json:"by" enum:"due,stage,priority,person,project,context,order"`
 			Filter followup.Filter `json:"filter"`
 		}
 	}) (app.Decided, error) {

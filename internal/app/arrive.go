@@ -296,6 +296,9 @@ func (s *step) judge(st stored, conversations []int64) error {
 		case waiting.Meets:
 			changes.Set(e.Object(), "state", e.State, waiting.Met)
 			changes.Set(e.Object(), "metBy", nil, st.id)
+			if err := s.resume(&changes, e.FollowUp); err != nil {
+				return err
+			}
 		case waiting.Partly:
 			changes.Set(e.Object(), "answered", e.Answered, append(slices.Clone(e.Answered), st.l.From.Key()))
 		case waiting.Offers:

@@ -35,6 +35,8 @@ type Board struct {
 	Planned int           `json:"planned" doc:"Minutes of work on today"`
 	Free    int           `json:"free" doc:"Minutes for it; 0 for no time"`
 	Names   Names         `json:"names"`
+	// Weights are what the order weighs.
+	Weights followup.Weights `json:"weights"`
 }
 
 // BoardLane is a lane of the board; list and board show the same.
@@ -52,7 +54,7 @@ type BoardLane struct {
 type KeptFilter struct {
 	ID     int64           `json:"id"`
 	Name   string          `json:"name"`
-	By     followup.Layout `json:"by,omitempty"`
+	By     followup.Layout `json:"by,omitempty" enum:"due,stage,priority,person,project,context,order"`
 	Filter followup.Filter `json:"filter"`
 }
 
@@ -149,6 +151,7 @@ func (a *App) Board(ctx context.Context, owner int64, q Arranged) (Board, error)
 		if err != nil {
 			return out, err
 		}
+		out.Weights = d.weights
 		out.Planned, out.Free = int(d.today.Planned.Minutes()), int(d.today.Free.Minutes())
 		cards, err := tx.BoardItems(q.Closed, maxBoard)
 		if err != nil {

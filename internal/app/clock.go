@@ -165,6 +165,9 @@ func (s *step) limit(id int64) error {
 	s.title = "No answer from " + person + ": “" + shorten(row.Title(), 60) + "”"
 	changes := decide.Limit(row.State(), s.at, e.Since, person)
 	changes.Set(e.Object(), "late", false, true)
+	if err := s.resume(&changes, e.FollowUp); err != nil {
+		return err
+	}
 	return s.apply(changes)
 }
 

@@ -39,7 +39,7 @@ type FollowUpFields struct {
 
 // LaneRef names a lane of a layout.
 type LaneRef struct {
-	By  followup.Layout `json:"by" enum:"due,stage,priority,person,project,context"`
+	By  followup.Layout `json:"by" enum:"due,stage,priority,person,project,context,order"`
 	Key string          `json:"key" maxLength:"300"`
 }
 

@@ -352,3 +352,62 @@ func TestDoneOnesKeepTheirLetterAndAreReopened(t *testing.T) {
 	w.track(app.FollowUpFields{Status: &open}, id)
 	assert.Equal(t, 1, w.overview().FollowUp)
 }
+
+func TestHandingOverWaitsAndComesBack(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	id := w.decide(decide.FollowUp, w.row(decide.Inbox), func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{Due: ref("fri"), Notes: ref("All four.")} }).FollowUp
+	hand := func() {
+		n, err := w.app.HandOver(w.ctx, w.owner, id)
+		require.NoError(t, err)
+		assert.Contains(t, n.Writing.Text, "can you see to this by Fri 27 Nov, please: Confirm the four crate sizes\n\nAll four.")
+		n.Writing.To = []string{"Henrik <henrik@x.example>"}
+		w.send(nil, func(s *app.Sending) { s.Writing, s.Conversation, s.Saw = n.Writing, n.Conversation, n.Last })
+	}
+	hand()
+	f := w.followed(id)
+	assert.Equal(t, []any{followup.Waiting, "Henrik"}, []any{f.Status, f.Assignee})
+	w.undo()
+	assert.Equal(t, followup.Open, w.followed(id).Status, "undone with the letter")
+	hand()
+	w.pass(time.Minute)
+	sent := string(w.post.sent[0])
+	assert.Contains(t, sent, "four crate sizes", "the letter goes along")
+	require.Len(t, w.waits(), 1)
+	w.pass(5 * 24 * time.Hour)
+	assert.Equal(t, followup.Open, w.followed(id).Status, "at the limit it comes back")
+	assert.Contains(t, w.row(decide.Inbox).Back, "no answer from Henrik")
+
+	noLetter := w.capture("Ring the gate")
+	n, err := w.app.HandOver(w.ctx, w.owner, noLetter)
+	require.NoError(t, err)
+	n.Writing.To = []string{"Lise <lise@x.example>"}
+	w.send(nil, func(s *app.Sending) { s.Writing = n.Writing })
+	w.pass(time.Minute)
+	assert.Equal(t, followup.Waiting, w.followed(noLetter).Status)
+	id2 := strings.Trim(strings.SplitN(strings.SplitN(string(w.post.sent[1]), "Message-Id: ", 2)[1], "\r\n", 2)[0], "<>")
+	w.receive(mail{id: "ok@x.example", from: "Lise <lise@x.example>", subject: "Re: Ring", answers: id2, extra: "Received: by mx.example; " + w.clock.Now().Format(time.RFC1123Z) + "\r\n"})
+	assert.Equal(t, followup.Open, w.followed(noLetter).Status, "answered, it is to be looked at")
+}
+
+func TestAFollowUpWaits(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	wait := func(id int64, until string) error {
+		_, err := w.app.WaitFollowUp(w.ctx, w.owner, rand.Text(), id, until)
+		return err
+	}
+	id := w.decide(decide.FollowUp, w.row(decide.Inbox), func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{} }).FollowUp
+	require.ErrorContains(t, wait(id, "someday"), "limit")
+	require.NoError(t, wait(id, "fri"))
+	assert.Equal(t, followup.Waiting, w.followed(id).Status)
+	require.Len(t, w.waits(), 1)
+	plain := w.capture("Think")
+	require.NoError(t, wait(plain, "thu 10:00"))
+	assert.Equal(t, "Thu 26 Nov, 10:00", w.followed(plain).Remind)
+	w.pass(5 * 24 * time.Hour)
+	assert.Equal(t, followup.Open, w.followed(id).Status)
+	done := followup.Done
+	w.track(app.FollowUpFields{Status: &done}, id)
+	require.ErrorContains(t, wait(id, "fri"), "no longer open")
+}

@@ -30,8 +30,8 @@ type FollowUp struct {
 	DueAt     *time.Time        `json:"dueAt,omitempty"`
 	Group     followup.Group    `json:"group"`
 	Late      bool              `json:"late"`
-	Priority  followup.Priority `json:"priority"`
-	Status    followup.Status   `json:"status"`
+	Priority  followup.Priority `json:"priority" enum:"urgent,high,normal,low"`
+	Status    followup.Status   `json:"status" enum:"open,under-way,waiting,done,dropped"`
 	Stage     int64             `json:"stage" doc:"0 for none"`
 	Assignee  string            `json:"assignee" doc:"Who does it; empty for oneself"`
 	Project   string            `json:"project"`

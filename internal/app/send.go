@@ -42,6 +42,8 @@ type Writing struct {
 	// Nudges is the waiting that it reminds somebody of: that goes on until
 	// Wait, and no other is begun.
 	Nudges int64 `json:"nudges,omitempty"`
+	// FollowUp is handed over with it, and waits for whoever gets it.
+	FollowUp int64 `json:"followUp,omitempty"`
 }
 
 // SaveDraft keeps what is being typed. It is no step of the Journal: there is
@@ -196,7 +198,12 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 		changes.Set(e.Object(), "late", e.Late, false)
 		return s.apply(changes)
 	}
-	return s.expect(conversation, out.To, w.WaitAll, out.MessageID, until)
+	if w.FollowUp != 0 {
+		if err := s.handOver(w.FollowUp, out.To[0]); err != nil {
+			return err
+		}
+	}
+	return s.expect(conversation, out.To, w.WaitAll, out.MessageID, until, w.FollowUp)
 }
 
 // compose checks what was typed and makes the letter of it.

@@ -14,8 +14,8 @@ import (
 )
 
 // expect starts waiting for an answer to a letter that is being sent.
-func (s *step) expect(conversation int64, persons []letter.Address, all bool, messageID string, until *when.Moment) error {
-	e := store.Expectation{Expectation: waiting.Expectation{Conversation: conversation, StartID: messageID, Since: s.at, All: all}, Until: until}
+func (s *step) expect(conversation int64, persons []letter.Address, all bool, messageID string, until *when.Moment, followUp int64) error {
+	e := store.Expectation{Expectation: waiting.Expectation{Conversation: conversation, StartID: messageID, Since: s.at, All: all}, Until: until, FollowUp: followUp}
 	for _, p := range persons {
 		e.Persons = append(e.Persons, p.Key())
 	}

@@ -17,6 +17,7 @@ const waiting = () => import('./views/WaitingView')
 const ahead = () => import('./views/AheadView')
 const times = () => import('./views/TimesView')
 const tracking = () => import('./views/FollowUpsView')
+const work = () => import('./views/WorkView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
 const accounts = () => import('./views/AccountsView')
@@ -28,11 +29,13 @@ export const fetchViews = () =>
     ahead(),
     times(),
     tracking(),
+    work(),
     keeping(),
     single(),
     files(),
     accounts(),
     import('./dialogs/FollowUpDialog'),
+    import('./dialogs/CaptureDialog'),
     import('./dialogs/HoldDialog'),
     import('./dialogs/LaterDialog'),
     import('./dialogs/LabelDialog'),
@@ -69,6 +72,7 @@ const routes = [
     component: lazyRouteComponent(tracking, 'FollowUpsView'),
     validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
   }),
+  createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
   createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(waiting, 'WaitingView') }),
   createRoute({ getParentRoute: () => root, path: '/ahead', component: lazyRouteComponent(ahead, 'AheadView') }),
   createRoute({ getParentRoute: () => root, path: '/archive', component: lazyRouteComponent(places, 'ArchiveView') }),

@@ -50,6 +50,8 @@ const (
 	ByPerson   Layout = "person"
 	ByProject  Layout = "project"
 	ByContext  Layout = "context"
+	// ByOrder is one lane, in the order of work.
+	ByOrder Layout = "order"
 )
 
 // Filter narrows follow-ups down: within a list any will do, and all the lists
@@ -142,6 +144,8 @@ func LayOut(list []Card, by Layout, stages []NamedStage, now time.Time, c when.C
 		for _, s := range stages {
 			add(strconv.FormatInt(s.ID, 10), s.Name, s.Most)
 		}
+	case ByOrder:
+		add("", "In the order of work", 0)
 	case ByPerson, ByProject, ByContext:
 		for _, name := range names(list, by) {
 			add(name, cmp.Or(name, map[Layout]string{ByPerson: "Nobody", ByProject: "No project", ByContext: "Anywhere"}[by]), 0)
@@ -176,6 +180,8 @@ func (c Card) key(by Layout, now time.Time, cal when.Calendar) string {
 		return c.Project
 	case ByContext:
 		return c.Context
+	case ByOrder:
+		return ""
 	case ByDue:
 	}
 	return string(GroupOf(c.Due, now, cal))

@@ -202,7 +202,7 @@ func (out *Captured) take(text string, at int, now time.Time, c when.Calendar, k
 	}
 	if rest, ok := cutWord(text, "by", "at", "on", "in", "with", "context"); ok && rest != "" && len(strings.Fields(rest)) <= 3 && !strings.Contains(rest, "\x01") {
 		out.Context = completed(rest, known.Contexts)
-		out.chip(ChipContext, text, at, text, nil)
+		out.chip(ChipContext, text, at, strings.ToLower(text[:len(text)-len(rest)])+out.Context, nil)
 		return true
 	}
 	if s := exact(text, known.Contexts); s != "" {

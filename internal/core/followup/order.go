@@ -113,7 +113,10 @@ func (s Standing) points(w Weights, n Now) [5]float64 {
 
 // words say what each of the terms comes from; "" for what needs no words.
 func (s Standing) words(n Now) [5]string {
-	out := [5]string{0: s.dueInWords(n), 4: fmt.Sprintf("fits into the %d min left", int(n.Free.Minutes()))}
+	out := [5]string{0: s.dueInWords(n)}
+	if n.Free <= littleTime { // of a whole day everything is a part
+		out[4] = fmt.Sprintf("fits into the %d min left", int(n.Free.Minutes()))
+	}
 	if s.Priority == Urgent || s.Priority == High {
 		out[1] = string(s.Priority)
 	}
@@ -126,6 +129,9 @@ func (s Standing) words(n Now) [5]string {
 	}
 	return out
 }
+
+// littleTime is when it begins to count what still fits.
+const littleTime = 90 * time.Minute
 
 // usualEstimate is what a follow-up without an estimate is taken for.
 const usualEstimate = 15 * time.Minute

@@ -1,5 +1,5 @@
-import { QueryClient, useInfiniteQuery, useQuery, type InfiniteData } from '@tanstack/react-query'
-import { api, take, Unreachable, type Row } from './client'
+import { QueryClient, useInfiniteQuery, useQueries, useQuery, type InfiniteData } from '@tanstack/react-query'
+import { api, take, Unreachable, type BoardFilter, type Row } from './client'
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -59,10 +59,49 @@ export const useDay = (away = 0) =>
   })
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => take(api.GET('/api/labels')) })
-export const useFollowUps = (closed: boolean) =>
+export type Layout = 'due' | 'stage' | 'priority' | 'person' | 'project' | 'context' | 'order'
+export interface Arranged {
+  by: Layout
+  closed: boolean
+  filter: BoardFilter
+}
+export const useBoard = (q: Arranged) =>
   useQuery({
-    queryKey: ['follow-ups', closed],
-    queryFn: () => take(api.GET('/api/follow-ups', { params: { query: { closed } } })),
+    queryKey: ['follow-ups', 'board', q],
+    queryFn: () => take(api.POST('/api/board', { body: q })),
+    placeholderData: (before) => before,
+  })
+/** Follow-ups by their ids, a block at a time, as they come into sight. */
+export const useBlocks = (blocks: number[][]) =>
+  useQueries({
+    queries: blocks.map((ids) => ({
+      queryKey: ['follow-ups', 'cards', ids],
+      queryFn: () => take(api.POST('/api/cards', { body: { ids } })),
+      staleTime: 30_000,
+    })),
+  })
+export const useFollowUp = (id: number | undefined) =>
+  useQuery({
+    queryKey: ['follow-ups', 'one', id],
+    queryFn: () => take(api.GET('/api/follow-ups/{id}', { params: { path: { id: id ?? 0 } } })),
+    enabled: id !== undefined,
+    retry: false,
+    placeholderData: (before) => (before?.id === id ? before : undefined),
+  })
+export const useFit = () => useQuery({ queryKey: ['follow-ups', 'fit'], queryFn: () => take(api.GET('/api/fit')) })
+/** What a letter proposes for a follow-up; 0 for none. */
+export const useProposed = (conversation: number) =>
+  useQuery({
+    queryKey: ['follow-ups', 'proposed', conversation],
+    queryFn: () => take(api.GET('/api/proposals/{id}', { params: { path: { id: conversation } } })),
+  })
+export const useCapture = (line: string) =>
+  useQuery({
+    queryKey: ['capture', line],
+    queryFn: () => take(api.POST('/api/capture/read', { body: { line } })),
+    placeholderData: (before) => before,
+    staleTime: 10_000,
+    gcTime: 60_000,
   })
 export const useWaiting = (settled: boolean) =>
   useQuery({
@@ -100,6 +139,10 @@ export interface PhraseFor {
   for?: number
   count?: number
   plain?: boolean
+  /** What else than a time may be typed. */
+  as?: 'span' | 'times' | 'remind' | 'recurs'
+  /** What a reminder may be reckoned from. */
+  due?: string
 }
 export const usePhrase = (phrase: string, about: PhraseFor) =>
   useQuery({

@@ -400,6 +400,23 @@ export interface paths {
         patch: operations["edit-follow-up"];
         trace?: never;
     };
+    "/api/follow-ups/{id}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The letter with which it is handed over, to be looked over */
+        get: operations["hand-over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/follow-ups/{id}/skip": {
         parameters: {
             query?: never;
@@ -411,6 +428,23 @@ export interface paths {
         put?: never;
         /** Move a recurring follow-up to its next day */
         post: operations["skip-follow-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-ups/{id}/wait": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let it wait for an answer until a phrase */
+        post: operations["wait-follow-up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -758,6 +792,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proposals/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a conversation proposes for a follow-up; 0 for none */
+        get: operations["propose-follow-up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reminders": {
         parameters: {
             query?: never;
@@ -1068,6 +1119,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What the order of follow-ups weighs */
+        put: operations["set-weights"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/whereabouts": {
         parameters: {
             query?: never;
@@ -1176,6 +1244,7 @@ export interface components {
             stages: components["schemas"]["Stage"][];
             /** Format: int64 */
             total: number;
+            weights: components["schemas"]["Weights"];
         };
         BoardLane: {
             colour?: string;
@@ -1194,7 +1263,7 @@ export interface components {
         };
         BoardRequest: {
             /** @enum {string} */
-            by: "due" | "stage" | "priority" | "person" | "project" | "context";
+            by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
             closed?: boolean;
             filter: components["schemas"]["Filter"];
         };
@@ -1695,7 +1764,8 @@ export interface components {
             notes: string;
             /** @description The notes' Markdown, made safe; only of a single follow-up */
             notesHtml?: string;
-            priority: string;
+            /** @enum {string} */
+            priority: "urgent" | "high" | "normal" | "low";
             project: string;
             rang?: boolean;
             /** @description In words; empty if it does not */
@@ -1713,7 +1783,8 @@ export interface components {
             /** @description In words; empty for none */
             start: string;
             startAs: string;
-            status: string;
+            /** @enum {string} */
+            status: "open" | "under-way" | "waiting" | "done" | "dropped";
             title: string;
             /**
              * Format: int64
@@ -1776,7 +1847,8 @@ export interface components {
             notes: string;
             /** @description The notes' Markdown, made safe; only of a single follow-up */
             notesHtml?: string;
-            priority: string;
+            /** @enum {string} */
+            priority: "urgent" | "high" | "normal" | "low";
             project: string;
             rang?: boolean;
             /** @description In words; empty if it does not */
@@ -1794,7 +1866,8 @@ export interface components {
             /** @description In words; empty for none */
             start: string;
             startAs: string;
-            status: string;
+            /** @enum {string} */
+            status: "open" | "under-way" | "waiting" | "done" | "dropped";
             title: string;
             /**
              * Format: int64
@@ -1903,12 +1976,13 @@ export interface components {
         };
         "Keep-filterRequest": {
             /** @enum {string} */
-            by: "due" | "stage" | "priority" | "person" | "project" | "context";
+            by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
             filter: components["schemas"]["Filter"];
             name: string;
         };
         KeptFilter: {
-            by?: string;
+            /** @enum {string} */
+            by?: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
             filter: components["schemas"]["Filter"];
             /** Format: int64 */
             id: number;
@@ -1920,7 +1994,7 @@ export interface components {
         };
         LaneRef: {
             /** @enum {string} */
-            by: "due" | "stage" | "priority" | "person" | "project" | "context";
+            by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
             key: string;
         };
         "Let-inRequest": {
@@ -2154,6 +2228,21 @@ export interface components {
             why: string;
             words: string;
         };
+        ProposedAsk: {
+            text: string;
+            title: string;
+        };
+        ProposedFollowUp: {
+            asks: components["schemas"]["ProposedAsk"][];
+            /** @description Found in the letter; the label is the sentence that names it */
+            dates: components["schemas"]["Proposal"][];
+            names: components["schemas"]["Names"];
+            /** @enum {string} */
+            priority: "urgent" | "high" | "normal" | "low";
+            stages: components["schemas"]["Stage"][];
+            /** @description What the priority is read from; empty for nothing */
+            why: string;
+        };
         "Quiet-reminderRequest": {
             command: string;
             until?: string;
@@ -2327,6 +2416,10 @@ export interface components {
             /** @enum {string} */
             state: "setup" | "signed-out" | "signed-in";
         };
+        "Set-weightsRequest": {
+            /** @description The usual ones if missing */
+            weights?: components["schemas"]["Weights"];
+        };
         SettingsView: {
             dayEnd: string;
             dayStart: string;
@@ -2490,6 +2583,9 @@ export interface components {
             left?: string[];
             title: string;
         };
+        "Wait-follow-upRequest": {
+            until: string;
+        };
         Waiting: {
             /** @description All of them must answer */
             all?: boolean;
@@ -2516,10 +2612,30 @@ export interface components {
             until: string;
             untilAs: string;
         };
+        Weights: {
+            /** Format: double */
+            age: number;
+            /** Format: double */
+            due: number;
+            /**
+             * Format: double
+             * @description It fits into what is left of the day
+             */
+            fits: number;
+            /** Format: double */
+            priority: number;
+            /**
+             * Format: double
+             * @description Somebody waits for it
+             */
+            waits: number;
+        };
         Writing: {
             /** @description To all recipients */
             all?: boolean;
             cc?: string[];
+            /** Format: int64 */
+            followUp?: number;
             /** @description One of the own addresses */
             from: string;
             /** @enum {string} */
@@ -3454,6 +3570,37 @@ export interface operations {
             };
         };
     };
+    "hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nudge"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "skip-follow-up": {
         parameters: {
             query?: never;
@@ -3466,6 +3613,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "wait-follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wait-follow-upRequest"];
             };
         };
         responses: {
@@ -4161,6 +4343,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Seen"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "propose-follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedFollowUp"];
                 };
             };
             /** @description Error */
@@ -4872,6 +5085,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nudge"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-weights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-weightsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

@@ -1,50 +1,73 @@
-import { ListChecks } from 'lucide-react'
-import { useState } from 'react'
-import type { FollowUp } from '../api/client'
-import { usePhrase } from '../api/queries'
+import { CalendarClock, ListChecks } from 'lucide-react'
+import { useId, useState } from 'react'
+import { useProposed } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
-import { kept } from '../state/store'
+import { PhraseField } from '../parts/PhraseField'
+import { PriorityChoice } from '../parts/PriorityChoice'
 import type { FollowUpFields } from '../state/commands'
+import { kept } from '../state/store'
 
 /** What happens to the letter when a follow-up is made of it; remembered. */
 const then = kept<'archive' | 'stay' | 'later'>('follow-up-then', 'archive')
+/** Whether all fields are shown; remembered. */
+const whole = kept('follow-up-whole', false)
 
-const plain = { plain: true }
+const asSpan = { plain: true, as: 'span' } as const
+const asRecurs = { plain: true, as: 'recurs' } as const
 
-/** Makes a follow-up of letters, or of nothing, or changes one. */
+/** Makes follow-ups of letters, or one of nothing. */
 export function FollowUpDialog(props: {
   hint?: string
   title: string
   due?: string
-  follow?: FollowUp
+  /** The letter that it comes from; what that proposes is offered. */
+  conversation?: number
   withLetter: boolean
-  onTake: (fields: FollowUpFields, then: 'archive' | 'stay' | 'later') => void
+  onTake: (fields: FollowUpFields[], then: 'archive' | 'stay' | 'later') => void
   onClose: () => void
 }) {
-  const f = props.follow
+  const { data: proposed } = useProposed(props.conversation ?? 0)
   const [title, setTitle] = useState(props.title)
-  const [due, setDue] = useState(f?.dueAs ?? props.due ?? '')
-  const [remind, setRemind] = useState(f?.remindAs ?? '')
-  const [priority, setPriority] = useState<NonNullable<FollowUpFields['priority']>>(
-    (f?.priority as 'normal' | undefined) ?? 'normal',
-  )
-  const [notes, setNotes] = useState(f?.notes ?? '')
-  const [estimate, setEstimate] = useState(f?.estimate ? String(f.estimate) : '')
+  const [due, setDue] = useState(props.due ?? '')
+  const [remind, setRemind] = useState('')
+  const [priority, setPriority] = useState<NonNullable<FollowUpFields['priority']>>()
+  const [notes, setNotes] = useState('')
+  const [estimate, setEstimate] = useState('')
+  const [project, setProject] = useState('')
+  const [context, setContext] = useState('')
+  const [assignee, setAssignee] = useState('')
+  const [stage, setStage] = useState(0)
+  const [recurs, setRecurs] = useState('')
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set())
   const where = then.use()
-  const dueRead = usePhrase(due.trim(), plain)
-  const remindRead = usePhrase(remind.trim(), plain)
-  const wrong = (due.trim() && dueRead.data?.trouble) || (remind.trim() && remindRead.data?.trouble)
+  const all = whole.use()
+  const names = useId()
+  const asks = proposed?.asks ?? []
+  const chosen = priority ?? proposed?.priority ?? 'normal'
   const take = () => {
-    if (!title.trim() || wrong) return
-    const fields: FollowUpFields = { title: title.trim(), priority, notes, estimate: Number(estimate) || 0 }
-    // An unchanged due is left as it was meant, also when it has passed.
-    if (!f || due !== f.dueAs) fields.due = due.trim() ? (dueRead.data?.reading?.phrase ?? due) : ''
-    if (!f || remind !== f.remindAs) fields.remind = remind.trim() ? (remindRead.data?.reading?.phrase ?? remind) : ''
-    props.onTake(fields, where)
+    if (!title.trim() && ticked.size === 0) return
+    const common: FollowUpFields = {
+      due: due.trim(),
+      priority: chosen,
+      notes,
+      estimate: Number(estimate) || 0,
+      ...(remind.trim() ? { remind: [remind.trim()] } : {}),
+      ...(project.trim() ? { project } : {}),
+      ...(context.trim() ? { context } : {}),
+      ...(assignee.trim() ? { assignee } : {}),
+      ...(stage ? { stage } : {}),
+      ...(recurs.trim() ? { recurs } : {}),
+    }
+    const titles = ticked.size > 0 ? asks.filter((_, i) => ticked.has(i)).map((a) => a.title) : [title.trim()]
+    props.onTake(
+      titles.map((t) => ({ ...common, title: t })),
+      where,
+    )
   }
+  const many = ticked.size > 1
   return (
     <Dialog
-      title={f ? 'Change the follow-up' : 'Follow up'}
+      title="Follow up"
       hint={props.hint}
       icon={<ListChecks className="size-5 text-buoy" aria-hidden />}
       onClose={props.onClose}
@@ -61,58 +84,145 @@ export function FollowUpDialog(props: {
           <input
             className="field"
             autoFocus
-            required
+            required={ticked.size === 0}
+            disabled={ticked.size > 0}
             maxLength={400}
-            value={title}
+            value={ticked.size > 0 ? `${ticked.size} of what the letter asks` : title}
             onChange={(e) => setTitle(e.target.value)}
             onFocus={(e) => e.target.select()}
           />
         </label>
-        <div className="grid gap-3 sm:grid-cols-2">
-          <Phrase
-            label="Due"
+        {asks.length > 1 && (
+          <fieldset className="grid gap-1">
+            <legend className="text-[13px] text-ink-2">
+              The letter asks more than one thing; tick what to follow up
+            </legend>
+            {asks.map((a, i) => (
+              <label key={a.text} className="flex items-center gap-2 text-[13px]">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-[var(--tide)]"
+                  checked={ticked.has(i)}
+                  onChange={() =>
+                    setTicked((was) => {
+                      const now = new Set(was)
+                      if (!now.delete(i)) now.add(i)
+                      return now
+                    })
+                  }
+                />
+                <span className="truncate">{a.title}</span>
+              </label>
+            ))}
+          </fieldset>
+        )}
+        {(proposed?.dates.length ?? 0) > 0 && (
+          <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
+            Found in the letter:
+            {proposed?.dates.map((d) => (
+              <button
+                key={d.phrase}
+                type="button"
+                className="btn !min-h-7"
+                title={d.label}
+                aria-pressed={due === d.phrase}
+                onClick={() => setDue(d.phrase)}
+              >
+                <CalendarClock className="size-3.5 text-lamp" aria-hidden />
+                due {d.words}
+              </button>
+            ))}
+          </div>
+        )}
+        <div className="grid gap-x-3 sm:grid-cols-2">
+          <PhraseField
+            label="Due, or from start to due"
             value={due}
             onChange={setDue}
-            read={f && due === f.dueAs ? { words: f.due } : dueRead.data}
+            about={asSpan}
             none="someday"
+            placeholder="fri 2pm, tomorrow to fri"
           />
-          <Phrase
+          <PhraseField
             label="Remind me"
             value={remind}
             onChange={setRemind}
-            read={f && remind === f.remindAs ? { words: f.remind } : remindRead.data}
+            about={{ plain: true, as: 'remind', due }}
             none="no reminder"
+            placeholder="thu 10, 1 day before at 9"
           />
         </div>
-        <fieldset className="flex flex-wrap items-center gap-x-4 gap-y-2">
-          <legend className="float-left mr-2 text-[13px] text-ink-2">Priority</legend>
-          {(['urgent', 'high', 'normal', 'low'] as const).map((p) => (
-            <label key={p} className="flex items-center gap-1.5">
-              <input
-                type="radio"
-                name="priority"
-                className="accent-[var(--tide)]"
-                checked={priority === p}
-                onChange={() => setPriority(p)}
-              />
-              {p}
-            </label>
-          ))}
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+          <PriorityChoice value={chosen} onChange={setPriority} />
+          {proposed?.why && !priority && (
+            <span className="text-[13px] text-ink-3">the letter says “{proposed.why}”</span>
+          )}
           <label className="ml-auto flex items-center gap-2 text-[13px] text-ink-2">
             Minutes
             <input
               className="field !w-20 !py-1"
               inputMode="numeric"
-              pattern="\d*"
               value={estimate}
               onChange={(e) => setEstimate(e.target.value.replace(/\D/g, '').slice(0, 4))}
             />
           </label>
-        </fieldset>
-        <label className="grid gap-1">
-          <span className="text-[13px] text-ink-2">Notes</span>
-          <textarea className="field min-h-16" value={notes} onChange={(e) => setNotes(e.target.value)} />
-        </label>
+        </div>
+        {all && (
+          <div className="grid gap-3 sm:grid-cols-3">
+            <Named
+              label="Project"
+              list={`${names}-p`}
+              names={proposed?.names.projects}
+              value={project}
+              onChange={setProject}
+            />
+            <Named
+              label="Context"
+              list={`${names}-c`}
+              names={proposed?.names.contexts}
+              value={context}
+              onChange={setContext}
+            />
+            <Named
+              label="Who does it"
+              list={`${names}-o`}
+              names={proposed?.names.people}
+              value={assignee}
+              onChange={setAssignee}
+              placeholder="you"
+            />
+            <label className="grid content-start gap-1">
+              <span className="text-[13px] text-ink-2">Stage</span>
+              <select className="field" value={stage} onChange={(e) => setStage(Number(e.target.value))}>
+                <option value={0}>none</option>
+                {proposed?.stages.map((s) => (
+                  <option key={s.id} value={s.id}>
+                    {s.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <div className="sm:col-span-2">
+              <PhraseField
+                label="Comes again"
+                value={recurs}
+                onChange={setRecurs}
+                about={asRecurs}
+                none="once"
+                placeholder="every first monday, 3 days after done"
+              />
+            </div>
+            <label className="grid gap-1 sm:col-span-3">
+              <span className="text-[13px] text-ink-2">Notes, in Markdown</span>
+              <textarea className="field min-h-16" value={notes} onChange={(e) => setNotes(e.target.value)} />
+            </label>
+          </div>
+        )}
+        {!all && (
+          <button type="button" className="btn !min-h-7 justify-self-start" onClick={() => whole.set(true)}>
+            Project, context, stage, notes…
+          </button>
+        )}
         {props.withLetter && (
           <fieldset className="flex flex-wrap gap-x-4 gap-y-1">
             <legend className="float-left mr-2 text-[13px] text-ink-2">The letter</legend>
@@ -140,8 +250,8 @@ export function FollowUpDialog(props: {
           <button type="button" className="btn" onClick={props.onClose}>
             Leave it <span className="key">Esc</span>
           </button>
-          <button type="submit" className="btn btn-main" disabled={!title.trim() || Boolean(wrong)}>
-            {f ? 'Change' : 'Make follow-up'}{' '}
+          <button type="submit" className="btn btn-main" disabled={!title.trim() && ticked.size === 0}>
+            {many ? `Make ${ticked.size} follow-ups` : 'Make follow-up'}{' '}
             <span className="key !border-on-deep/30 !bg-transparent !text-on-deep">Enter</span>
           </button>
         </DialogFoot>
@@ -150,28 +260,30 @@ export function FollowUpDialog(props: {
   )
 }
 
-function Phrase(props: {
+function Named(props: {
   label: string
+  list: string
+  names: string[] | undefined
   value: string
   onChange: (text: string) => void
-  read: { reading?: { words: string }; trouble?: string; words?: string } | undefined
-  none: string
+  placeholder?: string
 }) {
-  const empty = props.value.trim() === ''
-  const trouble = !empty && props.read?.trouble
   return (
-    <label className="grid gap-1">
+    <label className="grid content-start gap-1">
       <span className="text-[13px] text-ink-2">{props.label}</span>
       <input
         className="field"
+        list={props.list}
+        maxLength={100}
         value={props.value}
-        placeholder="fri 2pm, 3d, end of month"
-        aria-invalid={Boolean(trouble)}
+        placeholder={props.placeholder}
         onChange={(e) => props.onChange(e.target.value)}
       />
-      <span className={`min-h-5 text-[13px] ${trouble ? 'text-buoy' : 'text-ink-3'}`} aria-live="polite">
-        {empty ? props.none : trouble || props.read?.words || props.read?.reading?.words}
-      </span>
+      <datalist id={props.list}>
+        {props.names?.map((n) => (
+          <option key={n} value={n} />
+        ))}
+      </datalist>
     </label>
   )
 }

@@ -5,6 +5,7 @@ import { toast } from 'sonner'
 import { api, take, type Conversation } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
+import { answered } from '../state/followed'
 import { forget, giveBack, handOver, leave, save, type, type Open } from '../state/writing'
 import { signedBy } from '../state/answering'
 import { AddressField } from './AddressField'
@@ -61,6 +62,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     }).then((sent) => {
       if (!sent) return giveBack(open)
       forget(draft)
+      if (open.writing.kind === 'answer') answered.set(open.conversation)
       toast(sent.title, {
         description: 'It leaves in ten seconds.',
         duration: 9000,

@@ -5,13 +5,16 @@ import {
   take,
   Trouble,
   Unreachable,
+  type BoardFilter,
+  type CheckItem,
   type Entry,
   type Named,
   type Row,
   type Settings,
+  type Weights,
   type Writing,
 } from '../api/client'
-import { client, type ListData } from '../api/queries'
+import { client, type Layout, type ListData } from '../api/queries'
 import { refresh, refreshFor } from '../api/live'
 import { kept, watched } from './store'
 
@@ -20,13 +23,24 @@ import { kept, watched } from './store'
 export type Command =
   | { path: 'decide'; body: DecideBody; hides?: number[] }
   | { path: 'mark'; body: { on: number[]; mark: 'star' | 'label'; value?: string; off?: boolean } }
-  | { path: 'flag'; body: { on: { id: number; last: number }[] } }
+  | { path: 'flag'; body: { on: { id: number; last: number }[]; when?: string } }
   | { path: 'undo'; body: { entry?: number } }
   | { path: 'send'; body: SendBody; hides?: number[] }
   | { path: 'hold'; body: { until?: string } }
   | { path: 'let-in'; body: { open?: boolean } }
-  | { path: 'new-follow-up'; body: FollowUpFields }
-  | { path: 'edit-follow-up'; id: number; body: FollowUpFields }
+  | { path: 'new-follow-up'; body: FollowUpFields & { on?: { id: number; last: number }[] } }
+  | { path: 'edit-follow-up'; id: number; body: FollowUpFields & { version?: number } }
+  | { path: 'edit-follow-ups'; body: FollowUpFields & { on: number[] } }
+  | { path: 'skip-follow-up'; id: number; body: object }
+  | { path: 'wait-follow-up'; id: number; body: { until: string } }
+  | { path: 'capture-follow-up'; body: { line: string; on?: { id: number; last: number }[] } }
+  | { path: 'fit-follow-ups'; body: { moves: { id: number; to: string }[] } }
+  | { path: 'rename-follow-ups'; body: { field: 'project' | 'context' | 'assignee'; was: string; now: string } }
+  | { path: 'weigh-follow-ups'; body: { weights?: Weights } }
+  | { path: 'new-follow-stage'; body: StageFields }
+  | { path: 'edit-follow-stage'; id: number; body: StageFields }
+  | { path: 'keep-follow-filter'; body: { name: string; by: Layout; filter: BoardFilter } }
+  | { path: 'drop-follow-filter'; id: number; body: object }
   | { path: 'reminder'; id: number; body: { until?: string } }
   | { path: 'waiting'; id: number; body: { state?: 'open' | 'met' | 'dropped'; until?: string } }
   | { path: 'drop-draft'; draft: string; body: object }
@@ -76,8 +90,24 @@ export interface FollowUpFields {
   due?: string
   priority?: 'urgent' | 'high' | 'normal' | 'low'
   status?: 'open' | 'under-way' | 'waiting' | 'done' | 'dropped'
-  remind?: string
+  start?: string
+  stage?: number
+  assignee?: string
+  project?: string
+  context?: string
+  recurs?: string
+  checklist?: CheckItem[]
+  remind?: string[]
   estimate?: number
+  lane?: { by: Layout; key: string }
+}
+export interface StageFields {
+  name?: string
+  colour?: string
+  shape?: string
+  position?: number
+  most?: number
+  remove?: boolean
 }
 
 interface Queued {
@@ -93,6 +123,9 @@ export interface Outcome {
   conversations?: number[]
   new?: number[]
   leavesAt?: string
+  followUp?: number
+  next?: number[]
+  over?: { field: string; was: string }[]
 }
 
 const queue = kept<Queued[]>('queue', [])
@@ -166,9 +199,35 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
     case 'let-in':
       return take(api.POST('/api/let-in', { body }))
     case 'new-follow-up':
-      return take(api.POST('/api/follow-ups', { body }))
+      return take(api.POST('/api/follow-ups', { body: { ...c.body, command: id } }))
     case 'edit-follow-up':
-      return take(api.PATCH('/api/follow-ups/{id}', { params: { path: { id: c.id } }, body }))
+      return take(
+        api.PATCH('/api/follow-ups/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
+      )
+    case 'edit-follow-ups':
+      return take(api.PATCH('/api/follow-ups', { body: { ...c.body, command: id } }))
+    case 'skip-follow-up':
+      return take(api.POST('/api/follow-ups/{id}/skip', { params: { path: { id: c.id } }, body: { command: id } }))
+    case 'wait-follow-up':
+      return take(
+        api.POST('/api/follow-ups/{id}/wait', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
+      )
+    case 'capture-follow-up':
+      return take(api.POST('/api/capture', { body: { ...c.body, command: id } }))
+    case 'fit-follow-ups':
+      return take(api.POST('/api/fit', { body: { ...c.body, command: id } }))
+    case 'rename-follow-ups':
+      return take(api.POST('/api/names', { body: { ...c.body, command: id } }))
+    case 'weigh-follow-ups':
+      return take(api.PUT('/api/weights', { body: { ...c.body, command: id } }))
+    case 'new-follow-stage':
+      return take(api.POST('/api/stages', { body: { ...c.body, command: id } }))
+    case 'edit-follow-stage':
+      return take(api.PATCH('/api/stages/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }))
+    case 'keep-follow-filter':
+      return take(api.POST('/api/filters', { body: { ...c.body, command: id } }))
+    case 'drop-follow-filter':
+      return take(api.POST('/api/filters/{id}/drop', { params: { path: { id: c.id } }, body: { command: id } }))
     case 'reminder':
       return take(api.POST('/api/reminders/{id}', { params: { path: { id: c.id } }, body }))
     case 'waiting':
@@ -205,7 +264,7 @@ function refused({ id, command }: Queued, e: unknown) {
   show(id)
   toast.error(e instanceof Error ? e.message : 'That was not done.', { duration: 8000 })
   refresh(['list', 'conversation', 'overview'])
-  if (command.path === 'edit-follow-up') refresh(['follow-ups'])
+  if (command.path.includes('follow')) refresh(['follow-ups'])
 }
 
 function show(id: string) {

@@ -12,7 +12,8 @@ export const actions = {
   bin: { key: '7', what: 'Bin', group: 'Decide' },
   undo: { key: 'u', what: 'Undo the latest step', group: 'Decide' },
   star: { key: 's', what: 'Star', group: 'Mark' },
-  flag: { key: 'f', what: 'Flag: follow up today, leave it here', group: 'Mark' },
+  flag: { key: 'f', what: 'Flag: follow up today, leave it here; again: done', group: 'Mark' },
+  flagWhen: { key: 'F', what: 'Flag for another time', group: 'Mark' },
   label: { key: 'l', what: 'Label', group: 'Mark' },
   junk: { key: 'm', what: 'Junk, or not junk', group: 'Mark' },
   same: { key: 'p', what: 'Put off as long again', group: 'Mark' },
@@ -23,6 +24,8 @@ export const actions = {
   select: { key: 'x', what: 'Select', group: 'Move' },
   images: { key: 'i', what: 'Load remote pictures', group: 'Read' },
   unfold: { key: 'o', what: 'Unfold earlier letters', group: 'Read' },
+  work: { key: 'w', what: 'Work through today’s follow-ups', group: 'Go' },
+  fit: { key: 'g', what: 'Make today fit', group: 'Go' },
   compose: { key: 'n', what: 'New letter', group: 'Go' },
   capture: { key: 'c', what: 'New follow-up', group: 'Go' },
   hold: { key: 'h', what: 'Hold delivery, or let it in', group: 'Go' },
@@ -57,7 +60,7 @@ export const useKeyOf = () => {
   return (a: Action) => (on ? (changed[a] ?? actions[a].key) : '')
 }
 export const keyName = (key: string) =>
-  key === ' ' ? 'Space' : key.length === 1 ? key.toUpperCase() : key.toUpperCase()
+  key === ' ' ? 'Space' : /^[A-Z]$/.test(key) ? `Shift ${key}` : key.toUpperCase()
 
 type Handler = (e: KeyboardEvent) => void
 export type Handlers = Partial<Record<Action, Handler>>
@@ -84,7 +87,9 @@ export function handleKey(e: KeyboardEvent) {
   const arrow = arrows[e.key]
   if (arrow) return run(arrow, e)
   if (!singleKeys.get()) return
-  const typed = prefix + (e.key.length === 1 ? e.key.toLowerCase() : e.key)
+  // A capital is a key of its own only where one is bound to it.
+  const own = e.key.length === 1 && (Object.keys(actions) as Action[]).some((a) => keyOf(a) === e.key)
+  const typed = prefix + (e.key.length === 1 && !own ? e.key.toLowerCase() : e.key)
   clearTimeout(prefixTimer)
   prefix = ''
   for (const a of Object.keys(actions) as Action[]) {

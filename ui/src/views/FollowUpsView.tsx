@@ -1,241 +1,412 @@
-import { Bell, Check, Mail, Plus } from 'lucide-react'
-import { useEffect, useMemo, useState } from 'react'
 import { useNavigate, useSearch } from '@tanstack/react-router'
+import { Columns3, LayoutList, Play, Scale, Settings2 } from 'lucide-react'
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import type { FollowUp } from '../api/client'
-import { useFollowUps } from '../api/queries'
-import { FollowUpDialog } from '../dialogs/FollowUpDialog'
-import { Priority } from '../parts/Marks'
-import { carryOut, undo } from '../state/commands'
+import type { Board, BoardFilter, BoardLane, FollowUp } from '../api/client'
+import { client, useBoard, type Arranged, type Layout } from '../api/queries'
+import { LaterDialog } from '../dialogs/LaterDialog'
+import { closed as isClosed } from '../parts/FollowCard'
+import { FollowFilter } from '../parts/FollowFilter'
+import { FollowBoard, FollowList, type Lanes } from '../parts/FollowLanes'
+import { FollowUpDetail } from '../parts/FollowUpDetail'
+import { priorities } from '../parts/PriorityChoice'
+import { carryOut, undo, type FollowUpFields } from '../state/commands'
+import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
-import { stamp } from '../state/time'
+import { kept } from '../state/store'
 
-const lanes = [
-  ['overdue', 'Overdue', 'text-buoy border-buoy'],
-  ['today', 'Today', 'border-ink'],
-  ['week', 'This week', 'border-ink'],
-  ['month', 'This month', 'border-ink'],
-  ['further', 'Further on', 'border-ink'],
-  ['someday', 'Someday', 'text-ink-2 border-ink-3'],
-] as const
+const FitDialog = lazy(() => import('../dialogs/FitDialog').then((m) => ({ default: m.FitDialog })))
+const StagesDialog = lazy(() => import('../dialogs/StagesDialog').then((m) => ({ default: m.StagesDialog })))
 
-const laneMost = 200
+const layouts: readonly Layout[] = ['due', 'stage', 'priority', 'person', 'project', 'context', 'order']
+const layout = kept<Layout>('follow-ups-by', 'due')
+const asBoard = kept('follow-ups-board', true)
 
-/** Follow-ups by due. */
+/** All follow-ups, as a board or a list over the same lanes, with the one in
+ * focus in full beside them. */
 export function FollowUpsView() {
-  const [closed, setClosed] = useState(false)
-  const { data, isPending, isError, error } = useFollowUps(closed)
+  const by = layout.use()
+  const board = asBoard.use()
+  const [done, setDone] = useState(false)
+  const [filter, setFilter] = useState<BoardFilter>({})
+  const q: Arranged = { by, closed: done, filter }
+  const { data, isPending, isError, error, refetch } = useBoard(q)
   const { open } = useSearch({ strict: false }) as { open?: number }
   const go = useNavigate()
-  const [editing, setEditing] = useState<FollowUp>()
   const [at, setAt] = useState<number | undefined>(open)
-  const list = useMemo(() => data ?? [], [data])
-  const shown = lanes.filter(([key]) => key !== 'further' || list.some((f) => f.group === key))
-  const order = useMemo(
-    () =>
-      closed ? list : lanes.flatMap(([key]) => list.filter((f) => f.group === key).sort((a, b) => rank(a) - rank(b))),
-    [list, closed],
-  )
-  const focus = order.find((f) => f.id === at) ?? order[0]
+  const [detail, setDetail] = useState(open !== undefined)
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
+  const [asking, setAsking] = useState<'fit' | 'stages' | 'move'>()
   useEffect(() => {
-    if (focus) document.getElementById(`follow-${focus.id}`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
-  }, [focus])
+    if (open === undefined) return
+    setAt(open)
+    setDetail(true)
+  }, [open])
+  const lanes = useMemo(() => (data?.lanes ?? []).filter((l) => board || !folded.has(l.key)), [data, board, folded])
+  const order = useMemo(() => lanes.flatMap((l) => l.ids), [lanes])
+  const found = at === undefined ? -1 : order.indexOf(at)
+  const focus = found >= 0 || (detail && at !== undefined) ? at : order[0]
+  const lane = lanes.findIndex((l) => focus !== undefined && l.ids.includes(focus))
+
   const move = (by: number) => {
-    const i = order.findIndex((f) => f.id === focus?.id)
-    const next = order[Math.min(Math.max(i + by, 0), order.length - 1)]
-    if (next) setAt(next.id)
+    const list = board ? (lanes[lane]?.ids ?? []) : order
+    const i = focus === undefined ? 0 : list.indexOf(focus)
+    const next = list[Math.min(Math.max(i + by, 0), list.length - 1)]
+    if (next !== undefined) setAt(next)
   }
-  const complete = (f: FollowUp) => {
-    const done = f.status === 'done' || f.status === 'dropped'
-    const i = order.indexOf(f)
-    setAt((order[i + 1] ?? order[i - 1])?.id)
-    void carryOut({ path: 'edit-follow-up', id: f.id, body: { status: done ? 'open' : 'done' } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+  const across = (step: number) => {
+    const row = lanes[lane]?.ids.indexOf(focus ?? -1) ?? 0
+    for (let l = lane + step; l >= 0 && l < lanes.length; l += step) {
+      const ids = lanes[l]?.ids ?? []
+      if (ids.length > 0) return setAt(ids[Math.min(row, ids.length - 1)])
+    }
+  }
+  const targets = () => (chosen.size > 0 ? [...chosen] : focus !== undefined ? [focus] : [])
+  const say = (o: { title: string } | undefined) => {
+    if (o) toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
+    return o
+  }
+  const edit = (ids: number[], body: FollowUpFields) => {
+    if (ids.length === 0) return
+    setChosen(new Set())
+    return carryOut({ path: 'edit-follow-ups', body: { ...body, on: ids } }).then(say)
+  }
+  const complete = (ids: number[], status: 'done' | 'open' | 'dropped' = done ? 'open' : 'done') => {
+    const i = focus === undefined ? -1 : order.indexOf(focus)
+    if (focus !== undefined && ids.includes(focus)) {
+      setAt(order.slice(i + 1).find((id) => !ids.includes(id)) ?? order.slice(0, i).findLast((id) => !ids.includes(id)))
+    }
+    leave(q, ids)
+    void edit(ids, { status })
+  }
+  const put = (to: BoardLane, ids: number[]) => {
+    if (done) return
+    place(q, to, ids)
+    void edit(ids, { lane: { by, key: to.key } })?.then((o) => {
+      if (!o) void client.invalidateQueries({ queryKey: ['follow-ups'] })
+    })
+  }
+  const toggle = (id: number) =>
+    setChosen((was) => {
+      const now = new Set(was)
+      if (!now.delete(id)) now.add(id)
+      return now
+    })
+  const show = (id: number) => {
+    setAt(id)
+    setDetail(true)
+  }
+  const handOver = () =>
+    focus !== undefined &&
+    void startHandOver(focus).then(
+      (conversation) =>
+        void (conversation ? go({ to: '/letter/$id', params: { id: String(conversation) } }) : go({ to: '/inbox' })),
+      (e: unknown) => toast.error(e instanceof Error ? e.message : 'The letter could not be drafted.'),
     )
-  }
-  const openLetter = (f: FollowUp) => {
-    const letter = f.letters.find((l) => l.conversation)
-    if (letter?.conversation) void go({ to: '/letter/$id', params: { id: String(letter.conversation) } })
-    else
-      toast(
-        f.letters.length > 0
-          ? 'The letter was purged from the bin; its subject, sender and date are kept.'
-          : 'This follow-up has no letter.',
-      )
-  }
   useKeys({
     next: () => move(1),
     previous: () => move(-1),
-    open: () => focus && openLetter(focus),
-    done: () => focus && complete(focus),
-    followUp: () => focus && setEditing(focus),
+    open: () => focus !== undefined && show(focus),
+    done: () => complete(targets()),
+    later: () => targets().length > 0 && setAsking('move'),
+    handOn: handOver,
+    followUp: () => focus !== undefined && show(focus),
+    bin: () => complete(targets(), 'dropped'),
+    select: () => focus !== undefined && toggle(focus),
     undo: () => void undo(),
+    work: () => void go({ to: '/work' }),
+    fit: () => setAsking('fit'),
   })
+  useEffect(() => {
+    const keys = (e: KeyboardEvent) => {
+      const field =
+        e.target instanceof Element && e.target.closest('input, textarea, select, [role=dialog], [role=menu]')
+      if (e.defaultPrevented || field) return
+      const step = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0
+      if (step !== 0 && !e.altKey && !e.ctrlKey) {
+        e.preventDefault()
+        const to = (data?.lanes ?? [])[(data?.lanes ?? []).findIndex((l) => l.key === lanes[lane]?.key) + step]
+        if (!e.shiftKey) across(step)
+        else if (to) put(to, targets())
+      }
+      if (e.key === 'Enter' && !(e.target instanceof Element && e.target.closest('button, a')) && focus !== undefined) {
+        e.preventDefault()
+        show(focus)
+      }
+      if (e.key === 'Escape') {
+        if (chosen.size > 0) setChosen(new Set())
+        else setDetail(false)
+      }
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
+        e.preventDefault()
+        setChosen(new Set(order))
+      }
+    }
+    addEventListener('keydown', keys)
+    return () => removeEventListener('keydown', keys)
+  })
+  const on: Lanes | undefined = data && {
+    board: data,
+    focus,
+    chosen,
+    folded,
+    stages: by !== 'stage',
+    takes: !done,
+    onFold: (key) =>
+      setFolded((was) => {
+        const now = new Set(was)
+        if (!now.delete(key)) now.add(key)
+        return now
+      }),
+    onFocus: setAt,
+    onToggle: toggle,
+    onOpen: show,
+    onComplete: (f: FollowUp) => complete([f.id], isClosed(f) ? 'open' : 'done'),
+    onDrop: put,
+  }
+  const beside = detail && focus !== undefined && data
   return (
     <main className="flex min-h-0 flex-1 flex-col px-4 pb-3 max-md:px-2" aria-label="Follow-ups">
       <div className="flex flex-wrap items-center gap-2 py-2">
         <h1 className="text-[20px] font-bold">Follow-ups</h1>
-        <div role="group" aria-label="Shown" className="flex gap-1">
-          {[false, true].map((c) => (
+        <div role="radiogroup" aria-label="Laid out by" className="flex flex-wrap gap-1">
+          {layouts.map((l) => (
             <button
-              key={String(c)}
-              aria-pressed={closed === c}
-              className={`btn !min-h-7 ${closed === c ? '!bg-tide-2' : ''}`}
-              onClick={() => setClosed(c)}
+              key={l}
+              role="radio"
+              aria-checked={by === l && !done}
+              className={`btn !min-h-7 !px-2 ${by === l && !done ? '!bg-tide-2' : ''}`}
+              onClick={() => {
+                layout.set(l)
+                setDone(false)
+              }}
             >
-              {c ? 'done' : 'open, by due'}
+              {l}
             </button>
           ))}
+          <button
+            role="radio"
+            aria-checked={done}
+            className={`btn !min-h-7 !px-2 ${done ? '!bg-tide-2' : ''}`}
+            onClick={() => setDone(true)}
+          >
+            done
+          </button>
         </div>
+        <button
+          className="btn !min-h-7 !px-2"
+          aria-label={board ? 'Show as a list' : 'Show as a board'}
+          title={board ? 'As a list' : 'As a board'}
+          onClick={() => asBoard.set(!board)}
+        >
+          {board ? <LayoutList className="size-4" aria-hidden /> : <Columns3 className="size-4" aria-hidden />}
+        </button>
+        <button
+          className="btn !min-h-7 !px-2"
+          aria-label="Stages, names and order"
+          title="Stages, names and order"
+          disabled={!data}
+          onClick={() => setAsking('stages')}
+        >
+          <Settings2 className="size-4" aria-hidden />
+        </button>
         <span className="flex-1" />
-        <span className="hidden text-[13px] text-ink-3 lg:inline">
-          <span className="key">Space</span> letter <span className="key ml-2">2</span> complete{' '}
-          <span className="key ml-2">4</span> change
-        </span>
+        <button className="btn btn-main" onClick={() => void go({ to: '/work' })}>
+          <Play className="size-4" aria-hidden /> Work through today
+          <span className="key !border-on-deep/30 !bg-transparent !text-on-deep max-md:hidden">W</span>
+        </button>
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5 pb-2 text-[13px]">
+        {chosen.size > 0 ? (
+          <Selection
+            n={chosen.size}
+            board={data}
+            onEdit={(body) => void edit(targets(), body)}
+            onMove={() => setAsking('move')}
+            onDone={() => complete(targets())}
+            onNone={() => setChosen(new Set())}
+          />
+        ) : (
+          <FollowFilter
+            board={data}
+            by={by}
+            filter={filter}
+            onFilter={setFilter}
+            onKept={(kept, f) => {
+              if (kept) layout.set(kept)
+              setFilter(f)
+            }}
+          />
+        )}
+        <span className="flex-1" />
+        {data && <Load board={data} onFit={() => setAsking('fit')} />}
       </div>
       {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-      {isError && (
-        <p role="alert" className="p-6 text-buoy">
-          {error.message}
-        </p>
+      {isError && !data && (
+        <div role="alert" className="p-6 text-ink-2">
+          <p className="font-semibold">The follow-ups could not be read.</p>
+          <p className="py-1">{error.message} Nothing is lost.</p>
+          <button className="btn mt-2" onClick={() => void refetch()}>
+            Try again
+          </button>
+        </div>
       )}
-      {data && list.length === 0 && (
+      {data && data.total === 0 && (
         <p className="p-6 text-ink-2">
-          {closed
-            ? 'Nothing is done yet.'
-            : 'Nothing to follow up. Press 4 on a letter to make a follow-up of it, or C to note one down.'}
+          {data.all > 0
+            ? 'Nothing passes the filter.'
+            : done
+              ? 'Nothing is done yet.'
+              : 'Nothing to follow up. Press 4 on a letter to make a follow-up of it, or C to note one down.'}
         </p>
       )}
-      {closed && list.length > 0 && (
-        <div className="min-h-0 flex-1 space-y-1.5 overflow-y-auto">
-          {list.map((f) => (
-            <Card
-              key={f.id}
-              f={f}
-              focused={f.id === focus?.id}
-              onFocus={() => setAt(f.id)}
-              onEdit={() => setEditing(f)}
-              onComplete={() => complete(f)}
-              onLetter={() => openLetter(f)}
-            />
-          ))}
-        </div>
-      )}
-      {!closed && list.length > 0 && (
-        <div className="grid min-h-0 flex-1 auto-cols-[minmax(210px,1fr)] grid-flow-col gap-3 overflow-auto max-md:grid-flow-row max-md:auto-rows-min max-md:grid-cols-1">
-          {shown.map(([key, name, look]) => {
-            const mine = order.filter((f) => f.group === key)
-            return (
-              <section
-                key={key}
-                aria-label={`${name}, ${mine.length}`}
-                className="flex min-h-0 flex-col max-md:min-h-fit"
-              >
-                <h2 className={`flex items-baseline gap-2 border-b-2 pb-1 text-[15px] font-semibold ${look}`}>
-                  {name} <span className="text-[13px] font-normal text-ink-3">{mine.length}</span>
-                </h2>
-                <div className="min-h-0 flex-1 space-y-2 overflow-y-auto px-0.5 py-2 max-md:overflow-visible">
-                  {mine.slice(0, laneMost).map((f) => (
-                    <Card
-                      key={f.id}
-                      f={f}
-                      focused={f.id === focus?.id}
-                      onFocus={() => setAt(f.id)}
-                      onEdit={() => setEditing(f)}
-                      onComplete={() => complete(f)}
-                      onLetter={() => openLetter(f)}
-                    />
-                  ))}
-                  {mine.length > laneMost && <p className="text-ink-3">and {mine.length - laneMost} more</p>}
-                </div>
-              </section>
-            )
-          })}
-        </div>
-      )}
-      {editing && (
-        <FollowUpDialog
-          title={editing.title}
-          follow={editing}
-          withLetter={false}
-          onClose={() => setEditing(undefined)}
-          onTake={(body) => {
-            setEditing(undefined)
-            void carryOut({ path: 'edit-follow-up', id: editing.id, body })
-          }}
-        />
-      )}
+      <div className="flex min-h-0 flex-1 gap-3">
+        {data && on && data.total > 0 && (
+          <div className={`flex min-h-0 min-w-0 flex-1 flex-col ${beside ? 'max-lg:hidden' : ''}`}>
+            {board && !done ? <FollowBoard on={on} /> : <FollowList on={on} />}
+          </div>
+        )}
+        {beside && (
+          <div className="flex min-h-0 w-full flex-col lg:w-[440px] lg:shrink-0">
+            <FollowUpDetail id={focus} stages={data.stages} names={data.names} onClose={() => setDetail(false)} />
+          </div>
+        )}
+      </div>
+      <p className="pt-1.5 text-[12.5px] text-ink-3 max-lg:hidden">
+        <span className="key">Space</span> open <span className="key ml-2">2</span> complete{' '}
+        <span className="key ml-2">3</span> due <span className="key ml-2">5</span> hand over{' '}
+        <span className="key ml-2">7</span> drop <span className="key ml-2">X</span> select{' '}
+        <span className="key ml-2">Shift ← →</span> to the next lane <span className="key ml-2">C</span> note down
+      </p>
+      <Suspense>
+        {asking === 'fit' && <FitDialog onClose={() => setAsking(undefined)} />}
+        {asking === 'stages' && data && <StagesDialog board={data} onClose={() => setAsking(undefined)} />}
+        {asking === 'move' && (
+          <LaterDialog
+            title="Due"
+            hint={`${targets().length} ${targets().length === 1 ? 'follow-up' : 'follow-ups'}`}
+            about={{}}
+            onClose={() => setAsking(undefined)}
+            onTake={(p) => {
+              setAsking(undefined)
+              void edit(targets(), { due: p.phrase === 'someday' ? '' : p.phrase })
+            }}
+          />
+        )}
+      </Suspense>
     </main>
   )
 }
 
-const ranks: Record<string, number> = { urgent: 0, high: 1, normal: 2, low: 3 }
-const rank = (f: FollowUp) => (f.dueAt ? new Date(f.dueAt).getTime() / 1e5 : 1e9) * 10 + (ranks[f.priority] ?? 2)
-
-function Card(props: {
-  f: FollowUp
-  focused: boolean
-  onFocus: () => void
-  onEdit: () => void
-  onComplete: () => void
-  onLetter: () => void
-}) {
-  const { f } = props
-  const closed = f.status === 'done' || f.status === 'dropped'
-  const letter = f.letters[0]
+function Load({ board, onFit }: { board: Board; onFit: () => void }) {
+  const over = board.planned > board.free
   return (
-    <article
-      id={`follow-${f.id}`}
-      aria-current={props.focused}
-      onClick={props.onFocus}
-      className={`rounded-[12px] border bg-paper p-2.5 ${props.focused ? 'border-tide ring-1 ring-tide' : 'border-line'}`}
-    >
-      <div className="flex items-start gap-2">
-        <Priority of={f.priority} />
-        <button
-          className="min-w-0 flex-1 text-left text-[14.5px] leading-snug font-semibold break-words hover:underline"
-          onClick={props.onEdit}
-        >
-          {f.title}
-        </button>
-        <button
-          aria-label={closed ? `Reopen ${f.title}` : `Complete ${f.title}`}
-          title={closed ? 'Reopen' : 'Complete'}
-          className="grid size-6 shrink-0 place-items-center rounded-full border border-line hover:bg-kelp-2"
-          onClick={props.onComplete}
-        >
-          {closed ? <Plus className="size-3.5 rotate-45" aria-hidden /> : <Check className="size-3.5" aria-hidden />}
-        </button>
-      </div>
-      {letter && (
-        <button
-          className="mt-1 ml-5 flex max-w-[calc(100%-20px)] items-center gap-1.5 text-[13px] text-ink-3 hover:underline"
-          onClick={props.onLetter}
-        >
-          <Mail className="size-3.5 shrink-0" aria-hidden />
-          <span className="truncate">
-            {letter.subject}
-            {letter.purged && ` (${letter.sender}, ${stamp(letter.date)}; purged)`}
-          </span>
-          {f.letters.length > 1 && <span>+{f.letters.length - 1}</span>}
+    <span className="flex items-center gap-2 text-[13px]">
+      <span className={over ? 'text-buoy' : 'text-ink-2'}>
+        Today: <b>{board.planned} min</b> planned, {board.free === 0 ? 'no time' : <b>{board.free} min</b>}{' '}
+        {board.free > 0 && 'free'}
+      </span>
+      <span className="h-2 w-24 overflow-hidden rounded-full bg-shore-2 max-lg:hidden" aria-hidden>
+        <span
+          className={`block h-full ${over ? 'hatched-over bg-buoy' : 'bg-tide'}`}
+          style={{
+            width: `${Math.min(100, board.free > 0 ? (board.planned / board.free) * 100 : board.planned > 0 ? 100 : 0)}%`,
+          }}
+        />
+      </span>
+      {over && (
+        <button className="btn !min-h-7" onClick={onFit}>
+          <Scale className="size-3.5" aria-hidden /> Make today fit <span className="key">G</span>
         </button>
       )}
-      <div className="mt-1 ml-5 flex flex-wrap items-center gap-1.5 text-[13px] text-ink-3">
-        {f.due && (
-          <span
-            className={`chip ${closed ? '' : f.late ? '!bg-buoy-2 !text-buoy' : f.group === 'today' ? '!bg-lamp-2 !text-lamp' : ''}`}
-          >
-            {f.late && !closed ? `late: ${f.due}` : f.due}
-          </span>
-        )}
-        {f.remind && !closed && (
-          <span className="chip" title={`Reminder ${f.remind}`}>
-            <Bell className="size-3" aria-label="Reminder" /> {f.remind}
-          </span>
-        )}
-        {f.estimate > 0 && <span>{f.estimate} min</span>}
-        {closed && f.doneAt && <span>done {stamp(f.doneAt)}</span>}
-      </div>
-    </article>
+    </span>
+  )
+}
+
+function Selection(props: {
+  n: number
+  board: Board | undefined
+  onEdit: (body: FollowUpFields) => void
+  onMove: () => void
+  onDone: () => void
+  onNone: () => void
+}) {
+  const { board } = props
+  const names = (list: string[]) => list.map((n) => [n, n] as const)
+  const choices: [string, (readonly [string, string])[], (v: string) => FollowUpFields][] = [
+    ['Priority', priorities.map((p) => [p, p] as const), (v) => ({ priority: v as (typeof priorities)[number] })],
+    [
+      'Stage',
+      [['0', 'none'] as const, ...(board?.stages ?? []).map((s) => [String(s.id), s.name] as const)],
+      (v) => ({ stage: Number(v) }),
+    ],
+    ['Project', [['', 'none'] as const, ...names(board?.names.projects ?? [])], (v) => ({ project: v })],
+    ['Context', [['', 'none'] as const, ...names(board?.names.contexts ?? [])], (v) => ({ context: v })],
+    ['Who does it', [['', 'you'] as const, ...names(board?.names.people ?? [])], (v) => ({ assignee: v })],
+    [
+      'Status',
+      [['open', 'open'] as const, ['under-way', 'under way'] as const, ['waiting', 'waiting'] as const],
+      (v) => ({ status: v as 'open' }),
+    ],
+  ]
+  return (
+    <span className="flex flex-wrap items-center gap-1.5" role="status">
+      <b>{props.n} selected</b>
+      <button className="btn !min-h-7" onClick={props.onDone}>
+        Complete
+      </button>
+      <button className="btn !min-h-7" onClick={props.onMove}>
+        Due…
+      </button>
+      {choices.map(([label, list, body]) => (
+        <select
+          key={label}
+          aria-label={label}
+          className="field !w-auto !py-1"
+          value="?"
+          onChange={(e) => props.onEdit(body(e.target.value))}
+        >
+          <option value="?" disabled>
+            {label}…
+          </option>
+          {list.map(([v, words]) => (
+            <option key={v} value={v}>
+              {words}
+            </option>
+          ))}
+        </select>
+      ))}
+      <button className="btn !min-h-7" onClick={props.onNone}>
+        None <span className="key">Esc</span>
+      </button>
+    </span>
+  )
+}
+
+/** Puts cards into a lane at once; the server's answer follows. */
+function place(q: Arranged, to: BoardLane, ids: number[]) {
+  client.setQueryData<Board>(
+    ['follow-ups', 'board', q],
+    (b) =>
+      b && {
+        ...b,
+        lanes: b.lanes.map((l) => {
+          const rest = l.ids.filter((id) => !ids.includes(id))
+          return { ...l, ids: l.key === to.key ? [...ids, ...rest] : rest }
+        }),
+      },
+  )
+}
+
+function leave(q: Arranged, ids: number[]) {
+  client.setQueryData<Board>(
+    ['follow-ups', 'board', q],
+    (b) =>
+      b && {
+        ...b,
+        total: b.total - ids.length,
+        lanes: b.lanes.map((l) => ({ ...l, ids: l.ids.filter((id) => !ids.includes(id)) })),
+      },
   )
 }

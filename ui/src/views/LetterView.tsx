@@ -111,7 +111,11 @@ export function LetterView() {
           due="tomorrow"
           withLetter={inInbox}
           onClose={() => setAsking(undefined)}
-          onTake={(followUp, then) => {
+          conversation={c.id}
+          onTake={([followUp, ...more], then) => {
+            if (!followUp) return
+            for (const one of more)
+              void carryOut({ path: 'new-follow-up', body: { ...one, on: [{ id: c.id, last: c.last }] } })
             const stay = !inInbox || then === 'stay'
             decide({ kind: 'follow-up', followUp, stay, when: !stay && then === 'later' ? followUp.due : undefined })
           }}

@@ -1,9 +1,12 @@
 import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
+import { Flag } from 'lucide-react'
 import { toast } from 'sonner'
 import type { Conversation, Proposal, Row } from '../api/client'
 import type { Instead } from '../dialogs/LaterDialog'
 import { client, useConversation, useOverview, type ListKey } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
+import { Dialog } from '../parts/Dialog'
+import { PhraseBox } from '../parts/PhraseBox'
 import { Queue } from '../parts/Queue'
 import { SaveAs } from '../parts/SaveAs'
 import { Sheet } from '../parts/Sheet'
@@ -21,7 +24,7 @@ const LaterDialog = lazy(() => import('../dialogs/LaterDialog').then((m) => ({ d
 
 type Asking =
   | { what: 'later'; on: Targets; row?: Row; again?: Proposal }
-  | { what: 'follow-up' | 'file' | 'label'; on: Targets; row?: Row }
+  | { what: 'follow-up' | 'file' | 'label' | 'flag'; on: Targets; row?: Row }
 
 /** A list of letters beside the sheet, over the decision deck: the inbox and
  * every other place. */
@@ -116,6 +119,7 @@ export function MailView({
     undo: () => void takeBack(),
     star: () => desk.star(desk.targets()),
     flag: () => void carryOut({ path: 'flag', body: { on: desk.targets() } }),
+    flagWhen: () => ask('flag'),
     same: () => focus && same(focus),
     label: () => ask('label'),
     next: (e) => desk.move(1, e.shiftKey),
@@ -299,12 +303,30 @@ function Ask({
           due="tomorrow"
           withLetter
           onClose={onClose}
-          onTake={(followUp, then) => {
+          conversation={asking.on.length === 1 ? asking.on[0]?.id : undefined}
+          onTake={([followUp, ...more], then) => {
+            if (!followUp) return
+            // Several of what a letter asks: the decision makes the first one.
+            for (const one of more) void carryOut({ path: 'new-follow-up', body: { ...one, on: asking.on } })
             const body = { kind: 'follow-up' as const, followUp }
             if (then === 'stay') onStay({ ...body, stay: true })
             else onDecide(then === 'later' && followUp.due ? { ...body, when: followUp.due } : body)
           }}
         />
+      )
+    case 'flag':
+      return (
+        <Dialog title="Flag" hint={hint} icon={<Flag className="size-5 text-lamp" aria-hidden />} onClose={onClose}>
+          <PhraseBox
+            label="Due, or from start to due, and reminders"
+            placeholder="tomorrow to fri, remind thu 10"
+            about={{ plain: true, as: 'times' }}
+            onTake={(p) => {
+              onClose()
+              void carryOut({ path: 'flag', body: { on: asking.on, when: p.phrase } }).then((o) => o && toast(o.title))
+            }}
+          />
+        </Dialog>
       )
     default:
       return (

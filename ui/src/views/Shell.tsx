@@ -9,13 +9,13 @@ import { DayLine } from '../parts/DayLine'
 import { Ringing } from '../parts/Ringing'
 import { useRing } from '../state/ring'
 import { startNew } from '../state/answering'
-import { carryOut, resend, useQueued } from '../state/commands'
+import { carryOut, resend, undo, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
 import { save } from '../state/writing'
 
-const FollowUpDialog = lazy(() => import('../dialogs/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
+const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
 const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
 const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
@@ -62,6 +62,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       if (path !== '/inbox') void go({ to: '/inbox' })
     },
     capture: () => setAsking('capture'),
+    work: () => void go({ to: '/work' }),
     hold: () => setAsking('hold'),
     help: () => setAsking('keys'),
     goInbox: view('/inbox'),
@@ -135,13 +136,13 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         {asking === 'hold' && overview && <HoldDialog overview={overview} onClose={() => setAsking(undefined)} />}
         {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
         {asking === 'capture' && (
-          <FollowUpDialog
-            title=""
-            withLetter={false}
+          <CaptureDialog
             onClose={() => setAsking(undefined)}
-            onTake={(body) => {
+            onTake={(line) => {
               setAsking(undefined)
-              void carryOut({ path: 'new-follow-up', body }).then((o) => o && toast(o.title))
+              void carryOut({ path: 'capture-follow-up', body: { line } }).then(
+                (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+              )
             }}
           />
         )}

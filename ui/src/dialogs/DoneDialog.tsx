@@ -1,0 +1,51 @@
+import { CircleHelp } from 'lucide-react'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { Dialog } from '../parts/Dialog'
+import { PhraseBox } from '../parts/PhraseBox'
+import { carryOut, undo } from '../state/commands'
+
+/** After an answer from a follow-up: is it done, or does it wait, and until
+ * when? */
+export function DoneDialog(props: { id: number; title: string; waiting?: boolean; onClose: () => void }) {
+  const [waits, setWaits] = useState(props.waiting ?? false)
+  const say = (o: { title: string } | undefined) =>
+    o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
+  return (
+    <Dialog
+      title={waits ? 'Wait until' : 'Your answer is on its way. Is it done?'}
+      hint={props.title}
+      icon={<CircleHelp className="size-5 text-tide" aria-hidden />}
+      onClose={props.onClose}
+    >
+      {waits ? (
+        <PhraseBox
+          label="Wait until"
+          onTake={(p) => {
+            props.onClose()
+            void carryOut({ path: 'wait-follow-up', id: props.id, body: { until: p.phrase } }).then(say)
+          }}
+        />
+      ) : (
+        <div className="flex flex-wrap gap-2">
+          <button
+            autoFocus
+            className="btn btn-main"
+            onClick={() => {
+              props.onClose()
+              void carryOut({ path: 'edit-follow-up', id: props.id, body: { status: 'done' } }).then(say)
+            }}
+          >
+            Done
+          </button>
+          <button className="btn" onClick={() => setWaits(true)}>
+            It waits for an answer, until…
+          </button>
+          <button className="btn" onClick={props.onClose}>
+            Not yet <span className="key">Esc</span>
+          </button>
+        </div>
+      )}
+    </Dialog>
+  )
+}
