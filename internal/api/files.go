@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"mime"
 	"net/http"
 	"strconv"
@@ -14,6 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/exchange"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -45,6 +47,8 @@ func (s *server) describeImports(a huma.API) {
 func (s *server) rawFiles(r *gin.Engine) {
 	r.PUT("/api/imports/:id/files/:number", s.upload)
 	r.GET("/api/export", s.export)
+	r.GET("/api/tasks/file", s.tasksFile)
+	r.POST("/api/follow-ups/drop", s.dropFollowUp)
 	r.GET("/api/archive", s.archive)
 }
 
@@ -70,6 +74,50 @@ func (s *server) upload(c *gin.Context) {
 	default:
 		s.Log.Warn("an upload failed", "reason", err)
 		c.String(http.StatusInternalServerError, "The file could not be taken; nothing of it was imported.")
+	}
+}
+
+// tasksFile gives all follow-ups as a file.
+func (s *server) tasksFile(c *gin.Context) {
+	owner := ownerOf(c.Request.Context())
+	kinds := map[exchange.Format]string{exchange.ICalendar: "text/calendar; charset=utf-8", exchange.TodoTxt: "text/plain; charset=utf-8", exchange.CSV: "text/csv; charset=utf-8"}
+	f := exchange.Format(c.Query("format"))
+	if owner == 0 || kinds[f] == "" {
+		c.Status(http.StatusNotFound)
+		return
+	}
+	text, err := s.App.ExportTasks(c.Request.Context(), owner, f)
+	if err != nil {
+		s.Log.Error("follow-ups could not be written", "reason", err)
+		c.String(http.StatusInternalServerError, "The follow-ups could not be written.")
+		return
+	}
+	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": "follow-ups." + string(f)}))
+	c.Data(http.StatusOK, kinds[f], []byte(text))
+}
+
+// dropFollowUp takes a file that was dropped onto the follow-ups.
+func (s *server) dropFollowUp(c *gin.Context) {
+	owner := ownerOf(c.Request.Context())
+	if owner == 0 {
+		c.Status(http.StatusNotFound)
+		return
+	}
+	data, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, 26<<20))
+	if err != nil {
+		c.JSON(http.StatusRequestEntityTooLarge, gin.H{"detail": "The file is larger than 25 MB. Nothing was made."})
+		return
+	}
+	out, err := s.App.DropFollowUp(c.Request.Context(), owner, c.Query("command"), app.Dropped{Name: c.Query("name"), Data: data})
+	var p *app.Problem
+	switch {
+	case err == nil:
+		c.JSON(http.StatusOK, out)
+	case errors.As(err, &p):
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"detail": p.Reason})
+	default:
+		s.Log.Error("a dropped file could not be taken", "reason", err)
+		c.JSON(http.StatusInternalServerError, gin.H{"detail": "The file could not be taken; nothing was made."})
 	}
 }
 

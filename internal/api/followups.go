@@ -150,6 +150,27 @@ func (s *server) describeFollowUps(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.RenameIn(ctx, owner, in.Body.Command, in.Body.Field, in.Body.Was, in.Body.Now)
 	})
+	operation(s, a, http.MethodPost, "/api/tasks/preview", "preview-tasks", "What would be made of a file of follow-ups", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Data string `json:"data"`
+		}
+	}) (app.TaskPreview, error) {
+		return s.App.PreviewTasks(ctx, owner, in.Body.Data)
+	})
+	operation(s, a, http.MethodPost, "/api/tasks", "import-tasks", "Make follow-ups of a file", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			commandBody
+			Data string `json:"data"`
+		}
+	}) (app.Decided, error) {
+		return s.App.ImportTasks(ctx, owner, in.Body.Command, in.Body.Data)
+	})
+	operation(s, a, http.MethodGet, "/api/intake", "intake", "The address that makes follow-ups of what is forwarded to it", func(ctx context.Context, owner int64, _ *none) (app.IntakeView, error) {
+		return s.App.Intake(ctx, owner)
+	})
+	operation(s, a, http.MethodPost, "/api/intake", "renew-intake", "Make a new intake address", func(ctx context.Context, owner int64, in *struct{ Body commandBody }) (app.Decided, error) {
+		return s.App.RenewIntake(ctx, owner, in.Body.Command)
+	})
 	operation(s, a, http.MethodGet, "/api/proposals/{id}", "propose-follow-up", "What a conversation proposes for a follow-up; 0 for none", func(ctx context.Context, owner int64, in *IDInput) (app.ProposedFollowUp, error) {
 		return s.App.ProposeFollowUp(ctx, owner, in.ID)
 	})

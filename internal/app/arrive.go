@@ -28,6 +28,8 @@ type Incoming struct {
 	// Read is the letter, where it was parsed already; nil elsewhere.
 	Read *letter.Letter
 	At   time.Time
+	// Pass lets it through any hold.
+	Pass bool
 }
 
 // Receive takes a letter in, once: the same bytes for the same account again
@@ -45,6 +47,13 @@ func (a *App) Receive(ctx context.Context, in Incoming) error {
 	}
 	_, err := run(ctx, a, cmd, func(s *step) (int64, error) {
 		s.final = true
+		p, err := s.Person()
+		if err != nil {
+			return 0, err
+		}
+		if local, ok := intakePart(p, in.To); ok {
+			return s.takeIntake(in, l, local)
+		}
 		return s.receive(in, l)
 	})
 	a.hook("receive.after-commit")
@@ -124,7 +133,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	held := hold.Covers(in.At) && !st.row.Own && !failed
+	held := hold.Covers(in.At) && !st.row.Own && !failed && !in.Pass
 	known, err := s.knownLetter(st)
 	if err != nil {
 		return 0, err

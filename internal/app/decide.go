@@ -284,7 +284,7 @@ func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.
 		if phrase != "" {
 			t, err := followup.ReadTimes(phrase, s.at, c)
 			if err != nil {
-				return Decided{}, &Problem{upper(err.Error())}
+				return Decided{}, &Problem{sentence(err)}
 			}
 			remind = t.Remind
 			if t.Span != nil {

@@ -67,7 +67,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 		if in.Lane.By == followup.ByDue {
 			due, err := followup.DueOf(followup.Group(in.Lane.Key), f.Due, s.at, c)
 			if err != nil {
-				return nil, &Problem{upper(err.Error()) + "."}
+				return nil, &Problem{sentence(err)}
 			}
 			f.Due = due
 		}
@@ -152,7 +152,7 @@ func readReminders(phrases *[]string, now time.Time, c when.Calendar) ([]followu
 		}
 		r, _, err := followup.ReadReminding(phrase, now, c)
 		if err != nil {
-			return nil, &Problem{err.Error()}
+			return nil, &Problem{sentence(err)}
 		}
 		out = append(out, r)
 	}
@@ -179,6 +179,9 @@ func (s *step) checkFields(f store.FollowUp) error {
 	}
 	return nil
 }
+
+// sentence is an error as a sentence for the person.
+func sentence(err error) string { return strings.TrimSuffix(upper(err.Error()), ".") + "." }
 
 func upper(text string) string {
 	if text == "" {

@@ -91,7 +91,7 @@ func (a *App) ReadPhrase(ctx context.Context, owner int64, q Asking) (PhraseView
 		}
 		if q.As != "" {
 			if out.Reading, err = p.readAs(); err != nil {
-				out.Trouble = upper(err.Error())
+				out.Trouble = sentence(err)
 			}
 			return out, nil
 		}

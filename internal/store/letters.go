@@ -285,3 +285,9 @@ func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
 	n, err := tx.firstID("SELECT count(*) FROM arrivals WHERE letter_id = ? AND sha = ?", letterID, sha)
 	return err == nil && n > 0
 }
+
+// LetterByMessageID finds a letter, whoever wrote it; 0 if there is none that
+// was let in.
+func (tx *Tx) LetterByMessageID(messageID string) (int64, error) {
+	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND in_at IS NOT NULL ORDER BY id LIMIT 1", tx.owner, messageID)
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -193,7 +194,11 @@ func (tx *Tx) OwnAddresses() (map[string]int64, error) {
 // OwnersOf gives the owners of an address. A system query: it is how incoming
 // mail finds whose it is.
 func (s *Store) OwnersOf(ctx context.Context, address string) ([]int64, error) {
-	return all[int64](s.reader.WithContext(ctx).Raw("SELECT o.owner FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.address = ? AND a.alive = 1", letter.Address{Email: address}.Key()))
+	key := letter.Address{Email: address}.Key()
+	_, domain, _ := strings.Cut(key, "@")
+	secret, _, _ := strings.Cut(domain, ".") // of an intake address
+	return all[int64](s.reader.WithContext(ctx).Raw(`SELECT o.owner FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.address = ? AND a.alive = 1
+		UNION SELECT id FROM people WHERE intake = ? AND intake <> ''`, key, secret))
 }
 
 // KnownPerson is somebody the owner has written with.

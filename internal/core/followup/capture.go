@@ -1,6 +1,7 @@
 package followup
 
 import (
+	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -232,7 +233,7 @@ func ReadReminding(phrase string, now time.Time, c when.Calendar) (Reminding, st
 		return Reminding{}, "", err
 	}
 	if r.Precision == when.Open {
-		return Reminding{}, "", fmt.Errorf("A reminder needs a time.") //nolint:staticcheck // shown to the person as it is
+		return Reminding{}, "", errors.New("a reminder needs a time")
 	}
 	return Reminding{Moment: &r.Moment}, when.Speak(r.Moment, now, c), nil
 }
@@ -428,7 +429,7 @@ func ReadTimes(phrase string, now time.Time, c when.Calendar) (Times, error) {
 		words, full = append(words, SpeakSpan(s, now, c)), append(full, s.Canonical())
 	}
 	if t.Span == nil && len(t.Remind) == 0 {
-		return t, fmt.Errorf("Type a time, such as “fri 2pm” or “tomorrow to fri, remind thu 10”.") //nolint:staticcheck // shown to the person as it is
+		return t, errors.New("type a time, such as “fri 2pm” or “tomorrow to fri, remind thu 10”")
 	}
 	t.Words, t.Phrase = strings.Join(words, ", "), strings.Join(full, ", ")
 	return t, nil

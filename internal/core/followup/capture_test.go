@@ -41,7 +41,7 @@ func TestCapture(t *testing.T) {
 		"send the list, owner lise, in half an hour":         "send the list | owner Lise Bo | due today 11:36",
 		"pay 1,5 kg of seed 1 dec":                           "pay 1,5 kg of seed | due Tue 1 Dec, 08:30",
 		"clean, every 31 february":                           "clean | recurs ! it never comes",
-		"look, remind someday":                               "look | remind ! A reminder needs a time.",
+		"look, remind someday":                               "look | remind ! a reminder needs a time",
 		"fri 10":                                             "fri 10",
 		"":                                                   "",
 	} {

@@ -1,0 +1,233 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/findings"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// IntakeView is the person's own intake address. What is forwarded to it
+// becomes a follow-up; what is sent to a time at its domain comes back then.
+type IntakeView struct {
+	Address string   `json:"address" doc:"Empty before there is one"`
+	Times   []string `json:"times" doc:"Examples of addresses that carry a time"`
+}
+
+// intakeName is the local part that makes a follow-up.
+const intakeName = "follow"
+
+func intakeView(tx *store.Tx) (IntakeView, error) {
+	out := IntakeView{Times: []string{}}
+	p, err := tx.Person()
+	if err != nil || p.Intake == "" {
+		return out, err
+	}
+	accounts, err := tx.Accounts()
+	if err != nil || len(accounts) == 0 {
+		return out, err
+	}
+	_, domain, _ := strings.Cut(accounts[0].Address, "@")
+	host := p.Intake + "." + domain
+	out.Address = intakeName + "@" + host
+	for _, t := range []string{"fri-1400", "tomorrow", "3d", "next-week"} {
+		out.Times = append(out.Times, t+"@"+host)
+	}
+	return out, nil
+}
+
+// Intake gives the intake address.
+func (a *App) Intake(ctx context.Context, owner int64) (IntakeView, error) {
+	return read(ctx, a, owner, intakeView)
+}
+
+// RenewIntake makes an intake address that nobody can guess; letters to the
+// one before are no longer taken.
+func (a *App) RenewIntake(ctx context.Context, owner int64, command string) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "settings", Title: "A new intake address"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		changes.Set(p.Object(), "intake", p.Intake, strings.ToLower(rand.Text()))
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// intakePart is what a letter to the intake address asks for, the part before
+// the @; ok is false for any other address.
+func intakePart(p store.Person, to string) (local string, ok bool) {
+	local, domain, _ := strings.Cut(strings.ToLower(to), "@")
+	secret, _, _ := strings.Cut(domain, ".")
+	return local, p.Intake != "" && secret == p.Intake
+}
+
+// takeIntake makes a follow-up of a letter that was sent to the intake address,
+// or puts it off to the time that the address carries. What can't be read as a
+// time stays in the inbox, where it is seen.
+func (s *step) takeIntake(in Incoming, l letter.Letter, local string) (int64, error) {
+	accounts, err := s.Accounts()
+	if err != nil {
+		return 0, err
+	}
+	in.To, in.Pass = accounts[0].Address, true
+	sender, found := l.From, false
+	if carried := l.Carried(); carried != nil {
+		inner := letter.Parse(carried)
+		in.Raw, in.Read, sender, found = carried, &inner, inner.From, true
+		l = inner
+	} else if from, ok := l.ForwardedFrom(); ok {
+		sender, found = from, true
+	}
+	id, err := s.receive(in, l)
+	if err != nil {
+		return 0, err
+	}
+	stored, err := s.Letter(id)
+	if err != nil {
+		return 0, err
+	}
+	row, err := s.Conversation(stored.Conversation)
+	if err != nil {
+		return 0, err
+	}
+	rows := []seenRow{{row, row.LastLetter}}
+	if local != intakeName {
+		return id, s.intakeTime(rows, local)
+	}
+	text := letter.Unquoted(l.Text)
+	if found && l.Carried() == nil && stored.From.Key() != sender.Key() {
+		text = l.Text // forwarded within the text: what is asked stands below
+	}
+	ask, asks := findings.Ask(text)
+	f := store.FollowUp{
+		Title: findings.Action(ask, asks, letter.BareSubject(cmp.Or(l.Subject, row.Title()))), Priority: followup.Normal, Status: followup.Open, MadeAt: s.at,
+		Letters: []store.FollowUpLetter{{LetterID: id, Subject: l.Subject, Sender: sender.Display(), Date: stored.Date, Ask: ask}},
+	}
+	if f.Title == "" {
+		f.Title = "See to a forwarded letter"
+	}
+	if _, err := s.addFollowUp(f, nil, nil); err != nil {
+		return 0, err
+	}
+	s.title = "Follow-up from a forwarded letter: “" + shorten(f.Title, 60) + "”"
+	return id, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.at, Saw: row.LastLetter})
+}
+
+// settle decides on conversations within another step.
+func (s *step) settle(rows []seenRow, d decide.Decision) error {
+	changes, err := s.release(rows)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		changes = append(changes, decide.Decide(r.State(), d)...)
+	}
+	return s.apply(changes)
+}
+
+func (s *step) intakeTime(rows []seenRow, local string) error {
+	moment, err := s.read(addressPhrase(local))
+	if err != nil {
+		s.title = "“" + shorten(local, 40) + "” in an address is no time; the letter is in the inbox"
+		return nil //nolint:nilerr // the letter is there, and says so
+	}
+	s.title = "Sent back " + s.speak(*moment) + ": “" + shorten(rows[0].Title(), 60) + "”"
+	return s.settle(rows, decide.Decision{Kind: decide.PutOff, At: s.at, Saw: rows[0].LastLetter, When: moment})
+}
+
+// addressPhrase is the time that the local part of an address names:
+// "fri-1400", "2026-12-01", "next-week", "in.3.hours".
+func addressPhrase(local string) string {
+	if _, err := time.Parse(time.DateOnly, local); err == nil {
+		return local
+	}
+	return strings.NewReplacer("-", " ", ".", " ", "_", " ", "+", " ").Replace(local)
+}
+
+// Dropped is what was dropped onto the follow-ups.
+type Dropped struct {
+	Name string
+	Data []byte
+}
+
+// maxDropped bounds a dropped file, in bytes.
+const maxDropped = 25 << 20
+
+// DropFollowUp makes a follow-up of a file: a letter is kept in the archive
+// with it; any other file as the attachment of a note to self.
+func (a *App) DropFollowUp(ctx context.Context, owner int64, command string, d Dropped) (Decided, error) {
+	if len(d.Data) == 0 || len(d.Data) > maxDropped {
+		return Decided{}, problem("The file is empty, or larger than 25 MB. Nothing was made.")
+	}
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:new"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		accounts, err := s.Accounts()
+		if err != nil {
+			return Decided{}, err
+		}
+		raw := d.Data
+		l := letter.Parse(raw)
+		if l.From.Email == "" || l.Date.IsZero() {
+			if raw, err = noteWith(d, accounts[0], s); err != nil {
+				return Decided{}, err
+			}
+			l = letter.Parse(raw)
+		}
+		id, err := s.receive(Incoming{Owner: owner, To: accounts[0].Address, Source: "file", Raw: raw, Read: &l, At: s.at, Pass: true}, l)
+		if err != nil {
+			return Decided{}, err
+		}
+		stored, err := s.Letter(id)
+		if err != nil {
+			return Decided{}, err
+		}
+		row, err := s.Conversation(stored.Conversation)
+		if err != nil {
+			return Decided{}, err
+		}
+		rows := []seenRow{{row, row.LastLetter}}
+		title := actionOf(rows[0])
+		if l.Subject == d.Name {
+			title = "See to: " + d.Name
+		}
+		followUp, err := s.addFollowUp(store.FollowUp{Title: title, Priority: followup.Normal, Status: followup.Open, MadeAt: s.at}, rows, nil)
+		if err != nil {
+			return Decided{}, err
+		}
+		s.title = "New follow-up “" + shorten(title, 60) + "” from " + shorten(d.Name, 60)
+		return Decided{Entry: s.id, Title: s.title, FollowUp: followUp}, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.at, Saw: row.LastLetter})
+	})
+}
+
+// noteWith writes a note to self that carries a file. The same file again is
+// the same note.
+func noteWith(d Dropped, account store.Account, s *step) ([]byte, error) {
+	sum := sha256.Sum256(d.Data)
+	me := letter.Address{Name: account.Name, Email: account.Address}
+	_, domain, _ := strings.Cut(account.Address, "@")
+	kind := "application/octet-stream"
+	if text := string(d.Data); strings.HasSuffix(strings.ToLower(d.Name), ".pdf") {
+		kind = "application/pdf"
+	} else if !strings.Contains(text, "\x00") && strings.HasSuffix(strings.ToLower(d.Name), ".txt") {
+		kind = "text/plain"
+	}
+	o := letter.Outgoing{
+		MessageID: "file-" + hex.EncodeToString(sum[:10]) + "@" + domain, From: me, To: []letter.Address{me}, Subject: d.Name, Date: s.at,
+		Text: "Dropped onto the follow-ups on " + s.speak(when.Moment{UTC: s.at, Precision: when.ToMinute}) + ".\n", Parts: []letter.Part{{Name: d.Name, ContentType: kind, Content: d.Data}},
+	}
+	return o.Bytes()
+}
