@@ -520,6 +520,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The address that makes follow-ups of what is forwarded to it */
+        get: operations["intake"];
+        put?: never;
+        /** Make a new intake address */
+        post: operations["renew-intake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/journal": {
         parameters: {
             query?: never;
@@ -1032,6 +1050,40 @@ export interface paths {
         head?: never;
         /** Change a stage, or take it away */
         patch: operations["edit-stage"];
+        trace?: never;
+    };
+    "/api/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make follow-ups of a file */
+        post: operations["import-tasks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would be made of a file of follow-ups */
+        post: operations["preview-tasks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/tell": {
@@ -1895,6 +1947,9 @@ export interface components {
             until?: string;
             words: string;
         };
+        "Import-tasksRequest": {
+            data: string;
+        };
         ImportTrouble: {
             /** Format: int64 */
             conversation?: number;
@@ -1958,6 +2013,12 @@ export interface components {
             subject: string;
             text: components["schemas"]["Fold"][];
             to: components["schemas"]["Address"][];
+        };
+        IntakeView: {
+            /** @description Empty before there is one */
+            address: string;
+            /** @description Examples of addresses that carry a time */
+            times: string[];
         };
         Item: {
             done?: boolean;
@@ -2213,6 +2274,16 @@ export interface components {
             at: string;
             /** Format: int64 */
             count: number;
+        };
+        "Preview-tasksRequest": {
+            data: string;
+        };
+        PreviewedTask: {
+            due: string;
+            priority: string;
+            project: string;
+            status: string;
+            title: string;
         };
         Proposal: {
             /** Format: date-time */
@@ -2555,6 +2626,24 @@ export interface components {
         "Take-fitRequest": {
             moves: components["schemas"]["FitMove"][];
         };
+        TaskPreview: {
+            /**
+             * Format: int64
+             * @description How many would be made
+             */
+            count: number;
+            /** @enum {string} */
+            format: "ics" | "txt" | "csv";
+            /**
+             * Format: int64
+             * @description How many are here already, and stay as they are
+             */
+            known: number;
+            /** @description The first of those that would be made */
+            new: components["schemas"]["PreviewedTask"][];
+            /** @description What can't be read */
+            troubles: components["schemas"]["Trouble"][];
+        };
         TellNot: {
             name: string;
             why: string;
@@ -2569,6 +2658,15 @@ export interface components {
             text: string;
             /** @description Who would get it */
             to: string[];
+        };
+        Trouble: {
+            /**
+             * Format: int64
+             * @description 0 where a line can't be named
+             */
+            line: number;
+            text: string;
+            what: string;
         };
         UndoRequest: {
             command: string;
@@ -3828,6 +3926,68 @@ export interface operations {
             };
         };
     };
+    intake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "renew-intake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     journal: {
         parameters: {
             query?: {
@@ -4922,6 +5082,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "import-tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Import-tasksRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preview-tasksRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPreview"];
                 };
             };
             /** @description Error */

@@ -32,6 +32,8 @@ export type Command =
   | { path: 'edit-follow-up'; id: number; body: FollowUpFields & { version?: number } }
   | { path: 'edit-follow-ups'; body: FollowUpFields & { on: number[] } }
   | { path: 'skip-follow-up'; id: number; body: object }
+  | { path: 'import-follow-ups'; body: { data: string } }
+  | { path: 'renew-follow-intake'; body: object }
   | { path: 'wait-follow-up'; id: number; body: { until: string } }
   | { path: 'capture-follow-up'; body: { line: string; on?: { id: number; last: number }[] } }
   | { path: 'fit-follow-ups'; body: { moves: { id: number; to: string }[] } }
@@ -208,6 +210,10 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
       return take(api.PATCH('/api/follow-ups', { body: { ...c.body, command: id } }))
     case 'skip-follow-up':
       return take(api.POST('/api/follow-ups/{id}/skip', { params: { path: { id: c.id } }, body: { command: id } }))
+    case 'import-follow-ups':
+      return take(api.POST('/api/tasks', { body: { ...c.body, command: id } }))
+    case 'renew-follow-intake':
+      return take(api.POST('/api/intake', { body: { command: id } }))
     case 'wait-follow-up':
       return take(
         api.POST('/api/follow-ups/{id}/wait', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
@@ -307,6 +313,7 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
   } else {
     refreshFor(c.path.includes('follow') || c.path === 'reminder' || c.path === 'flag' ? 'followup' : 'conversation')
     refresh(['overview', 'waiting', 'day', 'drafts'])
+    if (c.path === 'renew-follow-intake') refresh(['settings'])
     if (c.path === 'split') refresh(['list', 'conversation', 'journal'])
     if (c.path === 'pictures') refresh(['letter', 'conversation'])
     if (c.path === 'ahead') refresh(['ahead', 'list', 'follow-ups', 'conversation'])

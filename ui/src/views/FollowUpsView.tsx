@@ -1,8 +1,8 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
-import { Columns3, LayoutList, Play, Scale, Settings2 } from 'lucide-react'
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
+import { ArrowDownUp, Columns3, LayoutList, Play, Scale, Settings2 } from 'lucide-react'
+import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 'react'
 import { toast } from 'sonner'
-import type { Board, BoardFilter, BoardLane, FollowUp } from '../api/client'
+import { newId, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { client, useBoard, type Arranged, type Layout } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { closed as isClosed } from '../parts/FollowCard'
@@ -16,6 +16,8 @@ import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
 
 const FitDialog = lazy(() => import('../dialogs/FitDialog').then((m) => ({ default: m.FitDialog })))
+const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
+const TaskFilesDialog = lazy(() => import('../dialogs/TaskFilesDialog').then((m) => ({ default: m.TaskFilesDialog })))
 const StagesDialog = lazy(() => import('../dialogs/StagesDialog').then((m) => ({ default: m.StagesDialog })))
 
 const layouts: readonly Layout[] = ['due', 'stage', 'priority', 'person', 'project', 'context', 'order']
@@ -37,7 +39,8 @@ export function FollowUpsView() {
   const [detail, setDetail] = useState(open !== undefined)
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
-  const [asking, setAsking] = useState<'fit' | 'stages' | 'move'>()
+  const [asking, setAsking] = useState<'fit' | 'stages' | 'move' | 'files'>()
+  const [dropped, setDropped] = useState<{ file?: string; line?: string }>({})
   useEffect(() => {
     if (open === undefined) return
     setAt(open)
@@ -165,9 +168,36 @@ export function FollowUpsView() {
     onComplete: (f: FollowUp) => complete([f.id], isClosed(f) ? 'open' : 'done'),
     onDrop: put,
   }
+  // Files and text dropped here become follow-ups; lists of tasks are shown first.
+  const takeDrop = (e: DragEvent) => {
+    const types = e.dataTransfer.types
+    if (types.includes('text/x-ebbe-follow-ups') || !(types.includes('Files') || types.includes('text/plain'))) return
+    e.preventDefault()
+    e.stopPropagation()
+    if (e.type !== 'drop') return
+    const files = [...e.dataTransfer.files]
+    if (files.length === 0) {
+      const words = e.dataTransfer.getData('text/plain').replace(/\s+/g, ' ').trim()
+      if (words) setDropped({ line: `"${words.replaceAll('"', '').slice(0, 300)}", ` })
+      return
+    }
+    for (const file of files) {
+      if (/\.(ics|csv|tsv|txt)$/i.test(file.name)) {
+        void file.text().then((text) => {
+          setDropped({ file: text })
+          setAsking('files')
+        })
+      } else void dropFile(file)
+    }
+  }
   const beside = detail && focus !== undefined && data
   return (
-    <main className="flex min-h-0 flex-1 flex-col px-4 pb-3 max-md:px-2" aria-label="Follow-ups">
+    <main
+      className="flex min-h-0 flex-1 flex-col px-4 pb-3 max-md:px-2"
+      aria-label="Follow-ups"
+      onDragOver={takeDrop}
+      onDrop={takeDrop}
+    >
       <div className="flex flex-wrap items-center gap-2 py-2">
         <h1 className="text-[20px] font-bold">Follow-ups</h1>
         <div role="radiogroup" aria-label="Laid out by" className="flex flex-wrap gap-1">
@@ -210,6 +240,14 @@ export function FollowUpsView() {
           onClick={() => setAsking('stages')}
         >
           <Settings2 className="size-4" aria-hidden />
+        </button>
+        <button
+          className="btn !min-h-7 !px-2"
+          aria-label="In and out, and by mail"
+          title="In and out, and by mail"
+          onClick={() => setAsking('files')}
+        >
+          <ArrowDownUp className="size-4" aria-hidden />
         </button>
         <span className="flex-1" />
         <button className="btn btn-main" onClick={() => void go({ to: '/work' })}>
@@ -280,6 +318,25 @@ export function FollowUpsView() {
         <span className="key ml-2">Shift ← →</span> to the next lane <span className="key ml-2">C</span> note down
       </p>
       <Suspense>
+        {asking === 'files' && (
+          <TaskFilesDialog
+            text={dropped.file}
+            onClose={() => {
+              setAsking(undefined)
+              setDropped({})
+            }}
+          />
+        )}
+        {dropped.line !== undefined && (
+          <CaptureDialog
+            initial={dropped.line}
+            onClose={() => setDropped({})}
+            onTake={(line) => {
+              setDropped({})
+              void carryOut({ path: 'capture-follow-up', body: { line } }).then(say)
+            }}
+          />
+        )}
         {asking === 'fit' && <FitDialog onClose={() => setAsking(undefined)} />}
         {asking === 'stages' && data && <StagesDialog board={data} onClose={() => setAsking(undefined)} />}
         {asking === 'move' && (
@@ -297,6 +354,19 @@ export function FollowUpsView() {
       </Suspense>
     </main>
   )
+}
+
+/** A letter, or any other file, as a follow-up with it. */
+async function dropFile(file: File) {
+  const query = new URLSearchParams({ command: newId(), name: file.name })
+  try {
+    const answer = await fetch(`/api/follow-ups/drop?${query.toString()}`, { method: 'POST', body: file })
+    const out = (await answer.json()) as { title?: string; detail?: string }
+    if (!answer.ok) return toast.error(out.detail ?? 'The file could not be taken.')
+    toast(out.title ?? 'New follow-up', { action: { label: 'Undo', onClick: () => void undo() } })
+  } catch {
+    toast.error(`“${file.name}” could not be taken: Ebbe can’t be reached. Nothing was made.`)
+  }
 }
 
 function Load({ board, onFit }: { board: Board; onFit: () => void }) {
