@@ -20,7 +20,7 @@ func TestEveryViewIsAccessible(t *testing.T) {
 	for _, size := range []browser.Size{browser.Desk, browser.Phone} {
 		for _, night := range []bool{false, true} {
 			p := e.open(size, night)
-			for _, path := range []string{"/inbox", "/follow-ups", "/waiting", "/ahead", "/archive", "/bin", "/junk", "/sent", "/search?q=crate", "/journal", "/drafts", "/files", "/accounts", "/times"} {
+			for _, path := range []string{"/inbox", "/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/bin", "/junk", "/sent", "/search?q=crate", "/journal", "/drafts", "/files", "/accounts", "/times"} {
 				p.MustNavigate(e.url + path).MustWaitLoad()
 				p.MustElement(`main`)
 				p.Quiet()

@@ -125,6 +125,8 @@ func TestTheWalkByKeyboard(t *testing.T) {
 		p.Press('j')
 	}
 	p.Press(input.Space)
+	p.See("Read and answer")
+	p.Press(input.Space)
 	p.See("The van is booked and the driver wants the load plan")
 
 	// What is waited for.

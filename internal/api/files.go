@@ -48,6 +48,7 @@ func (s *server) rawFiles(r *gin.Engine) {
 	r.PUT("/api/imports/:id/files/:number", s.upload)
 	r.GET("/api/export", s.export)
 	r.GET("/api/tasks/file", s.tasksFile)
+	r.GET("/feed/:secret", s.feed)
 	r.POST("/api/follow-ups/drop", s.dropFollowUp)
 	r.GET("/api/archive", s.archive)
 }

@@ -51,6 +51,7 @@ func (s *server) describe(a huma.API) {
 	s.describeWriting(a)
 	s.describeTracking(a)
 	s.describeFollowUps(a)
+	s.describeAppointments(a)
 	s.describeSettling(a)
 	s.describeImports(a)
 	s.describeTimes(a)

@@ -244,6 +244,9 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err := s.meet(st); err != nil {
 		return err
 	}
+	if err := s.takeCalendar(st); err != nil {
+		return err
+	}
 	row, err := s.Bare(conversation)
 	if err != nil {
 		return err

@@ -103,6 +103,8 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 			return true, s.returnDue(ev.ID)
 		case schedule.Reminder:
 			return true, s.ring(ev.ID)
+		case schedule.Alarm:
+			return true, s.alarm(ev.ID)
 		case schedule.Purge:
 			s.title = "Purged from the bin"
 			s.changed = true
@@ -119,7 +121,7 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 // is part of the event's id: the same field set anew is another event.
 var dueFields = map[schedule.Kind]struct{ kind, field string }{
 	schedule.Delivery: {"hold", "alive"}, schedule.Limit: {"expectation", "until"}, schedule.Return: {"conversation", "return"},
-	schedule.Reminder: {"reminder", "state"}, schedule.Purge: {"conversation", "place"},
+	schedule.Reminder: {"reminder", "state"}, schedule.Alarm: {"appointment", "remindState"}, schedule.Purge: {"conversation", "place"},
 }
 
 func (a *App) eventID(ctx context.Context, ev schedule.Event) (string, error) {

@@ -19,9 +19,10 @@ import (
 // Entry is something that is to come. Ahead and the day line both show
 // entries, whatever their kind.
 type Entry struct {
-	Kind         string     `json:"kind" enum:"return,limit,reminder,due"`
+	Kind         string     `json:"kind" enum:"return,limit,reminder,due,appointment"`
 	ID           int64      `json:"id"`
 	At           *time.Time `json:"at,omitempty" doc:"Missing where no time is set"`
+	End          *time.Time `json:"end,omitempty" doc:"Of an appointment"`
 	Words        string     `json:"words" doc:"When, or on what"`
 	Phrase       string     `json:"phrase" doc:"To edit it by"`
 	Title        string     `json:"title"`
@@ -50,6 +51,7 @@ var kinds = []kind{
 	{"limit", comingLimits, (*step).moveLimit, (*step).cancelLimit},
 	{"reminder", comingReminders, (*step).moveReminder, (*step).cancelReminder},
 	{"due", comingDues, (*step).moveDue, (*step).cancelDue},
+	{"appointment", comingAppointments, (*step).moveAppointment, (*step).cancelAppointment},
 }
 
 // coming lists the entries of [from, to), in the order in which they come.
@@ -244,7 +246,7 @@ func (v viewer) aheadGroup(e Entry, days []load.Day) AheadGroup {
 
 // EntryRef names an entry.
 type EntryRef struct {
-	Kind string `json:"kind" enum:"return,limit,reminder,due"`
+	Kind string `json:"kind" enum:"return,limit,reminder,due,appointment"`
 	ID   int64  `json:"id"`
 }
 
@@ -287,7 +289,7 @@ func errorsIsGone(err error) bool { return err == errGone }
 func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 	what := fmt.Sprintf("%d entries", len(on))
 	if len(on) == 1 {
-		what = map[string]string{"return": "the return", "limit": "the limit", "reminder": "the reminder", "due": "the due time"}[on[0].Kind]
+		what = map[string]string{"return": "the return", "limit": "the limit", "reminder": "the reminder", "due": "the due time", "appointment": "the appointment"}[on[0].Kind]
 	}
 	switch action {
 	case "move":

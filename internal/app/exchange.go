@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/exchange"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -95,6 +96,7 @@ type TaskPreview struct {
 	Format   exchange.Format    `json:"format" enum:"ics,txt,csv"`
 	New      []PreviewedTask    `json:"new" doc:"The first of those that would be made"`
 	Count    int                `json:"count" doc:"How many would be made"`
+	Events   int                `json:"events" doc:"How many appointments would be made besides"`
 	Known    int                `json:"known" doc:"How many are here already, and stay as they are"`
 	Troubles []exchange.Trouble `json:"troubles" doc:"What can't be read"`
 }
@@ -158,6 +160,11 @@ func (a *App) PreviewTasks(ctx context.Context, owner int64, data string) (TaskP
 			return out, err
 		}
 		out.Format, out.Count, out.Known = f, len(tasks), known
+		if f == exchange.ICalendar {
+			if err := previewEvents(tx, v, data, &out); err != nil {
+				return out, err
+			}
+		}
 		out.Troubles = append(out.Troubles, troubles[:min(len(troubles), mostPreviewed)]...)
 		for _, t := range tasks[:min(len(tasks), mostPreviewed)] {
 			p := PreviewedTask{Title: t.Title, Priority: t.Priority, Status: t.Status, Project: t.Project}
@@ -170,6 +177,27 @@ func (a *App) PreviewTasks(ctx context.Context, owner int64, data string) (TaskP
 	})
 }
 
+// previewEvents counts the appointments of a file.
+func previewEvents(tx *store.Tx, v viewer, data string, out *TaskPreview) error {
+	_, events, bad, err := meeting.Parse(data, v.cal)
+	if err != nil {
+		return nil //nolint:nilerr // there are none
+	}
+	if bad > 0 {
+		out.Troubles = append(out.Troubles, exchange.Trouble{What: fmt.Sprintf("%d appointments can't be read", bad)})
+	}
+	for _, e := range events {
+		if _, err := tx.AppointmentByUID(e.UID); err == nil || e.Cancelled {
+			out.Known++
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return err
+		} else {
+			out.Events++
+		}
+	}
+	return nil
+}
+
 // ImportTasks makes follow-ups of a file, as one step. What is here already
 // stays as it is.
 func (a *App) ImportTasks(ctx context.Context, owner int64, command, data string) (Decided, error) {
@@ -179,11 +207,19 @@ func (a *App) ImportTasks(ctx context.Context, owner int64, command, data string
 		if err != nil {
 			return Decided{}, err
 		}
-		_, tasks, _, _, err := fresh(s.Tx, v, data)
+		f, tasks, _, _, err := fresh(s.Tx, v, data)
 		if err != nil {
 			return Decided{}, err
 		}
-		if len(tasks) == 0 {
+		appointments := 0
+		if f == exchange.ICalendar {
+			if _, events, _, err := meeting.Parse(data, v.cal); err == nil {
+				if appointments, err = s.importEvents(events); err != nil {
+					return Decided{}, err
+				}
+			}
+		}
+		if len(tasks) == 0 && appointments == 0 {
 			return Decided{}, problem("There is nothing new in this file.")
 		}
 		stages, err := s.importStages(tasks)
@@ -196,6 +232,9 @@ func (a *App) ImportTasks(ctx context.Context, owner int64, command, data string
 			}
 		}
 		s.title = fmt.Sprintf("Brought in %d follow-ups", len(tasks))
+		if appointments > 0 {
+			s.title += fmt.Sprintf(" and %d appointments", appointments)
+		}
 		return Decided{Entry: s.id, Title: s.title}, nil
 	})
 }

@@ -52,6 +52,8 @@ func fillWorld(w *world) {
 	require.NoError(w.t, err)
 	_, err = w.app.KeepFilter(w.ctx, w.owner, rand.Text(), "Urgent ones", followup.ByDue, followup.Filter{Priority: []followup.Priority{followup.Urgent}})
 	require.NoError(w.t, err)
+	_, err = w.app.NewAppointment(w.ctx, w.owner, rand.Text(), app.AppointmentFields{Title: ref("Site meeting"), When: ref("fri 10 to 11"), Attendees: &[]string{"bram@freight.example"}}, 0)
+	require.NoError(w.t, err)
 	_, err = w.app.Capture(w.ctx, w.owner, rand.Text(), "Water the ferns, every fri, for House 2, stage drafting, remind 1 day before at 10")
 	require.NoError(w.t, err)
 	w.decide(decide.PutOff, rows["Quote"], later("mon 10:00 or when I am at the orangery"))

@@ -216,21 +216,22 @@ type HoldView struct {
 // Overview is what every view shows: counts, the gate, the staff, what the
 // next undo would take back.
 type Overview struct {
-	Now      time.Time      `json:"now"`
-	Zone     string         `json:"zone"`
-	Inbox    int            `json:"inbox"`
-	FollowUp int            `json:"followUps"`
-	Waiting  int            `json:"waiting"`
-	Ahead    int            `json:"ahead"`
-	Held     int            `json:"held"`
-	Hold     *HoldView      `json:"hold,omitempty"`
-	Undo     string         `json:"undo" doc:"What the next undo takes back; empty for nothing"`
-	Ringing  []FollowUp     `json:"ringing"`
-	Outbox   []OutgoingView `json:"outbox"`
-	Drafts   int            `json:"drafts"`
-	High     int            `json:"high" doc:"The most there was in the inbox today"`
-	LowWater *time.Time     `json:"lowWater,omitempty" doc:"The day's first zero"`
-	Zeros    []time.Time    `json:"zeros"`
+	Now      time.Time         `json:"now"`
+	Zone     string            `json:"zone"`
+	Inbox    int               `json:"inbox"`
+	FollowUp int               `json:"followUps"`
+	Waiting  int               `json:"waiting"`
+	Ahead    int               `json:"ahead"`
+	Held     int               `json:"held"`
+	Hold     *HoldView         `json:"hold,omitempty"`
+	Undo     string            `json:"undo" doc:"What the next undo takes back; empty for nothing"`
+	Ringing  []FollowUp        `json:"ringing"`
+	Alarms   []AppointmentView `json:"alarms" doc:"Appointments whose reminder rang"`
+	Outbox   []OutgoingView    `json:"outbox"`
+	Drafts   int               `json:"drafts"`
+	High     int               `json:"high" doc:"The most there was in the inbox today"`
+	LowWater *time.Time        `json:"lowWater,omitempty" doc:"The day's first zero"`
+	Zeros    []time.Time       `json:"zeros"`
 }
 
 // Overview gives what every view shows.
@@ -240,7 +241,7 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 		if err != nil {
 			return out, err
 		}
-		out = Overview{Now: v.now, Zone: v.cal.Zone.String(), Ringing: []FollowUp{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}}
+		out = Overview{Now: v.now, Zone: v.cal.Zone.String(), Ringing: []FollowUp{}, Alarms: []AppointmentView{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}}
 		for _, count := range []struct {
 			into *int
 			by   func() (int, error)
@@ -264,6 +265,13 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 		}
 		for _, f := range ringing {
 			out.Ringing = append(out.Ringing, v.followUp(f))
+		}
+		alarms, err := tx.RangAppointments()
+		if err != nil {
+			return out, err
+		}
+		for _, one := range alarms {
+			out.Alarms = append(out.Alarms, v.appointment(one))
 		}
 		outbox, err := tx.Outbox()
 		if err != nil {

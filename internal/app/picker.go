@@ -125,7 +125,11 @@ func (v viewer) load(tx *store.Tx, days int, pace time.Duration) ([]load.Day, er
 	if err != nil {
 		return nil, err
 	}
-	return load.Days(days, v.now, v.cal, tasks, tx.CountReturnsBetween, pace, nil, float64(v.person.Share)/100)
+	busy, err := tx.Busy(v.now, v.cal.Begins(v.cal.Today(v.now).Add(days)))
+	if err != nil {
+		return nil, err
+	}
+	return load.Days(days, v.now, v.cal, tasks, tx.CountReturnsBetween, pace, busy, float64(v.person.Share)/100)
 }
 
 // picker offers times for one asking.

@@ -78,6 +78,8 @@ type Body struct {
 	// ReceiptTo are who asks to be told that it was read, where that is not
 	// simply the sender.
 	ReceiptTo []string `json:"receiptTo,omitempty"`
+	// Invitation is the appointment that it holds.
+	Invitation *InvitationView `json:"invitation,omitempty"`
 }
 
 // InsideLetter is a letter within a letter.
@@ -141,7 +143,7 @@ func (a *App) Open(ctx context.Context, owner, id int64) (Conversation, error) {
 		for i, l := range letters {
 			shown := letterView(l)
 			if i == len(letters)-1 || l.ID == row.LastLetter {
-				if shown.Body, err = body(tx, l.ID); err != nil {
+				if shown.Body, err = v.body(tx, l.ID); err != nil {
 					return out, err
 				}
 			}
@@ -253,7 +255,7 @@ func letterView(l store.Letter) Letter {
 	return out
 }
 
-func body(tx *store.Tx, id int64) (*Body, error) {
+func (v viewer) body(tx *store.Tx, id int64) (*Body, error) {
 	raw, err := tx.Original(id)
 	if err != nil {
 		return nil, err
@@ -270,7 +272,8 @@ func body(tx *store.Tx, id int64) (*Body, error) {
 	if l.ReceiptGoesElsewhere() {
 		out.ReceiptTo = written(l.ReceiptTo)
 	}
-	return out, nil
+	out.Invitation, err = v.invitation(tx, l)
+	return out, err
 }
 
 // ReadLetter gives one letter with its text.
@@ -283,8 +286,12 @@ func (a *App) ReadLetter(ctx context.Context, owner, id int64) (Letter, error) {
 		if l.InAt.IsZero() {
 			return Letter{}, store.ErrNotFound // held: not to be seen yet
 		}
+		v, err := a.viewer(tx)
+		if err != nil {
+			return Letter{}, err
+		}
 		out := letterView(l)
-		out.Body, err = body(tx, id)
+		out.Body, err = v.body(tx, id)
 		return out, err
 	})
 }

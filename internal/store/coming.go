@@ -62,7 +62,8 @@ func (tx *Tx) Rang(most int) ([]Ring, error) {
 // CountAhead counts all that is to come after an instant.
 func (tx *Tx) CountAhead(now time.Time) (n int, err error) {
 	ms := millis(now)
-	err = tx.db.Raw(`SELECT (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NOT NULL)
+	err = tx.db.Raw(`SELECT (SELECT count(*) FROM appointments WHERE owner = ?1 AND alive = 1 AND cancelled = 0 AND start_at >= ?2)
+		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NOT NULL)
 		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NULL AND json_extract(value, '$.if') IS NOT 'no-answer')
 		+ (SELECT count(*) FROM expectations WHERE owner = ?1 AND alive = 1 AND state = 'open' AND late = 0 AND until_at >= ?2)
 		+ (SELECT count(*) FROM reminders r JOIN followups f ON f.id = r.followup_id WHERE r.owner = ?1 AND r.alive = 1 AND r.state = 'set' AND r.at >= ?2 AND f.alive = 1 AND f.status NOT IN ('done', 'dropped'))

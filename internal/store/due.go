@@ -23,6 +23,7 @@ var dueQueries = []struct {
 	{schedule.Return, "SELECT owner, conversation_id AS id, due FROM returns WHERE waits = 0 AND due IS NOT NULL ORDER BY due, conversation_id LIMIT 1"},
 	{schedule.Reminder, "SELECT owner, id, at AS due FROM reminders WHERE alive = 1 AND state = 'set' AND at IS NOT NULL ORDER BY at, id LIMIT 1"},
 	{schedule.Look, "SELECT id AS owner, id, coalesce(look_at, 0) AS due FROM people WHERE look_count > 0 ORDER BY due, id LIMIT 1"},
+	{schedule.Alarm, "SELECT owner, id, start_at - remind * 60000 AS due FROM appointments WHERE alive = 1 AND cancelled = 0 AND remind >= 0 AND remind_state = 'set' ORDER BY start_at - remind * 60000 LIMIT 1"},
 	{schedule.Send, "SELECT owner, id, send_at AS due FROM outbox WHERE state IN ('waiting', 'sending') ORDER BY send_at, id LIMIT 1"},
 	{schedule.Post, "SELECT 0 AS owner, id, due FROM post_bag WHERE taken = 0 ORDER BY due, id LIMIT 1"},
 }

@@ -38,6 +38,12 @@ var fields = map[string]map[string]writer{
 		"start": momentField("followups", "start", ""), "stage": column("followups", "stage_id"), "assignee": column("followups", "assignee"),
 		"context": column("followups", "context"), "recurs": nullColumn("followups", "recurs"), "checklist": jsonColumn("followups", "checklist"),
 	},
+	"appointment": {
+		"alive": column("appointments", "alive"), "title": column("appointments", "title"), "place": column("appointments", "place"), "notes": column("appointments", "notes"),
+		"start": momentField("appointments", "start", "start_at"), "end": column("appointments", "end_at"), "free": column("appointments", "free"),
+		"cancelled": column("appointments", "cancelled"), "sequence": column("appointments", "sequence"), "attendees": jsonColumn("appointments", "attendees"),
+		"reply": column("appointments", "reply"), "remind": column("appointments", "remind"), "remindState": column("appointments", "remind_state"),
+	},
 	"stage": {
 		"alive": column("stages", "alive"), "name": column("stages", "name"), "colour": column("stages", "colour"), "shape": column("stages", "shape"),
 		"position": column("stages", "position"), "most": column("stages", "most"),
@@ -58,7 +64,7 @@ var fields = map[string]map[string]writer{
 	"person": {
 		"zone": zoneField, "weekStart": personColumn("week_start"), "dayTurn": personColumn("day_turn"), "dayStart": personColumn("day_start"),
 		"dayEnd": personColumn("day_end"), "workdays": personColumn("workdays"), "evening": personColumn("evening"), "monthFirst": personColumn("month_first"),
-		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
+		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "feed": personColumn("feed"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
 	},
 	"spot":   {"alive": column("spots", "alive"), "name": column("spots", "name")},
 	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},

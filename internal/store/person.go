@@ -39,6 +39,8 @@ type Person struct {
 	// Weights of the order of follow-ups (JSON), "" for the usual ones; Intake is
 	// the secret part of the intake address, "" before there is one.
 	Weights, Intake string
+	// Feed is the secret part of the address of the person's calendar.
+	Feed string
 }
 
 // Object names the person in changes.
@@ -66,7 +68,7 @@ func (p Person) Calendar() when.Calendar {
 	return c
 }
 
-const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count, weights, intake"
+const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count, weights, intake, feed"
 
 // People lists everybody. A system query: it is how sign-in finds its person.
 func (s *Store) People(ctx context.Context) ([]Person, error) {

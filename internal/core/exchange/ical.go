@@ -353,7 +353,23 @@ func ICalTime(text string, params map[string][]string, c when.Calendar) (*when.M
 	return exact(wallTime(t, zone), c), nil
 }
 
-var before = regexp.MustCompile(`^(-?)P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:\d+S)?)?$`)
+var before = regexp.MustCompile(`^([+-]?)P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:\d+S)?)?$`)
+
+// Duration reads a DURATION (RFC 5545, 3.3.6), negative ones too.
+func Duration(text string) (d time.Duration, ok bool) {
+	m := before.FindStringSubmatch(text)
+	if m == nil {
+		return 0, false
+	}
+	for i, unit := range []time.Duration{7 * 24 * time.Hour, 24 * time.Hour, time.Hour, time.Minute} {
+		n, _ := strconv.Atoi(m[i+2])
+		d += time.Duration(n) * unit
+	}
+	if m[1] == "-" {
+		d = -d
+	}
+	return d, true
+}
 
 func readAlarm(a *ics.VAlarm, c when.Calendar) (followup.Reminding, bool) {
 	if p := a.GetProperty(xRemind); p != nil {
@@ -365,20 +381,15 @@ func readAlarm(a *ics.VAlarm, c when.Calendar) (followup.Reminding, bool) {
 	if trigger == nil {
 		return followup.Reminding{}, false
 	}
-	if m := before.FindStringSubmatch(trigger.Value); m != nil {
-		part := func(i int, unit time.Duration) time.Duration {
-			n, _ := strconv.Atoi(m[i])
-			return time.Duration(n) * unit
-		}
-		d := part(2, 7*24*time.Hour) + part(3, 24*time.Hour) + part(4, time.Hour) + part(5, time.Minute)
-		if m[1] == "" && d > 0 {
+	if d, ok := Duration(trigger.Value); ok {
+		if d > 0 {
 			return followup.Reminding{}, false // after it: reminders come before
 		}
 		anchor := when.FromStart
 		if slices.Contains(trigger.ICalParameters["RELATED"], "END") {
 			anchor = when.FromDue
 		}
-		return followup.Reminding{Relative: &when.Relative{Anchor: anchor, Before: d}}, true
+		return followup.Reminding{Relative: &when.Relative{Anchor: anchor, Before: -d}}, true
 	}
 	m, err := ICalTime(trigger.Value, trigger.ICalParameters, c)
 	if err != nil || m.Precision != when.ToMinute {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime"
 	netmail "net/mail"
 	"strings"
 	"time"
@@ -123,7 +124,11 @@ func (o Outgoing) write(buf *bytes.Buffer, h mail.Header) error {
 	}
 	for _, p := range o.Parts {
 		var ah mail.AttachmentHeader
-		ah.SetContentType(p.ContentType, nil)
+		kind, params, err := mime.ParseMediaType(p.ContentType)
+		if err != nil {
+			kind, params = p.ContentType, nil
+		}
+		ah.SetContentType(kind, params)
 		ah.SetFilename(oneLine(p.Name))
 		if !strings.HasPrefix(p.ContentType, "message/") { // RFC 2046: never encoded
 			ah.Set("Content-Transfer-Encoding", "base64")

@@ -35,3 +35,15 @@ func (l Letter) ForwardedFrom() (from Address, ok bool) {
 	}
 	return Address{}, false
 }
+
+// Calendar is the text of the letter's calendar part (RFC 6047); "" if it has
+// none.
+func (l Letter) Calendar() string {
+	for _, p := range l.Parts {
+		kind, _, _ := strings.Cut(strings.ToLower(p.ContentType), ";")
+		if strings.TrimSpace(kind) == "text/calendar" && p.Content != nil {
+			return strings.ToValidUTF8(string(p.Content), "\ufffd")
+		}
+	}
+	return ""
+}

@@ -19,12 +19,13 @@ const (
 	Return               // a conversation comes back
 	Look                 // someday letters come up
 	Reminder             // a reminder rings
+	Alarm                // the reminder of an appointment rings
 	Send                 // a letter leaves the outbox
 	Post                 // the stand-in post office brings a letter
 	Purge                // the bin lets go
 )
 
-var names = [...]string{"delivery", "limit", "return", "look", "reminder", "send", "post", "purge"}
+var names = [...]string{"delivery", "limit", "return", "look", "reminder", "alarm", "send", "post", "purge"}
 
 // String is the kind's name.
 func (k Kind) String() string { return names[k] }

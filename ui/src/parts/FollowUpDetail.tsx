@@ -38,6 +38,9 @@ export function FollowUpDetail(props: {
   onClose?: () => void
   /** The letter is shown beside it. */
   beside?: boolean
+  /** The letter is shown in its place. */
+  reading?: boolean
+  onReading?: (on: boolean) => void
 }) {
   const { data: f, isError, error } = useFollowUp(props.id)
   if (isError)
@@ -64,14 +67,17 @@ function Detail({
   names,
   onClose,
   beside,
+  reading = false,
+  onReading,
 }: {
   f: Followed
   stages: Stage[]
   names: { projects: string[]; contexts: string[]; people: string[] }
   onClose?: () => void
   beside?: boolean
+  reading?: boolean
+  onReading?: (on: boolean) => void
 }) {
-  const [reading, setReading] = useState(false)
   const sent = answered.use()
   const edit = (body: FollowUpFields) => void editFollowUp(f, body)
   const letter = f.letters.find((l) => l.conversation)
@@ -82,7 +88,7 @@ function Detail({
   if (reading && letter?.conversation)
     return (
       <div className="flex min-h-0 min-w-0 flex-1 flex-col gap-2">
-        <button className="btn self-start" autoFocus onClick={() => setReading(false)}>
+        <button className="btn self-start" autoFocus onClick={() => onReading?.(false)}>
           Back to the follow-up
         </button>
         <SourceLetter id={letter.conversation} />
@@ -124,7 +130,7 @@ function Detail({
             </span>
           </span>
           {l.conversation && !beside && (
-            <button className="btn !min-h-7" onClick={() => setReading(true)}>
+            <button className="btn !min-h-7" onClick={() => onReading?.(true)}>
               Read and answer
             </button>
           )}

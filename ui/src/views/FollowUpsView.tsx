@@ -2,7 +2,7 @@ import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ArrowDownUp, Columns3, LayoutList, Play, Scale, Settings2 } from 'lucide-react'
 import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 'react'
 import { toast } from 'sonner'
-import { newId, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
+import { api, newId, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { client, useBoard, type Arranged, type Layout } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { closed as isClosed } from '../parts/FollowCard'
@@ -10,6 +10,7 @@ import { FollowFilter } from '../parts/FollowFilter'
 import { FollowBoard, FollowList, type Lanes } from '../parts/FollowLanes'
 import { FollowUpDetail } from '../parts/FollowUpDetail'
 import { priorities } from '../parts/PriorityChoice'
+import { startAnswer } from '../state/answering'
 import { carryOut, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
@@ -37,6 +38,7 @@ export function FollowUpsView() {
   const go = useNavigate()
   const [at, setAt] = useState<number | undefined>(open)
   const [detail, setDetail] = useState(open !== undefined)
+  const [reading, setReading] = useState(false)
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
   const [asking, setAsking] = useState<'fit' | 'stages' | 'move' | 'files'>()
@@ -53,9 +55,9 @@ export function FollowUpsView() {
   const lane = lanes.findIndex((l) => focus !== undefined && l.ids.includes(focus))
 
   const move = (by: number) => {
-    const list = board ? (lanes[lane]?.ids ?? []) : order
-    const i = focus === undefined ? 0 : list.indexOf(focus)
-    const next = list[Math.min(Math.max(i + by, 0), list.length - 1)]
+    // From the end of a lane it goes on with the next one.
+    const i = focus === undefined ? 0 : order.indexOf(focus)
+    const next = order[Math.min(Math.max(i + by, 0), order.length - 1)]
     if (next !== undefined) setAt(next)
   }
   const across = (step: number) => {
@@ -100,6 +102,15 @@ export function FollowUpsView() {
     setAt(id)
     setDetail(true)
   }
+  const answer = async () => {
+    if (focus === undefined) return
+    const f = await take(api.GET('/api/follow-ups/{id}', { params: { path: { id: focus } } }))
+    const id = f.letters.find((l) => l.conversation)?.conversation
+    if (!id) return toast('It has no letter to answer.')
+    setDetail(true)
+    setReading(true)
+    startAnswer(await take(api.GET('/api/conversations/{id}', { params: { path: { id } } })))
+  }
   const handOver = () =>
     focus !== undefined &&
     void startHandOver(focus).then(
@@ -110,7 +121,8 @@ export function FollowUpsView() {
   useKeys({
     next: () => move(1),
     previous: () => move(-1),
-    open: () => focus !== undefined && show(focus),
+    answer: () => void answer(),
+    open: () => focus !== undefined && (detail ? setReading(!reading) : show(focus)),
     done: () => complete(targets()),
     later: () => targets().length > 0 && setAsking('move'),
     handOn: handOver,
@@ -139,6 +151,7 @@ export function FollowUpsView() {
       }
       if (e.key === 'Escape') {
         if (chosen.size > 0) setChosen(new Set())
+        else if (reading) setReading(false)
         else setDetail(false)
       }
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
@@ -307,15 +320,23 @@ export function FollowUpsView() {
         )}
         {beside && (
           <div className="flex min-h-0 w-full flex-col lg:w-[440px] lg:shrink-0">
-            <FollowUpDetail id={focus} stages={data.stages} names={data.names} onClose={() => setDetail(false)} />
+            <FollowUpDetail
+              id={focus}
+              stages={data.stages}
+              names={data.names}
+              reading={reading}
+              onReading={setReading}
+              onClose={() => setDetail(false)}
+            />
           </div>
         )}
       </div>
       <p className="pt-1.5 text-[12.5px] text-ink-3 max-lg:hidden">
-        <span className="key">Space</span> open <span className="key ml-2">2</span> complete{' '}
-        <span className="key ml-2">3</span> due <span className="key ml-2">5</span> hand over{' '}
-        <span className="key ml-2">7</span> drop <span className="key ml-2">X</span> select{' '}
-        <span className="key ml-2">Shift ← →</span> to the next lane <span className="key ml-2">C</span> note down
+        <span className="key">Space</span> open, then read <span className="key ml-2">1</span> answer{' '}
+        <span className="key ml-2">2</span> complete <span className="key ml-2">3</span> due{' '}
+        <span className="key ml-2">5</span> hand over <span className="key ml-2">7</span> drop{' '}
+        <span className="key ml-2">X</span> select <span className="key ml-2">Shift ← →</span> to the next lane{' '}
+        <span className="key ml-2">C</span> note down
       </p>
       <Suspense>
         {asking === 'files' && (

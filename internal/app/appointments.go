@@ -1,0 +1,526 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// AppointmentFields are what is filled in or changed; nil leaves a field. When
+// is a phrase: a start ("fri 10"), or from start to end ("fri 10 to 11:30").
+type AppointmentFields struct {
+	Title     *string
+	When      *string
+	Minutes   *int
+	Place     *string
+	Notes     *string
+	Attendees *[]string
+	Remind    *int // minutes before, -1 for never
+	Free      *bool
+}
+
+// AppointmentView is an appointment as the page shows it.
+type AppointmentView struct {
+	ID           int64              `json:"id"`
+	Title        string             `json:"title"`
+	Words        string             `json:"words" doc:"When, in words"`
+	Phrase       string             `json:"phrase" doc:"To edit it by"`
+	Start        time.Time          `json:"start"`
+	End          time.Time          `json:"end"`
+	Place        string             `json:"place"`
+	Notes        string             `json:"notes"`
+	Free         bool               `json:"free"`
+	Cancelled    bool               `json:"cancelled"`
+	Mine         bool               `json:"mine"`
+	Organizer    letter.Address     `json:"organizer"`
+	Attendees    []meeting.Attendee `json:"attendees"`
+	Answers      string             `json:"answers" doc:"How many have accepted, in words"`
+	Reply        meeting.Reply      `json:"reply,omitempty" doc:"What the person has said"`
+	Remind       int                `json:"remind" doc:"Minutes before; -1 for never"`
+	Conversation int64              `json:"conversation,omitempty"`
+	Clash        string             `json:"clash,omitempty" doc:"What else is then"`
+}
+
+const (
+	maxAttendees = 200
+	usualLength  = time.Hour
+	maxLength    = 31 * 24 * time.Hour
+)
+
+func (v viewer) appointment(a store.Appointment) AppointmentView {
+	out := AppointmentView{
+		ID: a.ID, Title: a.Title, Words: v.spanWords(a.Start, a.End), Phrase: v.spanPhrase(a.Start, a.End), Start: a.Start.UTC, End: a.End, Place: a.Place, Notes: a.Notes, Free: a.Free,
+		Cancelled: a.Cancelled, Mine: a.Mine, Organizer: a.Organizer, Attendees: orEmpty(a.Attendees), Answers: answersInWords(a.Event), Reply: a.Reply, Remind: a.Remind, Conversation: a.Conversation,
+	}
+	return out
+}
+
+// spanWords says when an appointment is: "Fri 27 Nov, 10:00 to 11:30".
+func (v viewer) spanWords(start when.Moment, end time.Time) string {
+	last := end.In(v.cal.Zone)
+	if start.Precision == when.ToDay {
+		words := trimClock(v.speak(when.Moment{UTC: start.UTC.Add(12 * time.Hour), Precision: when.ToMinute}))
+		if end.Sub(start.UTC) > 36*time.Hour {
+			words += " to " + last.Add(-time.Hour).Format("Mon 2 Jan")
+		}
+		return words + ", all day"
+	}
+	words := v.speak(start) + " to "
+	if v.cal.Today(start.UTC) == v.cal.Today(end.Add(-time.Minute)) {
+		return words + last.Format("15:04")
+	}
+	return words + last.Format("Mon 2 Jan, 15:04")
+}
+
+func (v viewer) spanPhrase(start when.Moment, end time.Time) string {
+	if start.Precision == when.ToDay {
+		return start.UTC.Add(12 * time.Hour).In(v.cal.Zone).Format("2006-01-02")
+	}
+	return when.Exact(start.UTC, v.cal).Canonical(v.cal) + " to " + when.Exact(end, v.cal).Canonical(v.cal)
+}
+
+func answersInWords(e meeting.Event) string {
+	if len(e.Attendees) == 0 {
+		return ""
+	}
+	n := e.Count()
+	var parts []string
+	for _, r := range []meeting.Reply{meeting.Accepted, meeting.Tentative, meeting.Declined} {
+		if n[r] > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", n[r], r))
+		}
+	}
+	if n[meeting.NoReply] > 0 {
+		parts = append(parts, fmt.Sprintf("%d not yet", n[meeting.NoReply]))
+	}
+	return strings.Join(parts, ", ")
+}
+
+// fillAppointment puts what was typed into an appointment.
+func (s *step) fillAppointment(a *store.Appointment, f AppointmentFields) error {
+	set(&a.Title, f.Title)
+	set(&a.Place, f.Place)
+	set(&a.Notes, f.Notes)
+	set(&a.Remind, f.Remind)
+	set(&a.Free, f.Free)
+	a.Title, a.Place = strings.Join(strings.Fields(a.Title), " "), strings.Join(strings.Fields(a.Place), " ")
+	if f.When != nil {
+		p, err := s.Person()
+		if err != nil {
+			return err
+		}
+		if a.Start, a.End, err = readWhen(*f.When, a, s.at, p.Calendar()); err != nil {
+			return err
+		}
+	}
+	if f.Minutes != nil && a.Start.Precision == when.ToMinute {
+		a.End = a.Start.UTC.Add(time.Duration(*f.Minutes) * time.Minute)
+	}
+	if f.Attendees != nil {
+		list, err := checkAddresses(*f.Attendees)
+		if err != nil {
+			return err
+		}
+		old := a.Attendees
+		a.Attendees = nil
+		for _, to := range list {
+			if slices.ContainsFunc(a.Attendees, func(x meeting.Attendee) bool { return x.Key() == to.Key() }) {
+				continue
+			}
+			i := slices.IndexFunc(old, func(x meeting.Attendee) bool { return x.Key() == to.Key() })
+			if i >= 0 {
+				a.Attendees = append(a.Attendees, old[i])
+				continue
+			}
+			a.Attendees = append(a.Attendees, meeting.Attendee{Address: to, Reply: meeting.NoReply})
+		}
+	}
+	return checkAppointment(*a)
+}
+
+func checkAppointment(a store.Appointment) error {
+	switch {
+	case a.Title == "" || len(a.Title) > 400:
+		return problem("An appointment needs a title, not too long a one.")
+	case a.Start.UTC.IsZero():
+		return problem("An appointment needs a time.")
+	case !a.End.After(a.Start.UTC):
+		return problem("It would end before it starts.")
+	case a.End.Sub(a.Start.UTC) > maxLength:
+		return problem("An appointment takes a month at most.")
+	case len(a.Place) > 400 || len(a.Notes) > 100_000:
+		return problem("The place or the notes are too long.")
+	case len(a.Attendees) > maxAttendees:
+		return problem("Up to %d people can be invited at once.", maxAttendees)
+	case a.Remind < -1 || a.Remind > 60*24*28:
+		return problem("A reminder comes at the start, or up to four weeks before.")
+	}
+	return nil
+}
+
+// readWhen reads from when to when an appointment is. A new start alone keeps
+// its length; a day alone takes the whole day.
+func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calendar) (when.Moment, time.Time, error) {
+	span, err := when.ReadSpan(phrase, now, c)
+	if err != nil {
+		return when.Moment{}, time.Time{}, &Problem{err.Error()}
+	}
+	start, end := span.Due.Moment, time.Time{}
+	if span.Start != nil {
+		start, end = span.Start.Moment, span.Due.UTC
+		if span.Due.Precision == when.ToDay {
+			end = c.Instant(span.Due.Day(c).Add(1), 0)
+		}
+	}
+	switch {
+	case start.Precision == when.Open:
+		return start, end, problem("An appointment needs a time.")
+	case start.Precision == when.ToDay && start.UTC.Equal(c.Instant(start.Day(c), c.DayStart)):
+		day := start.Day(c)
+		start.Wall = day.String() + "T00:00"
+		start = start.In(c)
+		if end.IsZero() {
+			end = c.Instant(day.Add(1), 0)
+		}
+		return start, end, nil
+	}
+	start = when.Exact(start.UTC, c)
+	if end.IsZero() {
+		length := usualLength
+		if old := a.End.Sub(a.Start.UTC); a.Start.Precision == when.ToMinute && old > 0 {
+			length = old
+		}
+		end = start.UTC.Add(length)
+	}
+	return start, end, nil
+}
+
+// NewAppointment makes an appointment. With attendees it is sent to them as an
+// invitation, which leaves as any letter does.
+func (a *App) NewAppointment(ctx context.Context, owner int64, command string, f AppointmentFields, conversation int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "appointment"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		accounts, err := s.Accounts()
+		if err != nil {
+			return Decided{}, err
+		}
+		me := accounts[0]
+		_, domain, _ := strings.Cut(me.Address, "@")
+		new := store.Appointment{Event: meeting.Event{UID: strings.ToLower(rand.Text()) + "@" + domain}, Mine: true, Remind: 15, Conversation: conversation, MadeAt: s.at}
+		if err := s.fillAppointment(&new, f); err != nil {
+			return Decided{}, err
+		}
+		if len(new.Attendees) > 0 {
+			new.Organizer = letter.Address{Name: me.Name, Email: me.Address}
+		}
+		id, err := s.AddAppointment(new)
+		if err != nil {
+			return Decided{}, err
+		}
+		new.ID = id
+		var changes change.List
+		changes.Set(new.Object(), "alive", false, true)
+		s.title = "New appointment “" + shorten(new.Title, 60) + "” " + s.speak(new.Start)
+		if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
+			return Decided{}, err
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// EditAppointment changes an appointment; those invited are told.
+func (a *App) EditAppointment(ctx context.Context, owner int64, command string, id int64, f AppointmentFields) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "appointment"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		was, err := s.Appointment(id)
+		if err != nil || !was.Alive || was.Cancelled {
+			return Decided{}, problem("That appointment is no longer there.")
+		}
+		now := was
+		if err := s.fillAppointment(&now, f); err != nil {
+			return Decided{}, err
+		}
+		s.title = "Changed the appointment “" + shorten(now.Title, 60) + "”"
+		return Decided{Entry: s.id, Title: s.title}, s.changeAppointment(was, now)
+	})
+}
+
+// changeAppointment writes down what is different, and tells those invited to
+// one's own appointment.
+func (s *step) changeAppointment(was, now store.Appointment) error {
+	told := was.Title != now.Title || was.Place != now.Place || !was.Start.UTC.Equal(now.Start.UTC) || !was.End.Equal(now.End) || was.Notes != now.Notes ||
+		len(was.Attendees) != len(now.Attendees)
+	if told && now.Mine && len(now.Attendees) > 0 {
+		now.Sequence++
+		if now.Organizer.Email == "" {
+			accounts, err := s.Accounts()
+			if err != nil {
+				return err
+			}
+			now.Organizer = letter.Address{Name: accounts[0].Name, Email: accounts[0].Address}
+		}
+		if err := s.invite(now, meeting.Request, now.Attendees); err != nil {
+			return err
+		}
+	}
+	var gone []meeting.Attendee
+	for _, x := range was.Attendees {
+		if !slices.ContainsFunc(now.Attendees, func(y meeting.Attendee) bool { return y.Key() == x.Key() }) {
+			gone = append(gone, x)
+		}
+	}
+	if now.Mine && len(gone) > 0 {
+		if err := s.invite(now, meeting.Cancel, gone); err != nil {
+			return err
+		}
+	}
+	o := was.Object()
+	var changes change.List
+	changes.Set(o, "title", was.Title, now.Title)
+	changes.Set(o, "place", was.Place, now.Place)
+	changes.Set(o, "notes", was.Notes, now.Notes)
+	changes.Set(o, "start", was.Start, now.Start)
+	changes.Set(o, "end", was.End.UnixMilli(), now.End.UnixMilli())
+	changes.Set(o, "free", was.Free, now.Free)
+	changes.Set(o, "sequence", was.Sequence, now.Sequence)
+	changes.Set(o, "attendees", orEmpty(was.Attendees), orEmpty(now.Attendees))
+	changes.Set(o, "reply", was.Reply, now.Reply)
+	changes.Set(o, "cancelled", was.Cancelled, now.Cancelled)
+	changes.Set(o, "remind", was.Remind, now.Remind)
+	if !was.Start.UTC.Equal(now.Start.UTC) || was.Remind != now.Remind {
+		state := "set"
+		if now.Remind >= 0 && now.Start.UTC.Add(-time.Duration(now.Remind)*time.Minute).Before(s.at) {
+			state = "seen"
+		}
+		changes.Set(o, "remindState", was.RemindState, state)
+	}
+	return s.apply(changes)
+}
+
+// CancelAppointment calls an appointment off; those invited are told.
+func (a *App) CancelAppointment(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "appointment"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		if err := s.cancelAppointment(id); err != nil {
+			return Decided{}, err
+		}
+		return Decided{Entry: s.id, Title: s.title}, nil
+	})
+}
+
+func (s *step) cancelAppointment(id int64) error {
+	was, err := s.Appointment(id)
+	if err != nil || !was.Alive {
+		return errGone
+	}
+	if was.Mine && !was.Cancelled && was.End.After(s.at) {
+		told := was
+		told.Sequence++
+		if err := s.invite(told, meeting.Cancel, was.Attendees); err != nil {
+			return err
+		}
+	}
+	var changes change.List
+	changes.Set(was.Object(), "alive", true, false)
+	s.title = "Called off “" + shorten(was.Title, 60) + "”"
+	return s.apply(changes)
+}
+
+func (s *step) moveAppointment(id int64, w wished) error {
+	was, err := s.Appointment(id)
+	if err != nil || !was.Alive || was.Cancelled {
+		return errGone
+	}
+	if !w.Timed() {
+		return problem("An appointment needs a time.")
+	}
+	if !was.Mine {
+		return problem("“%s” is somebody else's. Propose another time in an answer to the invitation.", shorten(was.Title, 40))
+	}
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	c := p.Calendar()
+	now := was
+	length := was.End.Sub(was.Start.UTC)
+	switch {
+	case w.Precision == when.ToDay: // another day at the same time
+		clock := was.Start.UTC.In(c.Zone)
+		day := w.Day(c)
+		now.Start = was.Start
+		now.Start.Wall, now.Start.Zone = day.String()+clock.Format("T15:04"), when.Mine
+		now.Start = now.Start.In(c)
+	default:
+		now.Start = when.Exact(w.UTC, c)
+	}
+	now.End = now.Start.UTC.Add(length)
+	return s.changeAppointment(was, now)
+}
+
+// invite puts the letter with which an appointment goes to people into the
+// outbox (RFC 6047).
+func (s *step) invite(a store.Appointment, method string, to []meeting.Attendee) error {
+	if len(to) == 0 {
+		return nil
+	}
+	v, err := s.app.viewer(s.Tx)
+	if err != nil {
+		return err
+	}
+	verb := map[string]string{meeting.Request: "Invitation: ", meeting.Cancel: "Called off: "}[method]
+	if method == meeting.Request && a.Sequence > 0 {
+		verb = "Changed: "
+	}
+	text := verb + a.Title + "\n" + v.spanWords(a.Start, a.End) + " (" + v.cal.Zone.String() + ")\n"
+	if a.Place != "" {
+		text += a.Place + "\n"
+	}
+	if a.Notes != "" {
+		text += "\n" + a.Notes + "\n"
+	}
+	var people []letter.Address
+	for _, x := range to {
+		people = append(people, x.Address)
+	}
+	return s.sendCalendar(verb+a.Title, text, method, a.Event, a.Conversation, people, nil)
+}
+
+// sendCalendar puts a letter with a calendar part into the outbox.
+func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conversation int64, to []letter.Address, answers *letter.Letter) error {
+	accounts, err := s.Accounts()
+	if err != nil {
+		return err
+	}
+	account := accounts[0]
+	if answers != nil {
+		own := make([]string, 0, len(accounts))
+		for _, acc := range accounts {
+			own = append(own, letter.Address{Email: acc.Address}.Key())
+		}
+		from := letter.Answer(*answers, own, false).From
+		if i := slices.IndexFunc(accounts, func(x store.Account) bool { return strings.EqualFold(x.Address, from) }); i >= 0 {
+			account = accounts[i]
+		}
+	}
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	_, domain, _ := strings.Cut(account.Address, "@")
+	calendar := meeting.Write(method, []meeting.Event{e}, p.Calendar(), s.at)
+	o := letter.Outgoing{
+		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: to, Subject: subject, Date: s.at, Text: text,
+		Parts: []letter.Part{{Name: "invite.ics", ContentType: "text/calendar; charset=utf-8; method=" + method, Content: []byte(calendar)}},
+	}
+	if answers != nil {
+		o.InReplyTo, o.References = answers.MessageID, letter.Chain(*answers)
+	}
+	raw, err := o.Bytes()
+	if err != nil {
+		return err
+	}
+	if conversation == 0 {
+		if conversation, err = s.AddConversation(letter.BareSubject(subject)); err != nil {
+			return err
+		}
+	}
+	var recipients []string
+	for _, x := range to {
+		recipients = append(recipients, x.Email)
+	}
+	id, err := s.AddOutgoing(store.Outgoing{
+		AccountID: account.ID, Conversation: conversation, MessageID: o.MessageID, Sender: account.Address, Recipients: recipients, Subject: subject, SendAt: s.at.Add(s.app.SendDelay),
+	}, store.Pack(raw), s.at)
+	if err != nil {
+		return err
+	}
+	var changes change.List
+	changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+	return s.apply(changes)
+}
+
+// AppointmentOf gives one appointment.
+func (a *App) AppointmentOf(ctx context.Context, owner, id int64) (AppointmentView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (AppointmentView, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return AppointmentView{}, err
+		}
+		one, err := tx.Appointment(id)
+		if err != nil || !one.Alive {
+			return AppointmentView{}, store.ErrNotFound
+		}
+		out := v.appointment(one)
+		out.Clash, err = v.clash(tx, one.Event, one.ID)
+		return out, err
+	})
+}
+
+// clash names what else is at the time of an appointment.
+func (v viewer) clash(tx *store.Tx, e meeting.Event, except int64) (string, error) {
+	others, err := tx.AppointmentsBetween(e.Start.UTC, e.End, 20)
+	for _, o := range others {
+		if o.ID != except && o.UID != e.UID && !o.Free && !o.Cancelled && o.Reply != meeting.Declined {
+			return o.Title + ", " + v.spanWords(o.Start, o.End), err
+		}
+	}
+	return "", err
+}
+
+func comingAppointments(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
+	list, err := tx.AppointmentsFrom(from, to, most)
+	out := make([]Entry, len(list))
+	for i, a := range list {
+		end := a.End
+		out[i] = Entry{Kind: "appointment", ID: a.ID, At: &a.Start.UTC, End: &end, day: v.cal.Today(a.Start.UTC), Words: v.speak(a.Start), Phrase: when.Exact(a.Start.UTC, v.cal).Phrase, Title: a.Title,
+			Person: a.Organizer.Name, Note: join(a.Place, answersInWords(a.Event)), Conversation: a.Conversation}
+		if a.Mine {
+			out[i].Person = ""
+		}
+		if a.Start.Precision == when.ToDay {
+			out[i].day = v.cal.Today(a.Start.UTC.Add(12 * time.Hour))
+			out[i].Words = trimClock(v.speak(when.Moment{UTC: a.Start.UTC.Add(12 * time.Hour), Precision: when.ToMinute})) + ", all day"
+		}
+	}
+	return out, err
+}
+
+// alarm lets the reminder of an appointment ring.
+func (s *step) alarm(id int64) error {
+	a, err := s.Appointment(id)
+	if err != nil {
+		return err
+	}
+	state := "rang"
+	if a.End.Before(s.app.Now()) {
+		state = "seen" // after a long sleep, what is over rings no more
+	}
+	s.title = "Reminder: " + a.Title
+	var changes change.List
+	changes.Set(a.Object(), "remindState", a.RemindState, state)
+	return s.apply(changes)
+}
+
+// QuietAppointment takes note that the reminder of an appointment was seen.
+func (a *App) QuietAppointment(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "reminder", Title: "Reminder seen"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		one, err := s.Appointment(id)
+		if err != nil {
+			return Decided{}, problem("That reminder is no longer there.")
+		}
+		var changes change.List
+		changes.Set(one.Object(), "remindState", one.RemindState, "seen")
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}

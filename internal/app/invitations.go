@@ -1,0 +1,383 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// InvitationView is the appointment in a letter, and how it stands.
+type InvitationView struct {
+	Kind        string        `json:"kind" enum:"invitation,answer,cancelled,event"`
+	Title       string        `json:"title"`
+	Words       string        `json:"words"`
+	Place       string        `json:"place,omitempty"`
+	Organizer   string        `json:"organizer,omitempty"`
+	Reply       meeting.Reply `json:"reply,omitempty" doc:"What the person has said"`
+	Answer      string        `json:"answer,omitempty" doc:"What the letter says to one's own invitation"`
+	Appointment int64         `json:"appointment,omitempty"`
+	Clash       string        `json:"clash,omitempty"`
+	Old         bool          `json:"old,omitempty" doc:"A newer invitation has come since"`
+}
+
+// invitation reads the appointment in a letter; nil if there is none.
+func (v viewer) invitation(tx *store.Tx, l letter.Letter) (*InvitationView, error) {
+	text := l.Calendar()
+	if text == "" {
+		return nil, nil
+	}
+	method, events, _, err := meeting.Parse(text, v.cal)
+	if err != nil {
+		return nil, nil //nolint:nilerr // an attachment like any other
+	}
+	e := events[0]
+	out := &InvitationView{Kind: "event", Title: e.Title, Words: v.spanWords(e.Start, e.End), Place: e.Place, Organizer: e.Organizer.Display()}
+	known, err := tx.AppointmentByUID(e.UID)
+	if err == nil {
+		out.Appointment, out.Reply, out.Old = known.ID, known.Reply, known.Sequence > e.Sequence
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	switch method {
+	case meeting.Request:
+		out.Kind = "invitation"
+	case meeting.Cancel:
+		out.Kind = "cancelled"
+	case meeting.Answer, meeting.Counter:
+		out.Kind = "answer"
+		if len(e.Attendees) > 0 {
+			out.Answer = e.Attendees[0].Display() + ": " + string(e.Attendees[0].Reply)
+		}
+		if method == meeting.Counter {
+			out.Answer = l.From.Display() + " proposes " + out.Words
+		}
+		return out, nil
+	}
+	out.Clash, err = v.clash(tx, e, out.Appointment)
+	return out, err
+}
+
+// InvitationAnswer is an answer to an invitation.
+type InvitationAnswer struct {
+	Letter  int64
+	Reply   meeting.Reply
+	Comment string
+	// Propose is another time, as a phrase; "" for none.
+	Propose string
+}
+
+// AnswerInvitation answers an invitation, keeps the appointment, and archives
+// the letter. A proposal of another time is a COUNTER.
+func (a *App) AnswerInvitation(ctx context.Context, owner int64, command string, in InvitationAnswer) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(decide.Answer)}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		row, err := s.Letter(in.Letter)
+		if err != nil || row.InAt.IsZero() {
+			return Decided{}, problem("That letter is no longer there.")
+		}
+		raw, err := s.Original(in.Letter)
+		if err != nil {
+			return Decided{}, err
+		}
+		l := letter.Parse(raw)
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		method, events, _, err := meeting.Parse(l.Calendar(), p.Calendar())
+		if err != nil {
+			return Decided{}, problem("The letter holds no appointment that can be read.")
+		}
+		e := events[0]
+		if in.Reply != meeting.Accepted && in.Reply != meeting.Declined && in.Reply != meeting.Tentative {
+			return Decided{}, problem("An invitation is accepted, declined, or left open.")
+		}
+		if err := s.keepInvited(e, in.Reply, row.Conversation, in.Propose == ""); err != nil {
+			return Decided{}, err
+		}
+		if method == meeting.Request && e.Organizer.Email != "" {
+			if err := s.replyTo(e, l, row.Conversation, in); err != nil {
+				return Decided{}, err
+			}
+		}
+		verb := map[meeting.Reply]string{meeting.Accepted: "Accepted", meeting.Declined: "Declined", meeting.Tentative: "Left open"}[in.Reply]
+		if in.Propose != "" {
+			verb = "Proposed another time for"
+		}
+		s.title = verb + " “" + shorten(e.Title, 60) + "” " + s.speak(e.Start)
+		conversation, err := s.Conversation(row.Conversation)
+		if err != nil {
+			return Decided{}, err
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.settle([]seenRow{{conversation, in.Letter}}, decide.Decision{Kind: decide.Answer, At: s.at, Saw: conversation.LastLetter})
+	})
+}
+
+// keepInvited keeps the appointment of an invitation, with what the person said.
+// An older invitation changes nothing but the reply.
+func (s *step) keepInvited(e meeting.Event, r meeting.Reply, conversation int64, take bool) error {
+	was, err := s.AppointmentByUID(e.UID)
+	if errors.Is(err, store.ErrNotFound) {
+		one := store.Appointment{Event: e, Reply: r, Conversation: conversation, Remind: 15, MadeAt: s.at}
+		id, err := s.AddAppointment(one)
+		if err != nil {
+			return err
+		}
+		one.ID = id
+		var changes change.List
+		changes.Set(one.Object(), "alive", false, true)
+		return s.apply(changes)
+	}
+	if err != nil {
+		return err
+	}
+	now := was
+	now.Reply = r
+	if e.Sequence >= was.Sequence && take {
+		now.Event = e
+	}
+	now.Mine = false
+	return s.changeAppointment(was, now)
+}
+
+func (s *step) replyTo(e meeting.Event, l letter.Letter, conversation int64, in InvitationAnswer) error {
+	addresses, err := s.addresses()
+	if err != nil {
+		return err
+	}
+	own := ownKeys(addresses)
+	me := letter.Address{Email: letter.Answer(l, own, false).From}
+	accounts, err := s.Accounts()
+	if err != nil {
+		return err
+	}
+	for _, acc := range accounts {
+		if strings.EqualFold(acc.Address, me.Email) {
+			me.Name = acc.Name
+		}
+	}
+	for _, x := range e.Attendees { // as they wrote it
+		if strings.EqualFold(x.Email, me.Email) {
+			me = x.Address
+		}
+	}
+	answer, method := e.Replied(me, in.Reply, in.Comment), meeting.Answer
+	said := map[meeting.Reply]string{meeting.Accepted: "Accepted: ", meeting.Declined: "Declined: ", meeting.Tentative: "Perhaps: "}[in.Reply]
+	text := said + e.Title + "\n"
+	if in.Propose != "" {
+		p, err := s.Person()
+		if err != nil {
+			return err
+		}
+		var a store.Appointment
+		a.Event = e
+		start, end, err := readWhen(in.Propose, &a, s.at, p.Calendar())
+		if err != nil {
+			return err
+		}
+		answer.Start, answer.End, method, said = start, end, meeting.Counter, "Another time: "
+		v, err := s.app.viewer(s.Tx)
+		if err != nil {
+			return err
+		}
+		text = fmt.Sprintf("Another time is proposed for “%s”: %s (%s)\n", e.Title, v.spanWords(start, end), v.cal.Zone)
+	}
+	if in.Comment != "" {
+		text += "\n" + in.Comment + "\n"
+	}
+	return s.sendCalendar(said+e.Title, text, method, answer, conversation, []letter.Address{e.Organizer}, &l)
+}
+
+// takeCalendar lets a letter that was let in do what it says of appointments:
+// an answer is counted on one's own, a cancelling takes effect.
+func (s *step) takeCalendar(st stored) error {
+	text := st.l.Calendar()
+	if text == "" || st.row.Own {
+		return nil
+	}
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	method, events, _, err := meeting.Parse(text, p.Calendar())
+	if err != nil || method != meeting.Answer && method != meeting.Cancel {
+		return nil //nolint:nilerr // nothing that concerns an appointment
+	}
+	was, err := s.AppointmentByUID(events[0].UID)
+	if err != nil {
+		return nil //nolint:nilerr // of no appointment that is known
+	}
+	var changes change.List
+	switch {
+	case method == meeting.Answer && was.Mine:
+		answer := events[0]
+		if len(answer.Attendees) != 1 || answer.Attendees[0].Key() != st.l.From.Key() {
+			return nil // nobody answers for somebody else
+		}
+		if now, ok := was.Take(answer); ok {
+			changes.Set(was.Object(), "attendees", was.Attendees, now.Attendees)
+		}
+	case method == meeting.Cancel && !was.Mine && strings.EqualFold(was.Organizer.Email, st.l.From.Email):
+		changes.Set(was.Object(), "cancelled", was.Cancelled, true)
+	}
+	return s.apply(changes)
+}
+
+// RepliesView are the answers to one's own invitations that stand in the inbox.
+type RepliesView struct {
+	Accepted  int          `json:"accepted"`
+	Declined  int          `json:"declined"`
+	Tentative int          `json:"tentative"`
+	On        []store.Seen `json:"on"`
+}
+
+// maxReplies bounds how many answers are looked through at once.
+const maxReplies = 500
+
+// Replies sums up the answers to invitations in the inbox, to be cleared at
+// once: they are counted on their appointments already.
+func (a *App) Replies(ctx context.Context, owner int64) (RepliesView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (RepliesView, error) {
+		out := RepliesView{On: []store.Seen{}}
+		ids, err := tx.InboxReplies(maxReplies)
+		if err != nil || len(ids) == 0 {
+			return out, err
+		}
+		rows, err := tx.Conversations(ids)
+		if err != nil {
+			return out, err
+		}
+		v, err := a.viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		for _, r := range rows {
+			raw, err := tx.Original(r.LastLetter)
+			if err != nil {
+				return out, err
+			}
+			_, events, _, err := meeting.Parse(letter.Parse(raw).Calendar(), v.cal)
+			if err != nil || len(events[0].Attendees) != 1 {
+				continue
+			}
+			switch events[0].Attendees[0].Reply {
+			case meeting.Accepted:
+				out.Accepted++
+			case meeting.Declined:
+				out.Declined++
+			case meeting.Tentative:
+				out.Tentative++
+			case meeting.NoReply:
+				continue
+			}
+			out.On = append(out.On, store.Seen{ID: r.ID, Last: r.LastLetter})
+		}
+		return out, nil
+	})
+}
+
+// Feed gives the person's appointments and dues as a calendar, to whoever
+// knows the secret; ErrNotFound for anybody else.
+func (a *App) Feed(ctx context.Context, secret string) (string, error) {
+	owner, err := a.Store.FeedOwner(ctx, secret)
+	if err != nil {
+		return "", err
+	}
+	if owner == 0 {
+		return "", store.ErrNotFound
+	}
+	return read(ctx, a, owner, func(tx *store.Tx) (string, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return "", err
+		}
+		list, err := tx.AppointmentsBetween(v.now.AddDate(0, -3, 0), v.now.AddDate(2, 0, 0), maxListed)
+		if err != nil {
+			return "", err
+		}
+		var events []meeting.Event
+		for _, one := range list {
+			if one.Reply != meeting.Declined {
+				one.Attendees = nil // those invited are nobody else's business
+				events = append(events, one.Event)
+			}
+		}
+		return meeting.Write("", events, v.cal, v.now), nil
+	})
+}
+
+// importEvents keeps the appointments of a file that are not here yet.
+func (s *step) importEvents(events []meeting.Event) (int, error) {
+	n := 0
+	for _, e := range events {
+		if _, err := s.AppointmentByUID(e.UID); err == nil {
+			continue
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return n, err
+		}
+		one := store.Appointment{Event: e, Mine: true, Remind: -1, MadeAt: s.at}
+		one.Attendees, one.Organizer = nil, letter.Address{} // importing invites nobody
+		if e.Cancelled || checkAppointment(one) != nil {
+			continue
+		}
+		if one.Start.Precision == when.ToMinute && one.End.Sub(one.Start.UTC) > 24*time.Hour {
+			one.Free = true // what lasts for days leaves time for work
+		}
+		id, err := s.AddAppointment(one)
+		if err != nil {
+			return n, err
+		}
+		var changes change.List
+		changes.Set(change.Object{Kind: "appointment", ID: id}, "alive", false, true)
+		if err := s.apply(changes); err != nil {
+			return n, err
+		}
+		n++
+	}
+	return n, nil
+}
+
+// FeedView is where other calendars read the person's appointments.
+type FeedView struct {
+	Path string `json:"path" doc:"Below Ebbe's own address; empty where there is none"`
+}
+
+// FeedAddress gives the address of the calendar.
+func (a *App) FeedAddress(ctx context.Context, owner int64) (FeedView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (FeedView, error) {
+		p, err := tx.Person()
+		if err != nil || p.Feed == "" {
+			return FeedView{}, err
+		}
+		return FeedView{Path: "/feed/" + p.Feed + ".ics"}, nil
+	})
+}
+
+// RenewFeed makes an address for the calendar that nobody can guess, or takes
+// it away; the one before is no longer served.
+func (a *App) RenewFeed(ctx context.Context, owner int64, command string, remove bool) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "settings", Title: "A new address for the calendar"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		secret := strings.ToLower(rand.Text())
+		if remove {
+			secret, s.title = "", "The calendar is no longer served"
+		}
+		var changes change.List
+		changes.Set(p.Object(), "feed", p.Feed, secret)
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
