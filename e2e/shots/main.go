@@ -56,14 +56,25 @@ var shots = []shot{
 	{"follow-up", browser.Desk, false, func(p browser.Page, _ string) { keys('j', 'j', '4')(p, ""); p.See("What is to be done") }},
 	{"hold", browser.Desk, false, func(p browser.Page, _ string) { keys('h')(p, ""); p.See("Let in and open") }},
 	{"follow-ups", browser.Desk, false, view("/follow-ups")},
+	{"follow-ups-list", browser.Desk, true, func(p browser.Page, url string) {
+		view("/follow-ups")(p, url)
+		p.MustElement("button[aria-label='Show as a list']").MustClick()
+		p.Until(`() => document.querySelectorAll('[data-card]').length > 6`)
+		p.Press(input.ArrowDown, input.Space)
+	}},
+	{"work", browser.Desk, false, view("/work")},
+	{"note-down", browser.Desk, false, func(p browser.Page, _ string) {
+		keys('c')(p, "")
+		p.See("Note down")
+		p.Type("send lift height to Bram fri 10, high, for brom, by phone, 15 min")
+		p.See("takes 15 min")
+	}},
 	{"waiting", browser.Desk, false, view("/waiting")},
 	{"ahead", browser.Desk, false, view("/ahead")},
 	{"archive", browser.Desk, false, view("/archive")},
-	{"search", browser.Desk, false, view("/search?q=orangery")},
 	{"journal", browser.Desk, true, view("/journal")},
 	{"files", browser.Desk, false, view("/files")},
 	{"accounts", browser.Desk, false, view("/accounts")},
-	{"not-delivered", browser.Desk, false, view("/search?q=worksheet")},
 	{"low-water", browser.Desk, false, func(p browser.Page, _ string) {
 		keys()(p, "")
 		p.KeyActions().Press(input.ControlLeft).Type('a').MustDo()

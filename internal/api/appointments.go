@@ -33,7 +33,7 @@ func (s *server) describeAppointments(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/appointments", "new-appointment", "Make an appointment, and invite whoever attends", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Conversation int64 `json:"conversation,omitempty"`
 			AppointmentBody
 		}
@@ -43,7 +43,7 @@ func (s *server) describeAppointments(a huma.API) {
 	operation(s, a, http.MethodPatch, "/api/appointments/{id}", "edit-appointment", "Change an appointment; those invited are told", func(ctx context.Context, owner int64, in *struct {
 		IDInput
 		Body struct {
-			commandBody
+			CommandBody
 			AppointmentBody
 		}
 	}) (app.Decided, error) {
@@ -51,20 +51,20 @@ func (s *server) describeAppointments(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/appointments/{id}/cancel", "cancel-appointment", "Call an appointment off; those invited are told", func(ctx context.Context, owner int64, in *struct {
 		IDInput
-		Body commandBody
+		Body CommandBody
 	}) (app.Decided, error) {
 		return s.App.CancelAppointment(ctx, owner, in.Body.Command, in.ID)
 	})
 	operation(s, a, http.MethodPost, "/api/appointments/{id}/seen", "quiet-appointment", "Take note of its reminder", func(ctx context.Context, owner int64, in *struct {
 		IDInput
-		Body commandBody
+		Body CommandBody
 	}) (app.Decided, error) {
 		return s.App.QuietAppointment(ctx, owner, in.Body.Command, in.ID)
 	})
 	operation(s, a, http.MethodPost, "/api/letters/{id}/invitation", "answer-invitation", "Accept, decline, or propose another time", func(ctx context.Context, owner int64, in *struct {
 		IDInput
 		Body struct {
-			commandBody
+			CommandBody
 			Reply   meeting.Reply `json:"reply" enum:"accepted,declined,tentative"`
 			Comment string        `json:"comment,omitempty" maxLength:"5000"`
 			Propose string        `json:"propose,omitempty" maxLength:"200" doc:"Another time, as a phrase"`
@@ -81,7 +81,7 @@ func (s *server) describeAppointments(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/feed", "renew-feed", "Make a new address for the calendar, or take it away", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Remove bool `json:"remove,omitempty"`
 		}
 	}) (app.Decided, error) {

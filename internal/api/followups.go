@@ -32,7 +32,8 @@ type FollowUpBody struct {
 
 func (b FollowUpBody) fields() app.FollowUpFields { return app.FollowUpFields(b) }
 
-type commandBody struct {
+// CommandBody carries the id that the client has made for a command.
+type CommandBody struct {
 	Command string `json:"command" minLength:"8" maxLength:"80"`
 }
 
@@ -69,7 +70,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/follow-ups", "new-follow-up", "A follow-up, of letters that stay where they are or of none", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			On []store.Seen `json:"on,omitempty" maxItems:"1000"`
 			FollowUpBody
 		}
@@ -79,7 +80,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	operation(s, a, http.MethodPatch, "/api/follow-ups/{id}", "edit-follow-up", "Change a follow-up", func(ctx context.Context, owner int64, in *struct {
 		IDInput
 		Body struct {
-			commandBody
+			CommandBody
 			Version int64 `json:"version,omitempty" doc:"The version that is shown"`
 			FollowUpBody
 		}
@@ -88,7 +89,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPatch, "/api/follow-ups", "edit-follow-ups", "Change several follow-ups as one step", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			On []int64 `json:"on" minItems:"1" maxItems:"20000"`
 			FollowUpBody
 		}
@@ -97,7 +98,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/follow-ups/{id}/skip", "skip-follow-up", "Move a recurring follow-up to its next day", func(ctx context.Context, owner int64, in *struct {
 		IDInput
-		Body commandBody
+		Body CommandBody
 	}) (app.Decided, error) {
 		return s.App.SkipFollowUp(ctx, owner, in.Body.Command, in.ID)
 	})
@@ -107,7 +108,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/follow-ups/{id}/wait", "wait-follow-up", "Let it wait for an answer until a phrase", func(ctx context.Context, owner int64, in *struct {
 		IDInput
 		Body struct {
-			commandBody
+			CommandBody
 			Until string `json:"until" maxLength:"200"`
 		}
 	}) (app.Decided, error) {
@@ -122,7 +123,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/capture", "capture", "Make a follow-up of a line of plain words", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Line string       `json:"line" maxLength:"1000"`
 			On   []store.Seen `json:"on,omitempty" maxItems:"1000"`
 		}
@@ -134,7 +135,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/fit", "take-fit", "Move what was proposed", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Moves []app.FitMove `json:"moves" minItems:"1" maxItems:"1000"`
 		}
 	}) (app.Decided, error) {
@@ -142,7 +143,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/names", "rename", "Rename a project, context or owner wherever it stands", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Field string `json:"field" enum:"project,context,assignee"`
 			Was   string `json:"was" minLength:"1" maxLength:"200"`
 			Now   string `json:"now" maxLength:"200" doc:"Empty takes it away"`
@@ -159,7 +160,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/tasks", "import-tasks", "Make follow-ups of a file", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Data string `json:"data"`
 		}
 	}) (app.Decided, error) {
@@ -168,7 +169,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/intake", "intake", "The address that makes follow-ups of what is forwarded to it", func(ctx context.Context, owner int64, _ *none) (app.IntakeView, error) {
 		return s.App.Intake(ctx, owner)
 	})
-	operation(s, a, http.MethodPost, "/api/intake", "renew-intake", "Make a new intake address", func(ctx context.Context, owner int64, in *struct{ Body commandBody }) (app.Decided, error) {
+	operation(s, a, http.MethodPost, "/api/intake", "renew-intake", "Make a new intake address", func(ctx context.Context, owner int64, in *struct{ Body CommandBody }) (app.Decided, error) {
 		return s.App.RenewIntake(ctx, owner, in.Body.Command)
 	})
 	operation(s, a, http.MethodGet, "/api/proposals/{id}", "propose-follow-up", "What a conversation proposes for a follow-up; 0 for none", func(ctx context.Context, owner int64, in *IDInput) (app.ProposedFollowUp, error) {
@@ -176,7 +177,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	})
 	operation(s, a, http.MethodPut, "/api/weights", "set-weights", "What the order of follow-ups weighs", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Weights *followup.Weights `json:"weights,omitempty" doc:"The usual ones if missing"`
 		}
 	}) (app.Decided, error) {
@@ -188,7 +189,7 @@ func (s *server) describeFollowUps(a huma.API) {
 func (s *server) describeStages(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/stages", "new-stage", "One more stage", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			StageBody
 		}
 	}) (app.Decided, error) {
@@ -197,7 +198,7 @@ func (s *server) describeStages(a huma.API) {
 	operation(s, a, http.MethodPatch, "/api/stages/{id}", "edit-stage", "Change a stage, or take it away", func(ctx context.Context, owner int64, in *struct {
 		IDInput
 		Body struct {
-			commandBody
+			CommandBody
 			StageBody
 		}
 	}) (app.Decided, error) {
@@ -205,7 +206,7 @@ func (s *server) describeStages(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/filters", "keep-filter", "Keep a filter under a name", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			commandBody
+			CommandBody
 			Name   string          `json:"name" maxLength:"120"`
 			By     followup.Layout `json:"by" enum:"due,stage,priority,person,project,context,order"`
 			Filter followup.Filter `json:"filter"`
@@ -215,7 +216,7 @@ func (s *server) describeStages(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/filters/{id}/drop", "drop-filter", "Forget a filter", func(ctx context.Context, owner int64, in *struct {
 		IDInput
-		Body commandBody
+		Body CommandBody
 	}) (app.Decided, error) {
 		return s.App.DropFilter(ctx, owner, in.Body.Command, in.ID)
 	})

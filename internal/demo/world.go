@@ -394,6 +394,14 @@ func (w *world) finish() error {
 			return fmt.Errorf("%q: %w", line, err)
 		}
 	}
+	for _, one := range []struct{ title, when, place string }{
+		{"Orangery: walk round the panes", "today 11:00 to 11:45", "Orangery"}, {"Guides' rota", "today 17:30 to 18:15", "Tea room"},
+		{"Seed exchange, with the board", "thu 13 to 14:30", "Main house"}, {"Delivery of the crates", "fri 10 to 12", "East gate"},
+	} {
+		if _, err := w.app.NewAppointment(w.ctx, w.owner, w.command(), app.AppointmentFields{Title: &one.title, When: &one.when, Place: &one.place}, 0); err != nil {
+			return fmt.Errorf("%q: %w", one.title, err)
+		}
+	}
 	return nil
 }
 

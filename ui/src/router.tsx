@@ -36,6 +36,7 @@ export const fetchViews = () =>
     accounts(),
     import('./dialogs/FollowUpDialog'),
     import('./dialogs/CaptureDialog'),
+    import('./dialogs/AppointmentDialog'),
     import('./dialogs/HoldDialog'),
     import('./dialogs/LaterDialog'),
     import('./dialogs/LabelDialog'),

@@ -16,6 +16,7 @@ const stale: Record<string, string[]> = {
   followup: ['follow-ups', 'overview', 'day', 'ahead', 'list', 'conversation', 'journal'],
   reminder: ['follow-ups', 'overview', 'ahead', 'day', 'rang'],
   expectation: ['waiting', 'overview', 'ahead', 'day', 'conversation', 'list'],
+  appointment: ['ahead', 'day', 'overview', 'phrase', 'conversation', 'letter', 'follow-ups', 'journal'],
   outbox: ['overview', 'conversation', 'journal'],
   hold: ['overview', 'day', 'journal'],
   gate: ['overview'],

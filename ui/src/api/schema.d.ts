@@ -57,6 +57,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/appointments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an appointment, and invite whoever attends */
+        post: operations["new-appointment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/appointments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One appointment */
+        get: operations["appointment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change an appointment; those invited are told */
+        patch: operations["edit-appointment"];
+        trace?: never;
+    };
+    "/api/appointments/{id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Call an appointment off; those invited are told */
+        post: operations["cancel-appointment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/appointments/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take note of its reminder */
+        post: operations["quiet-appointment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/board": {
         parameters: {
             query?: never;
@@ -289,6 +358,24 @@ export interface paths {
         put?: never;
         /** Throw a draft away */
         post: operations["drop-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The address at which other calendars read the appointments */
+        get: operations["feed"];
+        put?: never;
+        /** Make a new address for the calendar, or take it away */
+        post: operations["renew-feed"];
         delete?: never;
         options?: never;
         head?: never;
@@ -640,6 +727,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letters/{id}/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept, decline, or propose another time */
+        post: operations["answer-invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/letters/{id}/quote": {
         parameters: {
             query?: never;
@@ -855,6 +959,23 @@ export interface paths {
         put?: never;
         /** Take note of a reminder, or put it off */
         post: operations["quiet-reminder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/replies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Answers to invitations that stand in the inbox */
+        get: operations["replies"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1248,6 +1369,14 @@ export interface components {
             /** @description There is more than is listed */
             more: boolean;
         };
+        "Answer-invitationRequest": {
+            command: string;
+            comment?: string;
+            /** @description Another time, as a phrase */
+            propose?: string;
+            /** @enum {string} */
+            reply: "accepted" | "declined" | "tentative";
+        };
         Answering: {
             cc: string[];
             /** @description The subject when it is handed on */
@@ -1257,6 +1386,46 @@ export interface components {
             letter: number;
             subject: string;
             to: string[];
+        };
+        AppointmentView: {
+            /** @description How many have accepted, in words */
+            answers: string;
+            attendees: components["schemas"]["Attendee"][];
+            cancelled: boolean;
+            /** @description What else is then */
+            clash?: string;
+            /** Format: int64 */
+            conversation?: number;
+            /** Format: date-time */
+            end: string;
+            free: boolean;
+            /** Format: int64 */
+            id: number;
+            mine: boolean;
+            notes: string;
+            organizer: components["schemas"]["Address"];
+            /** @description To edit it by */
+            phrase: string;
+            place: string;
+            /**
+             * Format: int64
+             * @description Minutes before; -1 for never
+             */
+            remind: number;
+            /** @description What the person has said */
+            reply?: string;
+            /** Format: date-time */
+            start: string;
+            title: string;
+            /** @description When, in words */
+            words: string;
+        };
+        Attendee: {
+            comment?: string;
+            email: string;
+            name?: string;
+            /** @enum {string} */
+            reply: "needs-action" | "accepted" | "declined" | "tentative";
         };
         Band: {
             /** Format: date-time */
@@ -1327,6 +1496,7 @@ export interface components {
             blocked: number;
             /** @description Letters that are attached */
             inside: components["schemas"]["InsideLetter"][];
+            invitation?: components["schemas"]["InvitationView"];
             pictures?: boolean;
             receiptTo?: string[];
             seal: components["schemas"]["Seal"];
@@ -1334,6 +1504,7 @@ export interface components {
             text: components["schemas"]["Fold"][];
         };
         CaptureRequest: {
+            command: string;
             line: string;
             on?: components["schemas"]["Seen"][];
         };
@@ -1541,9 +1712,28 @@ export interface components {
             on: components["schemas"]["EntryRef"][];
             when?: string;
         };
+        "Edit-appointmentRequest": {
+            attendees?: string[];
+            command: string;
+            /** @description It takes no time */
+            free?: boolean;
+            /** Format: int64 */
+            minutes?: number;
+            notes?: string;
+            place?: string;
+            /**
+             * Format: int64
+             * @description Minutes before; -1 for never
+             */
+            remind?: number;
+            title?: string;
+            /** @description A start, or from start to end, as a phrase */
+            when?: string;
+        };
         "Edit-follow-upRequest": {
             assignee?: string;
             checklist?: components["schemas"]["Item"][];
+            command: string;
             context?: string;
             /** @description A phrase, or a range from start to due; empty clears it */
             due?: string;
@@ -1575,6 +1765,7 @@ export interface components {
         "Edit-follow-upsRequest": {
             assignee?: string;
             checklist?: components["schemas"]["Item"][];
+            command: string;
             context?: string;
             /** @description A phrase, or a range from start to due; empty clears it */
             due?: string;
@@ -1625,6 +1816,7 @@ export interface components {
         };
         "Edit-stageRequest": {
             colour?: string;
+            command: string;
             /** Format: int64 */
             most?: number;
             name?: string;
@@ -1657,6 +1849,11 @@ export interface components {
             at?: string;
             /** Format: int64 */
             conversation?: number;
+            /**
+             * Format: date-time
+             * @description Of an appointment
+             */
+            end?: string;
             /** Format: int64 */
             followUp?: number;
             /**
@@ -1667,7 +1864,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "return" | "limit" | "reminder" | "due";
+            kind: "return" | "limit" | "reminder" | "due" | "appointment";
             late?: boolean;
             note?: string;
             person?: string;
@@ -1683,7 +1880,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "return" | "limit" | "reminder" | "due";
+            kind: "return" | "limit" | "reminder" | "due" | "appointment";
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -1731,6 +1928,10 @@ export interface components {
             at: string;
             /** Format: double */
             count: number;
+        };
+        FeedView: {
+            /** @description Below Ebbe's own address; empty where there is none */
+            path: string;
         };
         Filter: {
             context?: string[];
@@ -1948,6 +2149,7 @@ export interface components {
             words: string;
         };
         "Import-tasksRequest": {
+            command: string;
             data: string;
         };
         ImportTrouble: {
@@ -2020,6 +2222,23 @@ export interface components {
             /** @description Examples of addresses that carry a time */
             times: string[];
         };
+        InvitationView: {
+            /** @description What the letter says to one's own invitation */
+            answer?: string;
+            /** Format: int64 */
+            appointment?: number;
+            clash?: string;
+            /** @enum {string} */
+            kind: "invitation" | "answer" | "cancelled" | "event";
+            /** @description A newer invitation has come since */
+            old?: boolean;
+            organizer?: string;
+            place?: string;
+            /** @description What the person has said */
+            reply?: string;
+            title: string;
+            words: string;
+        };
         Item: {
             done?: boolean;
             text: string;
@@ -2038,6 +2257,7 @@ export interface components {
         "Keep-filterRequest": {
             /** @enum {string} */
             by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
+            command: string;
             filter: components["schemas"]["Filter"];
             name: string;
         };
@@ -2135,9 +2355,30 @@ export interface components {
             shape?: string;
             signature?: string;
         };
+        "New-appointmentRequest": {
+            attendees?: string[];
+            command: string;
+            /** Format: int64 */
+            conversation?: number;
+            /** @description It takes no time */
+            free?: boolean;
+            /** Format: int64 */
+            minutes?: number;
+            notes?: string;
+            place?: string;
+            /**
+             * Format: int64
+             * @description Minutes before; -1 for never
+             */
+            remind?: number;
+            title?: string;
+            /** @description A start, or from start to end, as a phrase */
+            when?: string;
+        };
         "New-follow-upRequest": {
             assignee?: string;
             checklist?: components["schemas"]["Item"][];
+            command: string;
             context?: string;
             /** @description A phrase, or a range from start to due; empty clears it */
             due?: string;
@@ -2179,6 +2420,7 @@ export interface components {
         };
         "New-stageRequest": {
             colour?: string;
+            command: string;
             /** Format: int64 */
             most?: number;
             name?: string;
@@ -2209,6 +2451,8 @@ export interface components {
         Overview: {
             /** Format: int64 */
             ahead: number;
+            /** @description Appointments whose reminder rang */
+            alarms: components["schemas"]["AppointmentView"][];
             /** Format: int64 */
             drafts: number;
             /** Format: int64 */
@@ -2349,11 +2593,25 @@ export interface components {
             words: string;
         };
         RenameRequest: {
+            command: string;
             /** @enum {string} */
             field: "project" | "context" | "assignee";
             /** @description Empty takes it away */
             now: string;
             was: string;
+        };
+        "Renew-feedRequest": {
+            command: string;
+            remove?: boolean;
+        };
+        RepliesView: {
+            /** Format: int64 */
+            accepted: number;
+            /** Format: int64 */
+            declined: number;
+            on: components["schemas"]["Seen"][];
+            /** Format: int64 */
+            tentative: number;
         };
         Reported: {
             /** @enum {string} */
@@ -2488,6 +2746,7 @@ export interface components {
             state: "setup" | "signed-out" | "signed-in";
         };
         "Set-weightsRequest": {
+            command: string;
             /** @description The usual ones if missing */
             weights?: components["schemas"]["Weights"];
         };
@@ -2624,6 +2883,7 @@ export interface components {
             shape: "circle" | "square" | "hexagon" | "drop" | "cross" | "bar";
         };
         "Take-fitRequest": {
+            command: string;
             moves: components["schemas"]["FitMove"][];
         };
         TaskPreview: {
@@ -2632,6 +2892,11 @@ export interface components {
              * @description How many would be made
              */
             count: number;
+            /**
+             * Format: int64
+             * @description How many appointments would be made besides
+             */
+            events: number;
             /** @enum {string} */
             format: "ics" | "txt" | "csv";
             /**
@@ -2682,6 +2947,7 @@ export interface components {
             title: string;
         };
         "Wait-follow-upRequest": {
+            command: string;
             until: string;
         };
         Waiting: {
@@ -2897,6 +3163,175 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Edit-aheadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "new-appointment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-appointmentRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    appointment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppointmentView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-appointment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-appointmentRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "cancel-appointment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "quiet-appointment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
             };
         };
         responses: {
@@ -3350,6 +3785,68 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Drop-draftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "renew-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renew-feedRequest"];
             };
         };
         responses: {
@@ -4176,6 +4673,41 @@ export interface operations {
             };
         };
     };
+    "answer-invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answer-invitationRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     quote: {
         parameters: {
             query?: {
@@ -4598,6 +5130,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    replies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepliesView"];
                 };
             };
             /** @description Error */

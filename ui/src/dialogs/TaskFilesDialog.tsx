@@ -38,6 +38,8 @@ export function TaskFilesDialog(props: { text?: string; onClose: () => void }) {
           <Choose onText={setText} />
           <h3 className="pt-4 pb-1 text-[14px] font-semibold">By mail</h3>
           <Intake />
+          <h3 className="pt-4 pb-1 text-[14px] font-semibold">Appointments for other calendars</h3>
+          <Feed />
           <DialogFoot>
             <button className="btn" onClick={props.onClose}>
               Close <span className="key">Esc</span>
@@ -106,6 +108,7 @@ function Preview({ text, onBack, onClose }: { text: string; onBack: () => void; 
         <div className="min-h-0 overflow-y-auto">
           <p className="pb-2" role="status">
             <b>{data.count}</b> would be made
+            {data.events > 0 && `, and ${data.events} appointments`}
             {data.known > 0 && `; ${data.known} are here already and stay as they are`}
             {data.troubles.length > 0 && `; ${data.troubles.length} can’t be read`}.
           </p>
@@ -137,14 +140,43 @@ function Preview({ text, onBack, onClose }: { text: string; onBack: () => void; 
         <button className="btn" onClick={onBack}>
           Another file
         </button>
-        {data && data.count > 0 && (
+        {data && data.count + data.events > 0 && (
           <button className="btn btn-main" autoFocus onClick={bring}>
-            Make {data.count} follow-ups{' '}
+            Make {data.count} follow-ups{data.events > 0 && ` and ${data.events} appointments`}{' '}
             <span className="key !border-on-deep/30 !bg-transparent !text-on-deep">Enter</span>
           </button>
         )}
       </DialogFoot>
     </>
+  )
+}
+
+function Feed() {
+  const { data } = useQuery({ queryKey: ['settings', 'feed'], queryFn: () => take(api.GET('/api/feed')) })
+  const renew = (remove?: boolean) =>
+    void carryOut({ path: 'renew-feed', body: { remove } }).then(
+      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
+    )
+  if (!data) return <div aria-busy className="h-10 animate-pulse rounded-[14px] bg-shore-2" />
+  if (!data.path)
+    return (
+      <p className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
+        A private address at which another calendar can read your appointments, but nobody can change them.
+        <button className="btn" onClick={() => renew()}>
+          Make a calendar address
+        </button>
+      </p>
+    )
+  return (
+    <p className="flex flex-wrap items-center gap-2 text-[13px]">
+      <code className="rounded bg-shore px-2 py-1 break-all select-all">{location.origin + data.path}</code>
+      <button className="btn !min-h-7" onClick={() => renew()}>
+        A new one
+      </button>
+      <button className="btn !min-h-7" onClick={() => renew(true)}>
+        Take it away
+      </button>
+    </p>
   )
 }
 

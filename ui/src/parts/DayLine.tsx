@@ -5,6 +5,7 @@ import { toast } from 'sonner'
 import type { Day, Entry } from '../api/client'
 import { useDay, useOverview } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
+import { appointing } from '../state/appointing'
 import { dragged, letters } from '../state/dragging'
 import { useKeys } from '../state/keys'
 import { clock, serverNow } from '../state/time'
@@ -115,6 +116,7 @@ export function DayLine() {
               {clock(new Date(h)).slice(0, 2)}
             </span>
           ))}
+        <Appointments day={day} x={x} />
         <Marks day={day} x={x} />
         {away === 0 && <Now at={x(now) / 10} text={clock(now)} />}
         {over && (
@@ -172,14 +174,44 @@ function Now({ at, text }: { at: number; text: string }) {
   )
 }
 
-const said = { return: 'comes back', limit: 'no answer until then', reminder: 'reminder', due: 'due' } as const
+const said = {
+  return: 'comes back',
+  limit: 'no answer until then',
+  reminder: 'reminder',
+  due: 'due',
+  appointment: 'appointment',
+} as const
+
+/** Appointments are bars as long as they take. */
+function Appointments({ day, x }: { day: Day; x: Scale }) {
+  return day.marks
+    .filter((m) => m.kind === 'appointment' && m.at && m.end)
+    .map((m) => {
+      const from = Math.min(Math.max(x(m.at ?? ''), 0), 1000)
+      const to = Math.min(x(m.end ?? ''), 1000)
+      if (to <= 0 || from >= 1000) return null
+      const words = `${clock(m.at ?? '')} to ${clock(m.end ?? '')}: appointment, ${m.title}${m.note ? `, ${m.note}` : ''}`
+      return (
+        <button
+          key={m.id}
+          title={words}
+          aria-label={words}
+          onClick={() => appointing.set({ id: m.id })}
+          className="absolute top-[4px] h-[17px] truncate rounded-md border border-heather/50 bg-heather-2 px-1 text-left text-[11px] font-medium text-heather hover:z-10 max-md:top-0 max-md:h-2"
+          style={{ left: `${from / 10}%`, width: `max(8px, ${(to - from) / 10}%)` }}
+        >
+          <span className="max-md:hidden">{m.title}</span>
+        </button>
+      )
+    })
+}
 
 /** Marks close to each other are one, so that names don't overlap. */
 function Marks({ day, x }: { day: Day; x: Scale }) {
   const go = useNavigate()
   const groups: { low: boolean; at: number; items: Entry[] }[] = []
   for (const m of day.marks) {
-    if (!m.at) continue
+    if (!m.at || m.kind === 'appointment') continue
     const low = m.kind === 'return' || m.kind === 'limit'
     const at = x(m.at)
     const near = groups.find((g) => g.low === low && at - g.at < 14)

@@ -6,6 +6,7 @@ import { api, take, type Conversation, type InsideLetter, type Letter } from '..
 import { carryOut, undo } from '../state/commands'
 import { clock, fullStamp, size, stamp } from '../state/time'
 import { LetterFrame } from './LetterFrame'
+import { Invitation } from './Invitation'
 import { LetterNotes } from './LetterNotes'
 
 const initials = (name: string) =>
@@ -119,6 +120,7 @@ export function LetterPaper({
           </button>
         )}
       </header>
+      <Invitation letter={{ ...letter, body }} />
       <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
       <div className="mt-3">
         {!body ? (

@@ -1,16 +1,17 @@
-import { Bell } from 'lucide-react'
+import { Bell, CalendarDays } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from '@tanstack/react-router'
-import type { FollowUp } from '../api/client'
+import type { Appointment, FollowUp } from '../api/client'
 import { LaterDialog } from '../dialogs/LaterDialog'
+import { appointing } from '../state/appointing'
 import { carryOut } from '../state/commands'
 
 /** Reminders that have come due: each can be opened, done, put off or taken
  * note of. */
-export function Ringing({ ringing }: { ringing: FollowUp[] }) {
+export function Ringing({ ringing, alarms }: { ringing: FollowUp[]; alarms: Appointment[] }) {
   const go = useNavigate()
   const [later, setLater] = useState<FollowUp>()
-  if (ringing.length === 0) return null
+  if (ringing.length === 0 && alarms.length === 0) return null
   return (
     <section aria-label="Reminders" aria-live="polite" className="mx-4 mt-2 space-y-1 max-md:mx-2">
       {ringing.slice(0, 3).map((f) => (
@@ -44,6 +45,30 @@ export function Ringing({ ringing }: { ringing: FollowUp[] }) {
           <button
             className="btn !min-h-7 text-ink"
             onClick={() => f.reminder && void carryOut({ path: 'reminder', id: f.reminder, body: {} })}
+          >
+            Seen
+          </button>
+        </div>
+      ))}
+      {alarms.map((a) => (
+        <div
+          key={`a${a.id}`}
+          className="appear flex flex-wrap items-center gap-2 rounded-[12px] bg-heather-2 px-3 py-1.5 text-heather"
+        >
+          <CalendarDays className="size-4 shrink-0" aria-hidden />
+          <span className="min-w-40 flex-1 font-semibold">
+            {a.title}{' '}
+            <span className="font-normal">
+              {a.words}
+              {a.place && `, ${a.place}`}
+            </span>
+          </span>
+          <button className="btn !min-h-7 text-ink" onClick={() => appointing.set({ id: a.id })}>
+            Open
+          </button>
+          <button
+            className="btn !min-h-7 text-ink"
+            onClick={() => void carryOut({ path: 'quiet-appointment', id: a.id, body: {} })}
           >
             Seen
           </button>

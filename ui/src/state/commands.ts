@@ -34,6 +34,16 @@ export type Command =
   | { path: 'skip-follow-up'; id: number; body: object }
   | { path: 'import-follow-ups'; body: { data: string } }
   | { path: 'renew-follow-intake'; body: object }
+  | { path: 'new-appointment'; body: AppointmentFields & { conversation?: number } }
+  | { path: 'edit-appointment'; id: number; body: AppointmentFields }
+  | { path: 'cancel-appointment'; id: number; body: object }
+  | { path: 'quiet-appointment'; id: number; body: object }
+  | {
+      path: 'answer-invitation'
+      letter: number
+      body: { reply: 'accepted' | 'declined' | 'tentative'; comment?: string; propose?: string }
+    }
+  | { path: 'renew-feed'; body: { remove?: boolean } }
   | { path: 'wait-follow-up'; id: number; body: { until: string } }
   | { path: 'capture-follow-up'; body: { line: string; on?: { id: number; last: number }[] } }
   | { path: 'fit-follow-ups'; body: { moves: { id: number; to: string }[] } }
@@ -102,6 +112,15 @@ export interface FollowUpFields {
   remind?: string[]
   estimate?: number
   lane?: { by: Layout; key: string }
+}
+export interface AppointmentFields {
+  title?: string
+  when?: string
+  place?: string
+  notes?: string
+  attendees?: string[]
+  remind?: number
+  free?: boolean
 }
 export interface StageFields {
   name?: string
@@ -214,6 +233,25 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
       return take(api.POST('/api/tasks', { body: { ...c.body, command: id } }))
     case 'renew-follow-intake':
       return take(api.POST('/api/intake', { body: { command: id } }))
+    case 'new-appointment':
+      return take(api.POST('/api/appointments', { body: { ...c.body, command: id } }))
+    case 'edit-appointment':
+      return take(
+        api.PATCH('/api/appointments/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
+      )
+    case 'cancel-appointment':
+      return take(api.POST('/api/appointments/{id}/cancel', { params: { path: { id: c.id } }, body: { command: id } }))
+    case 'quiet-appointment':
+      return take(api.POST('/api/appointments/{id}/seen', { params: { path: { id: c.id } }, body: { command: id } }))
+    case 'answer-invitation':
+      return take(
+        api.POST('/api/letters/{id}/invitation', {
+          params: { path: { id: c.letter } },
+          body: { ...c.body, command: id },
+        }),
+      )
+    case 'renew-feed':
+      return take(api.POST('/api/feed', { body: { ...c.body, command: id } }))
     case 'wait-follow-up':
       return take(
         api.POST('/api/follow-ups/{id}/wait', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
@@ -313,6 +351,9 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
   } else {
     refreshFor(c.path.includes('follow') || c.path === 'reminder' || c.path === 'flag' ? 'followup' : 'conversation')
     refresh(['overview', 'waiting', 'day', 'drafts'])
+    if (c.path.includes('appointment') || c.path === 'answer-invitation')
+      refresh(['ahead', 'day', 'follow-ups', 'phrase', 'conversation', 'letter', 'list'])
+    if (c.path === 'renew-feed') refresh(['settings'])
     if (c.path === 'renew-follow-intake') refresh(['settings'])
     if (c.path === 'split') refresh(['list', 'conversation', 'journal'])
     if (c.path === 'pictures') refresh(['letter', 'conversation'])

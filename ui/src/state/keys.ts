@@ -26,6 +26,7 @@ export const actions = {
   unfold: { key: 'o', what: 'Unfold earlier letters', group: 'Read' },
   work: { key: 'w', what: 'Work through today’s follow-ups', group: 'Go' },
   fit: { key: 'g', what: 'Make today fit', group: 'Go' },
+  appoint: { key: 'a', what: 'New appointment', group: 'Go' },
   compose: { key: 'n', what: 'New letter', group: 'Go' },
   capture: { key: 'c', what: 'New follow-up', group: 'Go' },
   hold: { key: 'h', what: 'Hold delivery, or let it in', group: 'Go' },
@@ -115,14 +116,16 @@ function run(a: Action, e: KeyboardEvent) {
   }
 }
 
-/** Lets actions be pressed while the component is shown; the newest wins. */
-export function useKeys(handlers: Handlers) {
+/** Lets actions be pressed while the component is shown; the newest wins, but
+ * what lies beneath the views comes last. */
+export function useKeys(handlers: Handlers, beneath = false) {
   const latest = useRef(handlers)
   useEffect(() => {
     latest.current = handlers
   })
   useEffect(() => {
-    layers.push(latest)
+    if (beneath) layers.unshift(latest)
+    else layers.push(latest)
     return () => void layers.splice(layers.indexOf(latest), 1)
-  }, [])
+  }, [beneath])
 }

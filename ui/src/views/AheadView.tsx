@@ -1,11 +1,12 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useNavigate } from '@tanstack/react-router'
-import { Bell, ChevronDown, ChevronRight, Hourglass, RotateCcw, SquareCheck } from 'lucide-react'
+import { Bell, CalendarDays, ChevronDown, ChevronRight, Hourglass, RotateCcw, SquareCheck } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { AheadGroup, Entry } from '../api/client'
 import { useAhead } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
+import { appointing } from '../state/appointing'
 import { carryOut, undo, type EntryRef } from '../state/commands'
 import { useKeys } from '../state/keys'
 
@@ -14,6 +15,7 @@ const kinds = {
   limit: { icon: Hourglass, what: 'waiting limit', colour: 'text-heather' },
   reminder: { icon: Bell, what: 'reminder', colour: 'text-lamp' },
   due: { icon: SquareCheck, what: 'follow-up due', colour: 'text-ink' },
+  appointment: { icon: CalendarDays, what: 'appointment', colour: 'text-heather' },
 } as const
 
 type Item = { head: AheadGroup; index: number; folded: boolean } | { entry: Entry }
@@ -66,9 +68,11 @@ export function AheadView() {
     )
   }
   const open = (e: Entry) =>
-    e.conversation
-      ? void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
-      : void go({ to: '/follow-ups', search: { open: e.followUp } })
+    e.kind === 'appointment'
+      ? appointing.set({ id: e.id })
+      : e.conversation
+        ? void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
+        : void go({ to: '/follow-ups', search: { open: e.followUp } })
   const move = (by: number) => {
     const next = shown[Math.min(Math.max(index + by, 0), shown.length - 1)]
     if (!next) return

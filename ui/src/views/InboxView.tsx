@@ -4,6 +4,7 @@ import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
 import { kept, watched } from '../state/store'
 import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
+import { Replies } from '../parts/Replies'
 import { MailView } from './MailView'
 
 const oldestFirst = kept('oldest-first', false)
@@ -48,41 +49,52 @@ export function InboxView() {
         staff
         empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
         head={(desk) => (
-          <div className="flex h-12 shrink-0 items-center gap-2 px-2">
-            <h1 className="text-[15px] font-semibold">Inbox</h1>
-            <span className="chip">{desk.rows.filter((r) => r.unread).length} unread</span>
-            <span className="flex-1" />
-            {accounts.length > 1 && (
-              <select
-                aria-label="Account"
-                className="max-w-36 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
-                value={only}
-                onChange={(e) => account.set(Number(e.target.value))}
+          <>
+            <div className="flex h-12 shrink-0 items-center gap-2 px-2">
+              <h1 className="text-[15px] font-semibold">Inbox</h1>
+              <span className="chip">{desk.rows.filter((r) => r.unread).length} unread</span>
+              <span className="flex-1" />
+              {accounts.length > 1 && (
+                <select
+                  aria-label="Account"
+                  className="max-w-36 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
+                  value={only}
+                  onChange={(e) => account.set(Number(e.target.value))}
+                >
+                  <option value={0}>All accounts</option>
+                  {accounts.map((a) => (
+                    <option key={a.id} value={a.id}>
+                      {a.label}
+                    </option>
+                  ))}
+                </select>
+              )}
+              <button
+                className="btn !min-h-7 !px-2 text-[13px]"
+                onClick={() => oldestFirst.set(!oldest)}
+                title="Change the order"
               >
-                <option value={0}>All accounts</option>
-                {accounts.map((a) => (
-                  <option key={a.id} value={a.id}>
-                    {a.label}
-                  </option>
-                ))}
-              </select>
-            )}
-            <button
-              className="btn !min-h-7 !px-2 text-[13px]"
-              onClick={() => oldestFirst.set(!oldest)}
-              title="Change the order"
-            >
-              {oldest ? 'Oldest first' : 'Newest first'}
-            </button>
-            {overview && overview.held > 0 && <span className="chip !bg-lamp-2 !text-lamp">{overview.held} held</span>}
-          </div>
+                {oldest ? 'Oldest first' : 'Newest first'}
+              </button>
+              {overview && overview.held > 0 && (
+                <span className="chip !bg-lamp-2 !text-lamp">{overview.held} held</span>
+              )}
+            </div>
+            <Replies desk={desk} />
+          </>
         )}
       />
     </>
   )
 }
 
-const said = { return: 'comes back', limit: 'waiting', reminder: 'reminder', due: 'due' } as const
+const said = {
+  return: 'comes back',
+  limit: 'waiting',
+  reminder: 'reminder',
+  due: 'due',
+  appointment: 'appointment',
+} as const
 
 /** Zero: low water, what was decided today, and what comes next. */
 function Zero() {

@@ -16,6 +16,7 @@ import { useDesk, type Desk, type Targets } from '../state/desk'
 import { useKeys } from '../state/keys'
 import { composing, forget, leave, resume } from '../state/writing'
 import { api, take, type DraftView } from '../api/client'
+import { appointing } from '../state/appointing'
 import { startAnswer, startHandOn } from '../state/answering'
 
 const FollowUpDialog = lazy(() => import('../dialogs/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
@@ -120,6 +121,16 @@ export function MailView({
     star: () => desk.star(desk.targets()),
     flag: () => void carryOut({ path: 'flag', body: { on: desk.targets() } }),
     flagWhen: () => ask('flag'),
+    appoint: () =>
+      appointing.set(
+        focus
+          ? {
+              conversation: focus.id,
+              title: focus.title,
+              invite: focus.from.name ? `${focus.from.name} <${focus.from.email}>` : focus.from.email,
+            }
+          : {},
+      ),
     same: () => focus && same(focus),
     label: () => ask('label'),
     next: (e) => desk.move(1, e.shiftKey),

@@ -8,6 +8,7 @@ import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
 import { Ringing } from '../parts/Ringing'
 import { useRing } from '../state/ring'
+import { appointing } from '../state/appointing'
 import { startNew } from '../state/answering'
 import { carryOut, resend, undo, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
@@ -17,6 +18,9 @@ import { save } from '../state/writing'
 
 const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
 const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
+const AppointmentDialog = lazy(() =>
+  import('../dialogs/AppointmentDialog').then((m) => ({ default: m.AppointmentDialog })),
+)
 const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
 
@@ -28,6 +32,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const path = useLocation({ select: (l) => l.pathname })
   const online = useOnline()
   const queued = useQueued()
+  const appointment = appointing.use()
   useLive(true)
   useEffect(() => {
     addEventListener('keydown', handleKey)
@@ -56,27 +61,31 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     ) =>
     () =>
       void go({ to })
-  useKeys({
-    compose: () => {
-      startNew()
-      if (path !== '/inbox') void go({ to: '/inbox' })
+  useKeys(
+    {
+      compose: () => {
+        startNew()
+        if (path !== '/inbox') void go({ to: '/inbox' })
+      },
+      capture: () => setAsking('capture'),
+      work: () => void go({ to: '/work' }),
+      appoint: () => appointing.set({}),
+      hold: () => setAsking('hold'),
+      help: () => setAsking('keys'),
+      goInbox: view('/inbox'),
+      goFollowUps: view('/follow-ups'),
+      goWaiting: view('/waiting'),
+      goAhead: view('/ahead'),
+      goArchive: view('/archive'),
+      goSent: view('/sent'),
+      goBin: view('/bin'),
+      goJunk: view('/junk'),
+      goFiles: view('/files'),
+      goAccounts: view('/accounts'),
+      goTimes: view('/times'),
     },
-    capture: () => setAsking('capture'),
-    work: () => void go({ to: '/work' }),
-    hold: () => setAsking('hold'),
-    help: () => setAsking('keys'),
-    goInbox: view('/inbox'),
-    goFollowUps: view('/follow-ups'),
-    goWaiting: view('/waiting'),
-    goAhead: view('/ahead'),
-    goArchive: view('/archive'),
-    goSent: view('/sent'),
-    goBin: view('/bin'),
-    goJunk: view('/junk'),
-    goFiles: view('/files'),
-    goAccounts: view('/accounts'),
-    goTimes: view('/times'),
-  })
+    true,
+  )
   // Files dropped anywhere are letters to be imported; where they go is asked.
   const drop = (e: DragEvent) => {
     if (!e.dataTransfer.types.includes('Files')) return
@@ -128,12 +137,13 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
           </button>
         </p>
       )}
-      <Ringing ringing={overview?.ringing ?? []} />
+      <Ringing ringing={overview?.ringing ?? []} alarms={overview?.alarms ?? []} />
       <div className="flex min-h-0 flex-1 flex-col pt-2">
         <Outlet />
       </div>
       <Suspense>
         {asking === 'hold' && overview && <HoldDialog overview={overview} onClose={() => setAsking(undefined)} />}
+        {appointment && <AppointmentDialog key={appointment.id ?? 'new'} open={appointment} />}
         {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
         {asking === 'capture' && (
           <CaptureDialog
