@@ -11,7 +11,18 @@ interface News {
 
 /** Which cached answers each kind of change makes stale. */
 const stale: Record<string, string[]> = {
-  conversation: ['list', 'conversation', 'overview', 'day', 'ahead', 'labels', 'journal', 'spots', 'catch-up'],
+  conversation: [
+    'list',
+    'conversation',
+    'replies',
+    'overview',
+    'day',
+    'ahead',
+    'labels',
+    'journal',
+    'spots',
+    'catch-up',
+  ],
   letter: ['conversation'],
   followup: ['follow-ups', 'overview', 'day', 'ahead', 'list', 'conversation', 'journal'],
   reminder: ['follow-ups', 'overview', 'ahead', 'day', 'rang'],

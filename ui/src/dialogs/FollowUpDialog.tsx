@@ -92,6 +92,57 @@ export function FollowUpDialog(props: {
             onFocus={(e) => e.target.select()}
           />
         </label>
+        <div className="grid gap-x-3 sm:grid-cols-2">
+          <PhraseField
+            label="Due, or from start to due"
+            value={due}
+            onChange={setDue}
+            about={asSpan}
+            none="someday"
+            placeholder="fri 2pm, tomorrow to fri"
+          />
+          <PhraseField
+            label="Remind me"
+            value={remind}
+            onChange={setRemind}
+            about={{ plain: true, as: 'remind', due }}
+            none="no reminder"
+            placeholder="thu 10, 1 day before at 9"
+          />
+        </div>
+        {(proposed?.dates.length ?? 0) > 0 && (
+          <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
+            Found in the letter:
+            {proposed?.dates.map((d) => (
+              <button
+                key={d.phrase}
+                type="button"
+                className="btn !min-h-7"
+                title={d.label}
+                aria-pressed={due === d.phrase}
+                onClick={() => setDue(d.phrase)}
+              >
+                <CalendarClock className="size-3.5 text-lamp" aria-hidden />
+                due {d.words}
+              </button>
+            ))}
+          </div>
+        )}
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+          <PriorityChoice value={chosen} onChange={setPriority} />
+          {proposed?.why && !priority && (
+            <span className="text-[13px] text-ink-3">the letter says “{proposed.why}”</span>
+          )}
+          <label className="ml-auto flex items-center gap-2 text-[13px] text-ink-2">
+            Minutes
+            <input
+              className="field !w-20 !py-1"
+              inputMode="numeric"
+              value={estimate}
+              onChange={(e) => setEstimate(e.target.value.replace(/\D/g, '').slice(0, 4))}
+            />
+          </label>
+        </div>
         {asks.length > 1 && (
           <fieldset className="grid gap-1">
             <legend className="text-[13px] text-ink-2">
@@ -116,57 +167,6 @@ export function FollowUpDialog(props: {
             ))}
           </fieldset>
         )}
-        {(proposed?.dates.length ?? 0) > 0 && (
-          <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
-            Found in the letter:
-            {proposed?.dates.map((d) => (
-              <button
-                key={d.phrase}
-                type="button"
-                className="btn !min-h-7"
-                title={d.label}
-                aria-pressed={due === d.phrase}
-                onClick={() => setDue(d.phrase)}
-              >
-                <CalendarClock className="size-3.5 text-lamp" aria-hidden />
-                due {d.words}
-              </button>
-            ))}
-          </div>
-        )}
-        <div className="grid gap-x-3 sm:grid-cols-2">
-          <PhraseField
-            label="Due, or from start to due"
-            value={due}
-            onChange={setDue}
-            about={asSpan}
-            none="someday"
-            placeholder="fri 2pm, tomorrow to fri"
-          />
-          <PhraseField
-            label="Remind me"
-            value={remind}
-            onChange={setRemind}
-            about={{ plain: true, as: 'remind', due }}
-            none="no reminder"
-            placeholder="thu 10, 1 day before at 9"
-          />
-        </div>
-        <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-          <PriorityChoice value={chosen} onChange={setPriority} />
-          {proposed?.why && !priority && (
-            <span className="text-[13px] text-ink-3">the letter says “{proposed.why}”</span>
-          )}
-          <label className="ml-auto flex items-center gap-2 text-[13px] text-ink-2">
-            Minutes
-            <input
-              className="field !w-20 !py-1"
-              inputMode="numeric"
-              value={estimate}
-              onChange={(e) => setEstimate(e.target.value.replace(/\D/g, '').slice(0, 4))}
-            />
-          </label>
-        </div>
         {all && (
           <div className="grid gap-3 sm:grid-cols-3">
             <Named

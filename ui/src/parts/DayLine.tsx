@@ -184,6 +184,8 @@ const said = {
 
 /** Appointments are bars as long as they take. */
 function Appointments({ day, x }: { day: Day; x: Scale }) {
+  // Too small to be touched; there the text and Ahead have them.
+  const touch = matchMedia('(max-width: 767px)').matches
   return day.marks
     .filter((m) => m.kind === 'appointment' && m.at && m.end)
     .map((m) => {
@@ -191,16 +193,27 @@ function Appointments({ day, x }: { day: Day; x: Scale }) {
       const to = Math.min(x(m.end ?? ''), 1000)
       if (to <= 0 || from >= 1000) return null
       const words = `${clock(m.at ?? '')} to ${clock(m.end ?? '')}: appointment, ${m.title}${m.note ? `, ${m.note}` : ''}`
+      if (touch)
+        return (
+          <span
+            key={m.id}
+            aria-hidden
+            className="absolute top-0 h-2 rounded-md border border-heather/50 bg-heather-2"
+            style={{ left: `${from / 10}%`, width: `max(8px, ${(to - from) / 10}%)` }}
+          />
+        )
       return (
         <button
           key={m.id}
           title={words}
           aria-label={words}
           onClick={() => appointing.set({ id: m.id })}
-          className="absolute top-[4px] h-[17px] truncate rounded-md border border-heather/50 bg-heather-2 px-1 text-left text-[11px] font-medium text-heather hover:z-10 max-md:top-0 max-md:h-2"
-          style={{ left: `${from / 10}%`, width: `max(8px, ${(to - from) / 10}%)` }}
+          className="absolute top-0 flex h-6 items-center hover:z-10"
+          style={{ left: `${from / 10}%`, width: `max(24px, ${(to - from) / 10}%)` }}
         >
-          <span className="max-md:hidden">{m.title}</span>
+          <span className="h-[17px] w-full truncate rounded-md border border-heather/50 bg-heather-2 px-1 text-left text-[11px] leading-[15px] font-medium text-heather">
+            {m.title}
+          </span>
         </button>
       )
     })

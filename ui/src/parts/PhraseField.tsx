@@ -51,6 +51,7 @@ export function PhraseField(props: {
         value={props.value}
         placeholder={props.placeholder ?? 'fri 2pm, 3d, end of month'}
         onChange={(e) => props.onChange(e.target.value)}
+        onFocus={(e) => e.target.select()}
         onBlur={() => {
           setOpen(false)
           props.onDone?.()

@@ -7,7 +7,7 @@ import type { Desk } from '../state/desk'
  * appointments already, and are cleared at once. */
 export function Replies({ desk }: { desk: Desk }) {
   const { data } = useQuery({
-    queryKey: ['list', 'replies'],
+    queryKey: ['replies'],
     queryFn: () => take(api.GET('/api/replies')),
     staleTime: 30_000,
   })

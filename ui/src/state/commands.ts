@@ -328,11 +328,23 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
       toast('A newer letter has come since. It is back in the inbox.')
       refresh(['list'])
     }
-    refresh(['overview', 'day', 'ahead', 'follow-ups', 'waiting', 'drafts', 'conversation', 'journal', 'spots'])
+    refresh([
+      'overview',
+      'day',
+      'ahead',
+      'follow-ups',
+      'waiting',
+      'drafts',
+      'conversation',
+      'replies',
+      'journal',
+      'spots',
+    ])
   } else if (c.path === 'undo') {
     for (const text of outcome.left ?? []) toast(text)
     refresh([
       'list',
+      'replies',
       'overview',
       'day',
       'ahead',
