@@ -1,7 +1,6 @@
 package store
 
 import (
-	"encoding/json"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/load"
@@ -18,7 +17,7 @@ func (tx *Tx) CountReturnsBetween(from, to time.Time) (n int, err error) {
 // Tasks lists the open follow-ups due before an instant as far as the load of
 // days goes.
 func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
-	rows, err := tx.query("SELECT id, due, estimate FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped') AND due_at < ?", tx.owner, millis(before))
+	rows, err := tx.query("SELECT f.id, "+dueColumns+", f.estimate FROM followups f WHERE f.owner = ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND f.due_at < ?", tx.owner, millis(before))
 	if err != nil {
 		return nil, err
 	}
@@ -27,14 +26,14 @@ func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
 	at := map[int64]int{}
 	for rows.Next() {
 		var id int64
-		var due string
+		var due dueScan
 		var estimate int
-		if err := rows.Scan(&id, &due, &estimate); err != nil {
+		if err := rows.Scan(&id, &due.at, &due.precision, &due.wall, &estimate); err != nil {
 			return nil, err
 		}
 		t := load.Task{Estimate: time.Duration(estimate) * time.Minute}
-		if err := json.Unmarshal([]byte(due), &t.Due); err != nil {
-			return nil, err
+		if m := due.moment(); m != nil {
+			t.Due = *m
 		}
 		at[id] = len(out)
 		out = append(out, t)

@@ -15,3 +15,8 @@ CREATE INDEX appointments_rang ON appointments (owner) WHERE alive = 1 AND remin
 -- The secret part of the address at which other calendars read the person's.
 ALTER TABLE people ADD COLUMN feed TEXT NOT NULL DEFAULT '';
 CREATE INDEX people_feed ON people (feed) WHERE feed <> '';
+
+-- The names in use, in their order.
+CREATE INDEX followups_project ON followups (owner, project, status) WHERE alive = 1 AND project <> '';
+CREATE INDEX followups_context ON followups (owner, context, status) WHERE alive = 1 AND context <> '';
+CREATE INDEX followups_assignee ON followups (owner, assignee, status) WHERE alive = 1 AND assignee <> '';

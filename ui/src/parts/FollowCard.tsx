@@ -142,7 +142,7 @@ export function FollowLine(p: CardProps) {
       {...dragging(p)}
       onClick={p.onFocus}
       onDoubleClick={p.onOpen}
-      className={`${frame(p)} flex min-h-11 items-center gap-3 px-3 py-1`}
+      className={`${frame(p)} flex h-full items-center gap-3 overflow-hidden px-3`}
     >
       <input
         type="checkbox"
@@ -160,7 +160,7 @@ export function FollowLine(p: CardProps) {
           {[f.why?.join(', '), f.letters[0]?.subject, f.project, f.context].filter(Boolean).join(' · ')}
         </span>
       </div>
-      <span className="flex shrink-0 items-center gap-1.5 text-[13px] text-ink-3 max-md:max-w-[45%] max-md:flex-wrap">
+      <span className="flex shrink-0 items-center gap-1.5 text-[13px] text-ink-3 max-md:hidden">
         <Facts f={f} stage={p.stage} />
       </span>
       <Complete f={f} onComplete={p.onComplete} />

@@ -186,7 +186,7 @@ export function FollowList({ on }: { on: Lanes }) {
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => scroller.current,
-    estimateSize: (i) => (items[i] && 'lane' in items[i] ? 40 : 58),
+    estimateSize: (i) => (items[i] && 'lane' in items[i] ? 40 : 58), // fixed: measuring each row costs more than drawing it
     overscan: 8,
   })
   const ids = useMemo(() => items.map((i) => ('id' in i ? i.id : -1)), [items])
@@ -205,13 +205,7 @@ export function FollowList({ on }: { on: Lanes }) {
           const item = items[v.index]
           if (!item) return null
           return (
-            <div
-              key={v.key}
-              ref={virtual.measureElement}
-              data-index={v.index}
-              className="absolute inset-x-0.5 pb-1.5"
-              style={{ top: v.start }}
-            >
+            <div key={v.key} className="absolute inset-x-0.5 pb-1.5" style={{ top: v.start, height: v.size }}>
               {'lane' in item ? <ListHead lane={item.lane} on={on} /> : <One f={card(item.id)} on={on} />}
             </div>
           )

@@ -1,11 +1,11 @@
 import { CalendarDays } from 'lucide-react'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { toast } from 'sonner'
 import type { Letter } from '../api/client'
 import { appointing } from '../state/appointing'
 import { carryOut, undo } from '../state/commands'
-import { Dialog } from './Dialog'
-import { PhraseBox } from './PhraseBox'
+
+const PhraseDialog = lazy(() => import('../dialogs/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
 
 const words: Record<string, string> = { accepted: 'accepted', declined: 'declined', tentative: 'left open' }
 
@@ -69,17 +69,20 @@ export function Invitation({ letter }: { letter: Letter }) {
         </button>
       )}
       {proposing && (
-        <Dialog title="Propose another time" hint={i.title} onClose={() => setProposing(false)}>
-          <PhraseBox
+        <Suspense>
+          <PhraseDialog
+            title="Propose another time"
+            hint={i.title}
             label="Another time"
             placeholder="mon 13 to 14"
             about={{ plain: true, as: 'span' }}
+            onClose={() => setProposing(false)}
             onTake={(p) => {
               setProposing(false)
               answer('tentative', p.phrase)
             }}
           />
-        </Dialog>
+        </Suspense>
       )}
     </section>
   )

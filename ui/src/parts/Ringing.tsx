@@ -1,10 +1,11 @@
 import { Bell, CalendarDays } from 'lucide-react'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import type { Appointment, FollowUp } from '../api/client'
-import { LaterDialog } from '../dialogs/LaterDialog'
 import { appointing } from '../state/appointing'
 import { carryOut } from '../state/commands'
+
+const LaterDialog = lazy(() => import('../dialogs/LaterDialog').then((m) => ({ default: m.LaterDialog })))
 
 /** Reminders that have come due: each can be opened, done, put off or taken
  * note of. */
@@ -76,15 +77,17 @@ export function Ringing({ ringing, alarms }: { ringing: FollowUp[]; alarms: Appo
       ))}
       {ringing.length > 3 && <p className="px-3 text-[13px] text-lamp">and {ringing.length - 3} more reminders</p>}
       {later && (
-        <LaterDialog
-          title="Remind me again"
-          hint={later.title}
-          onClose={() => setLater(undefined)}
-          onTake={(p) => {
-            setLater(undefined)
-            if (later.reminder) void carryOut({ path: 'reminder', id: later.reminder, body: { until: p.phrase } })
-          }}
-        />
+        <Suspense>
+          <LaterDialog
+            title="Remind me again"
+            hint={later.title}
+            onClose={() => setLater(undefined)}
+            onTake={(p) => {
+              setLater(undefined)
+              if (later.reminder) void carryOut({ path: 'reminder', id: later.reminder, body: { until: p.phrase } })
+            }}
+          />
+        </Suspense>
       )}
     </section>
   )

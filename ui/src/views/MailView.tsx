@@ -5,8 +5,6 @@ import type { Conversation, Proposal, Row } from '../api/client'
 import type { Instead } from '../dialogs/LaterDialog'
 import { client, useConversation, useOverview, type ListKey } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
-import { Dialog } from '../parts/Dialog'
-import { PhraseBox } from '../parts/PhraseBox'
 import { Queue } from '../parts/Queue'
 import { SaveAs } from '../parts/SaveAs'
 import { Sheet } from '../parts/Sheet'
@@ -21,6 +19,7 @@ import { startAnswer, startHandOn } from '../state/answering'
 
 const FollowUpDialog = lazy(() => import('../dialogs/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
 const LabelDialog = lazy(() => import('../dialogs/LabelDialog').then((m) => ({ default: m.LabelDialog })))
+const PhraseDialog = lazy(() => import('../dialogs/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
 const LaterDialog = lazy(() => import('../dialogs/LaterDialog').then((m) => ({ default: m.LaterDialog })))
 
 type Asking =
@@ -327,17 +326,19 @@ function Ask({
       )
     case 'flag':
       return (
-        <Dialog title="Flag" hint={hint} icon={<Flag className="size-5 text-lamp" aria-hidden />} onClose={onClose}>
-          <PhraseBox
-            label="Due, or from start to due, and reminders"
-            placeholder="tomorrow to fri, remind thu 10"
-            about={{ plain: true, as: 'times' }}
-            onTake={(p) => {
-              onClose()
-              void carryOut({ path: 'flag', body: { on: asking.on, when: p.phrase } }).then((o) => o && toast(o.title))
-            }}
-          />
-        </Dialog>
+        <PhraseDialog
+          title="Flag"
+          hint={hint}
+          icon={<Flag className="size-5 text-lamp" aria-hidden />}
+          label="Due, or from start to due, and reminders"
+          placeholder="tomorrow to fri, remind thu 10"
+          about={{ plain: true, as: 'times' }}
+          onClose={onClose}
+          onTake={(p) => {
+            onClose()
+            void carryOut({ path: 'flag', body: { on: asking.on, when: p.phrase } }).then((o) => o && toast(o.title))
+          }}
+        />
       )
     default:
       return (

@@ -1,0 +1,43 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+
+	"ebbe.example/ebbe/e2e/browser"
+)
+
+// An appointment is made from a letter, stands on the day line and in Ahead,
+// and is called off again.
+func TestAnAppointment(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.Press('a')
+	p.See("New appointment")
+	p.MustElementR("[role=dialog] label", "^What").MustElement("input").MustSelectAllText().MustInput("Gate with Bram")
+	p.Press(input.Tab)
+	p.Type("today 15:30 to 16:30")
+	p.Until(`() => document.querySelector('[role=dialog]').innerText.includes('today 16:30')`)
+	p.Press(input.Enter)
+	p.See("New appointment “Gate with Bram” today 15:30")
+	p.MustElement(`button[aria-label^="15:30 to 16:30: appointment, Gate with Bram"]`).MustClick()
+	p.See("Call it off")
+	p.Click("Call it off")
+	p.See("Called off “Gate with Bram”")
+	p.Until(`() => document.querySelector('button[aria-label*="Gate with Bram"]') === null`)
+	p.Press('u')
+	p.MustElement(`button[aria-label*="Gate with Bram"]`)
+	p.Press('v', 'a')
+	down(t, p, "Gate with Bram")
+}
+
+// Answers to invitations are cleared at once.
+func TestAnswersToInvitationsAreCleared(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.See("Answers to your invitations: 2 accepted")
+	p.Click("Clear 2")
+	p.SeeNot("Answers to your invitations")
+}
