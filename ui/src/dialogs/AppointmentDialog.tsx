@@ -2,18 +2,15 @@ import { useQuery } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
 import { CalendarDays } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import { api, take, type Appointment } from '../api/client'
 import { useProposed } from '../api/queries'
 import { AddressField } from '../parts/AddressField'
 import { Dialog, DialogFoot } from '../parts/Dialog'
 import { PhraseField } from '../parts/PhraseField'
 import { appointing, type Appointing } from '../state/appointing'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 const asSpan = { plain: true, as: 'span' } as const
-const say = (o: { title: string } | undefined) =>
-  o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
 const close = () => appointing.set(undefined)
 
 /** Makes an appointment, or shows one that is there. */
@@ -60,7 +57,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
         ? carryOut({ path: 'edit-appointment', id: a.id, body })
         : carryOut({ path: 'new-appointment', body: { ...body, conversation: open.conversation } })
     ).then((o) => {
-      if (o) say(o)
+      if (o) told(o)
       else appointing.set(open)
     })
   }
@@ -187,7 +184,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
             className="btn"
             onClick={() => {
               close()
-              void carryOut({ path: 'cancel-appointment', id: a.id, body: {} }).then(say)
+              void carryOut({ path: 'cancel-appointment', id: a.id, body: {} }).then(told)
             }}
           >
             Call it off
@@ -243,7 +240,7 @@ function Theirs({ a }: { a: Appointment }) {
           className="btn"
           onClick={() => {
             close()
-            void carryOut({ path: 'cancel-appointment', id: a.id, body: {} }).then(say)
+            void carryOut({ path: 'cancel-appointment', id: a.id, body: {} }).then(told)
           }}
         >
           Take it off my calendar

@@ -1,16 +1,13 @@
 import { CircleHelp } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import { Dialog } from '../parts/Dialog'
 import { PhraseBox } from '../parts/PhraseBox'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 /** After an answer from a follow-up: is it done, or does it wait, and until
  * when? */
 export function DoneDialog(props: { id: number; title: string; waiting?: boolean; onClose: () => void }) {
   const [waits, setWaits] = useState(props.waiting ?? false)
-  const say = (o: { title: string } | undefined) =>
-    o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
   return (
     <Dialog
       title={waits ? 'Wait until' : 'Your answer is on its way. Is it done?'}
@@ -23,7 +20,7 @@ export function DoneDialog(props: { id: number; title: string; waiting?: boolean
           label="Wait until"
           onTake={(p) => {
             props.onClose()
-            void carryOut({ path: 'wait-follow-up', id: props.id, body: { until: p.phrase } }).then(say)
+            void carryOut({ path: 'wait-follow-up', id: props.id, body: { until: p.phrase } }).then(told)
           }}
         />
       ) : (
@@ -33,7 +30,7 @@ export function DoneDialog(props: { id: number; title: string; waiting?: boolean
             className="btn btn-main"
             onClick={() => {
               props.onClose()
-              void carryOut({ path: 'edit-follow-up', id: props.id, body: { status: 'done' } }).then(say)
+              void carryOut({ path: 'edit-follow-up', id: props.id, body: { status: 'done' } }).then(told)
             }}
           >
             Done

@@ -1,9 +1,8 @@
 import { Scale } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import { useFit } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 /** What to move from today where to, so that it fits: looked over, then taken
  * as one step. */
@@ -13,9 +12,7 @@ export function FitDialog({ onClose }: { onClose: () => void }) {
   const moves = (data?.moves ?? []).filter((m) => !left.has(m.id))
   const take = () => {
     onClose()
-    void carryOut({ path: 'fit-follow-ups', body: { moves: moves.map((m) => ({ id: m.id, to: m.to })) } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+    void carryOut({ path: 'fit-follow-ups', body: { moves: moves.map((m) => ({ id: m.id, to: m.to })) } }).then(told)
   }
   return (
     <Dialog

@@ -1,13 +1,9 @@
 import { ArrowDown, ArrowUp, Columns3, X } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import type { Board, Stage, Weights } from '../api/client'
 import { Dialog } from '../parts/Dialog'
 import { accountColours, accountShapes, AccountMark } from '../parts/Marks'
-import { carryOut, undo, type StageFields } from '../state/commands'
-
-const withUndo = (o: { title: string } | undefined) =>
-  o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
+import { carryOut, told, type StageFields } from '../state/commands'
 
 /** The person's own stages, the names in use, and what the order weighs. */
 export function StagesDialog({ board, onClose }: { board: Board; onClose: () => void }) {
@@ -139,7 +135,7 @@ function Row({ s, index, last }: { s: Stage; index: number; last: boolean }) {
       <button
         className="btn !px-2"
         aria-label={`Take ${s.name} away`}
-        onClick={() => void edit({ remove: true }).then(withUndo)}
+        onClick={() => void edit({ remove: true }).then(told)}
       >
         <X className="size-4" aria-hidden />
       </button>
@@ -150,7 +146,7 @@ function Row({ s, index, last }: { s: Stage; index: number; last: boolean }) {
 function Named({ field, name }: { field: 'project' | 'context' | 'assignee'; name: string }) {
   const [typed, setTyped] = useState<string>()
   const rename = (now: string) =>
-    void carryOut({ path: 'rename-follow-ups', body: { field, was: name, now } }).then(withUndo)
+    void carryOut({ path: 'rename-follow-ups', body: { field, was: name, now } }).then(told)
   const end = () => {
     if (typed !== undefined && typed.trim() !== name && typed.trim()) rename(typed.trim())
     setTyped(undefined)

@@ -4,7 +4,7 @@ import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { api, take } from '../api/client'
 import { Dialog, DialogFoot } from '../parts/Dialog'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 const formats = [
   ['ics', 'iCalendar', 'everything but stages’ colours'],
@@ -96,9 +96,7 @@ function Preview({ text, onBack, onClose }: { text: string; onBack: () => void; 
   })
   const bring = () => {
     onClose()
-    void carryOut({ path: 'import-follow-ups', body: { data: text } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+    void carryOut({ path: 'import-follow-ups', body: { data: text } }).then(told)
   }
   return (
     <>
@@ -153,10 +151,7 @@ function Preview({ text, onBack, onClose }: { text: string; onBack: () => void; 
 
 function Feed() {
   const { data } = useQuery({ queryKey: ['settings', 'feed'], queryFn: () => take(api.GET('/api/feed')) })
-  const renew = (remove?: boolean) =>
-    void carryOut({ path: 'renew-feed', body: { remove } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+  const renew = (remove?: boolean) => void carryOut({ path: 'renew-feed', body: { remove } }).then(told)
   if (!data) return <div aria-busy className="h-10 animate-pulse rounded-[14px] bg-shore-2" />
   if (!data.path)
     return (
@@ -182,10 +177,7 @@ function Feed() {
 
 function Intake() {
   const { data } = useQuery({ queryKey: ['settings', 'intake'], queryFn: () => take(api.GET('/api/intake')) })
-  const renew = () =>
-    void carryOut({ path: 'renew-follow-intake', body: {} }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+  const renew = () => void carryOut({ path: 'renew-follow-intake', body: {} }).then(told)
   if (!data) return <div aria-busy className="h-16 animate-pulse rounded-[14px] bg-shore-2" />
   if (!data.address)
     return (

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Day, Entry } from '../api/client'
 import { useDay, useOverview } from '../api/queries'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 import { appointing } from '../state/appointing'
 import { dragged, letters } from '../state/dragging'
 import { useKeys } from '../state/keys'
@@ -51,7 +51,7 @@ export function DayLine() {
       path: 'decide',
       body: { kind: 'later', when: at.toISOString().slice(0, 16) + 'Z', on },
       hides,
-    }).then((o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }))
+    }).then(told)
   }
   return (
     <section aria-label="Day line" className="mx-4 max-md:mx-2">

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Board, BoardFilter } from '../api/client'
 import type { Layout } from '../api/queries'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 const words: Record<string, string> = {
   overdue: 'overdue',
@@ -145,11 +145,7 @@ export function FollowFilter(props: {
           <button
             className="btn !min-h-7 !rounded-l-none !border-l-0 !px-1.5"
             aria-label={`Forget the filter ${k.name}`}
-            onClick={() =>
-              void carryOut({ path: 'drop-follow-filter', id: k.id, body: {} }).then(
-                (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-              )
-            }
+            onClick={() => void carryOut({ path: 'drop-follow-filter', id: k.id, body: {} }).then(told)}
           >
             <X className="size-3" aria-hidden />
           </button>

@@ -5,7 +5,7 @@ import { toast } from 'sonner'
 import type { CheckItem, Followed, Stage } from '../api/client'
 import { useFollowUp } from '../api/queries'
 import { DoneDialog } from '../dialogs/DoneDialog'
-import { carryOut, undo, type FollowUpFields } from '../state/commands'
+import { carryOut, told, undo, type FollowUpFields } from '../state/commands'
 import { answered } from '../state/followed'
 import { stamp } from '../state/time'
 import { closed } from './FollowCard'
@@ -30,9 +30,7 @@ export function editFollowUp(f: { id: number; version?: number }, body: FollowUp
   })
 }
 
-/** A follow-up in full beside the list: everything is changed in place. */
-export function FollowUpDetail(props: {
-  id: number
+interface Beside {
   stages: Stage[]
   names: { projects: string[]; contexts: string[]; people: string[] }
   onClose?: () => void
@@ -41,8 +39,11 @@ export function FollowUpDetail(props: {
   /** The letter is shown in its place. */
   reading?: boolean
   onReading?: (on: boolean) => void
-}) {
-  const { data: f, isError, error } = useFollowUp(props.id)
+}
+
+/** A follow-up in full beside the list: everything is changed in place. */
+export function FollowUpDetail({ id, ...rest }: { id: number } & Beside) {
+  const { data: f, isError, error } = useFollowUp(id)
   if (isError)
     return (
       <section aria-label="Follow-up" className="rounded-[14px] border border-line bg-paper p-6">
@@ -58,26 +59,10 @@ export function FollowUpDetail(props: {
         className="h-60 animate-pulse rounded-[14px] border border-line bg-paper"
       />
     )
-  return <Detail key={f.id} f={f} {...props} />
+  return <Detail key={f.id} f={f} {...rest} />
 }
 
-function Detail({
-  f,
-  stages,
-  names,
-  onClose,
-  beside,
-  reading = false,
-  onReading,
-}: {
-  f: Followed
-  stages: Stage[]
-  names: { projects: string[]; contexts: string[]; people: string[] }
-  onClose?: () => void
-  beside?: boolean
-  reading?: boolean
-  onReading?: (on: boolean) => void
-}) {
+function Detail({ f, stages, names, onClose, beside, reading = false, onReading }: { f: Followed } & Beside) {
   const sent = answered.use()
   const edit = (body: FollowUpFields) => void editFollowUp(f, body)
   const letter = f.letters.find((l) => l.conversation)
@@ -219,11 +204,7 @@ function Detail({
         <div className="-mt-1 flex gap-2 pb-2">
           <button
             className="btn !min-h-7"
-            onClick={() =>
-              void carryOut({ path: 'skip-follow-up', id: f.id, body: {} }).then(
-                (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-              )
-            }
+            onClick={() => void carryOut({ path: 'skip-follow-up', id: f.id, body: {} }).then(told)}
           >
             Skip this one
           </button>

@@ -1,9 +1,8 @@
 import { CalendarDays } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
-import { toast } from 'sonner'
 import type { Letter } from '../api/client'
 import { appointing } from '../state/appointing'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 const PhraseDialog = lazy(() => import('../dialogs/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
 
@@ -19,7 +18,7 @@ export function Invitation({ letter }: { letter: Letter }) {
       path: 'answer-invitation',
       letter: letter.id,
       body: { reply, ...(propose ? { propose } : {}) },
-    }).then((o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }))
+    }).then(told)
   const answerable = i.kind === 'invitation' && !i.old && !letter.own
   return (
     <section

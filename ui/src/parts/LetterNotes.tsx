@@ -3,7 +3,7 @@ import type { ReactNode } from 'react'
 import { toast } from 'sonner'
 import type { Body, Conversation, Letter } from '../api/client'
 import { startAgain } from '../state/answering'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 function Note({ icon, late, children }: { icon?: ReactNode; late?: boolean; children: ReactNode }) {
   return (
@@ -97,10 +97,7 @@ function Receipt({ letter, to }: { letter: Letter; to: string[] }) {
   if (letter.receipt === 'sent')
     return <Note icon={<MailCheck className="size-4" aria-hidden />}>You told {who} that you read this.</Note>
   if (letter.receipt !== 'asked') return null
-  const answer = (send: boolean) =>
-    void carryOut({ path: 'receipt', letter: letter.id, body: { send } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+  const answer = (send: boolean) => void carryOut({ path: 'receipt', letter: letter.id, body: { send } }).then(told)
   return (
     <Note>
       <span className="min-w-0 flex-1">

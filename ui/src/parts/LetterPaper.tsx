@@ -1,9 +1,8 @@
 import { ChevronDown, Download, FileText, Scissors } from 'lucide-react'
 import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { toast } from 'sonner'
 import { api, take, type Conversation, type InsideLetter, type Letter } from '../api/client'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 import { clock, fullStamp, size, stamp } from '../state/time'
 import { LetterFrame } from './LetterFrame'
 import { Invitation } from './Invitation'
@@ -105,11 +104,7 @@ export function LetterPaper({
             className="btn !min-h-7 !px-2 text-[12px]"
             title="Start a new conversation from here: this letter and those after it"
             aria-label="Split here: start a new conversation from this letter"
-            onClick={() =>
-              void carryOut({ path: 'split', letter: letter.id, body: {} }).then(
-                (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-              )
-            }
+            onClick={() => void carryOut({ path: 'split', letter: letter.id, body: {} }).then(told)}
           >
             <Scissors className="size-3.5" aria-hidden /> Split here
           </button>

@@ -1,8 +1,7 @@
 import { MapPin } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { toast } from 'sonner'
 import { useSpots } from '../api/queries'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 
 const item = 'flex cursor-pointer items-center gap-6 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2'
 
@@ -11,10 +10,7 @@ export function Whereabouts() {
   const { data } = useSpots()
   if (!data || data.spots.length === 0) return null
   const here = data.spots.find((s) => s.id === data.at)
-  const be = (spot: number) =>
-    void carryOut({ path: 'be-at', body: { spot } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+  const be = (spot: number) => void carryOut({ path: 'be-at', body: { spot } }).then(told)
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger

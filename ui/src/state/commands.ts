@@ -389,3 +389,9 @@ export async function undo(entry?: number) {
   if (outcome) toast(outcome.title)
   return outcome
 }
+
+/** Says what became of a command, and offers to take it back. */
+export function told(outcome: Outcome | undefined) {
+  if (outcome) toast(outcome.title, { action: { label: 'Undo', onClick: () => void undo() } })
+  return outcome
+}

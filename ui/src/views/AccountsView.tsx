@@ -4,7 +4,7 @@ import { toast } from 'sonner'
 import type { Account } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { AccountMark, accountColours, accountShapes } from '../parts/Marks'
-import { carryOut, undo, type AccountFields } from '../state/commands'
+import { carryOut, told, undo, type AccountFields } from '../state/commands'
 import { useKeys } from '../state/keys'
 
 /** The person's addresses: how each signs, and by what it is told apart. */
@@ -122,14 +122,7 @@ function Fields({ account, index, count }: { account: Account; index: number; co
             </div>
           </fieldset>
           {count > 1 && (
-            <button
-              className="btn mt-3"
-              onClick={() =>
-                void change({ alive: false }).then(
-                  (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-                )
-              }
-            >
+            <button className="btn mt-3" onClick={() => void change({ alive: false }).then(told)}>
               Lay this account aside
             </button>
           )}

@@ -7,7 +7,7 @@ import type { AheadGroup, Entry } from '../api/client'
 import { useAhead } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { appointing } from '../state/appointing'
-import { carryOut, undo, type EntryRef } from '../state/commands'
+import { carryOut, told, undo, type EntryRef } from '../state/commands'
 import { useKeys } from '../state/keys'
 
 const kinds = {
@@ -64,9 +64,7 @@ export function AheadView() {
     const on = list.filter((e) => action !== 'fetch' || e.kind === 'return').map((e) => ({ kind: e.kind, id: e.id }))
     if (on.length === 0) return toast('Only letters that were put off can be fetched back.')
     setChosen(new Set())
-    void carryOut({ path: 'ahead', body: { action, on, ...(when ? { when } : {}) } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+    void carryOut({ path: 'ahead', body: { action, on, ...(when ? { when } : {}) } }).then(told)
   }
   const open = (e: Entry) =>
     e.kind === 'appointment'

@@ -11,7 +11,7 @@ import { FollowBoard, FollowList, type Lanes } from '../parts/FollowLanes'
 import { FollowUpDetail } from '../parts/FollowUpDetail'
 import { priorities } from '../parts/PriorityChoice'
 import { startAnswer } from '../state/answering'
-import { carryOut, undo, type FollowUpFields } from '../state/commands'
+import { carryOut, told, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
@@ -68,14 +68,10 @@ export function FollowUpsView() {
     }
   }
   const targets = () => (chosen.size > 0 ? [...chosen] : focus !== undefined ? [focus] : [])
-  const say = (o: { title: string } | undefined) => {
-    if (o) toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
-    return o
-  }
   const edit = (ids: number[], body: FollowUpFields) => {
     if (ids.length === 0) return
     setChosen(new Set())
-    return carryOut({ path: 'edit-follow-ups', body: { ...body, on: ids } }).then(say)
+    return carryOut({ path: 'edit-follow-ups', body: { ...body, on: ids } }).then(told)
   }
   const complete = (ids: number[], status: 'done' | 'open' | 'dropped' = done ? 'open' : 'done') => {
     const i = focus === undefined ? -1 : order.indexOf(focus)
@@ -354,7 +350,7 @@ export function FollowUpsView() {
             onClose={() => setDropped({})}
             onTake={(line) => {
               setDropped({})
-              void carryOut({ path: 'capture-follow-up', body: { line } }).then(say)
+              void carryOut({ path: 'capture-follow-up', body: { line } }).then(told)
             }}
           />
         )}

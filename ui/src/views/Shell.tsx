@@ -10,7 +10,7 @@ import { Ringing } from '../parts/Ringing'
 import { useRing } from '../state/ring'
 import { appointing } from '../state/appointing'
 import { startNew } from '../state/answering'
-import { carryOut, resend, undo, useQueued } from '../state/commands'
+import { carryOut, resend, told, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
@@ -150,9 +150,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
             onClose={() => setAsking(undefined)}
             onTake={(line) => {
               setAsking(undefined)
-              void carryOut({ path: 'capture-follow-up', body: { line } }).then(
-                (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-              )
+              void carryOut({ path: 'capture-follow-up', body: { line } }).then(told)
             }}
           />
         )}

@@ -5,7 +5,7 @@ import type { Waiting } from '../api/client'
 import { useWaiting } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { startNudge } from '../state/answering'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told, undo } from '../state/commands'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
 import { age } from '../state/time'
@@ -41,9 +41,7 @@ export function WaitingView() {
     document.getElementById(`item-${next.id}`)?.scrollIntoView({ block: 'nearest' })
   }
   const end = (w: Waiting, state: 'open' | 'met' | 'dropped') =>
-    void carryOut({ path: 'waiting', id: w.id, body: { state } }).then(
-      (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-    )
+    void carryOut({ path: 'waiting', id: w.id, body: { state } }).then(told)
   const open = (w: Waiting) => void go({ to: '/letter/$id', params: { id: String(w.conversation) } })
   const nudge = (w: Waiting) =>
     void startNudge(w.id).then(
