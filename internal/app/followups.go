@@ -69,7 +69,9 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 			if err != nil {
 				return nil, &Problem{sentence(err)}
 			}
-			f.Due = due
+			if f.Due = due; followup.CheckTimes(f.Start, due, nil) != nil {
+				f.Start = nil // put somewhere earlier, it starts when it must
+			}
 		}
 	}
 	set(&f.Title, in.Title)
@@ -107,7 +109,9 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 		f.Due = &due
 	}
 	if f.Recurs != nil && f.Recurs.From == "" {
-		f.Recurs.From = f.Due.Day(c).String()
+		r := *f.Recurs
+		r.From = f.Due.Day(c).String()
+		f.Recurs = &r
 	}
 	if err := s.checkFields(*f); err != nil {
 		return nil, err

@@ -202,7 +202,7 @@ func (s *step) replyTo(e meeting.Event, l letter.Letter, conversation int64, in 
 // an answer is counted on one's own, a cancelling takes effect.
 func (s *step) takeCalendar(st stored) error {
 	text := st.l.Calendar()
-	if text == "" || st.row.Own {
+	if text == "" || st.row.Own || s.importing {
 		return nil
 	}
 	p, err := s.Person()

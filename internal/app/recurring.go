@@ -88,7 +88,10 @@ func (a *App) SkipFollowUp(ctx context.Context, owner int64, command string, id 
 			s.title = "Dropped the last of " + title
 			return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.apply(changes)
 		}
-		due := f.Due.MovedTo(day, c)
+		due := when.OnDay(day, c)
+		if f.Due != nil && f.Due.Precision != when.Open {
+			due = f.Due.MovedTo(day, c)
+		}
 		s.title = "Skipped " + title + " to " + s.speak(due)
 		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.setDue(f, &due)
 	})

@@ -134,6 +134,11 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 				s.title += " to " + out.To[0].Display()
 			}
 		}
+		if w.FollowUp != 0 {
+			if err := s.handOver(w.FollowUp, out.To[0]); err != nil {
+				return Sent{}, err
+			}
+		}
 		if err := s.expectAnswer(w, kind, conversation, out); err != nil {
 			return Sent{}, err
 		}
@@ -197,11 +202,6 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 		changes.Set(e.Object(), "until", e.Until, until)
 		changes.Set(e.Object(), "late", e.Late, false)
 		return s.apply(changes)
-	}
-	if w.FollowUp != 0 {
-		if err := s.handOver(w.FollowUp, out.To[0]); err != nil {
-			return err
-		}
 	}
 	return s.expect(conversation, out.To, w.WaitAll, out.MessageID, until, w.FollowUp)
 }

@@ -28,7 +28,7 @@ export const fetchViews = () =>
     waiting(),
     ahead(),
     times(),
-    tracking(),
+    tracking().then((m) => m.warm()),
     work(),
     keeping(),
     single(),

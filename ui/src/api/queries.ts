@@ -65,12 +65,11 @@ export interface Arranged {
   closed: boolean
   filter: BoardFilter
 }
-export const useBoard = (q: Arranged) =>
-  useQuery({
-    queryKey: ['follow-ups', 'board', q],
-    queryFn: () => take(api.POST('/api/board', { body: q })),
-    placeholderData: (before) => before,
-  })
+export const boardQuery = (q: Arranged) => ({
+  queryKey: ['follow-ups', 'board', q],
+  queryFn: () => take(api.POST('/api/board', { body: q })),
+})
+export const useBoard = (q: Arranged) => useQuery({ ...boardQuery(q), placeholderData: (before) => before })
 /** Follow-ups by their ids, a block at a time, as they come into sight. */
 export const useBlocks = (blocks: number[][]) =>
   useQueries({

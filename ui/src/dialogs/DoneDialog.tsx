@@ -6,20 +6,20 @@ import { carryOut, told } from '../state/commands'
 
 /** After an answer from a follow-up: is it done, or does it wait, and until
  * when? */
-export function DoneDialog(props: { id: number; title: string; waiting?: boolean; onClose: () => void }) {
+export function DoneDialog(props: { id: number; title: string; waiting?: boolean; onClose: (taken: boolean) => void }) {
   const [waits, setWaits] = useState(props.waiting ?? false)
   return (
     <Dialog
       title={waits ? 'Wait until' : 'Your answer is on its way. Is it done?'}
       hint={props.title}
       icon={<CircleHelp className="size-5 text-tide" aria-hidden />}
-      onClose={props.onClose}
+      onClose={() => props.onClose(false)}
     >
       {waits ? (
         <PhraseBox
           label="Wait until"
           onTake={(p) => {
-            props.onClose()
+            props.onClose(true)
             void carryOut({ path: 'wait-follow-up', id: props.id, body: { until: p.phrase } }).then(told)
           }}
         />
@@ -29,7 +29,7 @@ export function DoneDialog(props: { id: number; title: string; waiting?: boolean
             autoFocus
             className="btn btn-main"
             onClick={() => {
-              props.onClose()
+              props.onClose(true)
               void carryOut({ path: 'edit-follow-up', id: props.id, body: { status: 'done' } }).then(told)
             }}
           >
@@ -38,7 +38,7 @@ export function DoneDialog(props: { id: number; title: string; waiting?: boolean
           <button className="btn" onClick={() => setWaits(true)}>
             It waits for an answer, until…
           </button>
-          <button className="btn" onClick={props.onClose}>
+          <button className="btn" onClick={() => props.onClose(false)}>
             Not yet <span className="key">Esc</span>
           </button>
         </div>

@@ -78,6 +78,13 @@ export function FollowUpDialog(props: {
           e.preventDefault()
           take()
         }}
+        onKeyDown={(e) => {
+          // A date that was found is taken with one key; a field for a time has its own.
+          const found = /^Digit[1-9]$/.test(e.code) ? proposed?.dates[Number(e.code.slice(5)) - 1] : undefined
+          if (!e.altKey || !found || e.defaultPrevented) return
+          e.preventDefault()
+          setDue(found.phrase)
+        }}
       >
         <label className="grid gap-1">
           <span className="text-[13px] text-ink-2">What is to be done</span>
@@ -113,7 +120,7 @@ export function FollowUpDialog(props: {
         {(proposed?.dates.length ?? 0) > 0 && (
           <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
             Found in the letter:
-            {proposed?.dates.map((d) => (
+            {proposed?.dates.map((d, i) => (
               <button
                 key={d.phrase}
                 type="button"
@@ -123,7 +130,7 @@ export function FollowUpDialog(props: {
                 onClick={() => setDue(d.phrase)}
               >
                 <CalendarClock className="size-3.5 text-lamp" aria-hidden />
-                due {d.words}
+                due {d.words} <span className="key">Alt {i + 1}</span>
               </button>
             ))}
           </div>

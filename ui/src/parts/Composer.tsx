@@ -62,7 +62,8 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     }).then((sent) => {
       if (!sent) return giveBack(open)
       forget(draft)
-      if (open.writing.kind === 'answer') answered.set(open.conversation)
+      // Answered from a follow-up: that then asks what becomes of it.
+      if (w.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(open.conversation)
       toast(sent.title, {
         description: 'It leaves in ten seconds.',
         duration: 9000,

@@ -108,7 +108,7 @@ function Lane({ lane, on }: { lane: BoardLane; on: Lanes }) {
     getScrollElement: () => scroller.current,
     estimateSize: () => 104,
     getItemKey: (i) => lane.ids[i] ?? i,
-    overscan: 6,
+    overscan: 2,
   })
   const items = virtual.getVirtualItems()
   const card = useSight(on.board, lane.ids, items[0]?.index ?? 0, items.at(-1)?.index ?? 0)
@@ -187,7 +187,7 @@ export function FollowList({ on }: { on: Lanes }) {
     count: items.length,
     getScrollElement: () => scroller.current,
     estimateSize: (i) => (items[i] && 'lane' in items[i] ? 40 : 58), // fixed: measuring each row costs more than drawing it
-    overscan: 8,
+    overscan: 4,
   })
   const ids = useMemo(() => items.map((i) => ('id' in i ? i.id : -1)), [items])
   const seen = virtual.getVirtualItems()

@@ -3,7 +3,7 @@ import { ArrowDownUp, Columns3, LayoutList, Play, Scale, Settings2 } from 'lucid
 import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 'react'
 import { toast } from 'sonner'
 import { api, newId, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
-import { client, useBoard, type Arranged, type Layout } from '../api/queries'
+import { boardQuery, client, useBoard, type Arranged, type Layout } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { closed as isClosed } from '../parts/FollowCard'
 import { FollowFilter } from '../parts/FollowFilter'
@@ -24,6 +24,9 @@ const StagesDialog = lazy(() => import('../dialogs/StagesDialog').then((m) => ({
 const layouts: readonly Layout[] = ['due', 'stage', 'priority', 'person', 'project', 'context', 'order']
 const layout = kept<Layout>('follow-ups-by', 'due')
 const asBoard = kept('follow-ups-board', true)
+
+/** Reads the board before it is wanted, so that it opens at once. */
+export const warm = () => client.prefetchQuery(boardQuery({ by: layout.get(), closed: false, filter: {} }))
 
 /** All follow-ups, as a board or a list over the same lanes, with the one in
  * focus in full beside them. */

@@ -152,9 +152,9 @@ export function WorkView() {
           waiting
           id={f.id}
           title={f.title}
-          onClose={() => {
+          onClose={(taken) => {
             setAsking(undefined)
-            next()
+            if (taken) next()
           }}
         />
       )}
