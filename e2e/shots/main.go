@@ -59,7 +59,8 @@ var shots = []shot{
 	{"follow-ups-list", browser.Desk, true, func(p browser.Page, url string) {
 		view("/follow-ups")(p, url)
 		p.MustElement("button[aria-label='Show as a list']").MustClick()
-		p.Until(`() => document.querySelectorAll('[data-card]').length > 6`)
+		p.Until(`() => document.querySelector('main [data-scroller]') !== null`)
+		p.MustEval(`() => document.activeElement.blur()`)
 		p.Press(input.ArrowDown, input.Space)
 	}},
 	{"work", browser.Desk, false, view("/work")},
