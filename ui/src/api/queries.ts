@@ -68,6 +68,7 @@ export interface Arranged {
 export const boardQuery = (q: Arranged) => ({
   queryKey: ['follow-ups', 'board', q],
   queryFn: () => take(api.POST('/api/board', { body: q })),
+  staleTime: 30_000, // what changes is told of; only the clock is not
 })
 export const useBoard = (q: Arranged) => useQuery({ ...boardQuery(q), placeholderData: (before) => before })
 /** Follow-ups by their ids, a block at a time, as they come into sight. */
