@@ -54,7 +54,7 @@ export function AheadView() {
     count: items.length,
     getScrollElement: () => scroller.current,
     estimateSize: (i) => (items[i] && 'head' in items[i] ? 44 : 50),
-    overscan: 10,
+    overscan: 3,
   })
   useEffect(() => virtual.measure(), [items, virtual])
 
