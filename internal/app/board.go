@@ -12,7 +12,6 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/load"
-	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -301,7 +300,7 @@ func names(tx *store.Tx) (n Names, err error) {
 
 // laneFields turns being put into a lane into the change of a field. Putting
 // something by due is worked out where its due is known.
-func laneFields(lane LaneRef, was store.FollowUp, in *FollowUpFields, _ time.Time, _ when.Calendar) error {
+func laneFields(lane LaneRef, was store.FollowUp, in *FollowUpFields) error {
 	switch lane.By {
 	case followup.ByDue:
 	case followup.ByPriority:

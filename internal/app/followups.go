@@ -61,7 +61,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 	}
 	c := p.Calendar()
 	if in.Lane != nil {
-		if err := laneFields(*in.Lane, *f, &in, s.at, c); err != nil {
+		if err := laneFields(*in.Lane, *f, &in); err != nil {
 			return nil, err
 		}
 		if in.Lane.By == followup.ByDue {

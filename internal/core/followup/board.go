@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -78,7 +79,7 @@ func among[T comparable](list []T, x T) bool { return len(list) == 0 || slices.C
 func (f Filter) Match(c Card, now time.Time, cal when.Calendar) bool {
 	estimate := c.Estimate
 	if estimate == 0 {
-		estimate = usualEstimate
+		estimate = load.UsualEstimate
 	}
 	return among(f.Priority, c.Priority) && among(f.Status, c.Status) && among(f.Stage, c.Stage) && among(f.Person, c.Person()) &&
 		among(f.Project, c.Project) && among(f.Context, c.Context) && (!f.Mine || c.Assignee == "") &&
@@ -158,7 +159,7 @@ func LayOut(list []Card, by Layout, stages []NamedStage, now time.Time, c when.C
 		}
 		estimate := card.Estimate
 		if estimate == 0 {
-			estimate = usualEstimate
+			estimate = load.UsualEstimate
 		}
 		lanes[i].IDs = append(lanes[i].IDs, card.ID)
 		lanes[i].Minutes += int(estimate.Minutes())

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -100,7 +101,7 @@ func (s Standing) points(w Weights, n Now) [5]float64 {
 	}
 	estimate := s.Estimate
 	if estimate == 0 {
-		estimate = usualEstimate
+		estimate = load.UsualEstimate
 	}
 	fits := 0.0
 	if n.Free > 0 && estimate <= n.Free {
@@ -132,9 +133,6 @@ func (s Standing) words(n Now) [5]string {
 
 // littleTime is when it begins to count what still fits.
 const littleTime = 90 * time.Minute
-
-// usualEstimate is what a follow-up without an estimate is taken for.
-const usualEstimate = 15 * time.Minute
 
 // dueAt is the instant after which it is late: for a day its end.
 func (s Standing) dueAt(c when.Calendar) (time.Time, bool) {
