@@ -41,11 +41,22 @@ func main() {
 			log.Fatal(err)
 		}
 	}
-	for _, step := range []func() error{r.importing, r.reading, r.deciding, r.returning, r.page} {
-		if err := step(); err != nil {
+	steps := []struct {
+		name string
+		run  func() error
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"rest", r.rest}, {"page", r.page}}
+	chosen := os.Args[1:]
+	for _, step := range steps {
+		if len(chosen) > 0 && !slices.Contains(chosen, step.name) {
+			continue
+		}
+		if err := step.run(); err != nil {
 			log.Print("this step failed: ", err)
 			r.add("a step failed", err.Error(), "", "")
 		}
+	}
+	if len(chosen) > 0 {
+		return // some figures only: the table of all stands
 	}
 	if err := r.write("bench/latest.md"); err != nil {
 		log.Fatal(err)
