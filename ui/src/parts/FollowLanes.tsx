@@ -188,11 +188,13 @@ export function FollowList({ on }: { on: Lanes }) {
     getScrollElement: () => scroller.current,
     estimateSize: (i) => (items[i] && 'lane' in items[i] ? 40 : 58), // fixed: measuring each row costs more than drawing it
     overscan: 4,
+    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
   })
   const ids = useMemo(() => items.map((i) => ('id' in i ? i.id : -1)), [items])
   const seen = virtual.getVirtualItems()
   const wanted = useMemo(() => ids.filter((id) => id >= 0), [ids])
-  const place = (index: number) => ids.slice(0, index).filter((id) => id >= 0).length
+  const heads = useMemo(() => items.flatMap((item, i) => ('lane' in item ? [i] : [])), [items])
+  const place = (index: number) => index - heads.filter((i) => i < index).length
   const card = useSight(on.board, wanted, place(seen[0]?.index ?? 0), place(seen.at(-1)?.index ?? 0))
   const at = on.focus === undefined ? -1 : ids.indexOf(on.focus)
   useEffect(() => {
@@ -205,7 +207,7 @@ export function FollowList({ on }: { on: Lanes }) {
           const item = items[v.index]
           if (!item) return null
           return (
-            <div key={v.key} className="absolute inset-x-0.5 pb-1.5" style={{ top: v.start, height: v.size }}>
+            <div key={v.key} className="absolute inset-x-0.5 pb-1.5 [contain:size_layout_style]" style={{ top: v.start, height: v.size }}>
               {'lane' in item ? <ListHead lane={item.lane} on={on} /> : <One f={card(item.id)} on={on} />}
             </div>
           )

@@ -35,6 +35,7 @@ export function Queue({
     getScrollElement: () => scroller.current,
     estimateSize: useCallback((i: number) => (items[i] && 'head' in items[i] ? headHeight : rowHeight), [items]),
     overscan: 8,
+    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
   })
   useLayoutEffect(() => virtual.measure(), [items, virtual])
 
@@ -128,7 +129,7 @@ export function Queue({
               </div>
             )
           return (
-            <div key={item.row.id} role="presentation" className="absolute inset-x-0 px-1" style={style}>
+            <div key={item.row.id} role="presentation" className="absolute inset-x-0 px-1 [contain:size_layout_style]" style={style}>
               <QueueRow
                 row={item.row}
                 place={desk.key.name}

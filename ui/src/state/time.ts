@@ -23,13 +23,33 @@ export function age(at: string): string {
   return `${Math.floor(days / 365)} y`
 }
 
+/** Making a formatter costs a hundred times more than using it. */
+let walls: { zone: string; format: Intl.DateTimeFormat } | undefined
+
+function wall(date: Date, zone: string): string {
+  if (walls?.zone !== zone) {
+    walls = {
+      zone,
+      format: new Intl.DateTimeFormat('en-US', {
+        timeZone: zone,
+        year: 'numeric',
+        month: 'numeric',
+        day: 'numeric',
+        hour: 'numeric',
+        minute: 'numeric',
+        second: 'numeric',
+      }),
+    }
+  }
+  return walls.format.format(date)
+}
+
 /** The server speaks of times in the person's zone; the page shows clock times in it too. */
 export function inZone(at: string | Date): Date {
   const zone = client.getQueryData<Overview>(['overview'])?.zone
   const date = new Date(at)
-  if (!zone) return date
-  const shown = new Date(date.toLocaleString('en-US', { timeZone: zone }))
-  return Number.isNaN(shown.getTime()) ? date : shown
+  if (!zone || Number.isNaN(date.getTime())) return date
+  return new Date(wall(date, zone))
 }
 
 export const clock = (at: string | Date) => format(inZone(at), 'HH:mm')

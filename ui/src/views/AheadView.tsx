@@ -55,6 +55,7 @@ export function AheadView() {
     getScrollElement: () => scroller.current,
     estimateSize: (i) => (items[i] && 'head' in items[i] ? 44 : 50),
     overscan: 3,
+    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
   })
   useEffect(() => virtual.measure(), [items, virtual])
 
@@ -270,7 +271,7 @@ function Line(props: {
   const { entry: e } = props
   const kind = kinds[e.kind]
   return (
-    <div className="absolute inset-x-0 px-1 py-0.5" style={props.style}>
+    <div className="absolute inset-x-0 px-1 py-0.5 [contain:size_layout_style]" style={props.style}>
       <div
         draggable
         data-entry
