@@ -298,37 +298,6 @@ func names(tx *store.Tx) (n Names, err error) {
 	return n, nil
 }
 
-// laneFields turns being put into a lane into the change of a field. Putting
-// something by due is worked out where its due is known.
-func laneFields(lane LaneRef, was store.FollowUp, in *FollowUpFields) error {
-	switch lane.By {
-	case followup.ByDue:
-	case followup.ByPriority:
-		p := followup.Priority(lane.Key)
-		in.Priority = &p
-	case followup.ByStage:
-		id, err := strconv.ParseInt(lane.Key, 10, 64)
-		if err != nil {
-			return problem("There is no such stage.")
-		}
-		in.Stage = &id
-	case followup.ByPerson:
-		if len(was.Letters) > 0 && was.Letters[0].Sender == lane.Key {
-			empty := ""
-			in.Assignee = &empty // it stands there by its letter
-			return nil
-		}
-		in.Assignee = &lane.Key
-	case followup.ByProject:
-		in.Project = &lane.Key
-	case followup.ByContext:
-		in.Context = &lane.Key
-	default:
-		return problem("There is no layout “%s”.", lane.By)
-	}
-	return nil
-}
-
 // RenameIn renames a project, context or owner wherever it stands; an empty
 // name takes it away.
 func (a *App) RenameIn(ctx context.Context, owner int64, command, field, was, now string) (Decided, error) {

@@ -61,18 +61,17 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 	}
 	c := p.Calendar()
 	if in.Lane != nil {
-		if err := laneFields(*in.Lane, *f, &in); err != nil {
-			return nil, err
+		card := followup.Card{Due: f.Due, Priority: f.Priority, Stage: f.Stage, Assignee: f.Assignee, Project: f.Project, Context: f.Context}
+		if len(f.Letters) > 0 {
+			card.Sender = f.Letters[0].Sender
 		}
-		if in.Lane.By == followup.ByDue {
-			due, err := followup.DueOf(followup.Group(in.Lane.Key), f.Due, s.at, c)
-			if err != nil {
-				return nil, &Problem{sentence(err)}
-			}
-			if f.Due = due; followup.CheckTimes(f.Start, due, nil) != nil {
-				f.Start = nil // put somewhere earlier, it starts when it must
-			}
+		if card, err = card.PutInto(in.Lane.By, in.Lane.Key, s.at, c); err != nil {
+			return nil, &Problem{sentence(err)}
 		}
+		if in.Lane.By == followup.ByDue && followup.CheckTimes(f.Start, card.Due, nil) != nil {
+			f.Start = nil // put somewhere earlier, it starts when it must
+		}
+		f.Due, f.Priority, f.Stage, f.Assignee, f.Project, f.Context = card.Due, card.Priority, card.Stage, card.Assignee, card.Project, card.Context
 	}
 	set(&f.Title, in.Title)
 	set(&f.Notes, in.Notes)

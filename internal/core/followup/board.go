@@ -207,10 +207,41 @@ func names(list []Card, by Layout) []string {
 	return out
 }
 
-// DueOf is the due that a follow-up gets when it is put into a lane of the
+// PutInto is the follow-up once it is put into a lane of a layout: the one field
+// by which it is laid out changes. By person, it comes to the one who wrote by
+// nobody else doing it.
+func (c Card) PutInto(by Layout, key string, now time.Time, cal when.Calendar) (Card, error) {
+	switch by {
+	case ByDue:
+		due, err := dueOf(Group(key), c.Due, now, cal)
+		c.Due = due
+		return c, err
+	case ByPriority:
+		c.Priority = Priority(key)
+	case ByStage:
+		id, err := strconv.ParseInt(key, 10, 64)
+		if err != nil {
+			return c, errors.New("there is no such stage")
+		}
+		c.Stage = id
+	case ByPerson:
+		if c.Assignee = key; key == c.Sender {
+			c.Assignee = ""
+		}
+	case ByProject:
+		c.Project = key
+	case ByContext:
+		c.Context = key
+	default:
+		return c, fmt.Errorf("nothing can be put into a lane by “%s”", by)
+	}
+	return c, nil
+}
+
+// dueOf is the due that a follow-up gets when it is put into a lane of the
 // layout by due: the end of the week or month is its last working day. One that
 // lies in the lane already keeps its due.
-func DueOf(lane Group, was *when.Moment, now time.Time, c when.Calendar) (*when.Moment, error) {
+func dueOf(lane Group, was *when.Moment, now time.Time, c when.Calendar) (*when.Moment, error) {
 	if GroupOf(was, now, c) == lane {
 		return was, nil
 	}
