@@ -44,7 +44,7 @@ func main() {
 	steps := []struct {
 		name string
 		run  func() error
-	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"rest", r.rest}, {"page", r.page}}
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}}
 	chosen := os.Args[1:]
 	for _, step := range steps {
 		if len(chosen) > 0 && !slices.Contains(chosen, step.name) {

@@ -55,6 +55,44 @@ var world = sync.OnceValues(func() (string, error) {
 	return file, demo.Fill(context.Background(), file, io.Discard)
 })
 
+// flowing is the demo world without its delivery plan: held until half past
+// eight, and open from then on.
+var flowing = sync.OnceValues(func() (string, error) {
+	made, err := world()
+	if err != nil {
+		return "", err
+	}
+	raw, err := os.ReadFile(made)
+	if err != nil {
+		return "", err
+	}
+	file := filepath.Join(filepath.Dir(made), "flowing.db")
+	if err := os.WriteFile(file, raw, 0o600); err != nil {
+		return "", err
+	}
+	ctx := context.Background()
+	s, err := store.Open(file)
+	if err != nil {
+		return "", err
+	}
+	defer s.Close()
+	clock, err := demo.NewClock(ctx, s)
+	if err != nil {
+		return "", err
+	}
+	a := app.New(s, clock, slog.New(slog.DiscardHandler))
+	people, err := s.People(ctx)
+	if err != nil {
+		return "", err
+	}
+	owner := people[0].ID
+	if _, err := a.Hold(ctx, owner, "flowing-hold", app.Holding{Until: "today 08:30"}); err != nil {
+		return "", err
+	}
+	_, err = a.PutPlan(ctx, owner, "flowing-plan", 0, &app.PlanDraft{})
+	return file, err
+})
+
 // ebbe is a running Ebbe.
 type ebbe struct {
 	t    *testing.T
@@ -64,10 +102,15 @@ type ebbe struct {
 	stop func()
 }
 
-// serve runs Ebbe with the demo world.
-func serve(t *testing.T) *ebbe {
+// serve runs Ebbe with the demo world, in which mail flows.
+func serve(t *testing.T) *ebbe { return serveFile(t, flowing) }
+
+// servePlanned runs it with the demo's delivery plan in force.
+func servePlanned(t *testing.T) *ebbe { return serveFile(t, world) }
+
+func serveFile(t *testing.T, file func() (string, error)) *ebbe {
 	t.Helper()
-	made, err := world()
+	made, err := file()
 	require.NoError(t, err)
 	raw, err := os.ReadFile(made)
 	require.NoError(t, err)

@@ -16,11 +16,11 @@ import (
 func TestEveryViewIsAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
-	e := serve(t)
+	e := servePlanned(t)
 	for _, size := range []browser.Size{browser.Desk, browser.Phone} {
 		for _, night := range []bool{false, true} {
 			p := e.open(size, night)
-			for _, path := range []string{"/inbox", "/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/bin", "/junk", "/sent", "/search?q=crate", "/journal", "/drafts", "/files", "/accounts", "/times"} {
+			for _, path := range []string{"/inbox", "/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/bin", "/junk", "/sent", "/search?q=crate", "/journal", "/drafts", "/files", "/accounts", "/times", "/delivery"} {
 				p.MustNavigate(e.url + path).MustWaitLoad()
 				p.MustElement(`main`)
 				p.Quiet()

@@ -55,6 +55,7 @@ var shots = []shot{
 	}},
 	{"follow-up", browser.Desk, false, func(p browser.Page, _ string) { keys('j', 'j', '4')(p, ""); p.See("What is to be done") }},
 	{"hold", browser.Desk, false, func(p browser.Page, _ string) { keys('h')(p, ""); p.See("Let in and open") }},
+	{"delivery", browser.Desk, false, view("/delivery")},
 	{"follow-ups", browser.Desk, false, view("/follow-ups")},
 	{"follow-ups-list", browser.Desk, true, func(p browser.Page, url string) {
 		view("/follow-ups")(p, url)
@@ -72,7 +73,6 @@ var shots = []shot{
 	}},
 	{"waiting", browser.Desk, false, view("/waiting")},
 	{"ahead", browser.Desk, false, view("/ahead")},
-	{"archive", browser.Desk, false, view("/archive")},
 	{"journal", browser.Desk, true, view("/journal")},
 	{"files", browser.Desk, false, view("/files")},
 	{"accounts", browser.Desk, false, view("/accounts")},

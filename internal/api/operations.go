@@ -55,6 +55,7 @@ func (s *server) describe(a huma.API) {
 	s.describeSettling(a)
 	s.describeImports(a)
 	s.describeTimes(a)
+	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)
 	}
@@ -214,22 +215,6 @@ func (s *server) describeDeciding(a huma.API) {
 		}
 	}) (app.Undone, error) {
 		return s.App.Undo(ctx, owner, in.Body.Command, in.Body.Entry)
-	})
-	operation(s, a, http.MethodPost, "/api/hold", "hold", "Hold delivery", func(ctx context.Context, owner int64, in *struct {
-		Body struct {
-			Command string `json:"command" minLength:"8" maxLength:"80"`
-			Until   string `json:"until,omitempty" maxLength:"200" doc:"A phrase; empty holds until let in"`
-		}
-	}) (app.Decided, error) {
-		return s.App.Hold(ctx, owner, in.Body.Command, in.Body.Until)
-	})
-	operation(s, a, http.MethodPost, "/api/let-in", "let-in", "Let in what is held", func(ctx context.Context, owner int64, in *struct {
-		Body struct {
-			Command string `json:"command" minLength:"8" maxLength:"80"`
-			Open    bool   `json:"open,omitempty" doc:"End the hold as well"`
-		}
-	}) (app.Decided, error) {
-		return s.App.LetIn(ctx, owner, in.Body.Command, in.Body.Open)
 	})
 }
 

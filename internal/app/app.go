@@ -101,6 +101,7 @@ type step struct {
 	app   *App
 	id    int64
 	at    time.Time
+	kind  string
 	title string
 	final bool // can't be undone
 	// importing lets letters join without steps of their own.
@@ -146,9 +147,14 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 		if err != nil {
 			return err
 		}
-		s := &step{Tx: tx, app: a, id: id, at: cmd.At, title: cmd.Title}
+		s := &step{Tx: tx, app: a, id: id, at: cmd.At, kind: cmd.Kind, title: cmd.Title}
 		if result, err = fn(s); err != nil {
 			return err
+		}
+		if s.news.touchGate() {
+			if err := s.regate(); err != nil {
+				return err
+			}
 		}
 		kept, err := json.Marshal(result)
 		if err != nil {
@@ -156,7 +162,7 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 		}
 		a.hook("command.before-commit")
 		told = s.news
-		return tx.SetResult(id, s.title, s.changed && !s.final, kept)
+		return tx.SetResult(id, s.kind, s.title, s.changed && !s.final, kept)
 	})
 	if err != nil {
 		return result, err

@@ -70,6 +70,8 @@ type stored struct {
 	// then those at which it arrived.
 	fresh    bool
 	accounts []int64
+	// through is what let it through a closed gate, in words.
+	through string
 }
 
 // describe works out what is stored of a letter.
@@ -125,59 +127,111 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	}
 	account := addresses[strings.ToLower(in.To)]
 	st := describe(l, ownKeys(addresses), received)
-	hold, err := s.hold()
-	if err != nil {
-		return 0, err
-	}
-	failed, err := s.failure(st)
-	if err != nil {
-		return 0, err
-	}
-	held := hold.Covers(in.At) && !st.row.Own && !failed && !in.Pass
 	known, err := s.knownLetter(st)
 	if err != nil {
 		return 0, err
 	}
-	arrival := store.Arrival{LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, Held: held, InAt: in.At}
+	arrival := store.Arrival{LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, InAt: in.At}
 	p := store.Pack(in.Raw)
-	if known == 0 {
-		if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
-			return 0, err
-		}
-		arrival.LetterID, st.fresh = st.id, !held
-		if account != 0 {
-			st.accounts = []int64{account}
-		}
-		_, err = s.AddArrival(arrival, p.Kept())
-	} else {
-		st.id = known
-		_, err = s.AddArrival(arrival, p)
-	}
-	if err != nil {
-		return 0, err
-	}
 	if known != 0 {
 		before, err := s.Letter(known)
 		if err != nil {
 			return 0, err
 		}
 		if !before.InAt.IsZero() { // let in before: only one more arrival
+			if _, err := s.AddArrival(arrival, p); err != nil {
+				return 0, err
+			}
 			return known, s.noteAccount(before, account)
 		}
+		st.id = known
+	} else {
+		if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
+			return 0, err
+		}
+		p = p.Kept()
 	}
 	convs, err := s.ConversationsByID(st.facts.IDs)
 	if err != nil {
 		return 0, err
 	}
-	if err := s.judge(st, convs); err != nil {
+	answers, err := s.judge(st, convs)
+	if err != nil {
+		return 0, err
+	}
+	state, err := s.gate(&st, in, account, answers)
+	if err != nil {
+		return 0, err
+	}
+	arrival.LetterID, arrival.Held = st.id, !state.Open
+	if st.fresh = known == 0 && state.Open; account != 0 {
+		st.accounts = []int64{account}
+	}
+	if _, err := s.AddArrival(arrival, p); err != nil {
 		return 0, err
 	}
 	s.app.hook("receive.before-commit")
-	if held {
-		s.news.add("gate", st.id)
+	if state.Open {
+		return st.id, s.letIn(st, time.Time{})
+	}
+	s.news.add("gate", st.id)
+	if known != 0 { // a second copy is no second letter
 		return st.id, nil
 	}
-	return st.id, s.letIn(st, time.Time{})
+	if err := s.prepare(st); err != nil {
+		return 0, err
+	}
+	return st.id, s.note(st, account, state)
+}
+
+// prepare does for a held letter what can be done before it is let in, if it
+// will begin a conversation of its own and do nothing else.
+func (s *step) prepare(st stored) error {
+	if st.row.Own || st.row.Joins || st.l.Report != nil || st.l.Calendar() != "" || len(st.l.InReplyTo)+len(st.l.References) > 0 {
+		return nil
+	}
+	sender := ""
+	if !st.l.Automatic.Is() {
+		sender = st.l.From.Key()
+	}
+	if err := s.Index(st.id, st.l); err != nil {
+		return err
+	}
+	return s.Prepare(st.id, st.facts.Persons, sender)
+}
+
+// gate tells whether a letter is let in on its arrival. One that a closed gate
+// lets through is marked with what let it.
+func (s *step) gate(st *stored, in Incoming, account int64, answers bool) (delivery.State, error) {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return delivery.State{}, err
+	}
+	state := g.state(account, in.At)
+	if state.Open || st.row.Own || in.Pass {
+		state.Open = true
+		return state, nil
+	}
+	if failed, err := s.failure(*st); err != nil || failed {
+		state.Open = true
+		return state, err
+	}
+	if _, o := g.of(account); o.Hold.Covers(in.At) && o.Hold.All {
+		return state, nil
+	}
+	list, err := throughs(s.Tx, in.At)
+	if err != nil || len(list) == 0 {
+		return state, err
+	}
+	facts, err := s.factsOf(*st)
+	if err != nil {
+		return state, err
+	}
+	facts.Answers = answers
+	if by, ok := delivery.LetsThrough(list, facts, in.At); ok {
+		st.through, state.Open = by.String(), true
+	}
+	return state, nil
 }
 
 // addresses are the own addresses with their accounts, read once in a step.
@@ -217,7 +271,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 		return err
 	}
 	if bySubject { // expectations have not seen it yet
-		if err := s.judge(st, []int64{conversation}); err != nil {
+		if _, err := s.judge(st, []int64{conversation}); err != nil {
 			return err
 		}
 	}
@@ -234,11 +288,27 @@ func (s *step) letIn(st stored, round time.Time) error {
 		return err
 	}
 	if err := s.Join(store.Joined{
-		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.at, Round: round,
+		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.at, Round: round, Through: st.through,
 	}); err != nil {
 		return err
 	}
-	if err := s.Index(st.id, st.l); err != nil {
+	if st.through != "" {
+		if err := s.MarkThrough(st.id, st.through); err != nil {
+			return err
+		}
+	}
+	prepared := false
+	if !st.fresh && !s.importing {
+		if prepared, err = s.IsPrepared(st.id); err != nil {
+			return err
+		}
+	}
+	if prepared {
+		err = s.Unprepare(st.id)
+	} else {
+		err = s.Index(st.id, st.l)
+	}
+	if err != nil {
 		return err
 	}
 	if err := s.meet(st); err != nil {
@@ -288,15 +358,16 @@ func (s *step) meet(st stored) error {
 	return s.Meet([]letter.Address{st.l.From}, false, st.row.Date)
 }
 
-// judge tells the open expectations of a letter that was received.
-func (s *step) judge(st stored, conversations []int64) error {
+// judge tells the open expectations of a letter that was received, and
+// whether it met one, in whole or part.
+func (s *step) judge(st stored, conversations []int64) (met bool, err error) {
 	if st.row.Own {
-		return nil
+		return false, nil
 	}
 	answers := slices.Concat(st.l.InReplyTo, st.l.References)
 	open, err := s.OpenFor(conversations, answers)
 	if err != nil {
-		return err
+		return met, err
 	}
 	for _, e := range open {
 		verdict := waiting.Judge(e.Expectation, waiting.Arrival{
@@ -306,12 +377,14 @@ func (s *step) judge(st stored, conversations []int64) error {
 		var changes change.List
 		switch verdict {
 		case waiting.Meets:
+			met = true
 			changes.Set(e.Object(), "state", e.State, waiting.Met)
 			changes.Set(e.Object(), "metBy", nil, st.id)
 			if err := s.resume(&changes, e.FollowUp); err != nil {
-				return err
+				return met, err
 			}
 		case waiting.Partly:
+			met = true
 			changes.Set(e.Object(), "answered", e.Answered, append(slices.Clone(e.Answered), st.l.From.Key()))
 		case waiting.Offers:
 			changes.Set(e.Object(), "offered", nil, st.id)
@@ -319,7 +392,7 @@ func (s *step) judge(st stored, conversations []int64) error {
 			until := ""
 			person, err := s.Person()
 			if err != nil {
-				return err
+				return met, err
 			}
 			if r, ok := findings.Away(letter.Unquoted(st.l.Text), st.row.ReceivedAt, person.Calendar()); ok {
 				until = r.Canonical
@@ -329,10 +402,10 @@ func (s *step) judge(st stored, conversations []int64) error {
 		case waiting.Nothing:
 		}
 		if err := s.apply(changes); err != nil {
-			return err
+			return met, err
 		}
 	}
-	return nil
+	return met, nil
 }
 
 // first is id if the list holds it, else 0.
@@ -341,21 +414,6 @@ func first(list []int64, id int64) int64 {
 		return id
 	}
 	return 0
-}
-
-// hold is the hold in force as the rules know it; nil if there is none.
-func (s *step) hold() (*delivery.Hold, error) { return currentHold(s.Tx) }
-
-func currentHold(tx *store.Tx) (*delivery.Hold, error) {
-	h, err := tx.CurrentHold()
-	if err != nil || h == nil {
-		return nil, err
-	}
-	out := &delivery.Hold{From: h.From}
-	if h.Until != nil {
-		out.Until = &h.Until.UTC
-	}
-	return out, nil
 }
 
 // reopen parses a stored letter again.

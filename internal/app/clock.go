@@ -91,12 +91,10 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 		return err
 	}
 	_, err = run(ctx, a, cmd, func(s *step) (bool, error) {
-		s.final = true
+		s.final = ev.Kind != schedule.Delivery
 		switch ev.Kind {
 		case schedule.Delivery:
-			n, err := s.round(true)
-			s.title = letInTitle(n)
-			return true, err
+			return true, s.deliver()
 		case schedule.Limit:
 			return true, s.limit(ev.ID)
 		case schedule.Return:
@@ -120,13 +118,17 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 // dueFields names the field whose value made an event fall due. Its version
 // is part of the event's id: the same field set anew is another event.
 var dueFields = map[schedule.Kind]struct{ kind, field string }{
-	schedule.Delivery: {"hold", "alive"}, schedule.Limit: {"expectation", "until"}, schedule.Return: {"conversation", "return"},
+	schedule.Limit: {"expectation", "until"}, schedule.Return: {"conversation", "return"},
 	schedule.Reminder: {"reminder", "state"}, schedule.Alarm: {"appointment", "remindState"}, schedule.Purge: {"conversation", "place"},
 }
 
 func (a *App) eventID(ctx context.Context, ev schedule.Event) (string, error) {
 	f := dueFields[ev.Kind]
 	return read(ctx, a, ev.Owner, func(tx *store.Tx) (string, error) {
+		if ev.Kind == schedule.Delivery {
+			seq, err := tx.DeliverySeq()
+			return fmt.Sprintf("%s:s%d", ev.Key(), seq), err
+		}
 		version, err := tx.Version(change.Object{Kind: f.kind, ID: ev.ID}, f.field)
 		return fmt.Sprintf("%s:v%d", ev.Key(), version), err
 	})
@@ -139,11 +141,11 @@ func (s *step) returnDue(conversation int64) error {
 	if err != nil {
 		return err
 	}
-	hold, err := s.hold()
+	g, err := gatesOf(s.Tx)
 	if err != nil {
 		return err
 	}
-	if row.Return != nil && row.Return.When.Precision == when.ToDay && hold.Covers(s.at) {
+	if row.Return != nil && row.Return.When.Precision == when.ToDay && !g.reaches(0, s.at) {
 		s.title = "Due, and waiting for the next delivery: “" + shorten(row.Title(), 60) + "”"
 		return s.Await(conversation)
 	}

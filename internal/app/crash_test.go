@@ -86,7 +86,7 @@ func day(a *app.App, clock *clockwork.FakeClock, owner int64) error {
 			return err
 		}
 	}
-	if _, err := a.Hold(ctx, owner, command(3), "today 10:00"); err != nil {
+	if _, err := a.Hold(ctx, owner, command(3), app.Holding{Until: "today 10:00"}); err != nil {
 		return err
 	}
 	for n := 3; n < 6; n++ {
@@ -194,7 +194,7 @@ func killed(t *testing.T, point string, nth int) {
 	o, err := a.Overview(t.Context(), owner)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 0, 1}, []int{o.Waiting, o.Held, o.Ahead}, "ahead is the limit of what is waited for")
-	assert.Nil(t, o.Hold)
+	assert.True(t, o.Gate.Open)
 
 	onTheWire := map[string]bool{}
 	files, err := filepath.Glob(filepath.Join(filepath.Dir(file), "*.eml"))

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -12,8 +13,9 @@ import (
 
 // Band is a stretch of the day line during which delivery was or will be held.
 type Band struct {
-	From time.Time `json:"from"`
-	To   time.Time `json:"to"`
+	From  time.Time      `json:"from"`
+	To    time.Time      `json:"to"`
+	Cause delivery.Cause `json:"cause" enum:"hold,closed,quiet"`
 }
 
 // Day is what the day line shows.
@@ -28,6 +30,7 @@ type Day struct {
 	Expected []review.Expected `json:"expected"`
 	High     int               `json:"high"`
 	Held     []Band            `json:"held"`
+	Rounds   []time.Time       `json:"rounds" doc:"When mail is let in"`
 	Marks    []Entry           `json:"marks"`
 	Recent   []DecisionView    `json:"decisions" doc:"The day's decisions, newest first"`
 }
@@ -73,10 +76,15 @@ func (a *App) Day(ctx context.Context, owner int64, away int) (Day, error) {
 			return out, err
 		}
 		out.widen(begins, ends)
-		if out.Held, err = heldBands(tx, out.Start, out.End); err != nil {
+		g, err := gatesOf(tx)
+		if err != nil {
 			return out, err
 		}
-		if err := out.future(tx, v, inbox); err != nil {
+		if out.Held, err = g.bands(tx, out.Start, out.End); err != nil {
+			return out, err
+		}
+		out.Rounds = g.rounds(out.Start, out.End)
+		if err := out.future(tx, v, g, inbox); err != nil {
 			return out, err
 		}
 		decisions, err := tx.Decisions(begins, ends, 500)
@@ -115,7 +123,7 @@ func (d *Day) past(tx *store.Tx, v viewer, begins, ends time.Time, inbox int) er
 }
 
 // future fills in the curve that is expected.
-func (d *Day) future(tx *store.Tx, v viewer, inbox int) error {
+func (d *Day) future(tx *store.Tx, v viewer, g gates, inbox int) error {
 	if !d.End.After(v.now) {
 		return nil
 	}
@@ -132,15 +140,9 @@ func (d *Day) future(tx *store.Tx, v viewer, inbox int) error {
 	if o.Held, err = tx.CountHeld(); err != nil {
 		return err
 	}
-	hold, err := tx.CurrentHold()
-	if err != nil {
-		return err
-	}
-	if hold != nil {
-		o.Endless = hold.Until == nil
-		if hold.Until != nil {
-			o.Until = hold.Until.UTC
-		}
+	o.Gate = func(t time.Time) (bool, time.Time) {
+		s := g.state(0, t)
+		return s.Open, s.Next
 	}
 	returns, err := tx.ReturnTimes(v.now, d.End)
 	if err != nil {
@@ -194,28 +196,4 @@ func (d *Day) widen(begins, ends time.Time) {
 			d.End = t.Truncate(time.Hour).Add(time.Hour)
 		}
 	}
-}
-
-func heldBands(tx *store.Tx, start, end time.Time) ([]Band, error) {
-	holds, err := tx.HoldsSince(start)
-	out := []Band{}
-	for _, h := range holds {
-		to := end
-		if !h.EndedAt.IsZero() {
-			to = h.EndedAt
-		} else if h.Until != nil {
-			to = h.Until.UTC
-		}
-		from := h.From
-		if from.Before(start) {
-			from = start
-		}
-		if to.After(end) {
-			to = end
-		}
-		if from.Before(to) {
-			out = append(out, Band{from, to})
-		}
-	}
-	return out, err
 }

@@ -3,44 +3,75 @@ package app
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
 
-// Hold holds delivery back from now on: until let in when until is empty, else
-// until the phrase. A hold in force is replaced.
-func (a *App) Hold(ctx context.Context, owner int64, command, until string) (Decided, error) {
+// Holding is a hold to be begun.
+type Holding struct {
+	// Until is a phrase; empty for until let in.
+	Until   string
+	Account int64 // 0 for all
+	// Everything holds what would be let through as well.
+	Everything bool
+}
+
+// Hold holds delivery back from now on. A hold in force is replaced.
+func (a *App) Hold(ctx context.Context, owner int64, command string, in Holding) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "hold", Title: "Delivery held until you let it in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		moment, err := s.optional(&until)
+		moment, err := s.optional(&in.Until)
 		if err != nil {
 			return Decided{}, err
 		}
 		if moment != nil && moment.Precision == when.Open {
 			moment = nil
 		}
-		var changes change.List
-		current, err := s.CurrentHold()
-		if err != nil {
+		if moment != nil && !moment.UTC.After(s.at) {
+			return Decided{}, problem("That has passed; a hold ends later than now.")
+		}
+		if err := s.endHolds(in.Account); err != nil {
 			return Decided{}, err
 		}
-		if current != nil {
-			changes.Set(current.Object(), "endedAt", nil, millisOf(s.at))
-		}
-		id, err := s.AddHold(store.Hold{From: s.at, Until: moment})
-		if err != nil {
+		if err := s.addHold(store.Hold{Account: in.Account, From: s.at, Until: moment, Everything: in.Everything}); err != nil {
 			return Decided{}, err
 		}
-		changes.Set(change.Object{Kind: "hold", ID: id}, "alive", false, true)
 		if moment != nil {
 			s.title = "Delivery held until " + s.speak(*moment)
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.id, Title: s.title}, nil
 	})
+}
+
+func (s *step) addHold(h store.Hold) error {
+	id, err := s.AddHold(h)
+	if err != nil {
+		return err
+	}
+	var changes change.List
+	changes.Set(change.Object{Kind: "hold", ID: id}, "alive", false, true)
+	return s.apply(changes)
+}
+
+// endHolds ends the holds and openings of an account, or all of them (0).
+func (s *step) endHolds(account int64) error {
+	open, err := s.OpenHolds()
+	if err != nil {
+		return err
+	}
+	var changes change.List
+	for _, h := range open {
+		if account == 0 || h.Account == account {
+			changes.Set(h.Object(), "endedAt", nil, millisOf(s.at))
+		}
+	}
+	return s.apply(changes)
 }
 
 func millisOf(t time.Time) *int64 {
@@ -48,20 +79,44 @@ func millisOf(t time.Time) *int64 {
 	return &ms
 }
 
-// LetIn is one round at this moment: it lets in everything that is held. With
-// open the hold ends as well; without, it stays.
-func (a *App) LetIn(ctx context.Context, owner int64, command string, open bool) (Decided, error) {
+// LetIn is one round at this moment: it lets in everything that is held, for an
+// account or for all (0), and the state stays. With open, delivery is open from
+// now on as well: until a new hold, the next start of quiet or closed time, or
+// the next round.
+func (a *App) LetIn(ctx context.Context, owner int64, command string, account int64, open bool) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		// Letters that were seen can't be unseen.
-		s.final = true
-		n, err := s.round(open)
+		g, err := gatesOf(s.Tx)
+		if err != nil {
+			return Decided{}, err
+		}
+		if state := g.state(account, s.at); !state.Open && state.Cause != delivery.Held {
+			s.kind = "let-in-early"
+		}
+		if open {
+			if err := s.open(account); err != nil {
+				return Decided{}, err
+			}
+		}
+		n, err := s.round(g, func(a int64) bool { return account == 0 || a == account })
 		if err != nil {
 			return Decided{}, err
 		}
 		s.title = letInTitle(n)
 		return Decided{Entry: s.id, Title: s.title}, nil
 	})
+}
+
+// open ends holds, and opens delivery where the plan would still hold it.
+func (s *step) open(account int64) error {
+	if err := s.endHolds(account); err != nil {
+		return err
+	}
+	g, err := gatesOf(s.Tx)
+	if err != nil || g.state(account, s.at).Open {
+		return err
+	}
+	return s.addHold(store.Hold{Account: account, From: s.at, Opens: true})
 }
 
 func letInTitle(n int) string {
@@ -74,23 +129,43 @@ func letInTitle(n int) string {
 	return fmt.Sprintf("%d letters let in", n)
 }
 
-// round lets in what was received up to now, and brings back what waits for a
-// delivery. It returns the number of letters.
-func (s *step) round(endHold bool) (int, error) {
-	if endHold {
-		hold, err := s.CurrentHold()
-		if err != nil {
-			return 0, err
-		}
-		if hold != nil {
-			var changes change.List
-			changes.Set(hold.Object(), "endedAt", nil, millisOf(s.at))
-			if err := s.apply(changes); err != nil {
-				return 0, err
-			}
+// deliver carries out the deliveries of this moment: a round of the plan, or
+// the end of held time.
+func (s *step) deliver() error {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return err
+	}
+	n, err := s.round(g, func(account int64) bool { return g.delivers(account, s.at) })
+	if err != nil {
+		return err
+	}
+	s.title = letInTitle(n)
+	if !g.state(0, s.at).Open {
+		s.title = fmt.Sprintf("The %s round: %s", s.at.In(g.cal.Zone).Format("15:04"), countOf(n, "letter"))
+	}
+	var changes change.List
+	for _, h := range g.holds { // those that have run out
+		if !h.Opens && h.Until != nil && !h.Until.UTC.After(s.at) {
+			changes.Set(h.Object(), "endedAt", nil, millisOf(h.Until.UTC))
 		}
 	}
-	letters, err := s.Held(s.at)
+	if err := s.apply(changes); err != nil {
+		return err
+	}
+	return s.regate()
+}
+
+// round lets in what was received up to now at the accounts that it reaches,
+// and brings back what waits for a delivery. It returns the number of letters.
+func (s *step) round(g gates, reaches func(account int64) bool) (int, error) {
+	var accounts []int64
+	for _, a := range g.accounts {
+		if reaches(a) {
+			accounts = append(accounts, a)
+		}
+	}
+	letters, err := s.Held(s.at, accounts)
 	if err != nil {
 		return 0, err
 	}
@@ -99,7 +174,22 @@ func (s *step) round(endHold bool) (int, error) {
 		return 0, err
 	}
 	own := ownKeys(addresses)
-	for i, id := range letters {
+	alone, err := s.Alone(letters)
+	if err != nil {
+		return 0, err
+	}
+	if err := s.begin(alone); err != nil {
+		return 0, err
+	}
+	s.app.hook("round.midway")
+	begun := make(map[int64]bool, len(alone))
+	for _, id := range alone {
+		begun[id] = true
+	}
+	for _, id := range letters {
+		if begun[id] {
+			continue
+		}
 		st, err := s.reopen(id, own)
 		if err != nil {
 			return 0, err
@@ -107,11 +197,11 @@ func (s *step) round(endHold bool) (int, error) {
 		if err := s.letIn(st, s.at); err != nil {
 			return 0, err
 		}
-		if i == len(letters)/2 {
-			s.app.hook("round.midway")
-		}
 	}
 	s.news.add("gate", 0)
+	if !slices.Contains(accounts, 0) {
+		return len(letters), nil
+	}
 	awaiting, err := s.Awaiting()
 	if err != nil {
 		return 0, err
@@ -122,6 +212,56 @@ func (s *step) round(endHold bool) (int, error) {
 		}
 	}
 	return len(letters), nil
+}
+
+// begin lets in letters that begin conversations of their own.
+func (s *step) begin(letters []int64) error {
+	if len(letters) == 0 {
+		return nil
+	}
+	begun, err := s.Begin(letters, s.at)
+	if err != nil {
+		return err
+	}
+	var changes change.List
+	for _, b := range begun {
+		changes = append(changes, decide.Arrive(decide.State{ID: b.ID}, decide.Came{At: s.at, Automatic: b.Automatic})...)
+	}
+	return s.apply(changes)
+}
+
+// roundKinds are the steps that let in what was held.
+var roundKinds = []string{"delivery", "let-in", "let-in-early"}
+
+// holdAgain undoes a round: letters that began a conversation and that nobody
+// has worked on wait outside again. It gives the conversations that are no
+// more, and how many stay.
+func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (gone []int64, stay int, err error) {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return nil, 0, err
+	}
+	if g.state(0, s.at).Open {
+		return nil, 0, problem("Delivery is open: what is held now would come at once. Hold it first.")
+	}
+	var begun []int64
+	for _, r := range recorded {
+		if r.Kind == "conversation" && r.Field == "place" && string(r.Was) == `""` {
+			begun = append(begun, r.ID)
+		}
+	}
+	if gone, err = s.Untouched(begun, e.ID); err != nil || len(gone) == 0 {
+		return nil, len(begun), err
+	}
+	var changes change.List
+	for _, id := range gone {
+		changes.Set(change.Object{Kind: "conversation", ID: id}, "place", decide.Inbox, decide.Nowhere)
+	}
+	if err := s.apply(changes); err != nil {
+		return nil, 0, err
+	}
+	s.news.add("gate", 0)
+	return gone, len(begun) - len(gone), s.HoldAgain(gone)
 }
 
 // comeBack brings a put-off conversation back to the inbox.

@@ -100,7 +100,7 @@ func TestTheIntakeAddressMakesFollowUps(t *testing.T) {
 	assert.Equal(t, "Bram", list[0].Letters[0].Sender)
 	assert.Equal(t, "Crates", w.row(decide.Archive).Title, "the forwarded letter is kept with it")
 
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), "tomorrow")
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "tomorrow"})
 	require.NoError(t, err)
 	w.receive(mail{id: "f2@x.example", from: "Ines <ines@halvorsen.example>", to: address, subject: "Fwd: Moss",
 		text: "---------- Forwarded message ----------\r\nFrom: Lise Bo <lise@x.example>\r\nSubject: Moss\r\n\r\nPlease send the moss list.\r\n"})

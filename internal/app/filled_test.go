@@ -17,6 +17,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -66,7 +67,9 @@ func fillWorld(w *world) {
 	w.decide(decide.ToBin, rows["You won"])
 	w.pass(time.Minute) // the answer leaves
 	require.NoError(w.t, w.app.SaveDraft(w.ctx, w.owner, rand.Text(), 0, app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"}))
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), "in 1 hour")
+	w.plan("daily quiet 21-6")
+	w.through(app.ThroughFields{Kind: delivery.ByWords, Value: "frost alarm", Until: "18 dec"})
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "in 1 hour"})
 	require.NoError(w.t, err)
 	w.receive(mail{id: "nine@freight.example", from: "Bram <bram@freight.example>", subject: "Held"})
 	w.receive(mail{id: "missing@school.example", from: "Oda <oda@school.example>", subject: "The parent"})

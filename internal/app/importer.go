@@ -173,7 +173,7 @@ func (im *importer) take(ctx context.Context, batch []parsed) error {
 			}
 		}
 		im.app.hook("import.before-commit")
-		if err := tx.SetResult(next.Journal, importTitle(next), next.Account.Added > 0, []byte("null")); err != nil {
+		if err := tx.SetResult(next.Journal, importKind, importTitle(next), next.Account.Added > 0, []byte("null")); err != nil {
 			return err
 		}
 		return tx.SaveImport(next)

@@ -46,7 +46,7 @@ func (s *step) lookThrough() (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	hold, err := s.hold()
+	g, err := gatesOf(s.Tx)
 	if err != nil {
 		return 0, err
 	}
@@ -55,7 +55,7 @@ func (s *step) lookThrough() (int, error) {
 		return 0, err
 	}
 	for _, id := range some {
-		if hold.Covers(s.at) {
+		if !g.reaches(0, s.at) {
 			err = s.Await(id)
 		} else {
 			err = s.comeBack(id)

@@ -98,7 +98,7 @@ func TestSomedayLettersWaitForTheEndOfAHold(t *testing.T) {
 	w.pass(0)
 	w.receive(bramAsks)
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("someday"))
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "fri 12:00")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "fri 12:00"})
 	require.NoError(t, err)
 	w.pass(3*24*time.Hour + time.Hour)
 	assert.Empty(t, w.rows(decide.Inbox))

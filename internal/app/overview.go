@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/core/when"
@@ -205,14 +206,6 @@ func (a *App) WaitingList(ctx context.Context, owner int64, settled bool) ([]Wai
 	})
 }
 
-// HoldView is the hold in force.
-type HoldView struct {
-	From  time.Time  `json:"from"`
-	Until *time.Time `json:"until,omitempty"`
-	Words string     `json:"words"`
-	Asks  bool       `json:"asks" doc:"It has lasted so long that it may be forgotten"`
-}
-
 // Overview is what every view shows: counts, the gate, the staff, what the
 // next undo would take back.
 type Overview struct {
@@ -223,7 +216,9 @@ type Overview struct {
 	Waiting  int               `json:"waiting"`
 	Ahead    int               `json:"ahead"`
 	Held     int               `json:"held"`
-	Hold     *HoldView         `json:"hold,omitempty"`
+	Gate     GateView          `json:"gate"`
+	Notices  []NoticeView      `json:"notices" doc:"What the page may tell of now"`
+	Count    bool              `json:"count" doc:"Show the inbox in the page’s title and icon"`
 	Undo     string            `json:"undo" doc:"What the next undo takes back; empty for nothing"`
 	Ringing  []FollowUp        `json:"ringing"`
 	Alarms   []AppointmentView `json:"alarms" doc:"Appointments whose reminder rang"`
@@ -253,7 +248,15 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 				return out, err
 			}
 		}
-		if out.Hold, err = v.hold(tx); err != nil {
+		if out.Gate, err = v.gate(tx); err != nil {
+			return out, err
+		}
+		through, err := tx.LetThroughSince(v.now.Add(-lately), 20)
+		if err != nil {
+			return out, err
+		}
+		out.Count = notices(v.person).Count
+		if out.Notices, err = v.notices(tx, delivery.State{Cause: out.Gate.Cause}, through); err != nil {
 			return out, err
 		}
 		if e, err := tx.LastUndoable(); err == nil {
@@ -292,22 +295,6 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 		}
 		return out, err
 	})
-}
-
-func (v viewer) hold(tx *store.Tx) (*HoldView, error) {
-	h, err := tx.CurrentHold()
-	if err != nil || h == nil {
-		return nil, err
-	}
-	rule, err := currentHold(tx)
-	if err != nil {
-		return nil, err
-	}
-	out := &HoldView{From: h.From, Words: "until you let it in", Asks: rule.Asks(v.now)}
-	if h.Until != nil {
-		out.Until, out.Words = &h.Until.UTC, "until "+v.speak(*h.Until)
-	}
-	return out, nil
 }
 
 func (a *App) tide(tx *store.Tx, v viewer, inbox int) (review.Tide, error) {

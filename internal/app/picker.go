@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/when"
@@ -125,9 +126,19 @@ func (v viewer) load(tx *store.Tx, days int, pace time.Duration) ([]load.Day, er
 	if err != nil {
 		return nil, err
 	}
-	busy, err := tx.Busy(v.now, v.cal.Begins(v.cal.Today(v.now).Add(days)))
+	end := v.cal.Begins(v.cal.Today(v.now).Add(days))
+	busy, err := tx.Busy(v.now, end)
 	if err != nil {
 		return nil, err
+	}
+	g, err := gatesOf(tx)
+	if err != nil {
+		return nil, err
+	}
+	for _, b := range g.common.Bands(v.now, end) {
+		if b.Cause == delivery.Closed {
+			busy = append(busy, load.Busy{From: b.From, To: b.To})
+		}
 	}
 	return load.Days(days, v.now, v.cal, tasks, tx.CountReturnsBetween, pace, busy, float64(v.person.Share)/100)
 }
@@ -260,13 +271,16 @@ func (p picker) proposals() ([]Proposal, error) {
 }
 
 func (p picker) computed() (out []Proposal, err error) {
-	hold, err := p.tx.CurrentHold()
+	g, err := gatesOf(p.tx)
 	if err != nil {
 		return nil, err
 	}
-	if hold != nil && hold.Until != nil && hold.Until.UTC.After(p.now) {
-		at := when.Exact(hold.Until.UTC, p.cal)
-		out = append(out, p.proposal(when.Wish{Reading: when.Reading{Moment: at, Canonical: at.Phrase}}, "with the next delivery", ""))
+	if s := g.state(0, p.now); !s.Open && !s.Next.IsZero() {
+		at, label := when.Exact(s.Next, p.cal), "with the next delivery"
+		if g.common.HasRounds() {
+			label = "with the next round"
+		}
+		out = append(out, p.proposal(when.Wish{Reading: when.Reading{Moment: at, Canonical: at.Phrase}}, label, ""))
 	}
 	if d, ok := load.Room(p.days, p.extra()); ok {
 		at := when.OnDay(d.Date, p.cal)

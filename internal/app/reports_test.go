@@ -25,7 +25,7 @@ func report(id, kind, fields, of string) mail {
 	}
 }
 
-func delivery(id, action, of string) mail {
+func dsn(id, action, of string) mail {
 	return report(id, "delivery-status", "Reporting-MTA: dns; post.example\r\n\r\nFinal-Recipient: rfc822; bram@freight.example\r\nAction: "+action+"\r\nDiagnostic-Code: smtp; 550 nobody of that name\r\n", of)
 }
 
@@ -43,9 +43,9 @@ func (w *world) answered(change func(*app.Sending)) (conversation int64, message
 func TestAFailedDeliveryPassesAHoldAndIsSentAgain(t *testing.T) {
 	w := newWorld(t)
 	id, of := w.answered(nil)
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
 	require.NoError(t, err)
-	w.receive(delivery("dsn@post.example", "failed", of))
+	w.receive(dsn("dsn@post.example", "failed", of))
 	row := w.row(decide.Inbox)
 	assert.Equal(t, id, row.ID, "it stands with the letter that failed")
 	assert.True(t, row.Failed)
@@ -72,7 +72,7 @@ func TestReportsThatFailNothingAreQuiet(t *testing.T) {
 	for action, said := range map[string]letter.ReportKind{"delayed": letter.Delayed, "delivered": letter.Delivered} {
 		w := newWorld(t)
 		id, of := w.answered(nil)
-		w.receive(delivery("dsn@post.example", action, of))
+		w.receive(dsn("dsn@post.example", action, of))
 		assert.Empty(t, w.rows(decide.Inbox), action)
 		c, err := w.app.Open(w.ctx, w.owner, id)
 		require.NoError(t, err)
@@ -80,7 +80,7 @@ func TestReportsThatFailNothingAreQuiet(t *testing.T) {
 		assert.Equal(t, said, c.LetterList[2].Report.Kind)
 	}
 	w := newWorld(t)
-	w.receive(delivery("dsn@post.example", "failed", "not-mine@elsewhere.example"))
+	w.receive(dsn("dsn@post.example", "failed", "not-mine@elsewhere.example"))
 	assert.False(t, w.row(decide.Inbox).Failed, "a report on nobody's letter is a letter like others")
 }
 

@@ -344,7 +344,7 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 		return err
 	}
 	st := describe(letter.Parse(raw), ownKeys(addresses), s.at)
-	if st.l.Report != nil { // a receipt is no part of the conversation
+	if st.l.Report != nil || o.AutoKind == autoHolding { // no part of the conversation, which is not to be seen yet
 		return nil
 	}
 	known, err := s.OwnLetterByMessageID(o.MessageID)

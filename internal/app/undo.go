@@ -45,6 +45,21 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 		if err != nil {
 			return Undone{}, err
 		}
+		if slices.Contains(roundKinds, e.Kind) {
+			gone, stay, err := s.holdAgain(e, recorded)
+			if err != nil {
+				return Undone{}, err
+			}
+			out := Undone{Entry: e.ID, Title: "Held again: " + countOf(len(gone), "letter"), Conversations: gone[:min(len(gone), named)]}
+			if stay > 0 {
+				out.Left = []string{countOf(stay, "letter") + " that you worked on, or that joined others, stay"}
+			}
+			s.title = out.Title
+			return out, s.SetUndoOf(s.id, e.ID)
+		}
+		if e.Kind == planKind { // what it let in has been seen
+			recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool { return r.Kind != "person" && r.Kind != "account" })
+		}
 		current, err := s.Versions(recorded)
 		if err != nil {
 			return Undone{}, err

@@ -45,6 +45,7 @@ type Row struct {
 	To          []string       `json:"to,omitempty" doc:"In Sent: who the letter went to"`
 	Letter      int64          `json:"letter,omitempty" doc:"In Sent and search: the letter meant"`
 	CameBack    bool           `json:"cameBack"`
+	Through     string         `json:"through,omitempty" doc:"What let it through a closed gate"`
 	Failed      bool           `json:"failed,omitempty" doc:"Came back because a letter of mine could not be delivered"`
 }
 
@@ -102,7 +103,7 @@ func (v viewer) row(r store.Row) Row {
 		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Last: r.LastLetter, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
 		Labels: orEmpty(r.Labels), Accounts: orEmpty(r.Accounts), PutOffs: r.PutOffs, PlaceSince: r.PlaceSince, Waiting: orEmpty(r.Waiting),
-		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil,
+		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil, Through: r.Through,
 	}
 	out.Group = v.group(r)
 	if r.Back != nil {
@@ -203,6 +204,8 @@ func (v viewer) group(r store.Row) Group {
 		return Group{"back", "Came back"}
 	case !r.RoundAt.IsZero() && v.cal.Today(r.RoundAt) == v.cal.Today(v.now):
 		return Group{"round:" + r.RoundAt.Format(time.RFC3339), "Let in at " + r.RoundAt.In(v.cal.Zone).Format("15:04")}
+	case r.Through != "" && v.cal.Today(r.QueueAt) == v.cal.Today(v.now):
+		return Group{"through", "Let through"}
 	case v.cal.Today(r.QueueAt) == v.cal.Today(v.now):
 		return Group{"today", "Today"}
 	case v.cal.Today(r.QueueAt).DaysUntil(v.cal.Today(v.now)) == 1:

@@ -89,7 +89,7 @@ func TestPutOffUnderAHold(t *testing.T) {
 		}
 		w.decide(decide.PutOff, r, until(phrase))
 	}
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	w.pass(2 * time.Hour)
 	assert.Equal(t, "Crates", w.row(decide.Inbox).Title, "a minute comes through any hold")
@@ -97,15 +97,15 @@ func TestPutOffUnderAHold(t *testing.T) {
 	w.pass(24 * time.Hour)
 	assert.Len(t, w.rows(decide.Inbox), 1, "a day waits for the next delivery")
 	assert.Equal(t, 1, w.overview().Held)
-	assert.True(t, w.overview().Hold.Asks, "an indefinite hold asks after twelve hours")
+	assert.True(t, w.overview().Gate.Asks, "an indefinite hold asks after twelve hours")
 	found, err := w.app.Search(w.ctx, w.owner, "held", "")
 	require.NoError(t, err)
 	assert.Empty(t, found.Rows, "a held letter is not found")
 
-	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), false)
+	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, false)
 	require.NoError(t, err)
 	assert.Len(t, w.rows(decide.Inbox), 3)
-	assert.NotNil(t, w.overview().Hold, "let in now: the state stays")
+	assert.False(t, w.overview().Gate.Open, "let in now: the state stays")
 	found, err = w.app.Search(w.ctx, w.owner, "held", "")
 	require.NoError(t, err)
 	assert.Len(t, found.Rows, 1)
@@ -113,18 +113,18 @@ func TestPutOffUnderAHold(t *testing.T) {
 
 func TestATimedHoldEndsByItself(t *testing.T) {
 	w := newWorld(t)
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "13:00")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "13:00"})
 	require.NoError(t, err)
 	w.receive(bramAsks)
 	assert.Empty(t, w.rows(decide.Inbox))
 	w.pass(10 * time.Hour) // the machine slept over it
 	row := w.row(decide.Inbox)
 	assert.Equal(t, "Let in at 13:00", row.Group.Label, "let in at its own time")
-	assert.Nil(t, w.overview().Hold)
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), "in 1 hour")
+	assert.True(t, w.overview().Gate.Open)
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "in 1 hour"})
 	require.NoError(t, err)
 	w.undo()
-	assert.Nil(t, w.overview().Hold, "holding can be undone")
+	assert.True(t, w.overview().Gate.Open, "holding can be undone")
 }
 
 func TestSomebodyElsesLetterBringsBack(t *testing.T) {
@@ -190,7 +190,7 @@ func TestALetterThatCantLeaveIsTriedAgainOrBroughtBack(t *testing.T) {
 	w.receive(mail{id: "two@freight.example", from: bramAsks.from, subject: "Re: Crates", answers: bramAsks.id})
 	row = w.row(decide.Inbox)
 	w.send(&row, nil)
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), "")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	w.post.answer = &post.Refused{Reason: "550 nobody of that name"}
 	w.pass(10 * time.Second)
@@ -228,7 +228,7 @@ func TestHandOnWaitsAndComesBack(t *testing.T) {
 	w.undo()
 	assert.Equal(t, 1, w.overview().Waiting)
 
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), "")
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	w.receive(mail{id: "yes@n.example", from: "henrik@norrholm.example", subject: "Re: Crates", answers: sentID})
 	assert.Zero(t, w.overview().Waiting, "an answer meets it on receipt, also when held")

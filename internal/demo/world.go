@@ -15,6 +15,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
@@ -194,8 +195,20 @@ func (w *world) writeToLars() error {
 	return err
 }
 
-// evening holds delivery for the last night, so that the demo begins with
-// letters at the gate.
+// plan is the week's plan that Ines has put in force the evening before.
+const plan = `mon-thu 8:30, 13:00, 16:30; closed 9-11:30; quiet 17:30-8:30
+fri 8:30, 12, 15:30; quiet 17:30-24
+sat, sun quiet
+mon quiet 0-8:30`
+
+// through is what she lets through at any time.
+var through = []app.ThroughFields{
+	{Kind: delivery.BySender, Value: director.Email, Key: true}, {Kind: delivery.ByWords, Value: "alarm house"}, {Kind: delivery.ByDomain, Value: "porthealth.example"},
+	{Kind: delivery.ByProject, Value: "Bromeliad loan", Until: "18 dec"}, {Kind: delivery.ByAnswer},
+}
+
+// evening puts the plan in force for the last night, so that the demo begins
+// with letters at the gate.
 func (w *world) evening(d when.Date) error {
 	if d != today.Add(-1) {
 		return nil
@@ -203,7 +216,13 @@ func (w *world) evening(d when.Date) error {
 	if err := w.until(d, 23*60); err != nil {
 		return err
 	}
-	_, err := w.app.Hold(w.ctx, w.owner, w.command(), "tomorrow 08:30")
+	for _, t := range through {
+		if _, err := w.app.AddThrough(w.ctx, w.owner, w.command(), t); err != nil {
+			return err
+		}
+	}
+	text := plan
+	_, err := w.app.PutPlan(w.ctx, w.owner, w.command(), 0, &app.PlanDraft{Text: &text})
 	return err
 }
 

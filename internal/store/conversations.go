@@ -34,6 +34,7 @@ type Row struct {
 	LastLetter   int64
 	LastAt       time.Time
 	RoundAt      time.Time
+	Through      string // what let it through a closed gate
 	// Filled for a page of rows at once:
 	Labels    []string
 	Accounts  []int64
@@ -50,15 +51,15 @@ type FollowUpMark struct {
 }
 
 type conversationRow struct {
-	ID, PlaceSince, QueueAt, BackRank, Decided, LastLetter, LastAt, RoundAt, Seen int64
-	Place, Subject, WorkingTitle, FromName, FromEmail, Ask, Note, Priority        string
-	Back, Value                                                                   *string
-	PutOffs, Letters, Attachments                                                 int
-	Star, Asks                                                                    bool
+	ID, PlaceSince, QueueAt, BackRank, Decided, LastLetter, LastAt, RoundAt, Seen   int64
+	Place, Subject, WorkingTitle, FromName, FromEmail, Ask, Note, Priority, Through string
+	Back, Value                                                                     *string
+	PutOffs, Letters, Attachments                                                   int
+	Star, Asks                                                                      bool
 }
 
 const conversationColumns = `c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, c.seen, c.star, c.priority, c.note,
-	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, r.value`
+	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, c.through, r.value`
 
 const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.conversation_id = c.id "
 
@@ -67,7 +68,7 @@ func (r conversationRow) row() (Row, error) {
 		ID: r.ID, Place: decide.Place(r.Place), PlaceSince: fromMillis(r.PlaceSince), QueueAt: fromMillis(r.QueueAt), PutOffs: r.PutOffs,
 		Decided: r.Decided, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
 		Subject: r.Subject, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Ask: r.Ask, Asks: r.Asks,
-		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt),
+		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt), Through: r.Through,
 	}
 	if r.Back != nil {
 		if err := json.Unmarshal([]byte(*r.Back), &out.Back); err != nil {
@@ -179,7 +180,7 @@ func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, er
 	for rows.Next() {
 		var r conversationRow
 		if err := rows.Scan(&r.ID, &r.Place, &r.PlaceSince, &r.QueueAt, &r.BackRank, &r.Back, &r.PutOffs, &r.Decided, &r.Seen, &r.Star, &r.Priority, &r.Note,
-			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Value); err != nil {
+			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Through, &r.Value); err != nil {
 			return nil, err
 		}
 		out = append(out, r)

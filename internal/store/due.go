@@ -2,14 +2,10 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
-	"time"
 
-	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/schedule"
-	"ebbe.example/ebbe/internal/core/when"
 )
 
 // dueQueries find, for each kind of event, the one that comes first. Each is
@@ -18,7 +14,7 @@ var dueQueries = []struct {
 	kind  schedule.Kind
 	query string
 }{
-	{schedule.Delivery, "SELECT owner, id, until_at AS due FROM holds WHERE alive = 1 AND ended_at IS NULL AND until_at IS NOT NULL ORDER BY until_at, id LIMIT 1"},
+	{schedule.Delivery, "SELECT id AS owner, id, deliver_at AS due FROM people WHERE deliver_at IS NOT NULL ORDER BY deliver_at, id LIMIT 1"},
 	{schedule.Limit, "SELECT owner, id, until_at AS due FROM expectations WHERE alive = 1 AND state = 'open' AND late = 0 AND until_at IS NOT NULL ORDER BY until_at, id LIMIT 1"},
 	{schedule.Return, "SELECT owner, conversation_id AS id, due FROM returns WHERE waits = 0 AND due IS NOT NULL ORDER BY due, conversation_id LIMIT 1"},
 	{schedule.Reminder, "SELECT owner, id, at AS due FROM reminders WHERE alive = 1 AND state = 'set' AND at IS NOT NULL ORDER BY at, id LIMIT 1"},
@@ -101,73 +97,4 @@ func (tx *Tx) Purge(conversation int64) error {
 		}
 	}
 	return nil
-}
-
-// Hold is a hold of delivery as stored.
-type Hold struct {
-	ID      int64
-	From    time.Time
-	Until   *when.Moment
-	EndedAt time.Time
-}
-
-// Object names the hold in changes.
-func (h Hold) Object() change.Object { return change.Object{Kind: "hold", ID: h.ID} }
-
-type holdRow struct {
-	ID, FromAt int64
-	EndedAt    *int64
-	Until      *string
-}
-
-func (r holdRow) hold() (Hold, error) {
-	h := Hold{ID: r.ID, From: fromMillis(r.FromAt)}
-	if r.EndedAt != nil {
-		h.EndedAt = fromMillis(*r.EndedAt)
-	}
-	if r.Until == nil {
-		return h, nil
-	}
-	return h, json.Unmarshal([]byte(*r.Until), &h.Until)
-}
-
-// CurrentHold is the hold in force; nil if there is none.
-func (tx *Tx) CurrentHold() (*Hold, error) {
-	rows, err := all[holdRow](tx.db.Raw("SELECT id, from_at, until, ended_at FROM holds WHERE owner = ? AND alive = 1 AND ended_at IS NULL ORDER BY id DESC LIMIT 1", tx.owner))
-	if err != nil || len(rows) == 0 {
-		return nil, err
-	}
-	h, err := rows[0].hold()
-	return &h, err
-}
-
-// HoldsSince lists the holds that were in force at any moment since then.
-func (tx *Tx) HoldsSince(since time.Time) ([]Hold, error) {
-	rows, err := all[holdRow](tx.db.Raw(`SELECT id, from_at, until, ended_at FROM holds WHERE owner = ? AND alive = 1
-		AND (ended_at IS NULL OR ended_at > ?) ORDER BY from_at`, tx.owner, millis(since)))
-	if err != nil {
-		return nil, err
-	}
-	out := make([]Hold, len(rows))
-	for i, r := range rows {
-		if out[i], err = r.hold(); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
-}
-
-// AddHold writes a hold that is not alive yet.
-func (tx *Tx) AddHold(h Hold) (int64, error) {
-	var until *string
-	var untilAt *int64
-	if h.Until != nil {
-		text, err := json.Marshal(h.Until)
-		if err != nil {
-			return 0, err
-		}
-		s, ms := string(text), millis(h.Until.UTC)
-		until, untilAt = &s, &ms
-	}
-	return tx.insertReturning("INSERT INTO holds (owner, from_at, until, until_at) VALUES (?, ?, ?, ?)", tx.owner, millis(h.From), until, untilAt)
 }

@@ -64,7 +64,7 @@ var fields = map[string]map[string]writer{
 	"person": {
 		"zone": zoneField, "weekStart": personColumn("week_start"), "dayTurn": personColumn("day_turn"), "dayStart": personColumn("day_start"),
 		"dayEnd": personColumn("day_end"), "workdays": personColumn("workdays"), "evening": personColumn("evening"), "monthFirst": personColumn("month_first"),
-		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "feed": personColumn("feed"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
+		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "feed": personColumn("feed"), "planId": personColumn("plan_id"), "holdingNote": personColumn("holding_note"), "notices": personColumn("notices"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
 	},
 	"spot":   {"alive": column("spots", "alive"), "name": column("spots", "name")},
 	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},
@@ -72,10 +72,11 @@ var fields = map[string]map[string]writer{
 	"account": {
 		"alive": column("accounts", "alive"), "name": column("accounts", "name"), "label": column("accounts", "label"),
 		"signature": column("accounts", "signature"), "colour": column("accounts", "colour"), "shape": column("accounts", "shape"),
-		"position": column("accounts", "position"),
+		"position": column("accounts", "position"), "planId": column("accounts", "plan_id"),
 	},
-	"outbox": {"state": column("outbox", "state")},
-	"draft":  {"alive": draftField},
+	"through": {"alive": column("let_through", "alive")},
+	"outbox":  {"state": column("outbox", "state")},
+	"draft":   {"alive": draftField},
 	"hold": {
 		"alive": column("holds", "alive"), "endedAt": column("holds", "ended_at"),
 	},
@@ -117,7 +118,7 @@ func zoneField(w writing) error {
 	}
 	for _, kept := range []struct{ table, id, value, path, at string }{
 		{"returns", "conversation_id", "value", "$.when", "due"}, {"followups", "id", "due", "$", "due_at"}, {"followups", "id", "start", "$", ""},
-		{"reminders", "id", "moment", "$", "at"}, {"expectations", "id", "until", "$", "until_at"}, {"holds", "id", "until", "$", "until_at"},
+		{"reminders", "id", "moment", "$", "at"}, {"expectations", "id", "until", "$", "until_at"}, {"holds", "id", "until", "$", "until_at"}, {"let_through", "id", "until", "$", "until_at"},
 	} {
 		if err := w.tx.rezone(p.Calendar(), kept.table, kept.id, kept.value, kept.path, kept.at); err != nil {
 			return err

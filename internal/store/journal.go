@@ -103,9 +103,20 @@ func (tx *Tx) AddEntry(e Entry) (int64, error) {
 		tx.owner, e.CommandID, e.Kind, e.Actor, e.Cause, e.Title, millis(e.At), millis(e.RecordedAt), e.Undoable, undoOf, string(e.Result))
 }
 
-// SetResult keeps what the command answered, for when its id comes again.
-func (tx *Tx) SetResult(id int64, title string, undoable bool, result json.RawMessage) error {
-	return tx.exec("UPDATE journal SET title = ?, undoable = ?, result = ? WHERE id = ?", title, undoable, string(result), id)
+// SetResult keeps what the command came to, and what it answered, for when its
+// id comes again.
+func (tx *Tx) SetResult(id int64, kind, title string, undoable bool, result json.RawMessage) error {
+	return tx.exec("UPDATE journal SET kind = ?, title = ?, undoable = ?, result = ? WHERE id = ?", kind, title, undoable, string(result), id)
+}
+
+// LastOf is the latest step of a kind since a moment; the zero Entry if there is
+// none.
+func (tx *Tx) LastOf(kind string, since time.Time) (Entry, error) {
+	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND kind = ? AND at > ? ORDER BY at DESC, id DESC LIMIT 1", tx.owner, kind, millis(since)))
+	if err != nil || len(rows) == 0 {
+		return Entry{}, err
+	}
+	return entries(rows)[0], nil
 }
 
 // SetUndoOf ties an undo to the step that it took back.

@@ -256,11 +256,13 @@ func (tx *Tx) ArrivalAccounts(letterID int64) ([]int64, error) {
 	return all[int64](tx.db.Raw("SELECT DISTINCT account_id FROM arrivals WHERE +owner = ? AND letter_id = ? AND account_id IS NOT NULL", tx.owner, letterID))
 }
 
-// Held lists letters with held arrivals received up to the given time, in the
+// Held lists letters with held arrivals at some accounts (0 stands for none),
+// received up to the given time, in the
 // order in which they came.
-func (tx *Tx) Held(upTo time.Time) ([]int64, error) {
+func (tx *Tx) Held(upTo time.Time, accounts []int64) ([]int64, error) {
 	return all[int64](tx.db.Raw(`SELECT letter_id FROM arrivals WHERE owner = ? AND state = 'held' AND received_at <= ?
-		GROUP BY letter_id ORDER BY min(received_at), letter_id`, tx.owner, millis(upTo)))
+		AND coalesce(account_id, 0) IN (SELECT value FROM json_each(?))
+		GROUP BY letter_id ORDER BY min(received_at), letter_id`, tx.owner, millis(upTo), jsonIDs(accounts)))
 }
 
 // CountHeld counts letters that wait at the gate.

@@ -66,26 +66,28 @@ type Outgoing struct {
 	Subject      string
 	SHA          []byte
 	// AutoTo is to whom an automatic answer goes; "" for what a person wrote.
-	AutoTo  string
-	State   string // "none", "waiting", "sending", "sent", "failed"
-	SendAt  time.Time
-	Tries   int
-	Trouble string
+	AutoTo string
+	// AutoKind is "holding" for a holding note.
+	AutoKind string
+	State    string // "none", "waiting", "sending", "sent", "failed"
+	SendAt   time.Time
+	Tries    int
+	Trouble  string
 }
 
 type outgoingRow struct {
-	ID, AccountID, ConversationID, SendAt                         int64
-	Draft, MessageID, Sender, Recipients, Subject, State, Trouble string
-	Sha                                                           []byte
-	Tries                                                         int
+	ID, AccountID, ConversationID, SendAt                                   int64
+	Draft, MessageID, Sender, Recipients, Subject, State, Trouble, AutoKind string
+	Sha                                                                     []byte
+	Tries                                                                   int
 }
 
-const outgoingColumns = "id, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, state, send_at, tries, trouble"
+const outgoingColumns = "id, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, state, send_at, tries, trouble, auto_kind"
 
 func (r outgoingRow) outgoing() (Outgoing, error) {
 	o := Outgoing{
 		ID: r.ID, AccountID: r.AccountID, Conversation: r.ConversationID, Draft: r.Draft, MessageID: r.MessageID, Sender: r.Sender,
-		Subject: r.Subject, SHA: r.Sha, State: r.State, SendAt: fromMillis(r.SendAt), Tries: r.Tries, Trouble: r.Trouble,
+		Subject: r.Subject, SHA: r.Sha, State: r.State, SendAt: fromMillis(r.SendAt), Tries: r.Tries, Trouble: r.Trouble, AutoKind: r.AutoKind,
 	}
 	return o, json.Unmarshal([]byte(r.Recipients), &o.Recipients)
 }
@@ -100,8 +102,8 @@ func (tx *Tx) AddOutgoing(o Outgoing, p Packed, at time.Time) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	return tx.insertReturning(`INSERT INTO outbox (owner, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, send_at, made_at, auto_to)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, o.AccountID, o.Conversation, o.Draft, o.MessageID, o.Sender, string(recipients), o.Subject, p.SHA, millis(o.SendAt), millis(at), o.AutoTo)
+	return tx.insertReturning(`INSERT INTO outbox (owner, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, send_at, made_at, auto_to, auto_kind)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, o.AccountID, o.Conversation, o.Draft, o.MessageID, o.Sender, string(recipients), o.Subject, p.SHA, millis(o.SendAt), millis(at), o.AutoTo, o.AutoKind)
 }
 
 // Outgoing is one letter of the outbox.

@@ -27,6 +27,9 @@ var schema5 string
 //go:embed schema/0006.sql
 var schema6 string
 
+//go:embed schema/0007.sql
+var schema7 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -40,6 +43,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0004", Migrate: func(db *gorm.DB) error { return script(db, schema4) }},
 	{ID: "0005", Migrate: func(db *gorm.DB) error { return script(db, schema5) }},
 	{ID: "0006", Migrate: func(db *gorm.DB) error { return script(db, schema6) }},
+	{ID: "0007", Migrate: func(db *gorm.DB) error { return script(db, schema7) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -41,6 +41,10 @@ type Person struct {
 	Weights, Intake string
 	// Feed is the secret part of the address of the person's calendar.
 	Feed string
+	// PlanID is the delivery plan in force; 0 for none. HoldingNote and Notices
+	// are JSON, "" for the usual.
+	PlanID               int64
+	HoldingNote, Notices string
 }
 
 // Object names the person in changes.
@@ -68,7 +72,7 @@ func (p Person) Calendar() when.Calendar {
 	return c
 }
 
-const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count, weights, intake, feed"
+const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count, weights, intake, feed, plan_id, holding_note, notices"
 
 // People lists everybody. A system query: it is how sign-in finds its person.
 func (s *Store) People(ctx context.Context) ([]Person, error) {
@@ -111,6 +115,9 @@ type Account struct {
 	Position  int    `json:"position"`
 	Colour    string `json:"colour" enum:"tide,kelp,heather,lamp,buoy,deep"`
 	Shape     string `json:"shape" enum:"circle,square,hexagon,drop,cross,bar"`
+	// PlanID is the account's own delivery plan: 0 where its mail flows, -1 for
+	// the common plan.
+	PlanID int64 `json:"-"`
 }
 
 // Object names the account in changes.
@@ -118,7 +125,7 @@ func (a Account) Object() change.Object { return change.Object{Kind: "account", 
 
 // Accounts lists the owner's accounts in their order.
 func (tx *Tx) Accounts() ([]Account, error) {
-	return all[Account](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape FROM accounts WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.owner))
+	return all[Account](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, plan_id FROM accounts WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.owner))
 }
 
 // Colours and Shapes by which accounts are told apart, in the order in which

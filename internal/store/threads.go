@@ -125,6 +125,8 @@ type Joined struct {
 	InAt         time.Time
 	// Round is when it was let in by a delivery; zero where mail flows.
 	Round time.Time
+	// Through is what let it through a closed gate, in words; "" for nothing.
+	Through string
 }
 
 // Join brings a conversation's row up to date with a letter that joined it.
@@ -141,9 +143,9 @@ func (tx *Tx) Join(j Joined) error {
 	// The newest letter from somebody else speaks for the conversation; until
 	// there is one, the first of my own does.
 	err = tx.exec(`UPDATE conversations SET from_name = ?1, from_email = ?2, ask = ?3, asks = ?4, last_at = max(last_at, ?5), round_at = CASE WHEN ?6 THEN round_at ELSE ?7 END,
-		queue_at = CASE WHEN ?6 THEN queue_at ELSE ?10 END
+		queue_at = CASE WHEN ?6 THEN queue_at ELSE ?10 END, through = CASE WHEN ?6 THEN through ELSE ?11 END
 		WHERE owner = ?8 AND id = ?9 AND (from_email = '' OR NOT ?6 AND ?5 >= last_at)`,
-		l.From.Name, l.From.Email, l.Ask, l.Asks, millis(l.ReceivedAt), l.Own, millis(j.Round), tx.owner, j.Conversation, millis(j.InAt))
+		l.From.Name, l.From.Email, l.Ask, l.Asks, millis(l.ReceivedAt), l.Own, millis(j.Round), tx.owner, j.Conversation, millis(j.InAt), j.Through)
 	if err != nil {
 		return err
 	}

@@ -17,6 +17,7 @@ const waiting = () => import('./views/WaitingView')
 const ahead = () => import('./views/AheadView')
 const times = () => import('./views/TimesView')
 const tracking = () => import('./views/FollowUpsView')
+const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
@@ -28,6 +29,7 @@ export const fetchViews = () =>
     waiting(),
     ahead(),
     times(),
+    delivery(),
     tracking().then((m) => m.warm()),
     work(),
     keeping(),
@@ -83,6 +85,11 @@ const routes = [
   createRoute({ getParentRoute: () => root, path: '/drafts', component: lazyRouteComponent(keeping, 'DraftsView') }),
   createRoute({ getParentRoute: () => root, path: '/journal', component: lazyRouteComponent(keeping, 'JournalView') }),
   createRoute({ getParentRoute: () => root, path: '/times', component: lazyRouteComponent(times, 'TimesView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/delivery',
+    component: lazyRouteComponent(delivery, 'DeliveryView'),
+  }),
   createRoute({ getParentRoute: () => root, path: '/files', component: lazyRouteComponent(files, 'FilesView') }),
   createRoute({
     getParentRoute: () => root,

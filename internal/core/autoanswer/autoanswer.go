@@ -3,6 +3,7 @@
 package autoanswer
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -23,11 +24,14 @@ type Asked struct {
 	Junk bool
 	// Last is when the sender last got an automatic answer; zero if never.
 	Last, Now time.Time
+	// Period is how long nobody gets a second one; 0 for the usual Period.
+	Period time.Duration
 }
 
 // Refuse says why the letter gets no automatic answer, for the person; "" if
 // it may have one. RFC 3834, section 2.
 func Refuse(a Asked) string {
+	period := cmp.Or(a.Period, Period)
 	own := func(x letter.Address) bool { return slices.Contains(a.Own, x.Key()) }
 	switch {
 	case a.Letter.From.Email == "" || strings.Contains(a.Letter.From.Email, "\n"):
@@ -42,8 +46,11 @@ func Refuse(a Asked) string {
 		return "its sender takes no answers"
 	case !slices.ContainsFunc(a.Letter.Recipients(), own):
 		return "it was not addressed to you"
-	case !a.Last.IsZero() && a.Now.Sub(a.Last) < Period:
-		return "they had one within the last week"
+	case !a.Last.IsZero() && a.Now.Sub(a.Last) < period:
+		if period == Period {
+			return "they had one within the last week"
+		}
+		return "they had one lately"
 	}
 	return ""
 }

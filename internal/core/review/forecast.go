@@ -59,6 +59,26 @@ func (h History) Expect(day, today when.Date) Hours {
 	return out
 }
 
+// Between is what is expected of [from, to), in which today is left out of the
+// history.
+func (h History) Between(from, to time.Time, today when.Date, zone *time.Location) (sum float64) {
+	days := map[when.Date]Hours{}
+	for t := from; t.Before(to); {
+		next := t.Truncate(Quarter).Add(Quarter)
+		if next.After(to) {
+			next = to
+		}
+		local := t.In(zone)
+		d := when.DateOf(local)
+		if _, ok := days[d]; !ok {
+			days[d] = h.Expect(d, today)
+		}
+		sum += days[d][local.Hour()] * next.Sub(t).Hours()
+		t = next
+	}
+	return sum
+}
+
 // ExpectPlain is the plain mean per hour of day over the same weeks, whatever
 // the weekday: what Expect is measured against.
 func (h History) ExpectPlain(today when.Date) Hours {
@@ -96,11 +116,11 @@ type Expected struct {
 type Prospect struct {
 	Now   time.Time
 	Count int
-	// Held letters wait for the end of a hold; Until is zero where nothing is
-	// held, and Endless set where no end is known.
-	Held    int
-	Until   time.Time
-	Endless bool
+	// Held letters wait for the next delivery.
+	Held int
+	// Gate tells whether mail flows at a moment, and when the next delivery
+	// after it comes; zero if none is known.
+	Gate func(time.Time) (open bool, next time.Time)
 	// Returns are when put-off conversations come back.
 	Returns []Returning
 	// In are the new ones expected by hour of each day, Out the decisions.
@@ -134,28 +154,28 @@ func Foresee(o Prospect, end time.Time, c when.Calendar) []Expected {
 	returns := o.Returns
 	for t := o.Now; t.Before(end); {
 		next := t.Truncate(Quarter).Add(Quarter)
-		held := o.Endless || t.Before(o.Until)
-		if held && !o.Endless && o.Until.Before(next) {
-			next = o.Until
+		open, delivery := o.Gate(t)
+		if !delivery.IsZero() && delivery.Before(next) {
+			next = delivery
 		}
 		share := next.Sub(t).Hours()
 		came := rate(in, o.In, t) * share
 		for len(returns) > 0 && returns[0].At.Before(next) {
-			if held && !returns[0].Exact {
+			if !open && !returns[0].Exact {
 				waiting++
 			} else {
 				count++
 			}
 			returns = returns[1:]
 		}
-		if held {
-			waiting += came
-		} else {
+		if open {
 			count += came
+		} else {
+			waiting += came
 		}
 		count = max(0, count-rate(outflow, o.Out, t)*share)
 		out = append(out, Expected{next, count})
-		if held && !o.Endless && !next.Before(o.Until) {
+		if waiting > 0 && next.Equal(delivery) {
 			count += waiting
 			waiting = 0
 			out = append(out, Expected{next, count})

@@ -56,6 +56,16 @@ func flat(n float64) func(when.Date) Hours {
 	return func(when.Date) Hours { return h }
 }
 
+// held is a gate that is held until a moment, or for good.
+func held(until time.Time, endless bool) func(time.Time) (bool, time.Time) {
+	return func(t time.Time) (bool, time.Time) {
+		if endless || t.Before(until) {
+			return false, until
+		}
+		return true, time.Time{}
+	}
+}
+
 func TestForesee(t *testing.T) {
 	c := oslo(t)
 	now := c.Instant(tuesday, when.At(11, 6))
@@ -67,18 +77,18 @@ func TestForesee(t *testing.T) {
 		}
 		return last
 	}
-	o := Prospect{Now: now, Count: 10, In: flat(4), Out: flat(0)}
+	o := Prospect{Now: now, Count: 10, In: flat(4), Out: flat(0), Gate: held(time.Time{}, false)}
 	points := Foresee(o, now.Add(4*time.Hour), c)
 	assert.InDelta(t, 10+4*1.9, at(points, when.At(13, 0)), 1e-9)
 
-	o.Held, o.Until = 5, c.Instant(tuesday, when.At(13, 0))
+	o.Held, o.Gate = 5, held(c.Instant(tuesday, when.At(13, 0)), false)
 	o.Returns = []Returning{{At: c.Instant(tuesday, when.At(12, 0))}, {At: c.Instant(tuesday, when.At(12, 30)), Exact: true}}
 	points = Foresee(o, now.Add(4*time.Hour), c)
 	assert.InDelta(t, 10, at(points, when.At(12, 15)), 1e-9, "a day-precise return waits with the mail")
 	assert.InDelta(t, 11, at(points, when.At(12, 45)), 1e-9, "one with a minute passes")
 	assert.InDelta(t, 10+5+2+4*1.9, at(points, when.At(13, 0)), 1e-9, "the delivery brings what was held, what came, and what waited")
 
-	o.Endless = true
+	o.Gate = held(time.Time{}, true)
 	points = Foresee(o, now.Add(4*time.Hour), c)
 	assert.InDelta(t, 11, points[len(points)-1].Count, 1e-9, "a hold without an end lets nothing in")
 }
@@ -91,8 +101,9 @@ func TestTheCurveNeverFallsBelowZero(t *testing.T) {
 			Now: now, Count: rapid.IntRange(0, 50).Draw(rt, "count"), Held: rapid.IntRange(0, 20).Draw(rt, "held"),
 			In: flat(rapid.Float64Range(0, 5).Draw(rt, "in")), Out: flat(rapid.Float64Range(0, 30).Draw(rt, "out")),
 		}
+		o.Gate = held(time.Time{}, false)
 		if rapid.Bool().Draw(rt, "hold") {
-			o.Until = now.Add(time.Duration(rapid.IntRange(1, 600).Draw(rt, "minutes")) * time.Minute)
+			o.Gate = held(now.Add(time.Duration(rapid.IntRange(1, 600).Draw(rt, "minutes"))*time.Minute), false)
 		}
 		before := now
 		for _, p := range Foresee(o, now.Add(24*time.Hour), c) {

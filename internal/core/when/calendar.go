@@ -72,6 +72,9 @@ type Date struct {
 	Day   int
 }
 
+// DateOf is the day that t's own clock shows.
+func DateOf(t time.Time) Date { return dateOf(t) }
+
 func dateOf(t time.Time) Date {
 	y, m, d := t.Date()
 	return Date{y, m, d}
@@ -165,6 +168,19 @@ func (c Calendar) lastWorkday(d Date) Date {
 // not exist (the clock jumps over it) moves forward by the length of the gap;
 // of a time that comes twice, it is the first.
 func (c Calendar) Instant(d Date, m Minute) time.Time { return resolve(d, m, c.Zone) }
+
+// Boundary is the instant at which a stretch of the day begins or ends by the
+// wall clock: as Instant, but a boundary that the clock jumps over lies at the
+// end of the gap. m may be 1440, which is midnight at the day's end.
+func (c Calendar) Boundary(d Date, m Minute) time.Time {
+	at := c.Instant(d, m)
+	wall := d.utc().Add(time.Duration(m) * time.Minute)
+	if sameWall(at, wall) {
+		return at
+	}
+	jump, _ := at.ZoneBounds()
+	return jump
+}
 
 func resolve(d Date, m Minute, zone *time.Location) time.Time {
 	wall := d.utc().Add(time.Duration(m) * time.Minute)

@@ -1,5 +1,5 @@
 import { QueryClient, useInfiniteQuery, useQueries, useQuery, type InfiniteData } from '@tanstack/react-query'
-import { api, take, Unreachable, type BoardFilter, type Row } from './client'
+import { api, take, Unreachable, type BoardFilter, type Plan, type Row, type ThroughFields } from './client'
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -56,6 +56,32 @@ export const useDay = (away = 0) =>
     queryFn: () => take(api.GET('/api/day', { params: { query: { away } } })),
     refetchInterval: 60_000,
     placeholderData: (before) => before,
+  })
+/** Plan, state and what is let through; account 0 is the common plan. */
+export const useDelivery = (account: number) =>
+  useQuery({
+    queryKey: ['delivery', account],
+    queryFn: () => take(api.GET('/api/delivery', { params: { query: { account } } })),
+    refetchInterval: 60_000,
+    placeholderData: (before) => before,
+  })
+export const usePlanExamples = (wanted: boolean) =>
+  useQuery({ queryKey: ['delivery', 'examples'], queryFn: () => take(api.GET('/api/plan/examples')), enabled: wanted })
+/** What a plan would do. */
+export const usePlanPreview = (account: number, plan: Plan | undefined) =>
+  useQuery({
+    queryKey: ['delivery', 'preview', account, plan],
+    queryFn: () => take(api.POST('/api/plan/preview', { body: { account, plan } })),
+    enabled: plan !== undefined,
+    placeholderData: (before) => before,
+    retry: false,
+  })
+export const useThroughPreview = (entry: ThroughFields | undefined) =>
+  useQuery({
+    queryKey: ['delivery', 'through', entry],
+    queryFn: () => take(api.POST('/api/through/preview', { body: entry ?? { kind: 'answer', value: '', until: '' } })),
+    enabled: entry !== undefined,
+    retry: false,
   })
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => take(api.GET('/api/labels')) })

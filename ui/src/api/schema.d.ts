@@ -279,6 +279,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/delivery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Plan, state, and what is let through */
+        get: operations["delivery"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo/clock": {
         parameters: {
             query?: never;
@@ -549,6 +566,40 @@ export interface paths {
         put?: never;
         /** Hold delivery */
         post: operations["hold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holding-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change what people are told whose letters wait */
+        post: operations["set-holding-note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holding-note/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The note as its receiver reads it */
+        post: operations["preview-holding-note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -829,6 +880,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change what may interrupt */
+        post: operations["set-notices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overview": {
         parameters: {
             query?: never;
@@ -908,6 +976,57 @@ export interface paths {
         get: operations["list-all"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a plan in force, or remove it */
+        post: operations["put-plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Plans that fit when the mail arrives */
+        get: operations["plan-examples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a plan would do */
+        post: operations["preview-plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1224,6 +1343,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/through": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let letters through */
+        post: operations["add-through"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/through/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an entry of the let-through list would have let through */
+        post: operations["preview-through"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/through/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an entry off the let-through list */
+        post: operations["end-through"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/through/{id}/let-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let in what waits and an entry matches */
+        post: operations["let-through-now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/undo": {
         parameters: {
             query?: never;
@@ -1345,6 +1532,21 @@ export interface components {
             shape: "circle" | "square" | "hexagon" | "drop" | "cross" | "bar";
             signature: string;
         };
+        AccountGate: {
+            /** Format: int64 */
+            account: number;
+            label: string;
+            open: boolean;
+            words: string;
+        };
+        "Add-throughRequest": {
+            command: string;
+            key?: boolean;
+            /** @enum {string} */
+            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to";
+            until: string;
+            value: string;
+        };
         Address: {
             email: string;
             name?: string;
@@ -1428,6 +1630,8 @@ export interface components {
             reply: "needs-action" | "accepted" | "declined" | "tentative";
         };
         Band: {
+            /** @enum {string} */
+            cause: "hold" | "closed" | "quiet";
             /** Format: date-time */
             from: string;
             /** Format: date-time */
@@ -1600,6 +1804,8 @@ export interface components {
             /** @description As long again as it was put off before */
             same?: components["schemas"]["Proposal"];
             star: boolean;
+            /** @description What let it through a closed gate */
+            through?: string;
             title: string;
             /** @description In Sent: who the letter went to */
             to?: string[];
@@ -1623,6 +1829,8 @@ export interface components {
             marks: components["schemas"]["Entry"][];
             /** Format: date-time */
             now: string;
+            /** @description When mail is let in */
+            rounds: string[];
             /** Format: date-time */
             start: string;
         };
@@ -1647,6 +1855,11 @@ export interface components {
             /** Format: int64 */
             tasks: number;
             weekday: string;
+        };
+        DayPlan: {
+            closed: components["schemas"]["Span"][];
+            quiet: components["schemas"]["Span"][];
+            rounds: number[];
         };
         DecideInputBody: {
             command: string;
@@ -1677,6 +1890,33 @@ export interface components {
             entry: number;
             kind: string;
             title: string;
+        };
+        Delivered: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            letters: number;
+        };
+        DeliveryView: {
+            accounts: components["schemas"]["PlanAccount"][];
+            /**
+             * Format: int64
+             * @description How often mail was let in early this week
+             */
+            early: number;
+            gate: components["schemas"]["GateView"];
+            /** Format: int64 */
+            held: number;
+            let: components["schemas"]["LetThrough"][];
+            next: components["schemas"]["NextDelivery"][];
+            note: components["schemas"]["Note"];
+            /** @description Who got a holding note, and when */
+            noted: components["schemas"]["Noted"][];
+            notices: components["schemas"]["Notices"];
+            /** @description The last plans, the newest first */
+            past: components["schemas"]["PastPlan"][];
+            plan: components["schemas"]["PlanView"];
+            through: components["schemas"]["ThroughView"][];
         };
         "Demo-clockRequest": {
             /** @enum {string} */
@@ -1876,6 +2116,11 @@ export interface components {
             /** @description When, or on what */
             words: string;
         };
+        EntryCount: {
+            /** Format: int64 */
+            letters: number;
+            words: string;
+        };
         EntryRef: {
             /** Format: int64 */
             id: number;
@@ -1922,6 +2167,21 @@ export interface components {
              * @example https://example.com/errors/example
              */
             type: string;
+        };
+        ExamplePlan: {
+            name: string;
+            plan: components["schemas"]["Plan"];
+            replay: components["schemas"]["ReplayView"];
+            text: string;
+            why: string;
+        };
+        Exception: {
+            closed: components["schemas"]["Span"][];
+            /** @description 2006-01-02 */
+            date: string;
+            name?: string;
+            quiet: components["schemas"]["Span"][];
+            rounds: number[];
         };
         Expected: {
             /** Format: date-time */
@@ -2130,23 +2390,39 @@ export interface components {
             /** @description Why it stands where it stands in the order */
             why?: string[];
         };
+        GateView: {
+            /** @description Accounts for which it stands otherwise */
+            accounts: components["schemas"]["AccountGate"][];
+            /** @description Nothing is let through either */
+            all?: boolean;
+            /** @description A hold has lasted so long that it may be forgotten */
+            asks: boolean;
+            /** @enum {string} */
+            cause: "opened" | "hold" | "closed" | "quiet" | "between" | "open";
+            /** Format: date-time */
+            next?: string;
+            open: boolean;
+            planned: boolean;
+            /** Format: date-time */
+            until?: string;
+            /** @description Until when, in words; empty where nothing is known to come */
+            words: string;
+        };
         Group: {
             key: string;
             label: string;
         };
         HoldRequest: {
+            /**
+             * Format: int64
+             * @description 0 for all
+             */
+            account?: number;
             command: string;
+            /** @description Let nothing through either */
+            everything?: boolean;
             /** @description A phrase; empty holds until let in */
             until?: string;
-        };
-        HoldView: {
-            /** @description It has lasted so long that it may be forgotten */
-            asks: boolean;
-            /** Format: date-time */
-            from: string;
-            /** Format: date-time */
-            until?: string;
-            words: string;
         };
         "Import-tasksRequest": {
             command: string;
@@ -2279,9 +2555,25 @@ export interface components {
             key: string;
         };
         "Let-inRequest": {
+            /**
+             * Format: int64
+             * @description 0 for all
+             */
+            account?: number;
             command: string;
-            /** @description End the hold as well */
+            /** @description Open delivery as well */
             open?: boolean;
+        };
+        LetThrough: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: int64 */
+            conversation: number;
+            from: string;
+            /** Format: int64 */
+            letter: number;
+            subject: string;
         };
         Letter: {
             automatic?: string;
@@ -2324,6 +2616,14 @@ export interface components {
             off?: boolean;
             on: number[];
             value?: string;
+        };
+        Moved: {
+            /** @description A weekday or a date */
+            day: string;
+            /** Format: int64 */
+            round: number;
+            /** @description When it comes instead, in words */
+            to: string;
         };
         Named: {
             key?: string;
@@ -2429,7 +2729,54 @@ export interface components {
             remove?: boolean;
             shape?: string;
         };
+        NextDelivery: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            expected: number;
+            /** Format: int64 */
+            waiting: number;
+            words: string;
+        };
         None: Record<string, never>;
+        Note: {
+            causes: ("hold" | "closed" | "quiet" | "between")[];
+            contact: string;
+            /** Format: int64 */
+            days: number;
+            text: string;
+        };
+        NotePreview: {
+            text: string;
+        };
+        Noted: {
+            /** Format: date-time */
+            at: string;
+            to: string;
+        };
+        Notice: {
+            /** @description A notification of the browser */
+            browser: boolean;
+            sound: boolean;
+        };
+        NoticeView: {
+            browser: boolean;
+            /** Format: int64 */
+            conversation?: number;
+            /** Format: int64 */
+            followUp?: number;
+            /** @description Names it for good */
+            key: string;
+            sound: boolean;
+            text: string;
+            title: string;
+        };
+        Notices: {
+            count: boolean;
+            reminders: components["schemas"]["Notice"];
+            rounds: components["schemas"]["Notice"];
+            through: components["schemas"]["Notice"];
+        };
         Nudge: {
             /** Format: int64 */
             conversation: number;
@@ -2453,10 +2800,13 @@ export interface components {
             ahead: number;
             /** @description Appointments whose reminder rang */
             alarms: components["schemas"]["AppointmentView"][];
+            /** @description Show the inbox in the page’s title and icon */
+            count: boolean;
             /** Format: int64 */
             drafts: number;
             /** Format: int64 */
             followUps: number;
+            gate: components["schemas"]["GateView"];
             /** Format: int64 */
             held: number;
             /**
@@ -2464,7 +2814,6 @@ export interface components {
              * @description The most there was in the inbox today
              */
             high: number;
-            hold?: components["schemas"]["HoldView"];
             /** Format: int64 */
             inbox: number;
             /**
@@ -2472,6 +2821,8 @@ export interface components {
              * @description The day's first zero
              */
             lowWater?: string;
+            /** @description What the page may tell of now */
+            notices: components["schemas"]["NoticeView"][];
             /** Format: date-time */
             now: string;
             outbox: components["schemas"]["OutgoingView"][];
@@ -2496,6 +2847,15 @@ export interface components {
             size: number;
             type: string;
         };
+        PastPlan: {
+            /** Format: int64 */
+            id: number;
+            inForce: boolean;
+            plan: components["schemas"]["Plan"];
+            text: string;
+            /** @description When it was made */
+            words: string;
+        };
         PersonView: {
             /** Format: int64 */
             id: number;
@@ -2512,6 +2872,47 @@ export interface components {
             command: string;
             email: string;
             load: boolean;
+        };
+        Plan: {
+            days: components["schemas"]["DayPlan"][];
+            exceptions: components["schemas"]["Exception"][];
+        };
+        PlanAccount: {
+            /** Format: int64 */
+            id: number;
+            label: string;
+            /** @description It has its own plan */
+            own: boolean;
+        };
+        PlanBody: {
+            /**
+             * Format: int64
+             * @description 0 for the common plan
+             */
+            account?: number;
+            plan?: components["schemas"]["Plan"];
+            /** @description The plan as text, instead */
+            text?: string;
+        };
+        PlanPreview: {
+            /** @description How delivery would stand now, in words */
+            gate: string;
+            /** @description Rounds that come later, since they lie in held time */
+            moved: components["schemas"]["Moved"][];
+            next: components["schemas"]["NextDelivery"][];
+            own?: boolean;
+            plan: components["schemas"]["Plan"];
+            /** @description Why it can’t be put in force */
+            problem?: string;
+            replay: components["schemas"]["ReplayView"];
+            text: string;
+        };
+        PlanView: {
+            /** @description Rounds that come later, since they lie in held time */
+            moved: components["schemas"]["Moved"][];
+            own?: boolean;
+            plan: components["schemas"]["Plan"];
+            text: string;
         };
         Point: {
             /** Format: date-time */
@@ -2558,6 +2959,17 @@ export interface components {
             /** @description What the priority is read from; empty for nothing */
             why: string;
         };
+        "Put-planRequest": {
+            /**
+             * Format: int64
+             * @description 0 for the common plan
+             */
+            account?: number;
+            command: string;
+            plan?: components["schemas"]["Plan"];
+            /** @description The plan as text, instead */
+            text?: string;
+        };
         "Quiet-reminderRequest": {
             command: string;
             until?: string;
@@ -2603,6 +3015,45 @@ export interface components {
         "Renew-feedRequest": {
             command: string;
             remove?: boolean;
+        };
+        ReplayView: {
+            /**
+             * Format: int64
+             * @description Came as they arrived
+             */
+            atOnce: number;
+            /**
+             * Format: int64
+             * @description Interruptions that there would not have been
+             */
+            avoided: number;
+            deliveries: components["schemas"]["Delivered"][];
+            /** @description By which entries */
+            entries: components["schemas"]["EntryCount"][];
+            /** Format: int64 */
+            letters: number;
+            /**
+             * Format: int64
+             * @description Letters that would have waited longer than a day
+             */
+            longer: number;
+            /**
+             * Format: int64
+             * @description Minutes
+             */
+            longest: number;
+            /**
+             * Format: int64
+             * @description Minutes that a letter waited
+             */
+            median: number;
+            /** @description The first few of them */
+            overDay: string[];
+            /**
+             * Format: int64
+             * @description Were let through
+             */
+            through: number;
         };
         RepliesView: {
             /** Format: int64 */
@@ -2673,6 +3124,8 @@ export interface components {
             /** @description As long again as it was put off before */
             same?: components["schemas"]["Proposal"];
             star: boolean;
+            /** @description What let it through a closed gate */
+            through?: string;
             title: string;
             /** @description In Sent: who the letter went to */
             to?: string[];
@@ -2745,6 +3198,21 @@ export interface components {
             /** @enum {string} */
             state: "setup" | "signed-out" | "signed-in";
         };
+        "Set-holding-noteRequest": {
+            causes: ("hold" | "closed" | "quiet" | "between")[];
+            command: string;
+            contact: string;
+            /** Format: int64 */
+            days: number;
+            text: string;
+        };
+        "Set-noticesRequest": {
+            command: string;
+            count: boolean;
+            reminders: components["schemas"]["Notice"];
+            rounds: components["schemas"]["Notice"];
+            through: components["schemas"]["Notice"];
+        };
         "Set-weightsRequest": {
             command: string;
             /** @description The usual ones if missing */
@@ -2798,6 +3266,12 @@ export interface components {
              * @description In the demo: enter as this person
              */
             person?: number;
+        };
+        Span: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
         };
         SplitRequest: {
             command: string;
@@ -2923,6 +3397,42 @@ export interface components {
             text: string;
             /** @description Who would get it */
             to: string[];
+        };
+        ThroughFields: {
+            key?: boolean;
+            /** @enum {string} */
+            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to";
+            until: string;
+            value: string;
+        };
+        ThroughPreview: {
+            /**
+             * Format: int64
+             * @description Letters that wait now and that it would let in
+             */
+            held: number;
+            /** @description Some of them, the newest first */
+            latest: string[];
+            /** Format: int64 */
+            matched: number;
+            /**
+             * Format: int64
+             * @description Letters of the past 30 days
+             */
+            of: number;
+            warning?: string;
+        };
+        ThroughView: {
+            /** Format: int64 */
+            id: number;
+            /** @description A key person */
+            key?: boolean;
+            /** @enum {string} */
+            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to";
+            /** @description In words; empty for no end */
+            until?: string;
+            value: string;
+            words: string;
         };
         Trouble: {
             /**
@@ -3647,6 +4157,38 @@ export interface operations {
             };
         };
     };
+    delivery: {
+        parameters: {
+            query?: {
+                /** @description 0 for the common plan */
+                account?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "demo-clock": {
         parameters: {
             query?: never;
@@ -4299,6 +4841,72 @@ export interface operations {
             };
         };
     };
+    "set-holding-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-holding-noteRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-holding-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Note"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotePreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     imports: {
         parameters: {
             query?: never;
@@ -4877,6 +5485,39 @@ export interface operations {
             };
         };
     };
+    "set-notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-noticesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     overview: {
         parameters: {
             query?: never;
@@ -5035,6 +5676,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Seen"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-planRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "plan-examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExamplePlan"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPreview"];
                 };
             };
             /** @description Error */
@@ -5742,6 +6478,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TellView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-through": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-throughRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-through": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThroughFields"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThroughPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-through": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "let-through-now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

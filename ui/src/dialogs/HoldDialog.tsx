@@ -1,8 +1,11 @@
+import { Link } from '@tanstack/react-router'
 import { Hand } from 'lucide-react'
+import { useState } from 'react'
 import type { Overview } from '../api/client'
 import { Dialog, DialogFoot } from '../parts/Dialog'
 import { PhraseBox } from '../parts/PhraseBox'
 import { carryOut } from '../state/commands'
+import { causes, gateShort, letIn } from '../state/gate'
 
 const forATime = [
   { phrase: 'in 1 hour', words: 'For one hour', label: 'in 1 hour', why: '' },
@@ -11,65 +14,78 @@ const forATime = [
 
 /** Holds delivery: until let in, for a time, or until a phrase. When it is
  * held, lets letters in. */
-export function HoldDialog({ overview, onClose }: { overview: Overview; onClose: () => void }) {
-  const waiting = overview.held === 1 ? '1 letter waits' : `${overview.held} letters wait`
-  const done = () => onClose()
+export function HoldDialog(props: { overview: Overview; account?: number; onClose: () => void }) {
+  const { overview, account = 0, onClose } = props
+  const { gate, held } = overview
+  const [everything, setEverything] = useState(false)
+  const waiting = held === 1 ? '1 letter waits' : `${held} letters wait`
+  const hold = (until?: string) => {
+    void carryOut({ path: 'hold', body: { account, everything, ...(until ? { until } : {}) } })
+    onClose()
+  }
   return (
     <Dialog
-      title={overview.hold ? `Held ${overview.hold.words}` : 'Hold delivery'}
-      hint={overview.hold ? (overview.held > 0 ? waiting : 'nothing waits') : 'new letters wait outside'}
+      title={gate.open ? 'Hold delivery' : `Held ${gateShort(gate)}`}
+      hint={
+        gate.open
+          ? 'new letters wait outside'
+          : `${causes[gate.cause].toLowerCase()}, ${held > 0 ? waiting : 'nothing waits'}`
+      }
       icon={<Hand className="size-5 text-lamp" aria-hidden />}
       onClose={onClose}
     >
-      {overview.hold && (
+      {!gate.open && (
         <div className="mb-4 flex flex-wrap gap-2">
           <button
             autoFocus
             className="btn btn-main"
             onClick={() => {
-              void carryOut({ path: 'let-in', body: { open: true } })
-              done()
+              letIn(gate, { open: true, account })
+              onClose()
             }}
           >
             Let in and open
           </button>
           <button
             className="btn"
-            disabled={overview.held === 0}
+            disabled={held === 0}
             onClick={() => {
-              void carryOut({ path: 'let-in', body: {} })
-              done()
+              letIn(gate, { account })
+              onClose()
             }}
           >
-            Let in {overview.held > 0 ? overview.held : ''} now, go on holding
+            Let in {held > 0 ? held : ''} now, go on holding
           </button>
         </div>
       )}
-      {!overview.hold && (
-        <button
-          className="btn mb-3 self-start"
-          onClick={() => {
-            void carryOut({ path: 'hold', body: {} })
-            done()
-          }}
-        >
+      {gate.cause !== 'hold' && (
+        <button className="btn mb-3 self-start" onClick={() => hold()}>
           Until I let it in
         </button>
       )}
-      <p className="mb-1 text-[13px] text-ink-2">{overview.hold ? 'Or hold until another time' : 'Or until'}</p>
+      <p className="mb-1 text-[13px] text-ink-2">{gate.open ? 'Or until' : 'Or hold until another time'}</p>
       <PhraseBox
         label="Hold until"
-        quiet={Boolean(overview.hold)}
+        quiet={!gate.open}
         first={forATime}
-        onTake={(p) => {
-          void carryOut({ path: 'hold', body: { until: p.phrase === 'someday' ? '' : p.phrase } })
-          done()
-        }}
+        onTake={(p) => hold(p.phrase === 'someday' ? undefined : p.phrase)}
       />
+      <label className="mt-3 flex items-center gap-2 text-[13px] text-ink-2">
+        <input
+          type="checkbox"
+          className="size-4 accent-[var(--tide)]"
+          checked={everything}
+          onChange={(e) => setEverything(e.target.checked)}
+        />
+        Everything, also what is let through at other times
+      </label>
       <DialogFoot>
-        <span className="text-[13px] text-ink-2">
+        <span className="mr-auto text-[13px] text-ink-2">
           Answers to you are still noticed in Waiting. Nothing is turned away.
         </span>
+        <Link to="/delivery" className="text-[13px] text-tide underline" onClick={onClose}>
+          The week’s plan
+        </Link>
       </DialogFoot>
     </Dialog>
   )

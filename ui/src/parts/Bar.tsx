@@ -6,7 +6,7 @@ import type { Overview, Session } from '../api/client'
 import { startNew } from '../state/answering'
 import { keyName, useKeyOf, useKeys } from '../state/keys'
 import { look } from '../state/night'
-import { clock } from '../state/time'
+import { causes, gateShort } from '../state/gate'
 import { Whereabouts } from './Whereabouts'
 import { Wordmark } from './Wordmark'
 
@@ -61,13 +61,15 @@ export function Bar(props: {
       {overview && (
         <button
           onClick={props.onHold}
-          aria-pressed={Boolean(overview.hold)}
-          className={`inline-flex min-h-8 shrink-0 items-center gap-2 rounded-lg px-3 py-1 font-medium whitespace-nowrap ${overview.hold ? 'bg-lamp-2 text-lamp' : 'border border-line bg-paper hover:bg-tide-3'}`}
-          title="Hold delivery, or let letters in"
+          aria-pressed={!overview.gate.open}
+          className={`inline-flex min-h-8 shrink-0 items-center gap-2 rounded-lg px-3 py-1 font-medium whitespace-nowrap ${!overview.gate.open ? 'bg-lamp-2 text-lamp' : 'border border-line bg-paper hover:bg-tide-3'}`}
+          title={
+            overview.gate.open ? 'Hold delivery' : `${causes[overview.gate.cause]}. Let letters in, or hold longer`
+          }
         >
-          {overview.hold ? <Hand className="size-4" aria-hidden /> : <Wind className="size-4" aria-hidden />}
+          {overview.gate.open ? <Wind className="size-4" aria-hidden /> : <Hand className="size-4" aria-hidden />}
           <span className="max-md:sr-only">
-            {overview.hold ? (overview.hold.until ? `Held until ${untilShort(overview)}` : 'Held') : 'Open'}
+            {overview.gate.open ? 'Open' : overview.gate.next ? `Held ${gateShort(overview.gate)}` : 'Held'}
             {overview.held > 0 && <b className="ml-1.5">{overview.held} wait</b>}
           </span>
           {overview.held > 0 && (
@@ -81,11 +83,6 @@ export function Bar(props: {
       <Me {...props} />
     </header>
   )
-}
-
-function untilShort(overview: Overview): string {
-  const words = overview.hold?.words.replace(/^until /, '') ?? ''
-  return words.startsWith('today') && overview.hold?.until ? clock(overview.hold.until) : words
 }
 
 const places = [
@@ -212,6 +209,10 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
           <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/times' })}>
             <span className="flex-1">Times and places</span>
             {keyOf('goTimes') && <span className="key">{keyName(keyOf('goTimes'))}</span>}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/delivery' })}>
+            <span className="flex-1">Delivery</span>
+            {keyOf('goDelivery') && <span className="key">{keyName(keyOf('goDelivery'))}</span>}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
             Accounts

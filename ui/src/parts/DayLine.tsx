@@ -8,6 +8,7 @@ import { carryOut, told } from '../state/commands'
 import { appointing } from '../state/appointing'
 import { dragged, letters } from '../state/dragging'
 import { useKeys } from '../state/keys'
+import { causes, gateShort } from '../state/gate'
 import { clock, serverNow } from '../state/time'
 
 const height = 74
@@ -93,10 +94,18 @@ export function DayLine() {
         </svg>
         {day.held.map((b) => (
           <div
-            key={b.from}
-            title={`Held ${clock(b.from)} to ${clock(b.to)}`}
-            className="hatched absolute top-0 h-[66px] bg-shore/60 max-md:h-10"
+            key={b.cause + b.from}
+            title={`${causes[b.cause]}, ${clock(b.from)} to ${clock(b.to)}`}
+            className={`absolute top-0 h-[66px] max-md:h-10 ${b.cause === 'closed' ? 'bg-heather-2/50' : 'hatched bg-shore/60'}`}
             style={{ left: `${x(b.from) / 10}%`, width: `${(x(b.to) - x(b.from)) / 10}%` }}
+          />
+        ))}
+        {day.rounds.map((r) => (
+          <div
+            key={r}
+            title={`${clock(r)} round: mail is let in`}
+            className="absolute top-[60px] size-0 -translate-x-1/2 border-x-[5px] border-b-[7px] border-x-transparent border-b-tide max-md:top-8"
+            style={{ left: `${x(r) / 10}%` }}
           />
         ))}
         {hours
@@ -140,8 +149,8 @@ export function DayLine() {
               Back to today
             </button>
           )}
-          {away === 0 && overview?.hold && (
-            <span className="ml-1.5 font-medium text-lamp">held {overview.hold.words.replace('today ', '')}</span>
+          {away === 0 && overview && !overview.gate.open && (
+            <span className="ml-1.5 font-medium text-lamp">held {gateShort(overview.gate)}</span>
           )}
         </div>
       </div>
@@ -256,7 +265,7 @@ function Marks({ day, x }: { day: Day; x: Scale }) {
           aria-hidden
           className={`size-2.5 shrink-0 ${g.low ? 'rounded-full border-2 border-tide bg-paper' : 'rotate-45 bg-current'}`}
         />
-        {room > 5 && <span className="truncate rounded bg-paper/75 max-md:hidden">{text}</span>}
+        {room > 5 && <span className="truncate rounded bg-paper max-md:hidden">{text}</span>}
       </button>
     )
   })
@@ -287,7 +296,8 @@ function curve(day: Day, x: Scale, y: (n: number) => number): string {
 
 function inWords(day: Day, isToday: boolean): string {
   const parts = [isToday ? `${day.label}, ${clock(day.now)}.` : `${day.label}.`]
-  for (const b of day.held) parts.push(`Delivery held from ${clock(b.from)} to ${clock(b.to)}.`)
+  for (const b of day.held) parts.push(`${causes[b.cause]} from ${clock(b.from)} to ${clock(b.to)}.`)
+  if (day.rounds.length > 0) parts.push(`Rounds at ${day.rounds.map((r) => clock(r)).join(', ')}.`)
   for (const m of day.marks) parts.push(`${clock(m.at ?? '')}: ${said[m.kind]}, ${m.title}.`)
   const last = day.expected.at(-1)
   if (last) parts.push(`About ${Math.round(last.count)} letters expected in the inbox at ${clock(last.at)}.`)

@@ -207,7 +207,11 @@ export function FollowList({ on }: { on: Lanes }) {
           const item = items[v.index]
           if (!item) return null
           return (
-            <div key={v.key} className="absolute inset-x-0.5 pb-1.5 [contain:size_layout_style]" style={{ top: v.start, height: v.size }}>
+            <div
+              key={v.key}
+              className="absolute inset-x-0.5 pb-1.5 [contain:size_layout_style]"
+              style={{ top: v.start, height: v.size }}
+            >
               {'lane' in item ? <ListHead lane={item.lane} on={on} /> : <One f={card(item.id)} on={on} />}
             </div>
           )

@@ -129,7 +129,12 @@ export function Queue({
               </div>
             )
           return (
-            <div key={item.row.id} role="presentation" className="absolute inset-x-0 px-1 [contain:size_layout_style]" style={style}>
+            <div
+              key={item.row.id}
+              role="presentation"
+              className="absolute inset-x-0 px-1 [contain:size_layout_style]"
+              style={style}
+            >
               <QueueRow
                 row={item.row}
                 place={desk.key.name}
@@ -275,6 +280,15 @@ const QueueRow = memo(function QueueRow({
               style={{ maxWidth: '80%' }}
             >
               {row.back}
+            </span>
+          )}
+          {row.through && place === 'inbox' && (
+            <span
+              className="chip !bg-tide-2 !text-tide"
+              style={{ maxWidth: '60%' }}
+              title={`Let through: ${row.through}`}
+            >
+              let through: {row.through}
             </span>
           )}
           {due && (

@@ -1,10 +1,11 @@
-import { ArrowLeft, Flag, Star, Tag } from 'lucide-react'
+import { ArrowLeft, Flag, Star, Tag, KeyRound } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
 import { client, useConversation, type ListData } from '../api/queries'
 import { carryOut } from '../state/commands'
 import { composing, resume } from '../state/writing'
+import { letThrough } from '../state/gate'
 import { useKeyOf, useKeys, keyName } from '../state/keys'
 import { stamp } from '../state/time'
 import { LetterPaper } from './LetterPaper'
@@ -169,6 +170,14 @@ function Open({
           >
             <Flag className={`size-[18px] ${flagged ? 'fill-lamp text-lamp' : ''}`} aria-hidden />
           </MarkButton>
+          <MarkButton
+            label={`Let ${c.from.name || c.from.email} through at any time`}
+            hint={keyOf('letThrough')}
+            onClick={() => letThrough(c.from.email)}
+            on={false}
+          >
+            <KeyRound className="size-[18px]" aria-hidden />
+          </MarkButton>
           <MarkButton label="Label" hint={keyOf('label')} onClick={onLabel} on={false}>
             <Tag className="size-[18px]" aria-hidden />
           </MarkButton>
@@ -261,6 +270,7 @@ function Hanging({
           {c.back}
         </span>
       )}
+      {c.through && <span className="chip !bg-tide-2 !text-tide">Let through: {c.through}</span>}
       {c.again && onAgain && (
         <button className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => onAgain(c)}>
           Again until {c.again.words}

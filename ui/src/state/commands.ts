@@ -8,9 +8,13 @@ import {
   type BoardFilter,
   type CheckItem,
   type Entry,
+  type HoldingNote,
   type Named,
+  type Notices,
+  type Plan,
   type Row,
   type Settings,
+  type ThroughFields,
   type Weights,
   type Writing,
 } from '../api/client'
@@ -26,8 +30,14 @@ export type Command =
   | { path: 'flag'; body: { on: { id: number; last: number }[]; when?: string } }
   | { path: 'undo'; body: { entry?: number } }
   | { path: 'send'; body: SendBody; hides?: number[] }
-  | { path: 'hold'; body: { until?: string } }
-  | { path: 'let-in'; body: { open?: boolean } }
+  | { path: 'hold'; body: { until?: string; account?: number; everything?: boolean } }
+  | { path: 'let-in'; body: { open?: boolean; account?: number } }
+  | { path: 'put-plan'; body: { account?: number; plan?: Plan } }
+  | { path: 'add-through'; body: ThroughFields }
+  | { path: 'end-through'; id: number; body: object }
+  | { path: 'let-through'; id: number; body: object }
+  | { path: 'holding-note'; body: HoldingNote }
+  | { path: 'notices'; body: Notices }
   | { path: 'new-follow-up'; body: FollowUpFields & { on?: { id: number; last: number }[] } }
   | { path: 'edit-follow-up'; id: number; body: FollowUpFields & { version?: number } }
   | { path: 'edit-follow-ups'; body: FollowUpFields & { on: number[] } }
@@ -219,6 +229,18 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
       return take(api.POST('/api/hold', { body }))
     case 'let-in':
       return take(api.POST('/api/let-in', { body }))
+    case 'put-plan':
+      return take(api.POST('/api/plan', { body: { ...c.body, command: id } }))
+    case 'add-through':
+      return take(api.POST('/api/through', { body: { ...c.body, command: id } }))
+    case 'end-through':
+      return take(api.POST('/api/through/{id}/end', { params: { path: { id: c.id } }, body: { command: id } }))
+    case 'let-through':
+      return take(api.POST('/api/through/{id}/let-in', { params: { path: { id: c.id } }, body: { command: id } }))
+    case 'holding-note':
+      return take(api.POST('/api/holding-note', { body: { ...c.body, command: id } }))
+    case 'notices':
+      return take(api.POST('/api/notices', { body: { ...c.body, command: id } }))
     case 'new-follow-up':
       return take(api.POST('/api/follow-ups', { body: { ...c.body, command: id } }))
     case 'edit-follow-up':

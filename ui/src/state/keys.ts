@@ -44,6 +44,8 @@ export const actions = {
   goJunk: { key: 'v j', what: 'Junk', group: 'Views' },
   goFiles: { key: 'v o', what: 'Letters in and out', group: 'Views' },
   goTimes: { key: 'v t', what: 'Times and places', group: 'Views' },
+  goDelivery: { key: 'v d', what: 'Delivery', group: 'Views' },
+  letThrough: { key: 't', what: 'Let this sender through: a key person', group: 'Mark' },
   goAccounts: { key: 'v c', what: 'Accounts', group: 'Views' },
 } as const
 

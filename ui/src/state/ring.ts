@@ -1,10 +1,6 @@
-import { useEffect, useRef } from 'react'
-import type { FollowUp } from '../api/client'
+import { useEffect } from 'react'
+import type { Overview } from '../api/client'
 import { kept } from './store'
-
-/** Both are off until the person turns them on. */
-export const withSound = kept('reminder-sound', false)
-export const asNotification = kept('reminder-notification', false)
 
 /** Asks the browser, which asks the person. */
 export async function allowNotifications(): Promise<boolean> {
@@ -30,19 +26,54 @@ export function sound() {
   }
 }
 
-/** Tells of each reminder once, as it rings while the page is open. */
-export function useRing(ringing: FollowUp[] | undefined) {
-  const known = useRef<Set<number>>(undefined)
+/** What was told already; pages of one browser share it, so that each thing is
+ * told once. */
+const toldOf = kept<string[]>('told-of', [])
+
+/** Tells once of what the server says may be told of, and counts in the page's
+ * title and icon if the person wants that. */
+export function useNotices(overview: Overview | undefined) {
+  const notices = overview?.notices
   useEffect(() => {
-    if (!ringing) return
-    const ids = new Set(ringing.map((f) => f.reminder ?? f.id))
-    const fresh = known.current ? ringing.filter((f) => !known.current?.has(f.reminder ?? f.id)) : []
-    known.current = ids
+    if (!notices) return
+    const fresh = notices.filter((n) => !toldOf.get().includes(n.key))
     if (fresh.length === 0) return
-    if (withSound.get()) sound()
-    if (asNotification.get() && 'Notification' in window && Notification.permission === 'granted') {
-      for (const f of fresh)
-        new Notification(f.title, { body: `Reminder of ${f.remind}`, tag: `ebbe-${f.reminder ?? f.id}` })
+    toldOf.set((was) => [...was, ...fresh.map((n) => n.key)].slice(-200))
+    if (fresh.some((n) => n.sound)) sound()
+    if (!('Notification' in window) || Notification.permission !== 'granted') return
+    for (const n of fresh.filter((n) => n.browser)) {
+      const note = new Notification(n.title, { body: n.text, tag: `ebbe-${n.key}` })
+      note.onclick = () => {
+        window.focus()
+        location.assign(
+          n.conversation ? `/letter/${n.conversation}` : n.followUp ? `/follow-ups?open=${n.followUp}` : '/inbox',
+        )
+      }
     }
-  }, [ringing])
+  }, [notices])
+  const inbox = overview?.inbox
+  const count = overview?.count
+  useEffect(() => {
+    document.title = inbox === undefined ? 'Ebbe' : !count ? 'Ebbe' : `${inbox === 0 ? 'Low water' : inbox} · Ebbe`
+    const icon = document.querySelector<HTMLLinkElement>('link[rel=icon]')
+    if (icon) icon.href = count && inbox ? counted(inbox) : '/mark.svg'
+  }, [inbox, count])
+}
+
+/** The page's icon with a number on it. */
+function counted(n: number): string {
+  const canvas = document.createElement('canvas')
+  canvas.width = canvas.height = 64
+  const pen = canvas.getContext('2d')
+  if (!pen) return '/mark.svg'
+  pen.fillStyle = '#0c6a70'
+  pen.beginPath()
+  pen.roundRect(0, 0, 64, 64, 14)
+  pen.fill()
+  pen.fillStyle = '#fdfdfa'
+  pen.font = `600 ${n > 99 ? 28 : 38}px sans-serif`
+  pen.textAlign = 'center'
+  pen.textBaseline = 'middle'
+  pen.fillText(n > 999 ? '1k+' : String(n), 32, 35)
+  return canvas.toDataURL('image/png')
 }

@@ -7,6 +7,7 @@ import { useConversation } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Sheet } from '../parts/Sheet'
 import { carryOut, undo, type DecideBody } from '../state/commands'
+import { letThrough } from '../state/gate'
 import { useKeys } from '../state/keys'
 import { startAnswer, startHandOn } from '../state/answering'
 
@@ -39,6 +40,7 @@ export function LetterView() {
     label: () => setAsking('label'),
     star,
     flag,
+    letThrough: () => c && letThrough(c.from.email),
     undo: () => void undo(),
     fetch: () => decide({ kind: 'inbox' }),
   })

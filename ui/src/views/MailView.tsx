@@ -11,6 +11,7 @@ import { Sheet } from '../parts/Sheet'
 import { Staff } from '../parts/Staff'
 import { carryOut, undo } from '../state/commands'
 import { useDesk, type Desk, type Targets } from '../state/desk'
+import { letThrough } from '../state/gate'
 import { useKeys } from '../state/keys'
 import { composing, forget, leave, resume } from '../state/writing'
 import { api, take, type DraftView } from '../api/client'
@@ -130,6 +131,7 @@ export function MailView({
             }
           : {},
       ),
+    letThrough: () => focus && letThrough(focus.from.email),
     same: () => focus && same(focus),
     label: () => ask('label'),
     next: (e) => desk.move(1, e.shiftKey),

@@ -7,7 +7,8 @@ import { useLive } from '../api/live'
 import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
 import { Ringing } from '../parts/Ringing'
-import { useRing } from '../state/ring'
+import { useGateClock } from '../state/gate'
+import { useNotices } from '../state/ring'
 import { appointing } from '../state/appointing'
 import { startNew } from '../state/answering'
 import { carryOut, resend, told, useQueued } from '../state/commands'
@@ -40,10 +41,8 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void save()
     return () => removeEventListener('keydown', handleKey)
   }, [])
-  useRing(overview?.ringing)
-  useEffect(() => {
-    document.title = overview ? `${overview.inbox === 0 ? 'Low water' : overview.inbox} · Ebbe` : 'Ebbe'
-  }, [overview])
+  useNotices(overview)
+  useGateClock(overview)
   const view =
     (
       to:
@@ -57,7 +56,8 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         | '/junk'
         | '/files'
         | '/accounts'
-        | '/times',
+        | '/times'
+        | '/delivery',
     ) =>
     () =>
       void go({ to })
@@ -83,6 +83,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       goFiles: view('/files'),
       goAccounts: view('/accounts'),
       goTimes: view('/times'),
+      goDelivery: view('/delivery'),
     },
     true,
   )
@@ -126,7 +127,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
           The state of your day could not be read. Trying again.
         </p>
       )}
-      {overview?.hold?.asks && (
+      {overview?.gate.asks && (
         <p role="status" className="mx-4 mt-2 flex items-center gap-3 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp">
           Delivery has been held for over twelve hours. Is that still meant?
           <button

@@ -6,7 +6,6 @@ import { Link } from '@tanstack/react-router'
 import { useRang, useSettings, useSpots } from '../api/queries'
 import { carryOut, undo, type SettingsFields } from '../state/commands'
 import { useKeys } from '../state/keys'
-import { allowNotifications, asNotification, sound, withSound } from '../state/ring'
 
 const days = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
 
@@ -341,40 +340,16 @@ function Places() {
 
 function Reminders() {
   const { data = [] } = useRang()
-  const loud = withSound.use()
-  const told = asNotification.use()
   return (
     <section aria-label="Reminders" className={card}>
       <h2 className="text-[15px] font-semibold">Reminders</h2>
-      <div className="flex flex-wrap gap-x-6 gap-y-2 py-2 text-[13px] text-ink-2">
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 accent-[var(--tide)]"
-            checked={loud}
-            onChange={(e) => {
-              withSound.set(e.target.checked)
-              if (e.target.checked) sound()
-            }}
-          />
-          With a sound
-        </label>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 accent-[var(--tide)]"
-            checked={told}
-            onChange={(e) => {
-              if (!e.target.checked) return asNotification.set(false)
-              void allowNotifications().then((ok) => {
-                asNotification.set(ok)
-                if (!ok) toast.error('The browser does not allow notifications for this page.')
-              })
-            }}
-          />
-          As a notification of the browser
-        </label>
-      </div>
+      <p className="py-1 text-[13px] text-ink-2">
+        Whether they sound or notify is said under{' '}
+        <Link to="/delivery" className="text-tide underline">
+          Delivery
+        </Link>
+        .
+      </p>
       {data.length === 0 && <p className="text-[13px] text-ink-3">None has rung yet.</p>}
       <ul>
         {data.map((r) => (

@@ -1,0 +1,85 @@
+package main
+
+import (
+	"crypto/rand"
+	"fmt"
+	"path/filepath"
+	"time"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// held is how many letters a round is measured with, replayed how many letters
+// a replay.
+const (
+	held     = 10_000
+	replayed = 2_000
+)
+
+// delivering measures a large round and its undo, the gate, and a replay.
+func (r *run) delivering() error {
+	a, err := openAt(r.ctx, filepath.Join(r.folder, "round.db"))
+	if err != nil {
+		return err
+	}
+	defer a.Store.Close()
+	if _, err := a.Hold(r.ctx, owner, rand.Text(), app.Holding{}); err != nil {
+		return err
+	}
+	now := time.Now()
+	for i := range held {
+		raw := fmt.Appendf(nil, "From: Person %d <p%d@people.example>\r\nTo: ines@norrholm.example\r\nSubject: Letter %d\r\nDate: %s\r\nMessage-ID: <held-%d@people.example>\r\n\r\n%s\r\n",
+			i%300, i%300, i, now.Format(time.RFC1123Z), i, "Could you tell me by Friday whether the room is free? "+rand.Text())
+		if err := a.Receive(r.ctx, app.Incoming{Owner: owner, To: "ines@norrholm.example", Source: "smtp", Raw: raw, At: now}); err != nil {
+			return err
+		}
+	}
+	var in, out []time.Duration
+	for range 5 {
+		began := time.Now()
+		step, err := a.LetIn(r.ctx, owner, rand.Text(), 0, false)
+		if err != nil {
+			return err
+		}
+		in = append(in, time.Since(began))
+		began = time.Now()
+		if _, err := a.Undo(r.ctx, owner, rand.Text(), step.Entry); err != nil {
+			return err
+		}
+		out = append(out, time.Since(began))
+	}
+	slicesSort(in, out)
+	r.add(fmt.Sprintf("a round of %d letters", held), fmt.Sprintf("median %s, most %s", ms(median(in)), ms(in[len(in)-1])), "", "under 1 s")
+	r.add("its undo", fmt.Sprintf("median %s, most %s", ms(median(out)), ms(out[len(out)-1])), "", "")
+
+	c := when.Standard(time.Local)
+	var p delivery.Plan
+	for i := range 500 {
+		d, m := &p.Days[i%7], when.Minute(i/7*20)
+		if i%3 == 0 {
+			d.Rounds = append(d.Rounds, m)
+		} else {
+			d.Closed = append(d.Closed, delivery.Span{From: m, To: m + 10})
+		}
+	}
+	g := delivery.NewGate(p, c)
+	const asked = 100_000
+	began := time.Now()
+	for i := range asked {
+		g.State(now.Add(time.Duration(i)*time.Minute), delivery.OneOff{})
+	}
+	r.add("state and next delivery, a plan of 500 entries", fmt.Sprintf("%.1f µs", float64(time.Since(began).Nanoseconds())/asked/1000), "", "50 µs")
+	letters := make([]delivery.Sample, replayed)
+	for i := range letters {
+		letters[i] = delivery.Sample{At: now.Add(time.Duration(i) * 5 * time.Minute), Facts: delivery.Facts{From: fmt.Sprintf("p%d@people.example", i%300), Subject: "The room"}}
+	}
+	entries := []delivery.Through{{ID: 1, Kind: delivery.BySender, Value: "p7@people.example"}, {ID: 2, Kind: delivery.ByWords, Value: "frost alarm"}}
+	replays, err := times(20, func() error { delivery.Run(g, entries, letters); return nil })
+	if err != nil {
+		return err
+	}
+	r.add(fmt.Sprintf("replay of %d letters", replayed), fmt.Sprintf("median %s, p95 %s", ms(median(replays)), ms(p95(replays))), "", "20 ms")
+	return nil
+}

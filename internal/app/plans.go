@@ -1,0 +1,500 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"strconv"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// DeliveryView is all there is to see of delivery, for an account or for all.
+type DeliveryView struct {
+	Gate     GateView       `json:"gate"`
+	Held     int            `json:"held"`
+	Plan     PlanView       `json:"plan"`
+	Accounts []PlanAccount  `json:"accounts"`
+	Next     []NextDelivery `json:"next"`
+	Early    int            `json:"early" doc:"How often mail was let in early this week"`
+	Past     []PastPlan     `json:"past" doc:"The last plans, the newest first"`
+	Through  []ThroughView  `json:"through"`
+	Note     delivery.Note  `json:"note"`
+	Noted    []store.Noted  `json:"noted" doc:"Who got a holding note, and when"`
+	Notices  Notices        `json:"notices"`
+	// Let are the letters that were let through in the last week.
+	Let []store.LetThrough `json:"let"`
+}
+
+// PlanView is a plan with its text and what is to be said of it.
+type PlanView struct {
+	Plan  delivery.Plan    `json:"plan"`
+	Text  string           `json:"text"`
+	Moved []delivery.Moved `json:"moved" doc:"Rounds that come later, since they lie in held time"`
+	// Own tells that the account has its own plan, not the common one.
+	Own bool `json:"own,omitempty"`
+}
+
+// PlanAccount is an account as far as planning goes.
+type PlanAccount struct {
+	ID    int64  `json:"id"`
+	Label string `json:"label"`
+	Own   bool   `json:"own" doc:"It has its own plan"`
+}
+
+// PastPlan is a plan that was in force, or is.
+type PastPlan struct {
+	ID      int64         `json:"id"`
+	Words   string        `json:"words" doc:"When it was made"`
+	Text    string        `json:"text"`
+	Plan    delivery.Plan `json:"plan"`
+	InForce bool          `json:"inForce"`
+}
+
+// NextDelivery is a delivery to come.
+type NextDelivery struct {
+	At    time.Time `json:"at"`
+	Words string    `json:"words"`
+	// Waiting are the letters that wait for it, Expected how many more are
+	// likely to come by then.
+	Waiting  int     `json:"waiting"`
+	Expected float64 `json:"expected"`
+}
+
+func planView(p delivery.Plan) PlanView {
+	p = p.Tidy()
+	return PlanView{Plan: p, Text: p.String(), Moved: orEmpty(p.MovedRounds())}
+}
+
+// Delivery shows delivery for an account, or the common plan (0).
+func (a *App) Delivery(ctx context.Context, owner, account int64) (DeliveryView, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (out DeliveryView, err error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		g, err := gatesOf(tx)
+		if err != nil {
+			return out, err
+		}
+		if out.Gate, err = v.gate(tx); err != nil {
+			return out, err
+		}
+		if account != 0 {
+			out.Gate = v.gateView(g, account)
+		}
+		if out.Held, err = tx.CountHeld(); err != nil {
+			return out, err
+		}
+		out.Note, out.Notices, out.Accounts, out.Past = holdingNote(v.person), notices(v.person), []PlanAccount{}, []PastPlan{}
+		inForce := v.person.PlanID
+		accounts, err := tx.Accounts()
+		if err != nil {
+			return out, err
+		}
+		own := false
+		for _, one := range accounts {
+			out.Accounts = append(out.Accounts, PlanAccount{one.ID, one.Label, one.PlanID >= 0})
+			if one.ID == account && one.PlanID >= 0 {
+				inForce, own = one.PlanID, true
+			}
+		}
+		plans, err := tx.Plans(12)
+		if err != nil {
+			return out, err
+		}
+		out.Plan = planView(delivery.Plan{})
+		for _, p := range plans {
+			out.Past = append(out.Past, PastPlan{p.ID, v.short(p.MadeAt), p.Value.String(), p.Value, p.ID == inForce})
+		}
+		if now, err := tx.Plans(1, inForce); err == nil && len(now) > 0 {
+			out.Plan = planView(now[0].Value)
+		}
+		out.Plan.Own = own
+		gate, o := g.of(account)
+		if out.Next, err = v.deliveries(tx, gate, o, out.Held); err != nil {
+			return out, err
+		}
+		early, err := tx.EarlyOpenings(v.cal.Begins(v.cal.WeekEnd(v.cal.Today(v.now)).Add(-6)))
+		if err != nil {
+			return out, err
+		}
+		out.Early = int(early)
+		list, err := tx.Throughs(v.now)
+		if err != nil {
+			return out, err
+		}
+		out.Through = []ThroughView{}
+		for _, t := range list {
+			out.Through = append(out.Through, v.through(t))
+		}
+		noted, err := tx.NotesSent(50)
+		if err != nil {
+			return out, err
+		}
+		out.Noted = orEmpty(noted)
+		let, err := tx.LetThroughSince(v.now.AddDate(0, 0, -7), 50)
+		out.Let = orEmpty(let)
+		return out, err
+	})
+}
+
+// deliveries are the next five, with what waits and what is expected by then.
+func (v viewer) deliveries(tx *store.Tx, gate *delivery.Gate, o delivery.OneOff, held int) ([]NextDelivery, error) {
+	in, _, err := v.flows(tx)
+	if err != nil {
+		return nil, err
+	}
+	out, from := []NextDelivery{}, v.now
+	for _, at := range gate.Deliveries(v.now, o, 5) {
+		d := NextDelivery{At: at, Words: v.short(at), Waiting: held}
+		held = 0
+		if !gate.HasRounds() {
+			// Where mail flows in between, only what comes in held time waits.
+			for from.Before(at) && gate.State(from, o).Open {
+				from = from.Add(review.Quarter)
+			}
+		}
+		d.Expected = in.Between(from, at, v.cal.Today(v.now), v.cal.Zone)
+		from = at
+		out = append(out, d)
+	}
+	return out, nil
+}
+
+// PlanDraft is a plan as it is edited: as values, or as text.
+type PlanDraft struct {
+	Plan *delivery.Plan
+	Text *string
+}
+
+func (d PlanDraft) read() (delivery.Plan, error) {
+	if d.Text != nil {
+		p, err := delivery.ReadPlan(*d.Text)
+		if err != nil {
+			return p, &Problem{sentence(err)}
+		}
+		return p, nil
+	}
+	if d.Plan == nil {
+		return delivery.Plan{}.Tidy(), nil
+	}
+	return d.Plan.Tidy(), nil
+}
+
+// PlanPreview is what a draft would do.
+type PlanPreview struct {
+	PlanView
+	Problem string         `json:"problem,omitempty" doc:"Why it can’t be put in force"`
+	Gate    string         `json:"gate" doc:"How delivery would stand now, in words"`
+	Next    []NextDelivery `json:"next"`
+	Replay  ReplayView     `json:"replay"`
+}
+
+// PreviewPlan shows a draft with its effects before it is put in force.
+func (a *App) PreviewPlan(ctx context.Context, owner, account int64, draft PlanDraft) (PlanPreview, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (out PlanPreview, err error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		p, err := draft.read()
+		if err != nil {
+			return out, err
+		}
+		out.PlanView, out.Next = planView(p), []NextDelivery{}
+		g, err := gatesOf(tx)
+		if err != nil {
+			return out, err
+		}
+		_, o := g.of(account)
+		gate := delivery.NewGate(p, v.cal)
+		if err := p.Check(v.cal); err != nil {
+			out.Problem = sentence(err)
+		} else {
+			held, err := tx.CountHeld()
+			if err != nil {
+				return out, err
+			}
+			if out.Next, err = v.deliveries(tx, gate, o, held); err != nil {
+				return out, err
+			}
+		}
+		s := gate.State(v.now, o)
+		out.Gate = stateInWords(s, v)
+		out.Replay, err = v.replay(tx, gate)
+		return out, err
+	})
+}
+
+func stateInWords(s delivery.State, v viewer) string {
+	switch {
+	case s.Open && s.Until.IsZero():
+		return "Open now."
+	case s.Open:
+		return "Open now, until " + v.short(s.Until) + "."
+	case s.Next.IsZero():
+		return "Held now, until you let it in."
+	}
+	return "Held now, until " + v.short(s.Next) + "."
+}
+
+const planKind = "plan"
+
+// PutPlan puts a plan in force, for an account or as the common one (0). An
+// account without a draft goes back to the common plan.
+func (a *App) PutPlan(ctx context.Context, owner int64, command string, account int64, draft *PlanDraft) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: planKind, Title: "Delivery plan changed"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		person, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		id := int64(-1)
+		if draft == nil && account == 0 {
+			draft = &PlanDraft{}
+		}
+		if draft == nil {
+			s.title = "The account follows the common plan"
+		} else {
+			p, err := draft.read()
+			if err != nil {
+				return Decided{}, err
+			}
+			if err := p.Check(person.Calendar()); err != nil {
+				return Decided{}, &Problem{sentence(err) + " The plan before stays in force."}
+			}
+			id = 0
+			if p.Flows() {
+				s.title = "Delivery plan removed; mail flows"
+			} else if id, err = s.planID(p); err != nil {
+				return Decided{}, err
+			}
+		}
+		var changes change.List
+		if account == 0 {
+			changes.Set(person.Object(), "planId", person.PlanID, id)
+		} else {
+			accounts, err := s.Accounts()
+			if err != nil {
+				return Decided{}, err
+			}
+			i := slices.IndexFunc(accounts, func(x store.Account) bool { return x.ID == account })
+			if i < 0 {
+				return Decided{}, problem("That account is no longer there.")
+			}
+			changes.Set(accounts[i].Object(), "planId", accounts[i].PlanID, id)
+		}
+		if err := s.apply(changes); err != nil {
+			return Decided{}, err
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.flow(account)
+	})
+}
+
+// planID is the id of a plan, which is kept if it is new.
+func (s *step) planID(p delivery.Plan) (int64, error) {
+	known, err := s.Plans(50)
+	if err != nil {
+		return 0, err
+	}
+	for _, k := range known {
+		if k.Value.String() == p.String() {
+			return k.ID, nil
+		}
+	}
+	return s.AddPlan(p, s.at)
+}
+
+// flow lets in what waits where a change has left delivery open.
+func (s *step) flow(account int64) error {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return err
+	}
+	open := func(a int64) bool { return (account == 0 || a == account) && g.state(a, s.at).Open }
+	if !slices.ContainsFunc(g.accounts, open) {
+		return nil
+	}
+	_, err = s.round(g, open)
+	return err
+}
+
+// ReplayView is what a plan would have done in the past week.
+type ReplayView struct {
+	Letters    int                  `json:"letters"`
+	Deliveries []delivery.Delivered `json:"deliveries"`
+	AtOnce     int                  `json:"atOnce" doc:"Came as they arrived"`
+	Through    int                  `json:"through" doc:"Were let through"`
+	Entries    []EntryCount         `json:"entries" doc:"By which entries"`
+	Median     int                  `json:"median" doc:"Minutes that a letter waited"`
+	Longest    int                  `json:"longest" doc:"Minutes"`
+	Longer     int                  `json:"longer" doc:"Letters that would have waited longer than a day"`
+	OverDay    []string             `json:"overDay" doc:"The first few of them"`
+	Avoided    int                  `json:"avoided" doc:"Interruptions that there would not have been"`
+}
+
+// EntryCount is how many letters an entry let through.
+type EntryCount struct {
+	Words   string `json:"words"`
+	Letters int    `json:"letters"`
+}
+
+// replay runs the letters of the past seven days against a plan.
+func (v viewer) replay(tx *store.Tx, gate *delivery.Gate) (ReplayView, error) {
+	entries, err := throughs(tx, v.now)
+	if err != nil {
+		return ReplayView{}, err
+	}
+	today := v.cal.Today(v.now)
+	came, err := samples(tx, entries, v.cal.Begins(today.Add(-7)), v.cal.Begins(today))
+	if err != nil {
+		return ReplayView{}, err
+	}
+	letters := make([]delivery.Sample, len(came))
+	for i, c := range came {
+		letters[i] = delivery.Sample{At: c.At, Facts: c.Facts}
+	}
+	r := delivery.Run(gate, entries, letters)
+	out := ReplayView{
+		Letters: r.Letters, Deliveries: orEmpty(r.Deliveries), AtOnce: r.AtOnce, Entries: []EntryCount{}, OverDay: []string{},
+		Median: int(r.Median.Minutes()), Longest: int(r.Longest.Minutes()), Avoided: r.Avoided,
+	}
+	for _, e := range entries {
+		if n := r.Through[e.ID]; n > 0 {
+			out.Through += n
+			out.Entries = append(out.Entries, EntryCount{e.String(), n})
+		}
+	}
+	out.Longer = len(r.OverDay)
+	for _, i := range r.OverDay[:min(len(r.OverDay), 5)] {
+		out.OverDay = append(out.OverDay, came[i].Sender+": "+shorten(came[i].Facts.Subject, 70))
+	}
+	return out, nil
+}
+
+// ExamplePlan is a plan to start from, with what it would have done last week.
+type ExamplePlan struct {
+	Name   string        `json:"name"`
+	Why    string        `json:"why"`
+	Plan   delivery.Plan `json:"plan"`
+	Text   string        `json:"text"`
+	Replay ReplayView    `json:"replay"`
+}
+
+// exampleDays is over how many days the times of arrivals are taken.
+const exampleDays = 42
+
+// ExamplePlans are three plans fitted to when the person's mail arrives.
+func (a *App) ExamplePlans(ctx context.Context, owner int64) ([]ExamplePlan, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]ExamplePlan, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return nil, err
+		}
+		came, err := tx.CameBetween(v.now.AddDate(0, 0, -exampleDays), v.now, maxSamples)
+		if err != nil {
+			return nil, err
+		}
+		at := make([]time.Time, len(came))
+		for i, c := range came {
+			at[i] = c.At
+		}
+		var out []ExamplePlan
+		for _, e := range delivery.Examples(at, v.cal) {
+			one := ExamplePlan{Name: e.Name, Why: e.Why, Plan: e.Plan, Text: e.Plan.String()}
+			if one.Replay, err = v.replay(tx, delivery.NewGate(e.Plan, v.cal)); err != nil {
+				return nil, err
+			}
+			out = append(out, one)
+		}
+		return out, nil
+	})
+}
+
+// Notices say what may interrupt: quiet unless the person says otherwise.
+type Notices struct {
+	Through   delivery.Notice `json:"through"`
+	Reminders delivery.Notice `json:"reminders"`
+	Rounds    delivery.Notice `json:"rounds"`
+	// Count shows the inbox in the page's title and icon.
+	Count bool `json:"count"`
+}
+
+func notices(p store.Person) (n Notices) {
+	if p.Notices != "" {
+		_ = json.Unmarshal([]byte(p.Notices), &n) // what can't be read is quiet
+	}
+	return n
+}
+
+// SetNotices changes what may interrupt.
+func (a *App) SetNotices(ctx context.Context, owner int64, command string, n Notices) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "notices", Title: "Notifications changed"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		p, err := s.Person()
+		if err != nil {
+			return Decided{}, err
+		}
+		value, err := json.Marshal(n)
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		changes.Set(p.Object(), "notices", p.Notices, string(value))
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// NoticeView is something that the page may tell the person of, once.
+type NoticeView struct {
+	Key     string `json:"key" doc:"Names it for good"`
+	Title   string `json:"title"`
+	Text    string `json:"text"`
+	Browser bool   `json:"browser"`
+	Sound   bool   `json:"sound"`
+	// Conversation is what it leads to; 0 for the inbox.
+	Conversation int64 `json:"conversation,omitempty"`
+	FollowUp     int64 `json:"followUp,omitempty"`
+}
+
+// lately is how long a notice is worth giving.
+const lately = 10 * time.Minute
+
+// notices lists what the page may tell of now. Quiet hours keep back all but
+// what comes with a precise minute or was let through.
+func (v viewer) notices(tx *store.Tx, state delivery.State, through []store.LetThrough) ([]NoticeView, error) {
+	n, out := notices(v.person), []NoticeView{}
+	add := func(may delivery.Notice, x NoticeView) {
+		if may.Browser || may.Sound {
+			x.Browser, x.Sound = may.Browser, may.Sound
+			out = append(out, x)
+		}
+	}
+	for _, t := range through {
+		if v.now.Sub(t.At) < lately {
+			add(n.Through.In(state, true), NoticeView{Key: "through:" + strconv.FormatInt(t.Letter, 10), Title: t.From, Text: t.Subject + " (let through: " + t.By + ")", Conversation: t.Conversation})
+		}
+	}
+	ringing, err := tx.Ringing()
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range ringing {
+		for _, r := range f.Reminders {
+			if r.State == "rang" && v.now.Sub(r.Moment.UTC) < lately {
+				add(n.Reminders.In(state, r.Moment.Precision == when.ToMinute), NoticeView{Key: "reminder:" + strconv.FormatInt(r.ID, 10) + ":" + strconv.FormatInt(r.Moment.UTC.Unix(), 10), Title: "Reminder", Text: f.Title, FollowUp: f.ID})
+			}
+		}
+	}
+	last, err := tx.LastOf("delivery", v.now.Add(-lately))
+	if err == nil && last.ID != 0 {
+		add(n.Rounds.In(state, false), NoticeView{Key: "round:" + strconv.FormatInt(last.ID, 10), Title: "Delivery", Text: last.Title})
+	}
+	return out, err
+}

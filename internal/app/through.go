@@ -1,0 +1,287 @@
+package app
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// ThroughFields are an entry of the let-through list as it is typed.
+type ThroughFields struct {
+	Kind  delivery.ThroughKind `json:"kind" enum:"sender,domain,words,project,label,answer,to"`
+	Value string               `json:"value" maxLength:"300"`
+	// Until is a phrase; empty for no end.
+	Until string `json:"until" maxLength:"200"`
+	// Key makes a sender a key person.
+	Key bool `json:"key,omitempty"`
+}
+
+// ThroughView is an entry of the let-through list.
+type ThroughView struct {
+	ID    int64                `json:"id"`
+	Kind  delivery.ThroughKind `json:"kind" enum:"sender,domain,words,project,label,answer,to"`
+	Value string               `json:"value"`
+	Words string               `json:"words"`
+	Until string               `json:"until,omitempty" doc:"In words; empty for no end"`
+	Key   bool                 `json:"key,omitempty" doc:"A key person"`
+}
+
+func (v viewer) through(t store.Through) ThroughView {
+	out := ThroughView{ID: t.ID, Kind: t.Kind, Value: t.Value, Words: t.Through.String(), Key: t.Key}
+	if t.Until != nil {
+		out.Until = v.untilWords(*t.Until)
+	}
+	return out
+}
+
+// untilWords names the minute, or the last day.
+func (v viewer) untilWords(m when.Moment) string {
+	if m.Precision == when.ToMinute {
+		return v.speak(m)
+	}
+	return v.cal.Instant(m.Day(v.cal), when.At(12, 0)).Format("Mon 2 Jan")
+}
+
+// throughs are the entries in force, as the core knows them.
+func throughs(tx *store.Tx, at time.Time) ([]delivery.Through, error) {
+	list, err := tx.Throughs(at)
+	out := make([]delivery.Through, len(list))
+	for i, t := range list {
+		out[i] = t.Through
+	}
+	return out, err
+}
+
+// AddThrough lets letters through from now on. An entry that is there already
+// is made anew, with the new end.
+func (a *App) AddThrough(ctx context.Context, owner int64, command string, in ThroughFields) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "through"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		t, err := s.readThrough(in)
+		if err != nil {
+			return Decided{}, err
+		}
+		list, err := s.Throughs(s.at)
+		if err != nil {
+			return Decided{}, err
+		}
+		var changes change.List
+		for _, old := range list {
+			if old.Kind == t.Kind && old.Value == t.Value {
+				changes.Set(old.Object(), "alive", true, false)
+			}
+		}
+		id, err := s.Tx.AddThrough(t, s.at)
+		if err != nil {
+			return Decided{}, err
+		}
+		changes.Set(change.Object{Kind: "through", ID: id}, "alive", false, true)
+		s.title = "Let through: " + t.Through.String()
+		if t.Until != nil {
+			v, err := a.viewer(s.Tx)
+			if err != nil {
+				return Decided{}, err
+			}
+			s.title += " until " + v.untilWords(*t.Until)
+		}
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+func (s *step) readThrough(in ThroughFields) (store.Through, error) {
+	checked, err := delivery.Through{Kind: in.Kind, Value: in.Value}.Check()
+	if err != nil {
+		return store.Through{}, &Problem{sentence(err)}
+	}
+	until, err := s.optional(&in.Until)
+	if err != nil {
+		return store.Through{}, err
+	}
+	if until != nil && until.Precision == when.Open {
+		until = nil
+	}
+	return store.Through{Through: checked, Key: in.Key && in.Kind == delivery.BySender, Until: until}, nil
+}
+
+// EndThrough takes an entry off the list.
+func (a *App) EndThrough(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "through"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		list, err := s.Throughs(s.at)
+		if err != nil {
+			return Decided{}, err
+		}
+		i := slices.IndexFunc(list, func(t store.Through) bool { return t.ID == id })
+		if i < 0 {
+			return Decided{}, problem("That entry is no longer on the list.")
+		}
+		var changes change.List
+		changes.Set(list[i].Object(), "alive", true, false)
+		s.title = "No longer let through: " + list[i].Through.String()
+		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+	})
+}
+
+// previewDays is over how many days an entry is tried.
+const previewDays = 30
+
+// maxSamples bounds how many letters are tried at once.
+const maxSamples = 50_000
+
+// ThroughPreview is what an entry would have let through.
+type ThroughPreview struct {
+	Matched int `json:"matched"`
+	Of      int `json:"of" doc:"Letters of the past 30 days"`
+	// Warning says that it lets nearly everything through.
+	Warning string   `json:"warning,omitempty"`
+	Latest  []string `json:"latest" doc:"Some of them, the newest first"`
+	Held    int      `json:"held" doc:"Letters that wait now and that it would let in"`
+}
+
+// PreviewThrough tries an entry on the letters of the past 30 days, and on those
+// that wait.
+func (a *App) PreviewThrough(ctx context.Context, owner int64, in ThroughFields) (ThroughPreview, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) (ThroughPreview, error) {
+		s := &step{Tx: tx, app: a, at: a.Now()}
+		out := ThroughPreview{Latest: []string{}}
+		t, err := s.readThrough(in)
+		if err != nil {
+			return out, err
+		}
+		t.Through.Until = time.Time{}
+		came, err := samples(tx, []delivery.Through{t.Through}, s.at.AddDate(0, 0, -previewDays), s.at)
+		if err != nil {
+			return out, err
+		}
+		out.Of = len(came)
+		for _, c := range slices.Backward(came) {
+			if !t.Match(c.Facts, c.At) {
+				continue
+			}
+			if out.Matched++; len(out.Latest) < 5 {
+				out.Latest = append(out.Latest, c.Sender+": "+shorten(c.Facts.Subject, 70))
+			}
+		}
+		if out.Of >= 10 && out.Matched*10 >= out.Of*9 {
+			out.Warning = "It lets nearly everything through: " + countOf(out.Matched, "letter") + " of " + countOf(out.Of, "letter") + "."
+		}
+		held, err := s.heldMatching(t.Through)
+		out.Held = len(held)
+		return out, err
+	})
+}
+
+// samples are the letters of a stretch of time with what entries need to know
+// of them: words of bodies are looked up in the full-text index.
+func samples(tx *store.Tx, entries []delivery.Through, from, to time.Time) ([]store.Came, error) {
+	came, err := tx.CameBetween(from, to, maxSamples)
+	if err != nil {
+		return nil, err
+	}
+	for _, e := range entries {
+		if e.Kind != delivery.ByWords {
+			continue
+		}
+		ids, err := tx.WithWords(e.Value, from, maxSamples)
+		if err != nil {
+			return nil, err
+		}
+		for i := range came {
+			if slices.Contains(ids, came[i].ID) {
+				came[i].Facts.Text += " " + e.Value + " ."
+			}
+		}
+	}
+	return came, nil
+}
+
+// heldMatching lists the letters that wait and that an entry lets through.
+func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return nil, err
+	}
+	held, err := s.Held(s.at, g.accounts)
+	if err != nil {
+		return nil, err
+	}
+	addresses, err := s.addresses()
+	if err != nil {
+		return nil, err
+	}
+	var out []int64
+	for _, id := range held {
+		st, err := s.reopen(id, ownKeys(addresses))
+		if err != nil {
+			return nil, err
+		}
+		f, err := s.factsOf(st)
+		if err != nil {
+			return nil, err
+		}
+		if f.Answers, err = s.MetBy(id); err != nil {
+			return nil, err
+		}
+		if e.Match(f, s.at) {
+			out = append(out, id)
+		}
+	}
+	return out, nil
+}
+
+// factsOf are what the gate knows of a letter, but for whether it answers.
+func (s *step) factsOf(st stored) (delivery.Facts, error) {
+	f := delivery.Facts{From: st.l.From.Key(), Subject: st.l.Subject, Text: letter.Unquoted(st.l.Text)}
+	for _, a := range st.l.Recipients() {
+		f.To = append(f.To, a.Key())
+	}
+	conversations, err := s.ConversationsByID(st.facts.IDs)
+	if err != nil {
+		return f, err
+	}
+	f.Labels, f.Projects, err = s.ConversationFacts(conversations)
+	return f, err
+}
+
+// LetThroughNow lets in the letters that wait and that an entry matches.
+func (a *App) LetThroughNow(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "let-in"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		s.final = true
+		list, err := throughs(s.Tx, s.at)
+		if err != nil {
+			return Decided{}, err
+		}
+		i := slices.IndexFunc(list, func(t delivery.Through) bool { return t.ID == id })
+		if i < 0 {
+			return Decided{}, problem("That entry is no longer on the list.")
+		}
+		held, err := s.heldMatching(list[i])
+		if err != nil {
+			return Decided{}, err
+		}
+		addresses, err := s.addresses()
+		if err != nil {
+			return Decided{}, err
+		}
+		for _, id := range held {
+			st, err := s.reopen(id, ownKeys(addresses))
+			if err != nil {
+				return Decided{}, err
+			}
+			st.through = list[i].String()
+			if err := s.letIn(st, time.Time{}); err != nil {
+				return Decided{}, err
+			}
+		}
+		s.news.add("gate", 0)
+		s.title = countOf(len(held), "letter") + " let through: " + list[i].String()
+		return Decided{Entry: s.id, Title: s.title}, nil
+	})
+}

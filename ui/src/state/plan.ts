@@ -1,0 +1,89 @@
+import type { DayPlan, Plan } from '../api/client'
+import { kept } from './store'
+
+export type Kind = 'rounds' | 'quiet' | 'closed'
+/** One thing that stands in the week: a round where from and to are the same. */
+export interface Item {
+  day: number
+  kind: Kind
+  from: number
+  to: number
+}
+
+export const whole = 24 * 60
+export const weekdays = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
+export const named: Record<Kind, string> = { rounds: 'round', quiet: 'quiet', closed: 'closed' }
+
+/** The plan that is being edited, by account; it outlives the page. */
+export const drafts = kept<Record<number, Plan>>('plan-drafts', {})
+
+export const clockOf = (minute: number) =>
+  `${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`
+
+export const itemWords = (i: Item) =>
+  i.kind === 'rounds'
+    ? `${weekdays[i.day]}, round at ${clockOf(i.from)}`
+    : `${weekdays[i.day]}, ${named[i.kind]} ${clockOf(i.from)} to ${clockOf(i.to)}`
+
+export const keyOfItem = (i: Item) => `${i.day}-${i.kind}-${i.from}`
+
+const emptyDay: DayPlan = { rounds: [], quiet: [], closed: [] }
+
+export function itemsOf(plan: Plan): Item[] {
+  return plan.days.flatMap((d, day) => [
+    ...d.quiet.map((s) => ({ day, kind: 'quiet' as const, ...s })),
+    ...d.closed.map((s) => ({ day, kind: 'closed' as const, ...s })),
+    ...d.rounds.map((r) => ({ day, kind: 'rounds' as const, from: r, to: r })),
+  ])
+}
+
+const withDay = (plan: Plan, day: number, d: DayPlan): Plan => ({
+  ...plan,
+  days: plan.days.map((was, i) => (i === day ? d : was)),
+})
+
+export function without(plan: Plan, item: Item): Plan {
+  const d = plan.days[item.day] ?? emptyDay
+  if (item.kind === 'rounds') return withDay(plan, item.day, { ...d, rounds: d.rounds.filter((r) => r !== item.from) })
+  return withDay(plan, item.day, { ...d, [item.kind]: d[item.kind].filter((s) => s.from !== item.from) })
+}
+
+/** Adds something; a stretch that meets others of its kind becomes one with
+ * them, so that dragging never makes an overlap. */
+export function withItem(plan: Plan, item: Item): { plan: Plan; item: Item } {
+  const d = plan.days[item.day] ?? emptyDay
+  if (item.kind === 'rounds') {
+    const rounds = [...new Set([...d.rounds, item.from])].sort((a, b) => a - b)
+    return { plan: withDay(plan, item.day, { ...d, rounds }), item }
+  }
+  let { from, to } = item
+  const apart = d[item.kind].filter((s) => {
+    if (s.to < from || s.from > to) return true
+    from = Math.min(from, s.from)
+    to = Math.max(to, s.to)
+    return false
+  })
+  const list = [...apart, { from, to }].sort((a, b) => a.from - b.from)
+  return { plan: withDay(plan, item.day, { ...d, [item.kind]: list }), item: { ...item, from, to } }
+}
+
+export const change = (plan: Plan, was: Item, now: Item) => withItem(without(plan, was), now)
+
+/** Moves within the day; a round is never at its very end. */
+export function moved(item: Item, by: number): Item {
+  const last = item.kind === 'rounds' ? whole - 1 : whole
+  const shift = Math.max(-item.from, Math.min(by, last - item.to))
+  return { ...item, from: item.from + shift, to: item.to + shift }
+}
+
+export function resized(item: Item, by: number): Item {
+  if (item.kind === 'rounds') return moved(item, by)
+  return { ...item, to: Math.max(item.from + 5, Math.min(whole, item.to + by)) }
+}
+
+export function copied(plan: Plan, from: number, to: number[]): Plan {
+  const d = plan.days[from] ?? emptyDay
+  return { ...plan, days: plan.days.map((was, i) => (to.includes(i) ? structuredClone(d) : was)) }
+}
+
+export const cleared = (plan: Plan, day: number) => withDay(plan, day, structuredClone(emptyDay))
