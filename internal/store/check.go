@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"fmt"
+
+	"gorm.io/gorm"
 )
 
 // checks are what must hold in every database. Each query lists what breaks it.
@@ -26,14 +28,28 @@ var checks = []struct{ what, query string }{
 	{"what went through the inbox is not counted right", `SELECT p.id FROM people p WHERE
 		(SELECT coalesce(sum(entered), 0) FROM tallies WHERE owner = p.id) <> (SELECT count(*) FROM place_history WHERE owner = p.id AND now = 'inbox' AND was NOT IN ('later', 'inbox'))
 		OR (SELECT coalesce(sum(gone), 0) FROM tallies WHERE owner = p.id) <> (SELECT count(*) FROM place_history WHERE owner = p.id AND was = 'inbox' AND now <> 'inbox')`},
-	{"two holds are in force", "SELECT owner FROM holds WHERE alive = 1 AND ended_at IS NULL GROUP BY owner HAVING count(*) > 1"},
+	{"two holds are in force", "SELECT owner FROM holds WHERE alive = 1 AND ended_at IS NULL GROUP BY owner, account_id HAVING count(*) > 1"},
+	{"a letter is prepared that does not wait", "SELECT p.letter_id FROM prepared p JOIN letters l ON l.id = p.letter_id WHERE l.in_at IS NOT NULL"},
+	{"a plan in force is not there", "SELECT id FROM people WHERE plan_id <> 0 AND plan_id NOT IN (SELECT id FROM plans) UNION SELECT id FROM accounts WHERE plan_id > 0 AND plan_id NOT IN (SELECT id FROM plans)"},
 }
 
 // Check verifies the file and all that must hold in it, and names what does
 // not.
-func (s *Store) Check(ctx context.Context) ([]string, error) {
-	db := s.reader.WithContext(ctx)
-	var problems []string
+func (s *Store) Check(ctx context.Context) (problems []string, err error) {
+	err = s.reader.WithContext(ctx).Connection(func(db *gorm.DB) error {
+		problems, err = check(db)
+		return err
+	})
+	return problems, err
+}
+
+func check(db *gorm.DB) (problems []string, err error) {
+	// The full-text index is looked into before it is checked: a connection that
+	// has not since others wrote would check it by what it remembers, and find
+	// damage where there is none.
+	if _, err := all[int64](db.Raw("SELECT rowid FROM letters_text WHERE letters_text MATCH 'a' LIMIT 1")); err != nil {
+		return nil, err
+	}
 	report, err := all[string](db.Raw("PRAGMA integrity_check"))
 	if err != nil {
 		return nil, err

@@ -10,6 +10,16 @@ import { causes, gateShort } from '../state/gate'
 import { Whereabouts } from './Whereabouts'
 import { Wordmark } from './Wordmark'
 
+/** What holds, in a word. */
+const inBar: Record<Overview['gate']['cause'], string> = {
+  hold: 'Held',
+  closed: 'Closed',
+  quiet: 'Quiet',
+  between: 'Held',
+  opened: 'Open',
+  open: 'Open',
+}
+
 const views = [
   ['/inbox', 'Inbox', 'inbox'],
   ['/follow-ups', 'Follow-ups', 'followUps'],
@@ -69,7 +79,11 @@ export function Bar(props: {
         >
           {overview.gate.open ? <Wind className="size-4" aria-hidden /> : <Hand className="size-4" aria-hidden />}
           <span className="max-md:sr-only">
-            {overview.gate.open ? 'Open' : overview.gate.next ? `Held ${gateShort(overview.gate)}` : 'Held'}
+            {overview.gate.open
+              ? 'Open'
+              : overview.gate.next
+                ? `${inBar[overview.gate.cause]} ${gateShort(overview.gate)}`
+                : 'Held'}
             {overview.held > 0 && <b className="ml-1.5">{overview.held} wait</b>}
           </span>
           {overview.held > 0 && (
