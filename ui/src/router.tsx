@@ -43,6 +43,8 @@ export const fetchViews = () =>
     import('./dialogs/LaterDialog'),
     import('./dialogs/LabelDialog'),
     import('./parts/Composer'),
+    import('./parts/Ringing'),
+    import('./parts/Invitation'),
   ])
 
 interface Context {

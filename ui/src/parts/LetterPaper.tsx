@@ -1,12 +1,13 @@
 import { ChevronDown, Download, FileText, Scissors } from 'lucide-react'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { api, take, type Conversation, type InsideLetter, type Letter } from '../api/client'
 import { carryOut, told } from '../state/commands'
 import { clock, fullStamp, size, stamp } from '../state/time'
 import { LetterFrame } from './LetterFrame'
-import { Invitation } from './Invitation'
 import { LetterNotes } from './LetterNotes'
+
+const Invitation = lazy(() => import('./Invitation').then((m) => ({ default: m.Invitation })))
 
 const initials = (name: string) =>
   name
@@ -115,7 +116,11 @@ export function LetterPaper({
           </button>
         )}
       </header>
-      <Invitation letter={{ ...letter, body }} />
+      {body?.invitation && (
+        <Suspense>
+          <Invitation letter={{ ...letter, body }} />
+        </Suspense>
+      )}
       <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
       <div className="mt-3">
         {!body ? (

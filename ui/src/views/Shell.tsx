@@ -6,7 +6,6 @@ import { useOverview } from '../api/queries'
 import { useLive } from '../api/live'
 import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
-import { Ringing } from '../parts/Ringing'
 import { useGateClock } from '../state/gate'
 import { useNotices } from '../state/ring'
 import { appointing } from '../state/appointing'
@@ -22,6 +21,7 @@ const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ def
 const AppointmentDialog = lazy(() =>
   import('../dialogs/AppointmentDialog').then((m) => ({ default: m.AppointmentDialog })),
 )
+const Ringing = lazy(() => import('../parts/Ringing').then((m) => ({ default: m.Ringing })))
 const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
 
@@ -138,7 +138,11 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
           </button>
         </p>
       )}
-      <Ringing ringing={overview?.ringing ?? []} alarms={overview?.alarms ?? []} />
+      <Suspense>
+        {overview && overview.ringing.length + overview.alarms.length > 0 && (
+          <Ringing ringing={overview.ringing} alarms={overview.alarms} />
+        )}
+      </Suspense>
       <div className="flex min-h-0 flex-1 flex-col pt-2">
         <Outlet />
       </div>

@@ -1,0 +1,101 @@
+package app
+
+import (
+	"context"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// ReplayView is what a plan would have done in the past week.
+type ReplayView struct {
+	Letters    int                  `json:"letters"`
+	Deliveries []delivery.Delivered `json:"deliveries"`
+	AtOnce     int                  `json:"atOnce" doc:"Came as they arrived"`
+	Through    int                  `json:"through" doc:"Were let through"`
+	Entries    []EntryCount         `json:"entries" doc:"By which entries"`
+	Median     int                  `json:"median" doc:"Minutes that a letter waited"`
+	Longest    int                  `json:"longest" doc:"Minutes"`
+	Longer     int                  `json:"longer" doc:"Letters that would have waited longer than a day"`
+	OverDay    []string             `json:"overDay" doc:"The first few of them"`
+	Avoided    int                  `json:"avoided" doc:"Interruptions that there would not have been"`
+}
+
+// EntryCount is how many letters an entry let through.
+type EntryCount struct {
+	Words   string `json:"words"`
+	Letters int    `json:"letters"`
+}
+
+// replay runs the letters of the past seven days against a plan.
+func (v viewer) replay(tx *store.Tx, gate *delivery.Gate) (ReplayView, error) {
+	entries, err := throughs(tx, v.now)
+	if err != nil {
+		return ReplayView{}, err
+	}
+	today := v.cal.Today(v.now)
+	came, err := samples(tx, entries, v.cal.Begins(today.Add(-7)), v.cal.Begins(today))
+	if err != nil {
+		return ReplayView{}, err
+	}
+	letters := make([]delivery.Sample, len(came))
+	for i, c := range came {
+		letters[i] = delivery.Sample{At: c.At, Facts: c.Facts}
+	}
+	r := delivery.Run(gate, entries, letters)
+	out := ReplayView{
+		Letters: r.Letters, Deliveries: orEmpty(r.Deliveries), AtOnce: r.AtOnce, Entries: []EntryCount{}, OverDay: []string{},
+		Median: int(r.Median.Minutes()), Longest: int(r.Longest.Minutes()), Avoided: r.Avoided,
+	}
+	for _, e := range entries {
+		if n := r.Through[e.ID]; n > 0 {
+			out.Through += n
+			out.Entries = append(out.Entries, EntryCount{e.String(), n})
+		}
+	}
+	out.Longer = len(r.OverDay)
+	for _, i := range r.OverDay[:min(len(r.OverDay), 5)] {
+		out.OverDay = append(out.OverDay, came[i].Sender+": "+shorten(came[i].Facts.Subject, 70))
+	}
+	return out, nil
+}
+
+// ExamplePlan is a plan to start from, with what it would have done last week.
+type ExamplePlan struct {
+	Name   string        `json:"name"`
+	Why    string        `json:"why"`
+	Plan   delivery.Plan `json:"plan"`
+	Text   string        `json:"text"`
+	Replay ReplayView    `json:"replay"`
+}
+
+// exampleDays is over how many days the times of arrivals are taken.
+const exampleDays = 42
+
+// ExamplePlans are three plans fitted to when the person's mail arrives.
+func (a *App) ExamplePlans(ctx context.Context, owner int64) ([]ExamplePlan, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]ExamplePlan, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return nil, err
+		}
+		came, err := tx.CameBetween(v.now.AddDate(0, 0, -exampleDays), v.now, maxSamples)
+		if err != nil {
+			return nil, err
+		}
+		at := make([]time.Time, len(came))
+		for i, c := range came {
+			at[i] = c.At
+		}
+		var out []ExamplePlan
+		for _, e := range delivery.Examples(at, v.cal) {
+			one := ExamplePlan{Name: e.Name, Why: e.Why, Plan: e.Plan, Text: e.Plan.String()}
+			if one.Replay, err = v.replay(tx, delivery.NewGate(e.Plan, v.cal)); err != nil {
+				return nil, err
+			}
+			out = append(out, one)
+		}
+		return out, nil
+	})
+}
