@@ -250,8 +250,8 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (gone []int6
 			begun = append(begun, r.ID)
 		}
 	}
-	if gone, err = s.Untouched(begun, e.ID); err != nil || len(gone) == 0 {
-		return nil, len(begun), err
+	if gone, err = s.Untouched(begun, e.ID); err != nil {
+		return nil, 0, err
 	}
 	var changes change.List
 	for _, id := range gone {
@@ -261,7 +261,11 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (gone []int6
 		return nil, 0, err
 	}
 	s.news.add("gate", 0)
-	return gone, len(begun) - len(gone), s.HoldAgain(gone)
+	if err := s.HoldAgain(gone); err != nil {
+		return nil, 0, err
+	}
+	stay, err = s.LetInAt(e.At)
+	return gone, stay, err
 }
 
 // comeBack brings a put-off conversation back to the inbox.

@@ -312,7 +312,7 @@ func TestARoundIsUndone(t *testing.T) {
 	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), round.Entry)
 	require.NoError(t, err)
 	assert.Equal(t, "Held again: 2 letters", out.Title)
-	assert.NotEmpty(t, out.Left, "what was decided, and what is part of a conversation, is named and left")
+	assert.Equal(t, []string{"4 letters that you worked on, or that joined others, stay"}, out.Left, "they are named and left")
 	assert.Equal(t, 2, w.overview().Held)
 	found, err := w.app.Search(w.ctx, w.owner, "three", "")
 	require.NoError(t, err)

@@ -99,6 +99,12 @@ func (tx *Tx) Untouched(conversations []int64, step int64) ([]int64, error) {
 		AND NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND l.id <> c.last_letter)`, jsonIDs(conversations), tx.owner, step))
 }
 
+// LetInAt counts the letters from others that were let in at a moment.
+func (tx *Tx) LetInAt(at time.Time) (int, error) {
+	n, err := tx.firstID("SELECT count(*) FROM letters WHERE owner = ? AND in_at = ? AND own = 0", tx.owner, millis(at))
+	return int(n), err
+}
+
 // HoldAgain takes conversations of one letter apart, and holds their letters as
 // before.
 func (tx *Tx) HoldAgain(conversations []int64) error {
