@@ -87,14 +87,15 @@ func (g gates) state(account int64, at time.Time) delivery.State {
 
 // delivers tells whether mail to an account is let in at the very moment.
 func (g gates) delivers(account int64, at time.Time) bool {
-	before := g.state(account, at.Add(-time.Nanosecond))
-	return before.Next.Equal(at)
+	gate, o := g.of(account)
+	return gate.Delivers(at, o)
 }
 
 // reaches tells whether what waits for a delivery has one at the moment, or
 // needs none.
 func (g gates) reaches(account int64, at time.Time) bool {
-	return g.state(account, at).Open || g.delivers(account, at)
+	gate, o := g.of(account)
+	return gate.Reaches(at, o)
 }
 
 // next is the first delivery after a moment, of any account.

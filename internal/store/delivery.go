@@ -69,15 +69,9 @@ func (tx *Tx) HoldsSince(since time.Time) ([]Hold, error) {
 
 // AddHold writes a hold that is not alive yet.
 func (tx *Tx) AddHold(h Hold) (int64, error) {
-	var until *string
-	var untilAt *int64
-	if h.Until != nil {
-		text, err := json.Marshal(h.Until)
-		if err != nil {
-			return 0, err
-		}
-		s, ms := string(text), millis(h.Until.UTC)
-		until, untilAt = &s, &ms
+	until, untilAt, err := momentColumns(h.Until)
+	if err != nil {
+		return 0, err
 	}
 	return tx.insertReturning("INSERT INTO holds (owner, account_id, from_at, until, until_at, everything, opens) VALUES (?, ?, ?, ?, ?, ?, ?)",
 		tx.owner, h.Account, millis(h.From), until, untilAt, h.Everything, h.Opens)
@@ -177,15 +171,9 @@ func (tx *Tx) Throughs(now time.Time) ([]Through, error) {
 
 // AddThrough writes an entry that is not alive yet.
 func (tx *Tx) AddThrough(t Through, at time.Time) (int64, error) {
-	var until *string
-	var untilAt *int64
-	if t.Until != nil {
-		text, err := json.Marshal(t.Until)
-		if err != nil {
-			return 0, err
-		}
-		s, ms := string(text), millis(t.Until.UTC)
-		until, untilAt = &s, &ms
+	until, untilAt, err := momentColumns(t.Until)
+	if err != nil {
+		return 0, err
 	}
 	return tx.insertReturning("INSERT INTO let_through (owner, kind, value, key_person, until, until_at, made_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
 		tx.owner, t.Kind, t.Value, t.Key, until, untilAt, millis(at))

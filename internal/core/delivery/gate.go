@@ -340,6 +340,17 @@ func (g *Gate) State(t time.Time, o OneOff) State {
 	return s
 }
 
+// Delivers tells whether what waited is let in at the very moment.
+func (g *Gate) Delivers(t time.Time, o OneOff) bool {
+	return g.State(t.Add(-time.Nanosecond), o).Next.Equal(t)
+}
+
+// Reaches tells whether what waits for a delivery has one at the moment, or
+// needs none.
+func (g *Gate) Reaches(t time.Time, o OneOff) bool {
+	return g.State(t, o).Open || g.Delivers(t, o)
+}
+
 func covered(f frame, t time.Time, list []Span) bool {
 	_, _, ok := f.plannedAt(t, list)
 	return ok

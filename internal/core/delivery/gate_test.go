@@ -285,6 +285,15 @@ func TestTheGateAgainstTheMinutes(t *testing.T) {
 	})
 }
 
+func TestWhatIsDueWithADelivery(t *testing.T) {
+	c := calendar(t, "Europe/Oslo")
+	rounds, quiet := NewGate(plan(t, week), c), NewGate(plan(t, "daily quiet 20-8"), c)
+	for now, want := range map[string][2]bool{"2026-11-24 13:00": {true, true}, "2026-11-24 12:59": {false, true}, "2026-11-24 08:00": {false, true}, "2026-11-24 07:59": {false, false}} {
+		assert.Equal(t, want[0], rounds.Reaches(at(c, now), OneOff{}), "rounds at %s", now)
+		assert.Equal(t, want[1], quiet.Reaches(at(c, now), OneOff{}), "quiet hours at %s", now)
+	}
+}
+
 // Whatever is held is let in by the next delivery, and deliveries go forward.
 func TestDeliveriesGoForward(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {

@@ -12,7 +12,7 @@ import { WeekGrid } from '../parts/WeekGrid'
 import { carryOut, told, undo } from '../state/commands'
 import { causes, gateShort, letIn } from '../state/gate'
 import { useKeys } from '../state/keys'
-import { drafts, type Kind } from '../state/plan'
+import { clockOf, drafts, type Kind } from '../state/plan'
 import { inZone, serverNow } from '../state/time'
 
 const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
@@ -322,7 +322,7 @@ function Draft(props: { account: number; draft: Plan; delivery: Delivery; onEdit
         <p className="pt-1 text-ink-2">
           {data.moved
             .slice(0, 4)
-            .map((m) => `${m.day}’s ${clockText(m.round)} round lies in held time: it comes ${m.to}`)
+            .map((m) => `${m.day}’s ${clockOf(m.round)} round lies in held time: it comes ${m.to}`)
             .join('; ')}
           {data.moved.length > 4 && `; and ${data.moved.length - 4} more`}.
         </p>
@@ -331,8 +331,6 @@ function Draft(props: { account: number; draft: Plan; delivery: Delivery; onEdit
     </section>
   )
 }
-
-const clockText = (m: number) => `${Math.floor(m / 60)}:${String(m % 60).padStart(2, '0')}`
 
 function effects(r: Replay): string {
   if (r.letters === 0) return ''
