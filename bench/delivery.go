@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -18,20 +19,15 @@ const (
 	replayed = 2_000
 )
 
-// delivering measures a large round and its undo, the gate, and a replay.
-func (r *run) delivering() error {
-	a, err := openAt(r.ctx, filepath.Join(r.folder, "round.db"))
-	if err != nil {
-		return err
-	}
-	defer a.Store.Close()
+// rounds measures a large round of letters with these headers, and its undo.
+func (r *run) rounds(a *app.App, what, headers string) error {
 	if _, err := a.Hold(r.ctx, owner, rand.Text(), app.Holding{}); err != nil {
 		return err
 	}
 	now := time.Now()
 	for i := range held {
-		raw := fmt.Appendf(nil, "From: Person %d <p%d@people.example>\r\nTo: ines@norrholm.example\r\nSubject: Letter %d\r\nDate: %s\r\nMessage-ID: <held-%d@people.example>\r\n\r\n%s\r\n",
-			i%300, i%300, i, now.Format(time.RFC1123Z), i, "Could you tell me by Friday whether the room is free? "+rand.Text())
+		raw := fmt.Appendf(nil, "From: Person %d <p%[1]d@people.example>\r\nTo: ines@norrholm.example\r\nDate: %s\r\n"+headers+"\r\n\r\n%[4]s\r\n",
+			i%300, now.Format(time.RFC1123Z), i, "Could you tell me by Friday whether the room is free? "+rand.Text())
 		if err := a.Receive(r.ctx, app.Incoming{Owner: owner, To: "ines@norrholm.example", Source: "smtp", Raw: raw, At: now}); err != nil {
 			return err
 		}
@@ -51,10 +47,36 @@ func (r *run) delivering() error {
 		out = append(out, time.Since(began))
 	}
 	slicesSort(in, out)
-	r.add(fmt.Sprintf("a round of %d letters", held), fmt.Sprintf("median %s, most %s", ms(median(in)), ms(in[len(in)-1])), "", "under 1 s")
+	r.add(fmt.Sprintf("a round of %d %s", held, what), fmt.Sprintf("median %s, most %s", ms(median(in)), ms(in[len(in)-1])), "", "under 1 s")
 	r.add("its undo", fmt.Sprintf("median %s, most %s", ms(median(out)), ms(out[len(out)-1])), "", "")
+	return nil
+}
 
-	c := when.Standard(time.Local)
+// delivering measures a large round and its undo, the gate, and a replay.
+func (r *run) delivering() error {
+	a, err := openAt(r.ctx, filepath.Join(r.folder, "round.db"))
+	if err != nil {
+		return err
+	}
+	defer a.Store.Close()
+	if err := r.rounds(a, "letters", "Subject: Letter %[3]d\r\nMessage-ID: <held-%[3]d@people.example>"); err != nil {
+		return err
+	}
+	if _, err := a.LetIn(r.ctx, owner, rand.Text(), 0, true); err != nil {
+		return err
+	}
+	all, err := a.Everything(r.ctx, owner, decide.Inbox, 0)
+	if err != nil {
+		return err
+	}
+	if _, err := a.Decide(r.ctx, owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: all}); err != nil {
+		return err
+	}
+	if err := r.rounds(a, "answers, each to a conversation of the archive", "Subject: Re: Letter %[3]d\r\nMessage-ID: <answer-%[3]d@people.example>\r\nIn-Reply-To: <held-%[3]d@people.example>"); err != nil {
+		return err
+	}
+
+	now, c := time.Now(), when.Standard(time.Local)
 	var p delivery.Plan
 	for i := range 500 {
 		d, m := &p.Days[i%7], when.Minute(i/7*20)

@@ -185,9 +185,9 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 }
 
 // prepare does for a held letter what can be done before it is let in, if it
-// will begin a conversation of its own and do nothing else.
+// will begin or join a conversation and do nothing else.
 func (s *step) prepare(st stored) error {
-	if st.row.Own || st.row.Joins || st.l.Report != nil || st.l.Calendar() != "" || len(st.l.InReplyTo)+len(st.l.References) > 0 {
+	if st.row.Own || st.row.Joins || st.l.Report != nil || st.l.Calendar() != "" {
 		return nil
 	}
 	sender := ""

@@ -3,7 +3,6 @@ package app
 import (
 	"context"
 	"fmt"
-	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -122,7 +121,7 @@ func (s *step) open(account int64) error {
 func letInTitle(n int) string {
 	switch n {
 	case 0:
-		return "Delivery is open; nothing was waiting"
+		return "Nothing was waiting"
 	case 1:
 		return "1 letter let in"
 	}
@@ -154,118 +153,6 @@ func (s *step) deliver() error {
 		return err
 	}
 	return s.regate()
-}
-
-// round lets in what was received up to now at the accounts that it reaches,
-// and brings back what waits for a delivery. It returns the number of letters.
-func (s *step) round(g gates, reaches func(account int64) bool) (int, error) {
-	var accounts []int64
-	for _, a := range g.accounts {
-		if reaches(a) {
-			accounts = append(accounts, a)
-		}
-	}
-	letters, err := s.Held(s.at, accounts)
-	if err != nil {
-		return 0, err
-	}
-	addresses, err := s.OwnAddresses()
-	if err != nil {
-		return 0, err
-	}
-	own := ownKeys(addresses)
-	alone, err := s.Alone(letters)
-	if err != nil {
-		return 0, err
-	}
-	if err := s.begin(alone); err != nil {
-		return 0, err
-	}
-	s.app.hook("round.midway")
-	begun := make(map[int64]bool, len(alone))
-	for _, id := range alone {
-		begun[id] = true
-	}
-	for _, id := range letters {
-		if begun[id] {
-			continue
-		}
-		st, err := s.reopen(id, own)
-		if err != nil {
-			return 0, err
-		}
-		if err := s.letIn(st, s.at); err != nil {
-			return 0, err
-		}
-	}
-	s.news.add("gate", 0)
-	if !slices.Contains(accounts, 0) {
-		return len(letters), nil
-	}
-	awaiting, err := s.Awaiting()
-	if err != nil {
-		return 0, err
-	}
-	for _, id := range awaiting {
-		if err := s.comeBack(id); err != nil {
-			return 0, err
-		}
-	}
-	return len(letters), nil
-}
-
-// begin lets in letters that begin conversations of their own.
-func (s *step) begin(letters []int64) error {
-	if len(letters) == 0 {
-		return nil
-	}
-	begun, err := s.Begin(letters, s.at)
-	if err != nil {
-		return err
-	}
-	var changes change.List
-	for _, b := range begun {
-		changes = append(changes, decide.Arrive(decide.State{ID: b.ID}, decide.Came{At: s.at, Automatic: b.Automatic})...)
-	}
-	return s.apply(changes)
-}
-
-// roundKinds are the steps that let in what was held.
-var roundKinds = []string{"delivery", "let-in", "let-in-early"}
-
-// holdAgain undoes a round: letters that began a conversation and that nobody
-// has worked on wait outside again. It gives the conversations that are no
-// more, and how many stay.
-func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (gone []int64, stay int, err error) {
-	g, err := gatesOf(s.Tx)
-	if err != nil {
-		return nil, 0, err
-	}
-	if g.state(0, s.at).Open {
-		return nil, 0, problem("Delivery is open: what is held now would come at once. Hold it first.")
-	}
-	var begun []int64
-	for _, r := range recorded {
-		if r.Kind == "conversation" && r.Field == "place" && string(r.Was) == `""` {
-			begun = append(begun, r.ID)
-		}
-	}
-	if gone, err = s.Untouched(begun, e.ID); err != nil {
-		return nil, 0, err
-	}
-	var changes change.List
-	for _, id := range gone {
-		changes.Set(change.Object{Kind: "conversation", ID: id}, "place", decide.Inbox, decide.Nowhere)
-	}
-	if err := s.apply(changes); err != nil {
-		return nil, 0, err
-	}
-	s.news.add("gate", 0)
-	if err := s.HoldAgain(gone); err != nil {
-		return nil, 0, err
-	}
-	stay, err = s.LetInAt(e.At)
-	return gone, stay, err
 }
 
 // comeBack brings a put-off conversation back to the inbox.

@@ -113,18 +113,19 @@ func TestWhatIsLetThrough(t *testing.T) {
 	w.receive(mail{id: "ask@x.example", from: "Bram <bram@freight.example>", subject: "Crates"})
 	w.decide(decide.FollowUp, w.row(decide.Inbox), func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{Project: ref("Loan")} })
 	w.plan("daily 20:00")
-	for name, c := range map[string]struct {
+	for _, c := range []struct {
+		name  string
 		entry app.ThroughFields
 		m     mail
 	}{
-		"sender":  {app.ThroughFields{Kind: delivery.BySender, Value: "Office@Garden.example", Key: true}, mail{from: "Office <office@garden.example>"}},
-		"domain":  {app.ThroughFields{Kind: delivery.ByDomain, Value: "@health.example"}, mail{from: "a@port.health.example"}},
-		"words":   {app.ThroughFields{Kind: delivery.ByWords, Value: "frost alarm"}, mail{from: "m@x.example", text: "House 4: Frost-alarm, come at once."}},
-		"project": {app.ThroughFields{Kind: delivery.ByProject, Value: "loan"}, mail{from: "Bram <bram@freight.example>", answers: "ask@x.example"}},
-		"to":      {app.ThroughFields{Kind: delivery.ByAddress, Value: "walks@norrholm.example"}, mail{from: "v@x.example", to: "walks@norrholm.example"}},
+		{"sender", app.ThroughFields{Kind: delivery.BySender, Value: "Office@Garden.example", Key: true}, mail{from: "Office <office@garden.example>"}},
+		{"domain", app.ThroughFields{Kind: delivery.ByDomain, Value: "@health.example"}, mail{from: "a@port.health.example"}},
+		{"words", app.ThroughFields{Kind: delivery.ByWords, Value: "frost alarm"}, mail{from: "m@x.example", text: "House 4: Frost-alarm, come at once."}},
+		{"project", app.ThroughFields{Kind: delivery.ByProject, Value: "loan"}, mail{from: "Bram <bram@freight.example>", answers: "ask@x.example"}},
+		{"to", app.ThroughFields{Kind: delivery.ByAddress, Value: "walks@norrholm.example"}, mail{from: "v@x.example", to: "walks@norrholm.example"}},
 	} {
 		before := len(w.rows(decide.Inbox))
-		other := c.m
+		name, other := c.name, c.m
 		other.id, other.subject = name+"0@x.example", "Before "+name
 		w.receive(other)
 		require.Len(t, w.rows(decide.Inbox), before, "%s: before the entry", name)
@@ -280,49 +281,77 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	assert.Empty(t, w.overview().Gate.Accounts, "back to the common plan")
 }
 
+// undoRound takes the clock's last round back.
+func (w *world) undoRound(title string) app.Undone {
+	w.t.Helper()
+	list, err := w.app.Journal(w.ctx, w.owner, 0)
+	require.NoError(w.t, err)
+	i := slices.IndexFunc(list, func(e app.JournalEntry) bool { return e.Actor == app.ByClock && e.Undo })
+	require.GreaterOrEqual(w.t, i, 0)
+	require.Equal(w.t, title, list[i].Title)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), list[i].Entry)
+	require.NoError(w.t, err)
+	return out
+}
+
+func (w *world) found(words string) []app.Row {
+	w.t.Helper()
+	found, err := w.app.Search(w.ctx, w.owner, words, "")
+	require.NoError(w.t, err)
+	return found.Rows
+}
+
 func TestARoundIsUndone(t *testing.T) {
 	w := newWorld(t)
 	w.receive(mail{id: "old@x.example", from: "eva@x.example", subject: "Old"})
 	w.decide(decide.Done, w.row(decide.Inbox))
+	w.receive(mail{id: "kept@x.example", from: "eva@x.example", subject: "Kept"})
+	w.decide(decide.PutOff, w.row(decide.Inbox), until("fri"))
+	later := w.row(decide.Later)
 	w.plan(working)
 	for i, title := range []string{"One", "Two", "Three", "Four"} {
 		w.receive(letterOf(i, fmt.Sprintf("p%d@x.example", i), title))
 	}
-	w.receive(mail{id: "re@x.example", from: "eva@x.example", subject: "Re: Old", answers: "old@x.example"})
+	w.receive(mail{id: "re@x.example", from: "Per <per@x.example>", subject: "Re: Old", answers: "old@x.example", to: "walks@norrholm.example"})
 	w.receive(mail{id: "re1@x.example", from: "per@x.example", subject: "Re: One", answers: "n0@x.example"})
+	w.receive(mail{id: "re2@x.example", from: "eva@x.example", subject: "Re: Kept", answers: "kept@x.example", text: "A watering can."})
 	w.pass(10 * time.Minute)
-	require.Len(t, w.rows(decide.Inbox), 5)
+	require.Len(t, w.rows(decide.Inbox), 6)
 	for _, r := range w.rows(decide.Inbox) {
 		switch r.Title {
 		case "Two":
 			w.decide(decide.Done, r)
 		case "One":
 			assert.Equal(t, 2, r.Letters, "an answer that waited too stands with what it answers")
+		case "Old":
+			assert.Equal(t, "per@x.example", r.From.Email, "the newest letter speaks")
+			assert.Len(t, r.Accounts, 2)
 		}
 	}
-	list, err := w.app.Journal(w.ctx, w.owner, 0)
-	require.NoError(t, err)
-	var round app.JournalEntry
-	for _, e := range list {
-		if e.Actor == app.ByClock && e.Undo {
-			round = e
+	out := w.undoRound("The 08:30 round: 7 letters")
+	assert.Equal(t, "Held again: 6 letters", out.Title)
+	assert.Equal(t, []string{"Not held again: 1 letter, worked on since or tied to something that changed"}, out.Left, "it is named and left")
+	assert.Equal(t, 6, w.overview().Held)
+	assert.Empty(t, w.rows(decide.Inbox))
+	back := w.row(decide.Later)
+	back.PlaceSince = later.PlaceSince // it did come and go
+	assert.Equal(t, later, back, "put off as before, with its old return")
+	for _, r := range w.rows(decide.Archive) {
+		if r.Title == "Old" {
+			assert.Equal(t, "eva@x.example", r.From.Email)
+			assert.Equal(t, 1, r.Letters)
+			assert.Len(t, r.Accounts, 1)
 		}
 	}
-	require.Equal(t, "The 08:30 round: 6 letters", round.Title)
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), round.Entry)
-	require.NoError(t, err)
-	assert.Equal(t, "Held again: 2 letters", out.Title)
-	assert.Equal(t, []string{"4 letters that you worked on, or that joined others, stay"}, out.Left, "they are named and left")
-	assert.Equal(t, 2, w.overview().Held)
-	found, err := w.app.Search(w.ctx, w.owner, "three", "")
-	require.NoError(t, err)
-	assert.Empty(t, found.Rows, "held again, it is not found")
+	assert.Empty(t, w.found("three"), "held again, it is not found")
+	assert.Empty(t, w.found("watering"))
+	assert.Empty(t, w.found("from:per@x.example"))
+
 	w.pass(5 * time.Hour)
 	assert.Zero(t, w.overview().Held)
-	found, err = w.app.Search(w.ctx, w.owner, "three", "")
-	require.NoError(t, err)
-	assert.Len(t, found.Rows, 1, "the next round lets it in, once")
-	assert.Len(t, w.rows(decide.Inbox), 4)
+	assert.Len(t, w.found("three"), 1, "the next round lets it in, once")
+	assert.Len(t, w.found("watering"), 1)
+	assert.Len(t, w.rows(decide.Inbox), 5)
 }
 
 func (w *world) note(causes ...delivery.Cause) {

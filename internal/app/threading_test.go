@@ -41,7 +41,8 @@ func (w *world) threaded(t require.TestingT) []string {
 	return out
 }
 
-// Any order in which the same letters come gives the same conversations.
+// Any order in which the same letters come gives the same conversations, and so
+// does a round that lets some of them in together, undone and done again.
 func TestConversationsDoNotDependOnTheOrderOfArrival(t *testing.T) {
 	own := []string{"ines@norrholm.example"}
 	w := newWorld(t)
@@ -78,11 +79,34 @@ func TestConversationsDoNotDependOnTheOrderOfArrival(t *testing.T) {
 			var err error // each order happens to a person of its own
 			w.owner, err = w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: rand.Text(), Zone: "Europe/Oslo"}, []store.Account{{Address: own[0], Name: "Ines"}}, start)
 			require.NoError(rt, err)
-			for _, i := range mathrand.New(mathrand.NewPCG(rapid.Uint64().Draw(rt, "seed"), order)).Perm(n) {
+			held := rapid.IntRange(0, n).Draw(rt, "held from")
+			for k, i := range mathrand.New(mathrand.NewPCG(rapid.Uint64().Draw(rt, "seed"), order)).Perm(n) {
+				if k == held {
+					_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+					require.NoError(rt, err)
+					w.clock.Advance(time.Minute)
+				}
 				require.NoError(rt, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: own[0], Source: "smtp", Raw: raws[i], At: w.clock.Now()}))
 			}
-			if got := w.threaded(rt); !slices.Equal(got, want) {
-				rt.Fatalf("got %q, want %q", got, want)
+			before := w.threaded(rt)
+			w.clock.Advance(time.Minute)
+			for range 2 {
+				round, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, false)
+				require.NoError(rt, err)
+				if got := w.threaded(rt); !slices.Equal(got, want) {
+					rt.Fatalf("got %q, want %q", got, want)
+				}
+				if held == n {
+					break
+				}
+				undone, err := w.app.Undo(w.ctx, w.owner, rand.Text(), round.Entry)
+				require.NoError(rt, err)
+				if len(undone.Left) > 0 {
+					break // some did more than arrive, and stay
+				}
+				if got := w.threaded(rt); !slices.Equal(got, before) {
+					rt.Fatalf("undone: got %q, want %q", got, before)
+				}
 			}
 		}
 	})

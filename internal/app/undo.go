@@ -46,13 +46,13 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 			return Undone{}, err
 		}
 		if slices.Contains(roundKinds, e.Kind) {
-			gone, stay, err := s.holdAgain(e, recorded)
+			moved, held, stay, err := s.holdAgain(e, recorded)
 			if err != nil {
 				return Undone{}, err
 			}
-			out := Undone{Entry: e.ID, Title: "Held again: " + countOf(len(gone), "letter"), Conversations: gone[:min(len(gone), named)]}
+			out := Undone{Entry: e.ID, Title: "Held again: " + countOf(held, "letter"), Conversations: moved[:min(len(moved), named)]}
 			if stay > 0 {
-				out.Left = []string{countOf(stay, "letter") + " that you worked on, or that joined others, stay"}
+				out.Left = []string{"Not held again: " + countOf(stay, "letter") + ", worked on since or tied to something that changed"}
 			}
 			s.title = out.Title
 			return out, s.SetUndoOf(s.id, e.ID)

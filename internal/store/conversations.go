@@ -288,6 +288,25 @@ func (tx *Tx) Bare(id int64) (Row, error) {
 	return found[0].row()
 }
 
+// States are what the rules of arrival need to know of conversations; labels
+// are none of it.
+func (tx *Tx) States(ids []int64) (map[int64]decide.State, error) {
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
+		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[int64]decide.State, len(found))
+	for _, f := range found {
+		row, err := f.row()
+		if err != nil {
+			return nil, err
+		}
+		out[row.ID] = row.State()
+	}
+	return out, nil
+}
+
 // Conversations loads many by their ids, without order.
 func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
 	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+

@@ -31,72 +31,164 @@ func (tx *Tx) Unprepare(id int64) error {
 	return tx.exec("DELETE FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.owner)
 }
 
-// Alone are those of the letters that still begin a conversation of their own:
-// no letter refers to them, and none may join them by its subject. They keep
-// their order.
-func (tx *Tx) Alone(ids []int64) ([]int64, error) {
-	return all[int64](tx.db.Raw(`SELECT p.letter_id FROM json_each(?) j CROSS JOIN prepared p ON p.letter_id = j.value CROSS JOIN letters l ON l.id = p.letter_id
-		WHERE +p.owner = ? AND l.conversation_id IS NULL
-		AND NOT EXISTS (SELECT 1 FROM letter_ids i WHERE i.owner = l.owner AND i.ref = l.message_id AND i.letter_id <> l.id AND l.message_id <> '')
-		AND NOT EXISTS (SELECT 1 FROM letters o WHERE o.owner = l.owner AND o.bare_subject = l.bare_subject AND o.joins = 1 AND o.id <> l.id)
-		ORDER BY j.key`, jsonIDs(ids), tx.owner))
+// Ready is a held letter as a round sees it: IDs are its own Message-ID and
+// all that it refers to.
+type Ready struct {
+	ID  int64
+	IDs []string
 }
 
-// Begun is a conversation that a letter has begun.
-type Begun struct {
-	ID        int64
-	Automatic letter.Automatic
+// Ready gives those of the letters that were prepared, and that no letter can
+// join by its subject. They keep their order.
+func (tx *Tx) Ready(ids []int64) ([]Ready, error) {
+	rows, err := all[struct {
+		ID   int64
+		Refs string
+	}](tx.db.Raw(`SELECT l.id, (SELECT coalesce(json_group_array(i.ref), '[]') FROM letter_ids i WHERE i.letter_id = l.id) AS refs
+		FROM json_each(?) j CROSS JOIN prepared p ON p.letter_id = j.value CROSS JOIN letters l ON l.id = p.letter_id
+		WHERE +p.owner = ? AND l.conversation_id IS NULL
+		AND NOT EXISTS (SELECT 1 FROM letters o WHERE o.owner = l.owner AND o.bare_subject = l.bare_subject AND o.joins = 1 AND o.id <> l.id)
+		ORDER BY j.key`, jsonIDs(ids), tx.owner))
+	out := make([]Ready, len(rows))
+	for i, r := range rows {
+		out[i].ID = r.ID
+		if err := json.Unmarshal([]byte(r.Refs), &out[i].IDs); err != nil {
+			return nil, err
+		}
+	}
+	return out, err
+}
+
+// Homes gives, for what letters refer to, the conversations in which it is
+// known. What none knows is left out.
+func (tx *Tx) Homes(letters []int64) (map[string][]int64, error) {
+	rows, err := all[struct {
+		Ref            string
+		ConversationID int64
+	}](tx.db.Raw(`WITH refs AS MATERIALIZED (SELECT DISTINCT i.ref FROM json_each(?) j CROSS JOIN letter_ids i ON i.letter_id = j.value)
+		SELECT DISTINCT r.ref, l.conversation_id FROM refs r CROSS JOIN letter_ids i ON i.owner = ? AND i.ref = r.ref CROSS JOIN letters l ON l.id = i.letter_id
+		WHERE l.conversation_id IS NOT NULL`, jsonIDs(letters), tx.owner))
+	out := make(map[string][]int64, len(rows))
+	for _, r := range rows {
+		out[r.Ref] = append(out[r.Ref], r.ConversationID)
+	}
+	return out, err
+}
+
+// Placed is a letter of a round with the conversation that it went into.
+type Placed struct {
+	Letter, Conversation int64
+	Automatic            letter.Automatic
+	From                 letter.Address
 }
 
 // Begin lets prepared letters in, each into a conversation of its own, in no
-// place yet: all of them with a few statements. Which letter begins which
-// conversation stands in a table by its key, since a JSON list would be gone
-// through once for every letter.
-func (tx *Tx) Begin(ids []int64, at time.Time) ([]Begun, error) {
+// place yet: all of them with a few statements. They are given in their order.
+func (tx *Tx) Begin(ids []int64, at time.Time) ([]Placed, error) {
 	base, err := tx.firstID("SELECT coalesce(max(id), 0) + 1 FROM conversations")
 	if err != nil {
 		return nil, err
 	}
-	ms := millis(at)
-	for _, q := range []struct {
-		sql  string
-		args []any
-	}{
-		{"CREATE TEMP TABLE IF NOT EXISTS begun (letter_id INTEGER PRIMARY KEY, conversation_id INTEGER NOT NULL)", nil},
-		{"DELETE FROM temp.begun", nil},
-		{"INSERT INTO temp.begun SELECT j.value, ? + j.key FROM json_each(?) j", []any{base, jsonIDs(ids)}},
-		{`INSERT INTO conversations (id, owner, subject, bare_subject, from_name, from_email, ask, asks, letters, attachments, last_letter, last_at, round_at, queue_at)
-			SELECT b.conversation_id, l.owner, l.subject, l.bare_subject, l.from_name, l.from_email, l.ask, l.asks, 1, l.attachments, l.id, l.received_at, ?1, ?1
-			FROM temp.begun b CROSS JOIN letters l ON l.id = b.letter_id`, []any{ms}},
-		{"UPDATE letters SET conversation_id = (SELECT b.conversation_id FROM temp.begun b WHERE b.letter_id = letters.id), in_at = ? WHERE id IN (SELECT letter_id FROM temp.begun)", []any{ms}},
-		{"UPDATE arrivals SET state = 'in', in_at = ? WHERE letter_id IN (SELECT letter_id FROM temp.begun) AND +state = 'held'", []any{ms}},
-		{`INSERT INTO conversation_accounts (conversation_id, account_id, owner) SELECT b.conversation_id, a.account_id, a.owner
-			FROM temp.begun b CROSS JOIN arrivals a ON a.letter_id = b.letter_id WHERE a.account_id IS NOT NULL ON CONFLICT DO NOTHING`, nil},
-		{`INSERT INTO conversation_persons (conversation_id, person, owner) SELECT b.conversation_id, x.value, p.owner
-			FROM temp.begun b CROSS JOIN prepared p ON p.letter_id = b.letter_id CROSS JOIN json_each(p.persons) x WHERE true ON CONFLICT DO NOTHING`, nil},
-		{`INSERT INTO known_people (owner, email, name, sent, received, last_at)
-			SELECT p.owner, p.sender, max(l.from_name), 0, count(*), max(l.date) FROM temp.begun b CROSS JOIN prepared p ON p.letter_id = b.letter_id CROSS JOIN letters l ON l.id = b.letter_id
-			WHERE p.sender <> '' GROUP BY p.sender
-			ON CONFLICT DO UPDATE SET name = CASE WHEN excluded.name <> '' THEN excluded.name ELSE name END, received = received + excluded.received, last_at = max(last_at, excluded.last_at)`, nil},
-		{"DELETE FROM prepared WHERE letter_id IN (SELECT letter_id FROM temp.begun)", nil},
-	} {
-		if err := tx.exec(q.sql, q.args...); err != nil {
-			return nil, err
-		}
+	seats := make([][2]int64, len(ids))
+	for i, id := range ids {
+		seats[i] = [2]int64{id, base + int64(i)}
 	}
-	return all[Begun](tx.db.Raw("SELECT b.conversation_id AS id, l.automatic FROM temp.begun b CROSS JOIN letters l ON l.id = b.letter_id ORDER BY b.conversation_id"))
+	return tx.seat(seats, at, `INSERT INTO conversations (id, owner, subject, bare_subject, from_name, from_email, ask, asks, letters, attachments, last_letter, last_at, round_at, queue_at)
+		SELECT s.conversation_id, l.owner, l.subject, l.bare_subject, l.from_name, l.from_email, l.ask, l.asks, 1, l.attachments, l.id, l.received_at, s.at, s.at
+		FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id`)
 }
 
-// Untouched are those of the conversations that nobody has worked on since a
-// step, and that are still one letter from somebody else.
-func (tx *Tx) Untouched(conversations []int64, step int64) ([]int64, error) {
-	return all[int64](tx.db.Raw(`SELECT c.id FROM json_each(?1) j CROSS JOIN conversations c ON c.id = j.value WHERE +c.owner = ?2 AND c.letters = 1
-		AND NOT EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = ?2 AND v.object = 'conversation' AND v.object_id = c.id AND v.version > (SELECT max(id) FROM changes WHERE journal_id = ?3))
-		AND NOT EXISTS (SELECT 1 FROM followup_letters x WHERE x.letter_id = c.last_letter)
-		AND NOT EXISTS (SELECT 1 FROM expectations e WHERE e.conversation_id = c.id)
-		AND NOT EXISTS (SELECT 1 FROM outbox o WHERE o.owner = ?2 AND o.conversation_id = c.id)
-		AND NOT EXISTS (SELECT 1 FROM drafts d WHERE d.owner = ?2 AND d.conversation_id = c.id AND d.alive = 1)
-		AND NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND l.id <> c.last_letter)`, jsonIDs(conversations), tx.owner, step))
+// JoinAll lets prepared letters in, each into the conversation beside it: all
+// of them with a few statements. The newest letter speaks for a conversation.
+func (tx *Tx) JoinAll(seats [][2]int64, at time.Time) ([]Placed, error) {
+	return tx.seat(seats, at, `UPDATE conversations SET from_name = n.from_name, from_email = n.from_email, ask = n.ask, asks = n.asks, round_at = n.at, queue_at = n.at, through = ''
+		FROM (SELECT s.conversation_id, s.at, l.from_name, l.from_email, l.ask, l.asks, l.received_at,
+				row_number() OVER (PARTITION BY s.conversation_id ORDER BY l.received_at DESC, s.position DESC) AS nth
+			FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id) n
+		WHERE conversations.id = n.conversation_id AND n.nth = 1 AND (conversations.from_email = '' OR n.received_at >= conversations.last_at)`,
+		`UPDATE conversations SET letters = conversations.letters + n.letters, attachments = conversations.attachments + n.attachments, last_letter = max(last_letter, n.last),
+			last_at = max(last_at, n.newest), subject = CASE WHEN conversations.subject = '' THEN n.subject ELSE conversations.subject END
+		FROM (SELECT s.conversation_id, count(*) AS letters, sum(l.attachments) AS attachments, max(l.id) AS last, max(l.received_at) AS newest, max(l.subject) AS subject
+			FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id GROUP BY s.conversation_id) n
+		WHERE conversations.id = n.conversation_id`)
+}
+
+// seat lets letters in, each into the conversation beside it, whose rows the
+// statements write. Which letter goes where stands in a table by its key, since
+// a JSON list would be gone through once for every letter.
+func (tx *Tx) seat(seats [][2]int64, at time.Time, rows ...string) ([]Placed, error) {
+	if len(seats) == 0 {
+		return nil, nil
+	}
+	list, err := json.Marshal(seats)
+	if err != nil {
+		return nil, err
+	}
+	if err := tx.execAll(
+		"CREATE TEMP TABLE IF NOT EXISTS seated (letter_id INTEGER PRIMARY KEY, conversation_id INTEGER NOT NULL, position INTEGER NOT NULL, at INTEGER NOT NULL)",
+		"DELETE FROM temp.seated",
+	); err != nil {
+		return nil, err
+	}
+	if err := tx.exec("INSERT INTO temp.seated SELECT json_extract(value, '$[0]'), json_extract(value, '$[1]'), key, ? FROM json_each(?)", millis(at), string(list)); err != nil {
+		return nil, err
+	}
+	if err := tx.execAll(rows...); err != nil {
+		return nil, err
+	}
+	if err := tx.execAll(
+		"UPDATE letters SET conversation_id = s.conversation_id, in_at = s.at FROM temp.seated s WHERE letters.id = s.letter_id",
+		"UPDATE arrivals SET state = 'in', in_at = s.at FROM temp.seated s WHERE arrivals.letter_id = s.letter_id AND +state = 'held'",
+		`INSERT INTO conversation_accounts (conversation_id, account_id, owner) SELECT s.conversation_id, a.account_id, a.owner
+			FROM temp.seated s CROSS JOIN arrivals a ON a.letter_id = s.letter_id WHERE a.account_id IS NOT NULL ON CONFLICT DO NOTHING`,
+		`INSERT INTO conversation_persons (conversation_id, person, owner) SELECT s.conversation_id, x.value, p.owner
+			FROM temp.seated s CROSS JOIN prepared p ON p.letter_id = s.letter_id CROSS JOIN json_each(p.persons) x WHERE true ON CONFLICT DO NOTHING`,
+		`INSERT INTO known_people (owner, email, name, sent, received, last_at)
+			SELECT p.owner, p.sender, max(l.from_name), 0, count(*), max(l.date) FROM temp.seated s CROSS JOIN prepared p ON p.letter_id = s.letter_id CROSS JOIN letters l ON l.id = s.letter_id
+			WHERE p.sender <> '' GROUP BY p.sender
+			ON CONFLICT DO UPDATE SET name = CASE WHEN excluded.name <> '' THEN excluded.name ELSE name END, received = received + excluded.received, last_at = max(last_at, excluded.last_at)`,
+		"DELETE FROM prepared WHERE letter_id IN (SELECT letter_id FROM temp.seated)",
+	); err != nil {
+		return nil, err
+	}
+	found, err := all[struct {
+		LetterID, ConversationID int64
+		Automatic                letter.Automatic
+		FromName, FromEmail      string
+	}](tx.db.Raw("SELECT s.letter_id, s.conversation_id, l.automatic, l.from_name, l.from_email FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position"))
+	out := make([]Placed, len(found))
+	for i, f := range found {
+		out[i] = Placed{f.LetterID, f.ConversationID, f.Automatic, letter.Address{Name: f.FromName, Email: f.FromEmail}}
+	}
+	return out, err
+}
+
+// Calm is a letter of a round that can be held again. Begun tells that its
+// conversation holds nothing but letters of that round.
+type Calm struct {
+	Letter, Conversation int64
+	Begun                bool
+}
+
+// Calm finds what was let in by a step, at its moment, and can be held again:
+// letters from others in conversations on which nobody has worked since, to
+// which nothing has come since, and between which no letter was moved.
+func (tx *Tx) Calm(step int64, at time.Time) ([]Calm, error) {
+	return all[Calm](tx.db.Raw(`WITH came AS MATERIALIZED (SELECT id, conversation_id FROM letters WHERE owner = ?1 AND in_at = ?2 AND own = 0),
+			last AS MATERIALIZED (SELECT coalesce(max(id), 0) AS version FROM changes WHERE journal_id <= ?3),
+			moved AS MATERIALIZED (SELECT was, now FROM changes WHERE owner = ?1 AND journal_id >= ?3 AND object = 'letter' AND field = 'conversation')
+		SELECT x.id AS letter, c.id AS conversation, NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND (l.own = 1 OR l.in_at IS NOT ?2)) AS begun
+		FROM came x CROSS JOIN conversations c ON c.id = x.conversation_id
+		WHERE NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND (l.in_at > ?2 OR l.in_at = ?2 AND (l.report IS NOT NULL OR l.joins = 1 OR l.parts LIKE '%text/calendar%')))
+		AND NOT EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = ?1 AND v.object = 'conversation' AND v.object_id = c.id AND v.version > (SELECT version FROM last))
+		AND c.id NOT IN (SELECT CAST(was AS INTEGER) FROM moved UNION SELECT CAST(now AS INTEGER) FROM moved)
+		AND NOT EXISTS (SELECT 1 FROM expectations e CROSS JOIN field_versions v ON v.owner = ?1 AND v.object = 'expectation' AND v.object_id = e.id
+			WHERE e.conversation_id = c.id AND v.version > (SELECT version FROM last))
+		AND NOT EXISTS (SELECT 1 FROM came y CROSS JOIN followup_letters f ON f.letter_id = y.id WHERE y.conversation_id = c.id)
+		AND c.id NOT IN (SELECT to_id FROM conversation_redirects WHERE owner = ?1)
+		AND c.id NOT IN (SELECT conversation_id FROM outbox WHERE owner = ?1 AND state IN ('waiting', 'sending'))
+		AND c.id NOT IN (SELECT conversation_id FROM drafts WHERE owner = ?1 AND alive = 1)
+		ORDER BY x.id`, tx.owner, millis(at), step))
 }
 
 // LetInAt counts the letters from others that were let in at a moment.
@@ -105,22 +197,65 @@ func (tx *Tx) LetInAt(at time.Time) (int, error) {
 	return int(n), err
 }
 
-// HoldAgain takes conversations of one letter apart, and holds their letters as
-// before.
-func (tx *Tx) HoldAgain(conversations []int64) error {
-	list := jsonIDs(conversations)
-	for _, q := range []string{
-		`INSERT INTO prepared (letter_id, owner, persons, sender) SELECT l.id, l.owner,
+// HoldAgain holds letters as before. The conversations that they began are no
+// more, and those that they joined are as they were without them.
+func (tx *Tx) HoldAgain(letters []Calm, own []string) error {
+	var ids, begun, joined []int64
+	for _, l := range letters {
+		ids = append(ids, l.Letter)
+		if l.Begun {
+			begun = append(begun, l.Conversation)
+		} else {
+			joined = append(joined, l.Conversation)
+		}
+	}
+	for _, q := range []struct{ sql, list string }{
+		{`INSERT INTO prepared (letter_id, owner, persons, sender) SELECT l.id, l.owner,
 			(SELECT json_group_array(person) FROM conversation_persons p WHERE p.conversation_id = l.conversation_id), ''
-			FROM letters l WHERE +l.owner = ?1 AND l.conversation_id IN (SELECT value FROM json_each(?2))`,
-		`UPDATE arrivals SET state = 'held', in_at = NULL WHERE +owner = ?1 AND letter_id IN
-			(SELECT id FROM letters WHERE conversation_id IN (SELECT value FROM json_each(?2)))`,
-		"UPDATE letters SET conversation_id = NULL, in_at = NULL WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2))",
-		"DELETE FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))",
+			FROM letters l WHERE +l.owner = ?1 AND l.id IN (SELECT value FROM json_each(?2))`, jsonIDs(ids)},
+		{"UPDATE arrivals SET state = 'held', in_at = NULL WHERE +owner = ?1 AND letter_id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
+		{"UPDATE letters SET conversation_id = NULL, in_at = NULL WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
+		{"DELETE FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(begun)},
 	} {
-		if err := tx.exec(q, tx.owner, list); err != nil {
+		if err := tx.exec(q.sql, tx.owner, q.list); err != nil {
 			return err
 		}
 	}
-	return nil
+	if len(joined) == 0 {
+		return nil
+	}
+	return tx.without(joined, own)
+}
+
+// without brings the rows of conversations up to date after letters have left
+// them that came with a round.
+func (tx *Tx) without(conversations []int64, own []string) error {
+	list := jsonIDs(conversations)
+	if err := tx.recompute(list); err != nil {
+		return err
+	}
+	for _, sql := range []string{
+		`UPDATE conversations SET (queue_at, through, round_at) = (SELECT l.in_at, l.through,
+				CASE WHEN l.in_at IN (SELECT at FROM journal WHERE owner = ?1 AND kind IN ('delivery', 'let-in', 'let-in-early')) THEN l.in_at ELSE 0 END
+			FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL ORDER BY l.own, l.received_at DESC, l.id DESC LIMIT 1)
+			WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))`,
+		`DELETE FROM conversation_accounts WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2)) AND NOT EXISTS
+			(SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id AND a.state = 'in' WHERE l.conversation_id = conversation_accounts.conversation_id AND a.account_id = conversation_accounts.account_id)`,
+		"DELETE FROM conversation_persons WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2))",
+	} {
+		if err := tx.exec(sql, tx.owner, list); err != nil {
+			return err
+		}
+	}
+	letters, err := tx.ThreadOf(conversations, own)
+	if err != nil {
+		return err
+	}
+	persons := tx.bulk()
+	for _, l := range letters {
+		for _, p := range l.Persons {
+			persons.add(l.Conversation, p, tx.owner)
+		}
+	}
+	return persons.flush("INSERT INTO conversation_persons (conversation_id, person, owner) VALUES ", " ON CONFLICT DO NOTHING")
 }

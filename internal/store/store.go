@@ -139,6 +139,16 @@ func (tx *Tx) exec(query string, args ...any) error {
 	return err
 }
 
+// execAll carries out statements without values, one after the other.
+func (tx *Tx) execAll(queries ...string) error {
+	for _, q := range queries {
+		if err := tx.exec(q); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 func (tx *Tx) query(query string, args ...any) (*sql.Rows, error) {
 	return tx.db.Statement.ConnPool.QueryContext(tx.db.Statement.Context, query, args...)
 }

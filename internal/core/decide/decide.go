@@ -215,48 +215,59 @@ type Came struct {
 	Quiet bool
 }
 
-// Arrive computes what a letter let in changes on the place of its
-// conversation. From somebody else it brings the conversation back from
-// archive and later; from the bin too, unless it is list or automatic mail;
-// in shallows and junk it stays. Own letters bring nothing back.
-func Arrive(s State, c Came) change.List {
+// Arrive computes what letters let in change on the place of their
+// conversation, one after the other. From somebody else one brings the
+// conversation back from archive and later; from the bin too, unless it is list
+// or automatic mail; in shallows and junk it stays. Own letters bring nothing
+// back.
+func Arrive(s State, came ...Came) change.List {
+	now := s
+	for _, c := range came {
+		now = now.after(c)
+	}
 	var out change.List
 	o := s.object()
+	out.Set(o, "putOffs", s.PutOffs, now.PutOffs)
+	out.Set(o, "place", s.Place, now.Place)
+	out.Set(o, "return", s.Return, now.Return)
+	out.Set(o, "back", s.Back, now.Back)
+	return out
+}
+
+// after is the conversation after one more letter.
+func (s State) after(c Came) State {
 	if c.Own || c.Quiet {
 		if s.Place == Nowhere {
-			out.Set(o, "place", s.Place, Archive)
+			s.Place = Archive
 		}
-		return out
+		return s
 	}
-	out.Set(o, "putOffs", s.PutOffs, 0)
+	s.PutOffs = 0
 	switch s.Place {
 	case Nowhere:
-		out.Set(o, "place", s.Place, Inbox)
+		s.Place = Inbox
 	case Archive:
-		out.Set(o, "place", s.Place, Inbox)
+		s.Place = Inbox
 		if s.Decided > 0 || c.Failed {
-			out.Set(o, "back", s.Back, c.back(BackNew))
+			s.Back = c.back(BackNew)
 		}
 	case Later:
 		back := c.back(BackAnswer)
 		if s.Return != nil {
 			back.PutOff, back.Old = s.Return.SetAt, &s.Return.When
 		}
-		out.Set(o, "place", s.Place, Inbox)
-		out.Set(o, "return", s.Return, (*Return)(nil))
-		out.Set(o, "back", s.Back, back)
+		s.Place, s.Return, s.Back = Inbox, nil, back
 	case Bin:
 		if !c.Automatic.Is() || c.Failed {
-			out.Set(o, "place", s.Place, Inbox)
-			out.Set(o, "back", s.Back, c.back(BackNew))
+			s.Place, s.Back = Inbox, c.back(BackNew)
 		}
 	case Inbox:
 		if c.Failed {
-			out.Set(o, "back", s.Back, c.back(BackFailed))
+			s.Back = c.back(BackFailed)
 		}
 	case Shallows, Junk:
 	}
-	return out
+	return s
 }
 
 // back is why the letter brings a conversation back.

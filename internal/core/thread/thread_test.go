@@ -106,3 +106,67 @@ func TestLettersThatShareAnIDAreTogether(t *testing.T) {
 	letters := []Facts{{Key: "1", IDs: []string{"a", "missing"}}, {Key: "2", IDs: []string{"b", "missing"}}, {Key: "3", IDs: []string{"c"}}, {Key: "4", IDs: []string{"d", "c"}}, {Key: "5"}, {Key: "6"}}
 	assert.Equal(t, [][]int{{0, 1}, {2, 3}, {4}, {5}}, Group(letters), "also by a parent that has not come")
 }
+
+// A round seats letters together only if they belong together, and apart only
+// if a letter that takes the long way will join them.
+func TestARoundMakesTheSameConversations(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		letters := rapid.SliceOfNDistinct(drawn, 1, 12, func(f Facts) string { return f.Key }).Draw(rt, "letters")
+		for i := range letters {
+			letters[i].BySubject = false // no round seats those
+		}
+		before := rapid.IntRange(0, len(letters)).Draw(rt, "let in before")
+		homes, seats := map[string][]int64{}, make([]Seat, before)
+		for n, g := range Group(letters[:before]) {
+			c := int64(n + 1)
+			for _, i := range g {
+				seats[i] = Seat{Conversation: c}
+				for _, id := range letters[i].IDs {
+					if !slices.Contains(homes[id], c) {
+						homes[id] = append(homes[id], c)
+					}
+				}
+			}
+		}
+		var ids [][]string
+		for _, l := range letters[before:] {
+			ids = append(ids, l.IDs)
+		}
+		seats = append(seats, Seats(ids, homes)...)
+		group := map[Seat]int{}
+		for n, g := range Group(letters) {
+			linked := slices.ContainsFunc(g, func(i int) bool { return seats[i].Long })
+			for _, i := range g {
+				if seats[i].Long {
+					continue
+				}
+				if of, ok := group[seats[i]]; ok && of != n {
+					rt.Fatalf("letter %d sits with letters of another conversation", i)
+				}
+				group[seats[i]] = n
+				if !linked && seats[i] != seats[g[0]] {
+					rt.Fatalf("letters %d and %d belong together and nothing joins them", g[0], i)
+				}
+			}
+		}
+	})
+}
+
+func TestSeats(t *testing.T) {
+	homes := map[string][]int64{"old": {7}, "one": {1}, "two": {2}}
+	for name, c := range map[string]struct {
+		ids  [][]string
+		want []Seat
+	}{
+		"each begins its own":          {[][]string{{"a"}, {"b"}, nil}, []Seat{{With: 0}, {With: 1}, {With: 2}}},
+		"an answer to what is there":   {[][]string{{"a", "old"}}, []Seat{{Conversation: 7}}},
+		"an answer to a letter beside": {[][]string{{"a"}, {"b", "a"}}, []Seat{{With: 0}, {With: 0}}},
+		"answered before it comes":     {[][]string{{"b", "a"}, {"a"}}, []Seat{{With: 0}, {With: 0}}},
+		"an answer to an answer":       {[][]string{{"a", "old"}, {"b", "a"}}, []Seat{{Conversation: 7}, {Conversation: 7}}},
+		"two conversations":            {[][]string{{"a", "one", "two"}}, []Seat{{Long: true}}},
+		"one that answers such a one":  {[][]string{{"a", "one", "two"}, {"b", "a"}}, []Seat{{Long: true}, {Long: true}}},
+		"two of this round":            {[][]string{{"a"}, {"b"}, {"c", "a", "b"}}, []Seat{{With: 0}, {With: 1}, {Long: true}}},
+	} {
+		assert.Equal(t, c.want, Seats(c.ids, homes), name)
+	}
+}

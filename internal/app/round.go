@@ -1,0 +1,190 @@
+package app
+
+import (
+	"slices"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/thread"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// round lets in what was received up to now at the accounts that it reaches,
+// and brings back what waits for a delivery. It returns the number of letters.
+func (s *step) round(g gates, reaches func(account int64) bool) (int, error) {
+	var accounts []int64
+	for _, a := range g.accounts {
+		if reaches(a) {
+			accounts = append(accounts, a)
+		}
+	}
+	letters, err := s.Held(s.at, accounts)
+	if err != nil {
+		return 0, err
+	}
+	s.changed = s.changed || len(letters) > 0 // also where a letter moves nothing
+	seated, err := s.seat(letters)
+	if err != nil {
+		return 0, err
+	}
+	addresses, err := s.addresses()
+	if err != nil {
+		return 0, err
+	}
+	own := ownKeys(addresses)
+	for _, id := range letters {
+		if seated[id] {
+			continue
+		}
+		st, err := s.reopen(id, own)
+		if err != nil {
+			return 0, err
+		}
+		if err := s.letIn(st, s.at); err != nil {
+			return 0, err
+		}
+	}
+	s.news.add("gate", 0)
+	if !slices.Contains(accounts, 0) {
+		return len(letters), nil
+	}
+	awaiting, err := s.Awaiting()
+	if err != nil {
+		return 0, err
+	}
+	for _, id := range awaiting {
+		if err := s.comeBack(id); err != nil {
+			return 0, err
+		}
+	}
+	return len(letters), nil
+}
+
+// seat lets in all at once those of the letters that were prepared and begin
+// or join one conversation. It tells which they are.
+func (s *step) seat(letters []int64) (map[int64]bool, error) {
+	ready, err := s.Ready(letters)
+	if err != nil || len(ready) == 0 {
+		return nil, err
+	}
+	ids, refs := make([]int64, len(ready)), make([][]string, len(ready))
+	for i, w := range ready {
+		ids[i], refs[i] = w.ID, w.IDs
+	}
+	homes, err := s.Homes(ids)
+	if err != nil {
+		return nil, err
+	}
+	seats := thread.Seats(refs, homes)
+	seated := map[int64]bool{}
+	var begin []int64
+	for i, seat := range seats {
+		seated[ids[i]] = !seat.Long
+		if seat.Begins(i) {
+			begin = append(begin, ids[i])
+		}
+	}
+	begun, err := s.Begin(begin, s.at)
+	if err != nil {
+		return nil, err
+	}
+	begunBy := make(map[int64]int64, len(begun))
+	for _, b := range begun {
+		begunBy[b.Letter] = b.Conversation
+	}
+	if err := s.arrived(begun); err != nil {
+		return nil, err
+	}
+	s.app.hook("round.midway")
+	var join [][2]int64
+	for i, seat := range seats {
+		switch {
+		case seat.Long || seat.Begins(i):
+		case seat.Conversation == 0:
+			join = append(join, [2]int64{ids[i], begunBy[ids[seat.With]]})
+		default:
+			join = append(join, [2]int64{ids[i], seat.Conversation})
+		}
+	}
+	joined, err := s.JoinAll(join, s.at)
+	if err != nil {
+		return nil, err
+	}
+	return seated, s.arrived(joined)
+}
+
+// arrived lets letters do in their conversations what an arrival does.
+func (s *step) arrived(letters []store.Placed) error {
+	var order []int64
+	came := map[int64][]decide.Came{}
+	for _, l := range letters {
+		if _, ok := came[l.Conversation]; !ok {
+			order = append(order, l.Conversation)
+		}
+		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.at, Automatic: l.Automatic, From: l.From.Display()})
+		s.news.add("conversation", l.Conversation)
+	}
+	states, err := s.States(order)
+	if err != nil {
+		return err
+	}
+	var changes change.List
+	for _, id := range order {
+		changes = append(changes, decide.Arrive(states[id], came[id]...)...)
+	}
+	return s.apply(changes)
+}
+
+// roundKinds are the steps that let in what was held.
+var roundKinds = []string{"delivery", "let-in", "let-in-early"}
+
+// holdAgain undoes a round: letters on which nobody has worked since wait
+// outside again, and the conversations that they joined are as they were. It
+// gives the conversations that changed, how many letters are held again, and how many
+// stay.
+func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int64, held, stay int, err error) {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	if g.state(0, s.at).Open {
+		return nil, 0, 0, problem("Delivery is open: what is held now would come at once. Hold it first.")
+	}
+	calm, err := s.Calm(e.ID, e.At)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	begun := map[int64]bool{} // by conversation
+	for _, c := range calm {
+		if _, ok := begun[c.Conversation]; !ok {
+			moved = append(moved, c.Conversation)
+		}
+		begun[c.Conversation] = c.Begun
+	}
+	recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool {
+		_, ok := begun[r.ID]
+		return r.Kind != "conversation" || !ok
+	})
+	current, err := s.Versions(recorded)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	undo, _ := change.Inverse(recorded, current)
+	s.changed = true
+	for _, c := range moved {
+		s.news.add("conversation", c)
+	}
+	s.news.add("gate", 0)
+	if err := s.Revert(s.id, s.at, undo); err != nil {
+		return nil, 0, 0, err
+	}
+	addresses, err := s.addresses()
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	if err := s.HoldAgain(calm, ownKeys(addresses)); err != nil {
+		return nil, 0, 0, err
+	}
+	stay, err = s.LetInAt(e.At)
+	return moved, len(calm), stay, err
+}
