@@ -150,6 +150,9 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 			return 0, err
 		}
 		p = p.Kept()
+		if err := s.mention(st); err != nil {
+			return 0, err
+		}
 	}
 	convs, err := s.ConversationsByID(st.facts.IDs)
 	if err != nil {
@@ -182,6 +185,26 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		return 0, err
 	}
 	return st.id, s.note(st, account, state)
+}
+
+// mention marks a letter from somebody else that names the person.
+func (s *step) mention(st stored) error {
+	if st.row.Own || st.l.Automatic.Is() && st.l.Automatic != letter.List {
+		return nil
+	}
+	addresses, err := s.addresses()
+	if err != nil {
+		return err
+	}
+	person, err := s.Person()
+	if err != nil {
+		return err
+	}
+	addressed := slices.ContainsFunc(st.l.To, func(a letter.Address) bool { _, own := addresses[a.Key()]; return own })
+	if !findings.Mentions(letter.Unquoted(st.l.Text), []string{person.Name}, addressed) {
+		return nil
+	}
+	return s.MarkMention(st.id)
 }
 
 // prepare does for a held letter what can be done before it is let in, if it

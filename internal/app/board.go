@@ -79,6 +79,7 @@ type desk struct {
 	weights followup.Weights
 	now     followup.Now
 	waiters map[int64]store.Waiter
+	key     map[string]bool // key people, by address
 	today   load.Day
 	days    []load.Day
 }
@@ -97,7 +98,16 @@ func (a *App) desk(tx *store.Tx) (d desk, err error) {
 	d.today = d.days[0]
 	d.weights = d.viewer.weights()
 	d.now = followup.Now{At: d.viewer.now, Calendar: d.cal, Free: d.today.Free}
-	d.waiters, err = tx.Waiters()
+	if d.waiters, err = tx.Waiters(); err != nil {
+		return d, err
+	}
+	list, err := tx.Throughs(d.viewer.now)
+	d.key = map[string]bool{}
+	for _, t := range list {
+		if t.Key {
+			d.key[t.Value] = true
+		}
+	}
 	return d, err
 }
 
@@ -112,7 +122,7 @@ func (v viewer) weights() followup.Weights {
 func (d desk) standing(c followup.Card) followup.Standing {
 	s := followup.Standing{ID: c.ID, Due: c.Due, Priority: c.Priority, MadeAt: c.MadeAt, Estimate: c.Estimate}
 	if w, ok := d.waiters[c.ID]; ok {
-		s.Waiter, s.Since = w.Name, w.Since
+		s.Waiter, s.Since, s.Key = w.Name, w.Since, d.key[w.Email]
 	}
 	return s
 }

@@ -100,7 +100,7 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 		case schedule.Return:
 			return true, s.returnDue(ev.ID)
 		case schedule.Reminder:
-			return true, s.ring(ev.ID)
+			return true, s.reminderDue(ev.ID)
 		case schedule.Alarm:
 			return true, s.alarm(ev.ID)
 		case schedule.Purge:
@@ -183,7 +183,26 @@ func (s *step) nameOf(email string) string {
 	return known[0].Name
 }
 
-// ring lets a reminder come due.
+// reminderDue lets a reminder ring, or leaves it to the next delivery when only
+// its day was meant and delivery is held.
+func (s *step) reminderDue(id int64) error {
+	_, r, err := s.ReminderOf(id)
+	if err != nil {
+		return err
+	}
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return err
+	}
+	if r.Moment.Precision != when.ToDay || g.reaches(0, s.at) {
+		return s.ring(id)
+	}
+	s.title = "A reminder waits for the next delivery"
+	var changes change.List
+	changes.Set(r.Object(), "state", r.State, "waits")
+	return s.apply(changes)
+}
+
 func (s *step) ring(id int64) error {
 	followUp, r, err := s.ReminderOf(id)
 	if err != nil {

@@ -83,7 +83,9 @@ func (a *App) Day(ctx context.Context, owner int64, away int) (Day, error) {
 		if out.Held, err = g.bands(tx, out.Start, out.End); err != nil {
 			return out, err
 		}
-		out.Rounds = g.rounds(out.Start, out.End)
+		if out.Rounds, err = g.rounds(tx, out.Start, v.now, out.End); err != nil {
+			return out, err
+		}
 		if err := out.future(tx, v, g, inbox); err != nil {
 			return out, err
 		}

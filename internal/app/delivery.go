@@ -97,11 +97,11 @@ func (a *App) LetIn(ctx context.Context, owner int64, command string, account in
 				return Decided{}, err
 			}
 		}
-		n, err := s.round(g, func(a int64) bool { return account == 0 || a == account })
+		b, err := s.round(g, func(a int64) bool { return account == 0 || a == account })
 		if err != nil {
 			return Decided{}, err
 		}
-		s.title = letInTitle(n)
+		s.title = b.letIn()
 		return Decided{Entry: s.id, Title: s.title}, nil
 	})
 }
@@ -118,14 +118,12 @@ func (s *step) open(account int64) error {
 	return s.addHold(store.Hold{Account: account, From: s.at, Opens: true})
 }
 
-func letInTitle(n int) string {
-	switch n {
-	case 0:
+// letIn is what has been brought, as the title of a step.
+func (b brought) letIn() string {
+	if b == (brought{}) {
 		return "Nothing was waiting"
-	case 1:
-		return "1 letter let in"
 	}
-	return fmt.Sprintf("%d letters let in", n)
+	return b.String() + " let in"
 }
 
 // deliver carries out the deliveries of this moment: a round of the plan, or
@@ -135,13 +133,13 @@ func (s *step) deliver() error {
 	if err != nil {
 		return err
 	}
-	n, err := s.round(g, func(account int64) bool { return g.delivers(account, s.at) })
+	b, err := s.round(g, func(account int64) bool { return g.delivers(account, s.at) })
 	if err != nil {
 		return err
 	}
-	s.title = letInTitle(n)
+	s.title = b.letIn()
 	if !g.state(0, s.at).Open {
-		s.title = fmt.Sprintf("The %s round: %s", s.at.In(g.cal.Zone).Format("15:04"), countOf(n, "letter"))
+		s.title = fmt.Sprintf("The %s round: %s", s.at.In(g.cal.Zone).Format("15:04"), b)
 	}
 	var changes change.List
 	for _, h := range g.holds { // those that have run out

@@ -84,30 +84,6 @@ func TestMailComesByRounds(t *testing.T) {
 	assert.Equal(t, 5, rounds, "each round once")
 }
 
-func TestReturnsInHeldTime(t *testing.T) {
-	w := newWorld(t)
-	for i, title := range []string{"By day", "By the minute", "With the round"} {
-		w.receive(letterOf(i, "eva@x.example", title))
-	}
-	phrases := map[string]string{"By day": "today", "By the minute": "today 10:15", "With the round": "tomorrow"}
-	w.plan("daily 8:30, 13:00; closed 9-11:30")
-	for _, r := range w.rows(decide.Inbox) {
-		if r.Title == "By day" {
-			w.decide(decide.PutOff, r, until("later today")) // 11:20, in the closed block
-		} else {
-			w.decide(decide.PutOff, r, until(phrases[r.Title]))
-		}
-	}
-	w.pass(2 * time.Hour)
-	assert.Equal(t, "By the minute", w.row(decide.Inbox).Title, "a minute passes a closed block")
-	w.pass(90 * time.Minute) // 11:50
-	assert.Len(t, w.rows(decide.Inbox), 1, "a part of a day waits")
-	w.pass(70 * time.Minute) // 13:00
-	assert.Len(t, w.rows(decide.Inbox), 2, "for the round")
-	w.pass(19*time.Hour + 30*time.Minute) // 08:30
-	assert.Len(t, w.rows(decide.Inbox), 3, "what is due with a round comes with it")
-}
-
 func TestWhatIsLetThrough(t *testing.T) {
 	w := newWorld(t)
 	w.receive(mail{id: "ask@x.example", from: "Bram <bram@freight.example>", subject: "Crates"})
@@ -456,23 +432,4 @@ func TestReplayAndExamples(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, everything.Of, everything.Matched)
 	assert.Contains(t, everything.Warning, "nearly everything")
-}
-
-func TestNoticesAreQuiet(t *testing.T) {
-	w := newWorld(t)
-	w.plan(working)
-	w.through(app.ThroughFields{Kind: delivery.BySender, Value: "eva@x.example"})
-	w.receive(letterOf(1, "eva@x.example", "Through"))
-	assert.Empty(t, w.overview().Notices, "quiet by default")
-	on := delivery.Notice{Browser: true}
-	_, err := w.app.SetNotices(w.ctx, w.owner, rand.Text(), app.Notices{Through: on, Reminders: on, Rounds: on})
-	require.NoError(t, err)
-	require.Len(t, w.overview().Notices, 1, "what was let through, also in quiet hours")
-	w.receive(letterOf(2, "per@x.example", "Waits"))
-	w.pass(11 * time.Minute)
-	list := w.overview().Notices
-	require.Len(t, list, 1)
-	assert.Equal(t, "The 08:30 round: 1 letter", list[0].Text)
-	w.pass(time.Hour)
-	assert.Empty(t, w.overview().Notices, "what is old is told no more")
 }

@@ -58,7 +58,7 @@ func outgoing(f store.FollowUp, stage string) exchange.Task {
 		Project: f.Project, Context: f.Context, Estimate: f.Estimate, Recurs: f.Recurs, Checklist: f.Checklist, MadeAt: f.MadeAt, DoneAt: f.DoneAt,
 	}
 	for _, r := range f.Reminders {
-		if r.State == "set" {
+		if r.Pending() {
 			m := r.Moment
 			t.Remind = append(t.Remind, followup.Reminding{Moment: &m, Relative: r.Relative})
 		}

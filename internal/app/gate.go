@@ -16,6 +16,7 @@ type gates struct {
 	own      map[int64]*delivery.Gate
 	accounts []int64      // with 0, which stands for letters to no account
 	holds    []store.Hold // not ended, the latest first
+	byHand   []delivery.ByHand
 }
 
 // gatesOf reads how delivery is planned.
@@ -55,29 +56,19 @@ func gatesOf(tx *store.Tx) (gates, error) {
 		}
 	}
 	g.holds, err = tx.OpenHolds()
+	for _, h := range g.holds {
+		g.byHand = append(g.byHand, h.ByHand())
+	}
 	return g, err
 }
 
-// of gives an account's gate and what was done by hand, which is the latest.
+// of gives an account's gate and what was done by hand.
 func (g gates) of(account int64) (*delivery.Gate, delivery.OneOff) {
 	gate := g.common
 	if own := g.own[account]; own != nil {
 		gate = own
 	}
-	for _, h := range g.holds {
-		if h.Account != 0 && h.Account != account {
-			continue
-		}
-		if h.Opens {
-			return gate, delivery.OneOff{Opened: h.From}
-		}
-		hold := &delivery.Hold{From: h.From, All: h.Everything}
-		if h.Until != nil {
-			hold.Until = &h.Until.UTC
-		}
-		return gate, delivery.OneOff{Hold: hold}
-	}
-	return gate, delivery.OneOff{}
+	return gate, delivery.InForce(g.byHand, account)
 }
 
 func (g gates) state(account int64, at time.Time) delivery.State {
@@ -108,44 +99,42 @@ func (g gates) next(at time.Time) (next time.Time) {
 	return next
 }
 
-// bands are the held stretches of [from, to), the common plan's and by hand.
+// bands are the held stretches of [from, to), by the common plan and by hand.
 func (g gates) bands(tx *store.Tx, from, to time.Time) ([]Band, error) {
-	out := []Band{}
-	for _, b := range g.common.Bands(from, to) {
-		out = append(out, Band{b.From, b.To, b.Cause})
+	past, err := tx.PlansSince(from)
+	if err != nil {
+		return nil, err
 	}
-	holds, err := tx.HoldsSince(from)
-	for _, h := range holds {
-		b := Band{h.From, to, delivery.Held}
-		if !h.EndedAt.IsZero() {
-			b.To = h.EndedAt
-		} else if h.Until != nil {
-			b.To = h.Until.UTC
-		}
-		if b.From.Before(from) {
-			b.From = from
-		}
-		if b.To.After(to) {
-			b.To = to
-		}
-		if b.From.Before(b.To) {
-			out = append(out, b)
-		}
+	plans := make([]delivery.Since, len(past))
+	for i, p := range past {
+		plans[i] = delivery.Since{At: p.At, Gate: delivery.NewGate(p.Plan, g.cal)}
+	}
+	list, err := tx.HoldsSince(from)
+	holds := make([]delivery.Hold, len(list))
+	for i, h := range list {
+		holds[i] = h.ByHand().Hold
+	}
+	out := []Band{}
+	for _, b := range slices.Concat(delivery.BandsSince(plans, from, to), delivery.HoldBands(holds, from, to)) {
+		out = append(out, Band{b.From, b.To, b.Cause})
 	}
 	return out, err
 }
 
-// rounds are the deliveries in [from, to) by the common plan, where it has
-// rounds.
-func (g gates) rounds(from, to time.Time) []time.Time {
-	out := []time.Time{}
-	if !g.common.HasRounds() {
-		return out
+// rounds are the deliveries in [from, to): those that came, and those to come
+// by the common plan, where it has rounds.
+func (g gates) rounds(tx *store.Tx, from, now, to time.Time) ([]time.Time, error) {
+	out, err := tx.Deliveries(from, to)
+	if err != nil || !g.common.HasRounds() {
+		return orEmpty(out), err
+	}
+	if from.Before(now) {
+		from = now.Add(time.Nanosecond)
 	}
 	for t := from.Add(-time.Nanosecond); ; {
 		next := g.state(0, t).Next
 		if next.IsZero() || !next.Before(to) {
-			return out
+			return orEmpty(out), nil
 		}
 		out = append(out, next)
 		t = next

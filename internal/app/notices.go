@@ -3,12 +3,11 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"strconv"
-	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
-	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -17,6 +16,8 @@ type Notices struct {
 	Through   delivery.Notice `json:"through"`
 	Reminders delivery.Notice `json:"reminders"`
 	Rounds    delivery.Notice `json:"rounds"`
+	// Mentions are of letters that name the person.
+	Mentions delivery.Notice `json:"mentions"`
 	// Count shows the inbox in the page's title and icon.
 	Count bool `json:"count"`
 }
@@ -58,38 +59,55 @@ type NoticeView struct {
 	FollowUp     int64 `json:"followUp,omitempty"`
 }
 
-// lately is how long a notice is worth giving.
-const lately = 10 * time.Minute
-
 // notices lists what the page may tell of now. Quiet hours keep back all but
 // what comes with a precise minute or was let through.
-func (v viewer) notices(tx *store.Tx, state delivery.State, through []store.LetThrough) ([]NoticeView, error) {
+func (v viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error) {
 	n, out := notices(v.person), []NoticeView{}
+	since := v.now.Add(-delivery.NoticeFor)
 	add := func(may delivery.Notice, x NoticeView) {
-		if may.Browser || may.Sound {
-			x.Browser, x.Sound = may.Browser, may.Sound
-			out = append(out, x)
+		x.Browser, x.Sound = may.Browser, may.Sound
+		out = append(out, x)
+	}
+	if may := n.Through.In(state, true); may.Any() {
+		through, err := tx.LetThroughSince(since, mostNotices)
+		if err != nil {
+			return nil, err
+		}
+		for _, t := range through {
+			add(may, NoticeView{Key: "through:" + strconv.FormatInt(t.Letter, 10), Title: t.From, Text: t.Subject + " (let through: " + t.By + ")", Conversation: t.Conversation})
 		}
 	}
-	for _, t := range through {
-		if v.now.Sub(t.At) < lately {
-			add(n.Through.In(state, true), NoticeView{Key: "through:" + strconv.FormatInt(t.Letter, 10), Title: t.From, Text: t.Subject + " (let through: " + t.By + ")", Conversation: t.Conversation})
+	if may := n.Mentions.In(state, false); may.Any() {
+		naming, err := tx.MentionsSince(since, mostNotices)
+		if err != nil {
+			return nil, err
+		}
+		for _, m := range naming {
+			add(may, NoticeView{Key: "mention:" + strconv.FormatInt(m.Letter, 10), Title: m.From + " names you", Text: m.Subject, Conversation: m.Conversation})
 		}
 	}
-	ringing, err := tx.Ringing()
-	if err != nil {
-		return nil, err
-	}
-	for _, f := range ringing {
-		for _, r := range f.Reminders {
-			if r.State == "rang" && v.now.Sub(r.Moment.UTC) < lately {
-				add(n.Reminders.In(state, r.Moment.Precision == when.ToMinute), NoticeView{Key: "reminder:" + strconv.FormatInt(r.ID, 10) + ":" + strconv.FormatInt(r.Moment.UTC.Unix(), 10), Title: "Reminder", Text: f.Title, FollowUp: f.ID})
+	if n.Reminders.Any() {
+		rang, err := tx.RangSince(since, mostNotices)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rang {
+			if may := n.Reminders.In(state, r.Precise); may.Any() {
+				add(may, NoticeView{Key: fmt.Sprintf("reminder:%d:%d", r.ID, r.At.Unix()), Title: "Reminder", Text: r.Title, FollowUp: r.FollowUp})
 			}
 		}
 	}
-	last, err := tx.LastOf("delivery", v.now.Add(-lately))
-	if err == nil && last.ID != 0 {
-		add(n.Rounds.In(state, false), NoticeView{Key: "round:" + strconv.FormatInt(last.ID, 10), Title: "Delivery", Text: last.Title})
+	if may := n.Rounds.In(state, false); may.Any() {
+		last, err := tx.LastOf("delivery", since)
+		if err != nil {
+			return nil, err
+		}
+		if last.Undoable { // it brought something
+			add(may, NoticeView{Key: "round:" + strconv.FormatInt(last.ID, 10), Title: "Delivery", Text: last.Title})
+		}
 	}
-	return out, err
+	return out, nil
 }
+
+// mostNotices bounds how many of a kind are told of at once.
+const mostNotices = 20

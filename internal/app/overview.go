@@ -99,7 +99,7 @@ func (v viewer) followUp(f store.FollowUp) FollowUp {
 	for _, r := range f.Reminders {
 		rv := v.reminder(r)
 		out.Reminders = append(out.Reminders, rv)
-		if r.State == "rang" && !out.Rang || r.State == "set" && out.Reminder == 0 {
+		if r.State == "rang" && !out.Rang || r.Pending() && out.Reminder == 0 {
 			out.Remind, out.Reminder, out.Rang = rv.Words, r.ID, r.State == "rang"
 		}
 	}
@@ -251,12 +251,8 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 		if out.Gate, err = v.gate(tx); err != nil {
 			return out, err
 		}
-		through, err := tx.LetThroughSince(v.now.Add(-lately), 20)
-		if err != nil {
-			return out, err
-		}
 		out.Count = notices(v.person).Count
-		if out.Notices, err = v.notices(tx, delivery.State{Cause: out.Gate.Cause}, through); err != nil {
+		if out.Notices, err = v.notices(tx, delivery.State{Cause: out.Gate.Cause}); err != nil {
 			return out, err
 		}
 		if e, err := tx.LastUndoable(); err == nil {

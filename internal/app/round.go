@@ -9,9 +9,23 @@ import (
 	"ebbe.example/ebbe/internal/store"
 )
 
+// brought is what a round has brought.
+type brought struct{ letters, returns, reminders int }
+
+func (b brought) String() string {
+	out := countOf(b.letters, "letter")
+	if b.returns > 0 {
+		out += ", " + countOf(b.returns, "return")
+	}
+	if b.reminders > 0 {
+		out += ", " + countOf(b.reminders, "reminder")
+	}
+	return out
+}
+
 // round lets in what was received up to now at the accounts that it reaches,
-// and brings back what waits for a delivery. It returns the number of letters.
-func (s *step) round(g gates, reaches func(account int64) bool) (int, error) {
+// and brings what waits for a delivery.
+func (s *step) round(g gates, reaches func(account int64) bool) (out brought, err error) {
 	var accounts []int64
 	for _, a := range g.accounts {
 		if reaches(a) {
@@ -20,16 +34,17 @@ func (s *step) round(g gates, reaches func(account int64) bool) (int, error) {
 	}
 	letters, err := s.Held(s.at, accounts)
 	if err != nil {
-		return 0, err
+		return out, err
 	}
+	out.letters = len(letters)
 	s.changed = s.changed || len(letters) > 0 // also where a letter moves nothing
 	seated, err := s.seat(letters)
 	if err != nil {
-		return 0, err
+		return out, err
 	}
 	addresses, err := s.addresses()
 	if err != nil {
-		return 0, err
+		return out, err
 	}
 	own := ownKeys(addresses)
 	for _, id := range letters {
@@ -38,26 +53,36 @@ func (s *step) round(g gates, reaches func(account int64) bool) (int, error) {
 		}
 		st, err := s.reopen(id, own)
 		if err != nil {
-			return 0, err
+			return out, err
 		}
 		if err := s.letIn(st, s.at); err != nil {
-			return 0, err
+			return out, err
 		}
 	}
 	s.news.add("gate", 0)
 	if !slices.Contains(accounts, 0) {
-		return len(letters), nil
+		return out, nil
 	}
-	awaiting, err := s.Awaiting()
+	returns, err := s.Awaiting()
 	if err != nil {
-		return 0, err
+		return out, err
 	}
-	for _, id := range awaiting {
+	for _, id := range returns {
 		if err := s.comeBack(id); err != nil {
-			return 0, err
+			return out, err
 		}
 	}
-	return len(letters), nil
+	reminders, err := s.RemindersWaiting()
+	if err != nil {
+		return out, err
+	}
+	for _, id := range reminders {
+		if err := s.ring(id); err != nil {
+			return out, err
+		}
+	}
+	out.returns, out.reminders = len(returns), len(reminders)
+	return out, nil
 }
 
 // seat lets in all at once those of the letters that were prepared and begin

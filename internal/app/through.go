@@ -193,7 +193,7 @@ func samples(tx *store.Tx, entries []delivery.Through, from, to time.Time) ([]st
 			return nil, err
 		}
 		for i := range came {
-			if slices.Contains(ids, came[i].ID) {
+			if ids[came[i].ID] {
 				came[i].Facts.Text += " " + e.Value + " ."
 			}
 		}
@@ -211,6 +211,18 @@ func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
 	if err != nil {
 		return nil, err
 	}
+	if e.ByFacts() {
+		came, err := s.CameAs(held)
+		came = slices.DeleteFunc(came, func(c store.Came) bool { return !e.Match(c.Facts, s.at) })
+		matching := make(map[int64]bool, len(came))
+		for _, c := range came {
+			matching[c.ID] = true
+		}
+		return slices.DeleteFunc(held, func(id int64) bool { return !matching[id] }), err
+	}
+	if held, err = s.mayMatch(e, held); err != nil {
+		return nil, err
+	}
 	addresses, err := s.addresses()
 	if err != nil {
 		return nil, err
@@ -225,14 +237,26 @@ func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
 		if err != nil {
 			return nil, err
 		}
-		if f.Answers, err = s.MetBy(id); err != nil {
-			return nil, err
-		}
 		if e.Match(f, s.at) {
 			out = append(out, id)
 		}
 	}
 	return out, nil
+}
+
+// mayMatch leaves out held letters that an entry can't match, so that few have
+// to be read: those whose words the full-text index knows to be others, and
+// those that belong to no conversation with a label or project.
+func (s *step) mayMatch(e delivery.Through, held []int64) ([]int64, error) {
+	if e.Kind == delivery.ByWords {
+		with, err := s.WithWords(e.Value, time.Time{}, maxSamples)
+		if err != nil {
+			return nil, err
+		}
+		known, err := s.Prepared()
+		return slices.DeleteFunc(held, func(id int64) bool { return known[id] && !with[id] }), err
+	}
+	return s.Answering(held)
 }
 
 // factsOf are what the gate knows of a letter, but for whether it answers.

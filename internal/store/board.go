@@ -129,13 +129,14 @@ func (d dueScan) moment() *when.Moment {
 // Waiter is who waits for a follow-up, and since when.
 type Waiter struct {
 	Name  string
+	Email string // lower case
 	Since time.Time
 }
 
 // Waiters finds, for open follow-ups, the people whose letters have had no
 // answer since.
 func (tx *Tx) Waiters() (map[int64]Waiter, error) {
-	rows, err := tx.query(`SELECT x.followup_id, x.sender, min(x.date) FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters l ON l.id = x.letter_id
+	rows, err := tx.query(`SELECT x.followup_id, x.sender, lower(l.from_email), min(x.date) FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters l ON l.id = x.letter_id
 		WHERE f.owner = ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND l.own = 0 AND l.automatic = '' AND l.asks = 1
 		AND NOT EXISTS (SELECT 1 FROM letters o WHERE o.conversation_id = l.conversation_id AND o.own = 1 AND o.date > x.date)
 		GROUP BY x.followup_id`, tx.owner)
@@ -147,7 +148,7 @@ func (tx *Tx) Waiters() (map[int64]Waiter, error) {
 	for rows.Next() {
 		var id, since int64
 		var w Waiter
-		if err := rows.Scan(&id, &w.Name, &since); err != nil {
+		if err := rows.Scan(&id, &w.Name, &w.Email, &since); err != nil {
 			return nil, err
 		}
 		w.Since = fromMillis(since)

@@ -56,7 +56,38 @@ func (tx *Tx) RemindersBetween(from, to time.Time, most int) ([]Ring, error) {
 // Rang lists the reminders that rang, the latest first.
 func (tx *Tx) Rang(most int) ([]Ring, error) {
 	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
-		WHERE r.owner = ? AND r.alive = 1 AND r.state <> 'set' AND f.alive = 1 ORDER BY r.at DESC LIMIT ?`, tx.owner, most))
+		WHERE r.owner = ? AND r.alive = 1 AND r.state IN ('rang', 'seen') AND f.alive = 1 ORDER BY r.at DESC LIMIT ?`, tx.owner, most))
+}
+
+// Rung is a reminder that rang, with the moment at which it did.
+type Rung struct {
+	ID, FollowUp int64
+	Title        string
+	At           time.Time
+	// Precise tells that it was set to a minute.
+	Precise bool
+}
+
+// RangSince lists the reminders that rang since then and were not looked at.
+func (tx *Tx) RangSince(since time.Time, most int) ([]Rung, error) {
+	rows, err := all[struct {
+		ID, FollowupID, At int64
+		Title              string
+		Precise            bool
+	}](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, j.at, r.moment ->> '$.precision' = 'minute' AS precise
+		FROM reminders r JOIN followups f ON f.id = r.followup_id
+		JOIN field_versions v ON v.object = 'reminder' AND v.object_id = r.id AND v.field = 'state' JOIN changes c ON c.id = v.version JOIN journal j ON j.id = c.journal_id
+		WHERE r.owner = ? AND r.alive = 1 AND r.state = 'rang' AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND j.at > ? ORDER BY j.at, r.id LIMIT ?`, tx.owner, millis(since), most))
+	out := make([]Rung, len(rows))
+	for i, r := range rows {
+		out[i] = Rung{r.ID, r.FollowupID, r.Title, fromMillis(r.At), r.Precise}
+	}
+	return out, err
+}
+
+// RemindersWaiting lists the reminders that the next delivery lets ring.
+func (tx *Tx) RemindersWaiting() ([]int64, error) {
+	return all[int64](tx.db.Raw("SELECT id FROM reminders WHERE owner = ? AND alive = 1 AND state = 'waits' ORDER BY at, id", tx.owner))
 }
 
 // CountAhead counts all that is to come after an instant.

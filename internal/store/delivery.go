@@ -67,6 +67,18 @@ func (tx *Tx) HoldsSince(since time.Time) ([]Hold, error) {
 		AND (ended_at IS NULL OR ended_at > ?) ORDER BY from_at`, tx.owner, millis(since))))
 }
 
+// ByHand is the hold as the gate knows it, up to when it was ended.
+func (h Hold) ByHand() delivery.ByHand {
+	out := delivery.ByHand{Hold: delivery.Hold{From: h.From, All: h.Everything}, Account: h.Account, Opens: h.Opens}
+	if h.Until != nil {
+		out.Until = &h.Until.UTC
+	}
+	if !h.EndedAt.IsZero() {
+		out.Until = &h.EndedAt
+	}
+	return out
+}
+
 // AddHold writes a hold that is not alive yet.
 func (tx *Tx) AddHold(h Hold) (int64, error) {
 	until, untilAt, err := momentColumns(h.Until)
@@ -111,6 +123,43 @@ func (tx *Tx) Plans(most int, ids ...int64) ([]Plan, error) {
 		if err := json.Unmarshal([]byte(r.Value), &out[i].Value); err != nil {
 			return nil, err
 		}
+	}
+	return out, err
+}
+
+// PlanSince is a plan with the moment since which it was the common one.
+type PlanSince struct {
+	At   time.Time
+	Plan delivery.Plan
+}
+
+// PlansSince lists the common plans that were in force at any moment since
+// then, in order.
+func (tx *Tx) PlansSince(since time.Time) ([]PlanSince, error) {
+	rows, err := all[struct {
+		At    int64
+		Value *string
+	}](tx.db.Raw(`SELECT h.at, p.value FROM plan_history h LEFT JOIN plans p ON p.id = h.plan_id WHERE h.owner = ?1
+		AND h.at >= coalesce((SELECT max(at) FROM plan_history WHERE owner = ?1 AND at <= ?2), 0) ORDER BY h.at, h.id`, tx.owner, millis(since)))
+	out := make([]PlanSince, len(rows))
+	for i, r := range rows {
+		out[i].At = fromMillis(r.At)
+		if r.Value == nil {
+			continue // no plan
+		}
+		if err := json.Unmarshal([]byte(*r.Value), &out[i].Plan); err != nil {
+			return nil, err
+		}
+	}
+	return out, err
+}
+
+// Deliveries lists when deliveries came in [from, to).
+func (tx *Tx) Deliveries(from, to time.Time) ([]time.Time, error) {
+	list, err := tx.ids("SELECT at FROM journal WHERE owner = ? AND at >= ? AND at < ? AND kind = 'delivery' ORDER BY at", tx.owner, millis(from), millis(to))
+	out := make([]time.Time, len(list))
+	for i, ms := range list {
+		out[i] = fromMillis(ms)
 	}
 	return out, err
 }
@@ -190,16 +239,25 @@ type Came struct {
 }
 
 // CameBetween lists the letters from others that were received in [from, to),
-// in the order in which they came, held ones too. Labels and projects are those
-// that their conversations have now.
+// in the order in which they came, held ones too.
 func (tx *Tx) CameBetween(from, to time.Time, most int) ([]Came, error) {
+	return tx.came("l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.received_at < ? ORDER BY l.received_at, l.id LIMIT ?", tx.owner, millis(from), millis(to), most)
+}
+
+// CameAs are letters by their ids, without order.
+func (tx *Tx) CameAs(ids []int64) ([]Came, error) {
+	return tx.came("+l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
+}
+
+// came reads letters as the gate sees them. Labels and projects are those that
+// their conversations have now; held letters have none.
+func (tx *Tx) came(which string, args ...any) ([]Came, error) {
 	rows, err := tx.query(`SELECT l.id, l.received_at, coalesce(l.conversation_id, 0), l.from_name, l.from_email, l.recipients, l.subject,
 			coalesce((SELECT json_group_array(label) FROM conversation_labels x WHERE x.conversation_id = l.conversation_id), '[]'),
 			coalesce((SELECT json_group_array(DISTINCT f.project) FROM followup_letters x JOIN followups f ON f.id = x.followup_id AND f.alive = 1 AND f.project <> ''
 				JOIN letters m ON m.id = x.letter_id WHERE m.conversation_id = l.conversation_id), '[]'),
 			EXISTS (SELECT 1 FROM expectations e WHERE e.owner = l.owner AND e.met_by = l.id)
-		FROM letters l WHERE l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.received_at < ? ORDER BY l.received_at, l.id LIMIT ?`,
-		tx.owner, millis(from), millis(to), most)
+		FROM letters l WHERE `+which, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -232,15 +290,21 @@ func (tx *Tx) CameBetween(from, to time.Time, most int) ([]Came, error) {
 }
 
 // WithWords lists the letters since a moment that have words, one after the
-// other, in subject or body. Held letters have no text to be searched.
-func (tx *Tx) WithWords(words string, since time.Time, most int) ([]int64, error) {
+// other, in subject or body. Of held letters only those that were prepared have
+// a text to be searched.
+func (tx *Tx) WithWords(words string, since time.Time, most int) (map[int64]bool, error) {
 	phrase, err := json.Marshal(words) // a phrase of the full-text index is quoted alike
 	if err != nil {
 		return nil, err
 	}
-	return all[int64](tx.db.Raw(`SELECT l.id FROM letters_text t JOIN letters l ON l.row_key = t.rowid
+	ids, err := all[int64](tx.db.Raw(`SELECT l.id FROM letters_text t JOIN letters l ON l.row_key = t.rowid
 		WHERE letters_text MATCH ? AND t.rowid >= ? AND l.owner = ? AND l.received_at >= ? LIMIT ?`,
 		"{subject body} : "+string(phrase), rowKey(since.AddDate(0, 0, -1)), tx.owner, millis(since), most))
+	out := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, err
 }
 
 // ConversationFacts are the labels of conversations, and the projects of their
@@ -269,7 +333,12 @@ func (tx *Tx) MarkThrough(id int64, by string) error {
 	return tx.exec("UPDATE letters SET through = ? WHERE owner = ? AND id = ?", by, tx.owner, id)
 }
 
-// LetThrough is a letter that was let through.
+// MarkMention says of a letter that it names the owner.
+func (tx *Tx) MarkMention(id int64) error {
+	return tx.exec("UPDATE letters SET mentions = 1 WHERE owner = ? AND id = ?", tx.owner, id)
+}
+
+// LetThrough is a letter that was let through, or By "" that was let in.
 type LetThrough struct {
 	Letter       int64     `json:"letter"`
 	Conversation int64     `json:"conversation"`
@@ -279,12 +348,23 @@ type LetThrough struct {
 	At           time.Time `json:"at"`
 }
 
-// LetThroughSince lists the letters that were let through since then.
+// LetThroughSince lists the letters that were let through since then, the
+// latest first.
 func (tx *Tx) LetThroughSince(since time.Time, most int) ([]LetThrough, error) {
+	return tx.letIn("through <> ''", since, most)
+}
+
+// MentionsSince lists the letters let in since then that name the owner, the
+// latest first, without those that were let through.
+func (tx *Tx) MentionsSince(since time.Time, most int) ([]LetThrough, error) {
+	return tx.letIn("mentions = 1 AND through = ''", since, most)
+}
+
+func (tx *Tx) letIn(which string, since time.Time, most int) ([]LetThrough, error) {
 	rows, err := all[struct {
 		ID, ConversationID, InAt              int64
 		FromName, FromEmail, Subject, Through string
-	}](tx.db.Raw("SELECT id, conversation_id, in_at, from_name, from_email, subject, through FROM letters WHERE owner = ? AND through <> '' AND in_at > ? ORDER BY in_at DESC, id DESC LIMIT ?", tx.owner, millis(since), most))
+	}](tx.db.Raw("SELECT id, conversation_id, in_at, from_name, from_email, subject, through FROM letters WHERE owner = ? AND "+which+" AND in_at > ? ORDER BY in_at DESC, id DESC LIMIT ?", tx.owner, millis(since), most))
 	out := make([]LetThrough, len(rows))
 	for i, r := range rows {
 		who := letter.Address{Name: r.FromName, Email: r.FromEmail}

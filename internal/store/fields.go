@@ -64,7 +64,7 @@ var fields = map[string]map[string]writer{
 	"person": {
 		"zone": zoneField, "weekStart": personColumn("week_start"), "dayTurn": personColumn("day_turn"), "dayStart": personColumn("day_start"),
 		"dayEnd": personColumn("day_end"), "workdays": personColumn("workdays"), "evening": personColumn("evening"), "monthFirst": personColumn("month_first"),
-		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "feed": personColumn("feed"), "planId": personColumn("plan_id"), "holdingNote": personColumn("holding_note"), "notices": personColumn("notices"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
+		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "feed": personColumn("feed"), "planId": planField, "holdingNote": personColumn("holding_note"), "notices": personColumn("notices"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
 	},
 	"spot":   {"alive": column("spots", "alive"), "name": column("spots", "name")},
 	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},
@@ -96,6 +96,14 @@ func personColumn(name string) writer {
 	return func(w writing) error {
 		return w.tx.exec("UPDATE people SET "+name+" = json_extract(?, '$') WHERE id = ?", w.now, w.tx.owner)
 	}
+}
+
+// planField puts a plan in force, and keeps since when.
+func planField(w writing) error {
+	if err := personColumn("plan_id")(w); err != nil {
+		return err
+	}
+	return w.tx.exec("INSERT INTO plan_history (owner, plan_id, at) VALUES (?, json_extract(?, '$'), ?)", w.tx.owner, w.now, millis(w.at))
 }
 
 // lookField changes when someday letters are looked through; the next time is

@@ -57,8 +57,12 @@ type Reminder struct {
 	Moment when.Moment
 	// Relative is set where it moves with the due or the start.
 	Relative *when.Relative
-	State    string // "set", "rang", "seen"
+	// State is "set", "waits" (for a delivery), "rang" or "seen".
+	State string
 }
+
+// Pending tells that it has not rung yet.
+func (r Reminder) Pending() bool { return r.State == "set" || r.State == "waits" }
 
 // Object names the reminder in changes.
 func (r Reminder) Object() change.Object { return change.Object{Kind: "reminder", ID: r.ID} }

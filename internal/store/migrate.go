@@ -30,6 +30,9 @@ var schema6 string
 //go:embed schema/0007.sql
 var schema7 string
 
+//go:embed schema/0008.sql
+var schema8 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -44,6 +47,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0005", Migrate: func(db *gorm.DB) error { return script(db, schema5) }},
 	{ID: "0006", Migrate: func(db *gorm.DB) error { return script(db, schema6) }},
 	{ID: "0007", Migrate: func(db *gorm.DB) error { return script(db, schema7) }},
+	{ID: "0008", Migrate: func(db *gorm.DB) error { return script(db, schema8) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -26,6 +26,23 @@ func (tx *Tx) IsPrepared(id int64) (bool, error) {
 	return n > 0, err
 }
 
+// Prepared are the held letters that were prepared.
+func (tx *Tx) Prepared() (map[int64]bool, error) {
+	ids, err := all[int64](tx.db.Raw("SELECT letter_id FROM prepared WHERE owner = ?", tx.owner))
+	out := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, err
+}
+
+// Answering are those of the letters that belong to a conversation which is
+// there already. They keep their order.
+func (tx *Tx) Answering(letters []int64) ([]int64, error) {
+	return all[int64](tx.db.Raw(`SELECT j.value FROM json_each(?) j WHERE EXISTS (SELECT 1 FROM letter_ids m JOIN letter_ids i ON i.owner = m.owner AND i.ref = m.ref
+		JOIN letters l ON l.id = i.letter_id WHERE m.letter_id = j.value AND m.owner = ? AND l.conversation_id IS NOT NULL) ORDER BY j.key`, jsonIDs(letters), tx.owner))
+}
+
 // Unprepare forgets it; the letter is let in another way.
 func (tx *Tx) Unprepare(id int64) error {
 	return tx.exec("DELETE FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.owner)

@@ -377,7 +377,8 @@ type Band struct {
 	Cause Cause
 }
 
-// Bands lists the held stretches of [from, to) by quiet and closed time.
+// Bands lists the held stretches of [from, to) by quiet and closed time, in
+// order. Where both hold, it is closed.
 func (g *Gate) Bands(from, to time.Time) []Band {
 	var out []Band
 	for d := g.dateOf(from); ; d = d.Add(1) {
@@ -385,11 +386,17 @@ func (g *Gate) Bands(from, to time.Time) []Band {
 		if !f.start.Before(to) {
 			return out
 		}
-		for _, s := range f.held {
-			out = clip(out, Band{f.at(s.From), f.at(s.To), Quiet}, from, to)
-		}
-		for _, s := range f.closed {
-			out = clip(out, Band{f.at(s.From), f.at(s.To), Closed}, from, to)
+		for _, h := range f.held {
+			at := h.From
+			for _, s := range f.closed {
+				if s.From < h.From || s.To > h.To {
+					continue
+				}
+				out = clip(out, Band{f.at(at), f.at(s.From), Quiet}, from, to)
+				out = clip(out, Band{f.at(s.From), f.at(s.To), Closed}, from, to)
+				at = s.To
+			}
+			out = clip(out, Band{f.at(at), f.at(h.To), Quiet}, from, to)
 		}
 	}
 }

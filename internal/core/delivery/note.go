@@ -64,18 +64,3 @@ func (n Note) Fill(next string) string {
 	}
 	return strings.NewReplacer(nextRound, next, otherContact, strings.TrimSpace(n.Contact)).Replace(strings.TrimSpace(n.Text))
 }
-
-// Notice says how something may be told of.
-type Notice struct {
-	Browser bool `json:"browser" doc:"A notification of the browser"`
-	Sound   bool `json:"sound"`
-}
-
-// In is the notice as far as the state of the gate allows it: nothing in quiet
-// hours but what comes at a precise minute, or was let through.
-func (n Notice) In(s State, precise bool) Notice {
-	if s.Cause == Quiet && !precise {
-		return Notice{}
-	}
-	return n
-}

@@ -6,8 +6,8 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode"
 
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -32,6 +32,12 @@ type Through struct {
 	Value string
 	// Until is when it runs out; zero for never.
 	Until time.Time
+}
+
+// ByFacts tells whether the entry needs nothing of a letter but what stands in
+// its header, and whether it answers.
+func (e Through) ByFacts() bool {
+	return e.Kind != ByWords && e.Kind != ByLabel && e.Kind != ByProject
 }
 
 // Facts are what the gate knows of a letter on its arrival.
@@ -64,7 +70,7 @@ func (e Through) Check() (Through, error) {
 			return e, fmt.Errorf("“%s” is no domain; write it as place.example", e.Value)
 		}
 	case ByWords:
-		if len(wordsOf(e.Value)) == 0 {
+		if len(letter.Words(e.Value)) == 0 {
 			return e, errors.New("write at least one word to look for")
 		}
 	case ByProject, ByLabel:
@@ -120,8 +126,8 @@ func (e Through) Match(f Facts, at time.Time) bool {
 		_, domain, _ := strings.Cut(strings.ToLower(f.From), "@")
 		return domain == e.Value || strings.HasSuffix(domain, "."+e.Value)
 	case ByWords:
-		words := wordsOf(e.Value)
-		return holds(wordsOf(f.Subject), words) || holds(wordsOf(f.Text), words)
+		words := letter.Words(e.Value)
+		return holds(letter.Words(f.Subject), words) || holds(letter.Words(f.Text), words)
 	case ByProject:
 		return named(f.Projects)
 	case ByLabel:
@@ -141,10 +147,6 @@ func LetsThrough(list []Through, f Facts, at time.Time) (Through, bool) {
 		return Through{}, false
 	}
 	return list[i], true
-}
-
-func wordsOf(text string) []string {
-	return strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 }
 
 // holds tells whether the words stand in a text, one after the other.

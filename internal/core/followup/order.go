@@ -46,9 +46,11 @@ type Standing struct {
 	Priority Priority
 	MadeAt   time.Time
 	Estimate time.Duration // 0 where none is set
-	// Waiter is who waits for it, and Since when; "" for nobody.
+	// Waiter is who waits for it, and Since when; "" for nobody. Key tells that
+	// it is a key person.
 	Waiter string
 	Since  time.Time
+	Key    bool
 }
 
 // Now is the time and the day at which an order is computed.
@@ -69,7 +71,7 @@ type Ranked struct {
 //
 //	due       late: 1 - 1/(4 + 2·days late); ahead: 3/4 · 2^(-hours ahead/36); 0 without one
 //	priority  urgent 1, high 2/3, normal 1/3, low 0
-//	waits     1 - 2^(-days waiting/3), 0 if nobody waits
+//	waits     1 - 2^(-days waiting/3), halfway nearer to 1 for a key person; 0 if nobody waits
 //	age       1 - 2^(-days since it was made/14)
 //	fits      1 if its estimate (15 min without one) fits into what is left of today
 //
@@ -98,6 +100,9 @@ func (s Standing) points(w Weights, n Now) [5]float64 {
 	waits := 0.0
 	if s.Waiter != "" {
 		waits = 1 - math.Exp2(-days(n.At.Sub(s.Since))/3)
+		if s.Key {
+			waits = (1 + waits) / 2
+		}
 	}
 	estimate := s.Estimate
 	if estimate == 0 {
@@ -122,8 +127,11 @@ func (s Standing) words(n Now) [5]string {
 		out[1] = string(s.Priority)
 	}
 	out[2] = s.Waiter + " waits"
+	if s.Key {
+		out[2] = s.Waiter + ", a key person, waits"
+	}
 	if d := int(days(n.At.Sub(s.Since))); d > 0 {
-		out[2] = fmt.Sprintf("%s waits %s", s.Waiter, counted(d, "day"))
+		out[2] += " " + counted(d, "day")
 	}
 	if d := int(days(n.At.Sub(s.MadeAt))); d >= 7 {
 		out[3] = "here for " + counted(d, "day")

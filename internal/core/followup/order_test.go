@@ -22,8 +22,8 @@ func moment(t *rapid.T, name string, c when.Calendar) *when.Moment {
 	return &m
 }
 
-// With all else equal an earlier due, a higher priority, a longer wait and a
-// greater age never lower a rank.
+// With all else equal an earlier due, a higher priority, a longer wait, a key
+// person who waits and a greater age never lower a rank.
 func TestOrderIsMonotone(t *testing.T) {
 	c := oslo(t)
 	rapid.Check(t, func(t *rapid.T) {
@@ -38,7 +38,7 @@ func TestOrderIsMonotone(t *testing.T) {
 			Estimate: time.Duration(rapid.IntRange(0, 400).Draw(t, "estimate")) * time.Minute,
 		}
 		b := a
-		switch rapid.IntRange(0, 4).Draw(t, "what") {
+		switch rapid.IntRange(0, 5).Draw(t, "what") {
 		case 0:
 			b.Due = moment(t, "b", c)
 			late := func(m *when.Moment) time.Time {
@@ -58,6 +58,8 @@ func TestOrderIsMonotone(t *testing.T) {
 			b.MadeAt = a.MadeAt.Add(-time.Duration(rapid.IntRange(0, 999).Draw(t, "older")) * time.Hour)
 		case 4:
 			a.Due = nil // a due at all never lowers it
+		case 5:
+			b.Key = true
 		}
 		assert.GreaterOrEqual(t, b.Score(w, n), a.Score(w, n)-1e-12)
 	})

@@ -2773,6 +2773,7 @@ export interface components {
         };
         Notices: {
             count: boolean;
+            mentions: components["schemas"]["Notice"];
             reminders: components["schemas"]["Notice"];
             rounds: components["schemas"]["Notice"];
             through: components["schemas"]["Notice"];
@@ -3209,6 +3210,7 @@ export interface components {
         "Set-noticesRequest": {
             command: string;
             count: boolean;
+            mentions: components["schemas"]["Notice"];
             reminders: components["schemas"]["Notice"];
             rounds: components["schemas"]["Notice"];
             through: components["schemas"]["Notice"];

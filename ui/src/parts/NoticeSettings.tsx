@@ -7,6 +7,7 @@ const kinds = [
   ['through', 'Letters let through'],
   ['reminders', 'Reminders'],
   ['rounds', 'Rounds'],
+  ['mentions', 'Letters that name you'],
 ] as const
 
 /** What may interrupt: nothing, unless the person says so. */

@@ -1,0 +1,24 @@
+package delivery
+
+import "time"
+
+// Notice says how something may be told of.
+type Notice struct {
+	Browser bool `json:"browser" doc:"A notification of the browser"`
+	Sound   bool `json:"sound"`
+}
+
+// In is the notice as far as the state of the gate allows it: nothing in quiet
+// hours but what comes at a precise minute, or was let through.
+func (n Notice) In(s State, precise bool) Notice {
+	if s.Cause == Quiet && !precise {
+		return Notice{}
+	}
+	return n
+}
+
+// Any tells whether there is anything to give.
+func (n Notice) Any() bool { return n.Browser || n.Sound }
+
+// NoticeFor is how long a notice is worth giving after what it tells of.
+const NoticeFor = 10 * time.Minute
