@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { api, take, type Plan } from '../api/client'
 import { usePlanPreview } from '../api/queries'
+import { PlanExceptions } from './PlanExceptions'
 
 /** The plan as text, which can be edited as well; and the days that are not as
  * their weekdays. */
@@ -8,8 +9,6 @@ export function PlanText({ plan, account, onChange }: { plan: Plan; account: num
   const { data } = usePlanPreview(account, plan)
   const [typed, setTyped] = useState<string>()
   const [trouble, setTrouble] = useState('')
-  const [date, setDate] = useState('')
-  const [name, setName] = useState('')
   const read = async () => {
     if (typed === undefined) return
     try {
@@ -21,25 +20,17 @@ export function PlanText({ plan, account, onChange }: { plan: Plan; account: num
       setTrouble(e instanceof Error ? e.message : 'The text could not be read.')
     }
   }
-  const off = () => {
-    const quiet = { rounds: [], quiet: [{ from: 0, to: 1440 }], closed: [] }
-    const rest = plan.exceptions.filter((e) => e.date !== date)
-    onChange({
-      ...plan,
-      exceptions: [...rest, { date, name, ...quiet }].sort((a, b) => a.date.localeCompare(b.date)),
-    })
-    setDate('')
-    setName('')
-  }
   return (
     <details className="shrink-0 pt-2 text-[13px]">
       <summary className="cursor-pointer text-ink-2">
-        As text, and days off{' '}
+        As text, and exceptions{' '}
         {plan.exceptions.length > 0 && (
-          <span className="text-ink-3">({plan.exceptions.length} days are exceptions)</span>
+          <span className="text-ink-3">
+            ({plan.exceptions.length === 1 ? '1 day is one' : `${plan.exceptions.length} days are`})
+          </span>
         )}
       </summary>
-      <div className="grid gap-3 pt-2 md:grid-cols-[1fr_260px]">
+      <div className="grid gap-3 pt-2 md:grid-cols-[1fr_320px]">
         <form
           onSubmit={(e) => {
             e.preventDefault()
@@ -84,44 +75,7 @@ export function PlanText({ plan, account, onChange }: { plan: Plan; account: num
             </div>
           )}
         </form>
-        <div>
-          <p className="pb-1 font-medium">Days that are exceptions</p>
-          <ul>
-            {plan.exceptions.map((e) => (
-              <li key={e.date} className="flex items-center gap-2 py-0.5">
-                <span className="flex-1">
-                  {e.date} {e.name}
-                </span>
-                <button
-                  className="btn !min-h-6 !px-2"
-                  aria-label={`Remove the exception ${e.date}`}
-                  onClick={() => onChange({ ...plan, exceptions: plan.exceptions.filter((x) => x.date !== e.date) })}
-                >
-                  Remove
-                </button>
-              </li>
-            ))}
-          </ul>
-          <div className="flex flex-wrap gap-1.5 pt-1">
-            <input
-              type="date"
-              aria-label="Day off"
-              className="field !w-auto !py-1"
-              value={date}
-              onChange={(e) => setDate(e.target.value)}
-            />
-            <input
-              aria-label="What it is"
-              placeholder="Holiday"
-              className="field !w-28 !py-1"
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-            />
-            <button className="btn" disabled={!date} onClick={off}>
-              Add a day off
-            </button>
-          </div>
-        </div>
+        <PlanExceptions plan={plan} account={account} onChange={onChange} />
       </div>
     </details>
   )

@@ -1,12 +1,14 @@
 import { ChevronDown } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactElement } from 'react'
 import type { Plan } from '../api/client'
+import { PlanItem } from './PlanItem'
 import {
   change,
   cleared,
   clockOf,
   copied,
+  dayWords,
   itemsOf,
   itemWords,
   keyOfItem,
@@ -33,14 +35,16 @@ interface Dragged {
 }
 
 /** The week as it is planned. Drag over a day to add, drag a thing to move it,
- * its lower edge to make it longer; arrow keys do the same. */
+ * its lower edge to make it longer; arrow keys do the same, and a click or tap
+ * asks for its times. */
 export function WeekGrid(props: {
   plan: Plan
   tool: Kind
   weekStart: number
   today: number
   now: number
-  dates: string[]
+  /** The dates that are shown, by weekday. */
+  week: string[]
   onChange: (plan: Plan) => void
 }) {
   const { plan, tool, onChange } = props
@@ -48,6 +52,8 @@ export function WeekGrid(props: {
   const scroller = useRef<HTMLDivElement>(null)
   const [drag, setDrag] = useState<Dragged>()
   const [focus, setFocus] = useState<string>()
+  const [editing, setEditing] = useState<string>()
+  const dragged = useRef(false)
   useEffect(() => {
     scroller.current?.scrollTo({ top: px(6 * 60) })
   }, [])
@@ -78,6 +84,7 @@ export function WeekGrid(props: {
     e.stopPropagation()
     e.currentTarget.setPointerCapture(e.pointerId)
     const from = snap(minute)
+    dragged.current = false
     setDrag(
       was
         ? { was, now: was, mode, grab: minute - was.from }
@@ -106,6 +113,7 @@ export function WeekGrid(props: {
     setDrag(undefined)
     if (drag.mode !== 'new' && drag.was && keyOfItem(drag.was) === keyOfItem(drag.now) && drag.was.to === drag.now.to)
       return setFocus(keyOfItem(drag.was))
+    dragged.current = true
     put(drag.was, drag.now)
   }
   const keys = (e: KeyboardEvent, item: Item) => {
@@ -138,7 +146,7 @@ export function WeekGrid(props: {
             key={d}
             day={d}
             today={props.today}
-            date={props.dates[d] ?? ''}
+            date={props.week[d] ?? ''}
             plan={plan}
             onChange={onChange}
             onAdd={put}
@@ -178,10 +186,15 @@ export function WeekGrid(props: {
                   key={`${keyOfItem(i)}${drag?.now === i ? '-drag' : ''}`}
                   item={i}
                   dragging={drag?.now === i}
+                  editing={editing === keyOfItem(i)}
                   onDown={down}
                   onMove={move}
                   onUp={up}
                   onKey={keys}
+                  onOpen={() => !dragged.current && setEditing(keyOfItem(i))}
+                  onClose={() => setEditing(undefined)}
+                  onChange={(now) => put(i, now)}
+                  onRemove={() => onChange(without(plan, i))}
                 />
               ))}
             {d === props.today && (
@@ -205,19 +218,30 @@ function Block(props: {
   onMove: (e: PointerEvent) => void
   onUp: () => void
   onKey: (e: KeyboardEvent, item: Item) => void
+  editing: boolean
+  onOpen: () => void
+  onClose: () => void
+  onChange: (now: Item) => void
+  onRemove: () => void
 }) {
   const { item: i } = props
+  const times = (block: ReactElement) => (
+    <PlanItem item={i} open={props.editing} onClose={props.onClose} onChange={props.onChange} onRemove={props.onRemove}>
+      {block}
+    </PlanItem>
+  )
   const common = {
     id: props.dragging ? undefined : `plan-${keyOfItem(i)}`,
-    'aria-label': `${itemWords(i)}. Arrow keys move it, Shift makes it longer or shorter, Delete removes it.`,
+    'aria-label': `${itemWords(i)}. Enter sets its times, arrow keys move it, Shift makes it longer or shorter, Delete removes it.`,
     title: itemWords(i),
     onPointerDown: (e: PointerEvent) => props.onDown(e, i),
     onPointerMove: props.onMove,
     onPointerUp: props.onUp,
     onKeyDown: (e: KeyboardEvent) => props.onKey(e, i),
+    onClick: props.onOpen,
   }
   if (i.kind === 'rounds')
-    return (
+    return times(
       <button
         {...common}
         className="group absolute inset-x-0 z-10 h-6 cursor-grab text-left focus-visible:!outline-offset-[-2px]"
@@ -228,10 +252,10 @@ function Block(props: {
         <span className="absolute top-[5px] left-6 rounded bg-paper/70 px-0.5 text-[12px] leading-[15px] font-semibold max-md:hidden">
           {clockOf(i.from)}
         </span>
-      </button>
+      </button>,
     )
   const tall = i.to - i.from >= 60
-  return (
+  return times(
     <button
       {...common}
       className={`absolute flex cursor-grab items-start overflow-hidden rounded-lg px-2 py-1 text-left text-[12px] leading-4 focus-visible:!outline-offset-[-2px] max-md:px-0.5 ${i.kind === 'closed' ? 'inset-x-1 border border-heather/40 bg-heather-2 text-heather' : 'hatched inset-x-0 bg-shore-2 text-ink-2'}`}
@@ -249,7 +273,7 @@ function Block(props: {
         onPointerMove={props.onMove}
         onPointerUp={props.onUp}
       />
-    </button>
+    </button>,
   )
 }
 
@@ -266,15 +290,23 @@ function DayMenu(props: {
   const { day, plan } = props
   const workdays = [1, 2, 3, 4, 5].filter((d) => d !== day)
   const all = [0, 1, 2, 3, 4, 5, 6].filter((d) => d !== day)
+  const number = Number(props.date.slice(-2))
+  const exception = plan.exceptions.find((e) => e.date === props.date)
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
         className={`flex min-w-0 items-center gap-1 rounded-lg px-1 py-1 text-[14px] hover:bg-paper ${day === props.today ? 'font-bold' : 'font-medium text-ink-2'}`}
-        aria-label={`${weekdays[day]?.slice(0, 3)} ${props.date}, ${weekdays[day]}: add, copy or clear`}
+        aria-label={`${weekdays[day]?.slice(0, 3)} ${number}, ${weekdays[day]}: add, copy or clear${exception ? `. This one is an exception: ${exception.name} ${dayWords(exception)}` : ''}`}
       >
         <span className="truncate">
-          {weekdays[day]?.slice(0, 3)} <span className="max-md:hidden">{props.date}</span>
+          {weekdays[day]?.slice(0, 3)} <span className="max-md:hidden">{number}</span>
         </span>
+        {exception && (
+          <span className="min-w-0 truncate text-[12px] font-medium text-lamp" title={dayWords(exception)}>
+            <span className="max-md:hidden">{exception.name || 'exception'}</span>
+            <span className="md:hidden">*</span>
+          </span>
+        )}
         <ChevronDown className="size-3.5 shrink-0 text-ink-3 max-md:hidden" aria-hidden />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

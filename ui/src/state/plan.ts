@@ -1,3 +1,4 @@
+import { addDays, format } from 'date-fns'
 import type { DayPlan, Plan } from '../api/client'
 import { kept } from './store'
 
@@ -87,3 +88,32 @@ export function copied(plan: Plan, from: number, to: number[]): Plan {
 }
 
 export const cleared = (plan: Plan, day: number) => withDay(plan, day, structuredClone(emptyDay))
+
+/** The dates of the week that holds a day, by weekday: 2006-01-02. */
+export function weekOf(day: Date, weekStart: number): string[] {
+  const first = addDays(day, -((day.getDay() - weekStart + 7) % 7))
+  return Array.from({ length: 7 }, (_, d) => format(addDays(first, (d - weekStart + 7) % 7), 'yyyy-MM-dd'))
+}
+
+/** A day on which nothing is let in. */
+export const off: DayPlan = { rounds: [], quiet: [{ from: 0, to: whole }], closed: [] }
+
+type Exception = Plan['exceptions'][number]
+
+/** Adds the plan of a date; another of the same date gives way. */
+export const withException = (plan: Plan, e: Exception): Plan => ({
+  ...plan,
+  exceptions: [...plan.exceptions.filter((x) => x.date !== e.date), e].sort((a, b) => a.date.localeCompare(b.date)),
+})
+
+/** What a day's plan is, in a few words. */
+export function dayWords(d: DayPlan): string {
+  const spans = (list: DayPlan['quiet']) => list.map((s) => `${clockOf(s.from)} to ${clockOf(s.to)}`).join(', ')
+  const parts = [
+    d.rounds.map(clockOf).join(', '),
+    d.closed.length > 0 && `closed ${spans(d.closed)}`,
+    d.quiet.length > 0 &&
+      (d.quiet[0]?.from === 0 && d.quiet[0].to === whole ? 'quiet all day' : `quiet ${spans(d.quiet)}`),
+  ].filter(Boolean)
+  return parts.join('; ') || 'nothing planned'
+}

@@ -12,7 +12,7 @@ import { WeekGrid } from '../parts/WeekGrid'
 import { carryOut, told, undo } from '../state/commands'
 import { causes, gateShort, letIn } from '../state/gate'
 import { useKeys } from '../state/keys'
-import { clockOf, drafts, type Kind } from '../state/plan'
+import { clockOf, drafts, weekOf, type Kind } from '../state/plan'
 import { inZone, serverNow } from '../state/time'
 
 const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
@@ -45,11 +45,7 @@ export function DeliveryView() {
     })
   const now = inZone(serverNow())
   const weekStart = settings?.weekStart ?? 1
-  const dates = Array.from({ length: 7 }, (_, d) => {
-    const date = new Date(now)
-    date.setDate(now.getDate() - ((now.getDay() - weekStart + 7) % 7) + ((d - weekStart + 7) % 7))
-    return String(date.getDate())
-  })
+  const week = weekOf(now, weekStart)
   return (
     <main
       aria-label="Delivery"
@@ -129,7 +125,7 @@ export function DeliveryView() {
               weekStart={weekStart}
               today={now.getDay()}
               now={now.getHours() * 60 + now.getMinutes()}
-              dates={dates}
+              week={week}
               onChange={edit}
             />
             <PlanText plan={plan} account={account} onChange={edit} />
@@ -314,7 +310,13 @@ function Draft(props: { account: number; draft: Plan; delivery: Delivery; onEdit
         >
           Put in force
         </button>
-        <button className="btn !min-h-8" onClick={() => props.onEdit(undefined)}>
+        <button
+          className="btn !min-h-8"
+          onClick={() => {
+            props.onEdit(undefined)
+            toast('Draft thrown away', { action: { label: 'Take it back', onClick: () => props.onEdit(draft) } })
+          }}
+        >
           Throw away
         </button>
       </div>
