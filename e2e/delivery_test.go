@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
@@ -38,10 +39,66 @@ func TestThePlanIsEdited(t *testing.T) {
 	p.MustElement("#plan-2-closed-540")
 }
 
+// A thing of the plan takes exact times, several at once too, and says what it
+// does not understand.
+func TestABlockTakesExactTimes(t *testing.T) {
+	p := openDelivery(t)
+	p.MustElement("#plan-2-closed-540").MustFocus()
+	p.Press(input.Enter)
+	p.Until(`() => document.activeElement?.value === "09:00-11:30"`)
+	p.Press(input.Escape)
+	p.Until(`() => document.activeElement?.id === "plan-2-closed-540"`)
+	p.Press(input.Enter)
+	times := p.MustElementR("[role=dialog] label", "Tuesday, closed").MustElement("input")
+	times.MustSelectAllText().MustInput("9-25")
+	p.Press(input.Enter)
+	p.See("“25” is no time of day")
+	times.MustSelectAllText().MustInput("9:20-10, 10:40-11:30")
+	p.Press(input.Enter)
+	p.Until(`() => document.activeElement?.id === "plan-2-closed-560"`)
+	p.MustElement("#plan-2-closed-640").MustClick()
+	p.MustElementR("[role=dialog] button", "Remove").MustClick()
+	p.Until(`() => !document.querySelector("#plan-2-closed-640")`)
+	p.See("Draft, not in force yet")
+	p.Press(input.Tab) // the focus was not lost with what is gone
+	p.MustElement("#plan-2-closed-560").MustClick()
+	p.MustElement("[role=dialog] input").MustSelectAllText().MustInput("9-11:30")
+	p.Press(input.Enter)
+	p.SeeNot("Draft, not in force yet") // it is as it was
+}
+
+func TestDaysThatAreExceptions(t *testing.T) {
+	p := openDelivery(t)
+	p.MustElement(`[aria-label^="Wed 25"]`).MustFocus()
+	p.Press(input.Enter)
+	p.Until(`() => document.activeElement?.textContent === "Add a round"`)
+	p.Press(input.End)
+	p.Until(`() => document.activeElement?.textContent === "Take 25 Nov off"`)
+	p.Press(input.Enter)
+	p.See("Draft, not in force yet")
+	p.MustElement(`[aria-label*="an exception: day off quiet all day"]`)
+	p.MustElementR("summary", "As text.*1 day is one").MustClick()
+	list := p.MustElement(`[aria-label="Days that are exceptions"]`)
+	list.MustElement("input[type=date]").MustInputTime(time.Date(2026, 12, 23, 0, 0, 0, 0, time.UTC))
+	list.MustElement(`[aria-label="What it is"]`).MustInput("Guides’ day")
+	list.MustElement("select").MustSelect("with its own times")
+	own := list.MustElement(`[aria-label="Its own times"]`)
+	own.MustInput("9-11")
+	p.Press(input.Enter)
+	p.See("say what 9-11 is")
+	own.MustSelectAllText().MustInput("12:00; closed 9-11")
+	p.Press(input.Enter)
+	p.See("Wed 23 Dec 2026, Guides’ day")
+	p.Click("Put in force")
+	p.See("Delivery plan changed")
+	p.MustReload()
+	p.MustElementR("summary", "As text.*2 days are").MustClick()
+	p.Until(`() => /2026-11-25 “day off” quiet\n2026-12-23 “Guides’ day” 12:00; closed 9:00-11:00/.test(document.querySelector("textarea").value)`)
+	p.See("Thu 26 Nov, 08:30") // nothing comes tomorrow
+}
+
 func TestAPlanAsText(t *testing.T) {
-	e := servePlanned(t)
-	p := e.open(browser.Desk, false)
-	p.MustNavigate(e.url + "/delivery").MustWaitLoad()
+	p := openDelivery(t)
 	p.MustElementR("summary", "As text").MustClick()
 	text := p.MustElement(`textarea[aria-label="The plan as text"]`)
 	p.Until(`() => /mon-thu/.test(document.querySelector('textarea[aria-label="The plan as text"]').value)`)
@@ -80,9 +137,7 @@ func TestLettingInEarlyCountsDown(t *testing.T) {
 }
 
 func TestSomebodyIsLetThrough(t *testing.T) {
-	e := servePlanned(t)
-	p := e.open(browser.Desk, false)
-	p.MustNavigate(e.url + "/delivery").MustWaitLoad()
+	p := openDelivery(t)
 	p.Click("^ ?Add$")
 	p.MustElement(`select[aria-label=By]`).MustSelect("Domain")
 	p.MustElement(`input[aria-label="What to let through"]`).MustInput("norrholm.example")
@@ -95,4 +150,14 @@ func TestSomebodyIsLetThrough(t *testing.T) {
 	p.Press('v', 'i')
 	p.MustElement("[role=option]")
 	p.See("Let through")
+}
+
+// openDelivery serves the demo world with its plan, and opens the view of it.
+func openDelivery(t *testing.T) browser.Page {
+	t.Helper()
+	e := servePlanned(t)
+	p := e.open(browser.Desk, false)
+	p.MustNavigate(e.url + "/delivery").MustWaitLoad()
+	p.MustElement(`[aria-label="The week’s plan"]`)
+	return p
 }

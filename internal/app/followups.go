@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -184,14 +185,7 @@ func (s *step) checkFields(f store.FollowUp) error {
 }
 
 // sentence is an error as a sentence for the person.
-func sentence(err error) string { return strings.TrimSuffix(upper(err.Error()), ".") + "." }
-
-func upper(text string) string {
-	if text == "" {
-		return text
-	}
-	return strings.ToUpper(text[:1]) + text[1:]
-}
+func sentence(err error) string { return strings.TrimSuffix(letter.Capital(err.Error()), ".") + "." }
 
 // makeFollowUp makes one follow-up with all the conversations linked.
 func (s *step) makeFollowUp(in FollowUpFields, rows []seenRow) (int64, error) {

@@ -3,14 +3,17 @@ import '@fontsource-variable/newsreader'
 import './styles.css'
 import { QueryClientProvider, useQuery } from '@tanstack/react-query'
 import { RouterProvider } from '@tanstack/react-router'
-import { StrictMode, useEffect, useMemo } from 'react'
+import { lazy, StrictMode, Suspense, useEffect, useMemo } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Toaster } from 'sonner'
 import { api, take, type Session } from './api/client'
 import { client } from './api/queries'
 import { fetchViews, makeRouter } from './router'
 import { followLook, look } from './state/night'
-import { SetUp, SignIn } from './views/EnterViews'
+
+// Most days begin signed in.
+const SetUp = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.SetUp })))
+const SignIn = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.SignIn })))
 
 const applyLook = followLook()
 
@@ -67,7 +70,9 @@ if (page)
   createRoot(page).render(
     <StrictMode>
       <QueryClientProvider client={client}>
-        <Ebbe />
+        <Suspense>
+          <Ebbe />
+        </Suspense>
         <Toaster
           position="bottom-right"
           offset={{ bottom: 84, right: 16 }}

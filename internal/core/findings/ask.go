@@ -8,6 +8,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"ebbe.example/ebbe/internal/core/letter"
 )
 
 var (
@@ -150,8 +152,7 @@ func Action(ask string, asks bool, subject string) string {
 	if s == "" {
 		return "See to: " + subject
 	}
-	r, size := utf8.DecodeRuneInString(s)
-	title := string(unicode.ToUpper(r)) + s[size:]
+	title := letter.Capital(s)
 	if utf8.RuneCountInString(title) > 100 {
 		title = string([]rune(title)[:99]) + "…"
 	}

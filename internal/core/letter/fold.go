@@ -3,6 +3,7 @@ package letter
 import (
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"golang.org/x/text/unicode/norm"
 )
@@ -19,6 +20,15 @@ func Words(text string) []string {
 		}, norm.NFD.String(text))
 	}
 	return strings.FieldsFunc(strings.ToLower(text), notInWords)
+}
+
+// Capital gives a text with a capital at its start.
+func Capital(text string) string {
+	first, size := utf8.DecodeRuneInString(text)
+	if size == 0 || first == utf8.RuneError {
+		return text
+	}
+	return string(unicode.ToUpper(first)) + text[size:]
 }
 
 func notInWords(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }

@@ -18,3 +18,15 @@ func TestWords(t *testing.T) {
 		assert.Equal(t, want, Words(text), text)
 	}
 }
+
+func TestCapital(t *testing.T) {
+	for text, want := range map[string]string{
+		"":        "",
+		"send it": "Send it",
+		"øl":      "Øl",
+		"“mon”":   "“mon”",
+		"\xff a":  "\xff a",
+	} {
+		assert.Equal(t, want, Capital(text), text)
+	}
+}

@@ -78,6 +78,9 @@ export async function take<T>(
   throw new Trouble(error?.detail ?? error?.title ?? 'Something went wrong.', response.status)
 }
 
+/** What went wrong, for the person to read. */
+export const errorText = (e: unknown, otherwise: string) => (e instanceof Error ? e.message : otherwise)
+
 export function newId(): string {
   return crypto.randomUUID()
 }

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { api, take, type Overview } from '../api/client'
+import { api, errorText, take, type Overview } from '../api/client'
 import { longDay, clock } from '../state/time'
 
 /** The demo's bar: moves the clock and sends a letter in. Outside the demo it
@@ -12,7 +12,7 @@ export function DemoBar({ overview }: { overview: Overview | undefined }) {
     try {
       await call()
     } catch (e) {
-      toast.error(e instanceof Error ? e.message : 'That did not work.')
+      toast.error(errorText(e, 'That did not work.'))
     }
     setBusy(false)
   }

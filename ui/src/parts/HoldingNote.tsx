@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { api, take, type Delivery, type HoldingNote as Note } from '../api/client'
+import { api, errorText, take, type Delivery, type HoldingNote as Note } from '../api/client'
 import { carryOut, told } from '../state/commands'
 import { causes } from '../state/gate'
 import { stamp } from '../state/time'
@@ -17,7 +17,7 @@ export function HoldingNote({ delivery }: { delivery: Delivery }) {
     try {
       setPreview({ text: (await take(api.POST('/api/holding-note/preview', { body: note }))).text })
     } catch (e) {
-      setPreview({ trouble: e instanceof Error ? e.message : 'It could not be shown.' })
+      setPreview({ trouble: errorText(e, 'It could not be shown.') })
     }
   }
   return (

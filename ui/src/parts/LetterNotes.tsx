@@ -1,3 +1,4 @@
+import { errorText } from '../api/client'
 import { ImageOff, MailCheck, MailX, ShieldCheck } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { toast } from 'sonner'
@@ -80,7 +81,7 @@ function Report({ letter, conversation }: { letter: Letter; conversation: Conver
           className="btn !min-h-7 text-ink"
           onClick={() =>
             void startAgain(conversation, letter.id).catch((e: unknown) =>
-              toast.error(e instanceof Error ? e.message : ''),
+              toast.error(errorText(e, 'The letter could not be drafted.')),
             )
           }
         >

@@ -1,33 +1,32 @@
 import { useState } from 'react'
-import { api, take, type Plan } from '../api/client'
-import { dayWords, off, weekdays, withException } from '../state/plan'
+import { errorText, type Plan } from '../api/client'
+import { dayWords, off, readPlan, weekdays, withException, withoutException } from '../state/plan'
 import { longDate } from '../state/time'
 
 /** The dates that are not as their weekdays: days off, days like another one,
  * or with times of their own. */
 export function PlanExceptions(props: { plan: Plan; account: number; onChange: (p: Plan) => void }) {
   const { plan, account, onChange } = props
-  const [date, setDate] = useState('')
-  const [name, setName] = useState('')
   const [like, setLike] = useState('off')
-  const [own, setOwn] = useState('')
   const [trouble, setTrouble] = useState('')
-  const read = async () => {
-    if (like === 'off') return off
-    if (like !== 'own') return plan.days[Number(like)] ?? off
-    const read = await take(api.POST('/api/plan/preview', { body: { account, text: `${date} ${own}` } }))
-    return read.plan.exceptions[0] ?? off
-  }
-  const add = async () => {
+  const add = async (form: HTMLFormElement) => {
+    const [date = '', name = '', own = ''] = ['date', 'name', 'own'].map((field) =>
+      String(new FormData(form).get(field) ?? ''),
+    )
     try {
-      const { rounds, quiet, closed } = await read()
+      const day =
+        like === 'off'
+          ? off
+          : like === 'own'
+            ? ((await readPlan(account, `${date} ${own}`)).exceptions[0] ?? off)
+            : (plan.days[Number(like)] ?? off)
+      const { rounds, quiet, closed } = day
       onChange(withException(plan, { date, name, rounds, quiet, closed }))
       setTrouble('')
-      setDate('')
-      setName('')
-      setOwn('')
+      form.reset()
+      setLike('off')
     } catch (e) {
-      setTrouble(e instanceof Error ? e.message : 'The times could not be read.')
+      setTrouble(errorText(e, 'The times could not be read.'))
     }
   }
   return (
@@ -44,7 +43,7 @@ export function PlanExceptions(props: { plan: Plan; account: number; onChange: (
             <button
               className="btn !min-h-6 !px-2"
               aria-label={`Remove the exception of ${longDate(e.date)}`}
-              onClick={() => onChange({ ...plan, exceptions: plan.exceptions.filter((x) => x.date !== e.date) })}
+              onClick={() => onChange(withoutException(plan, e.date))}
             >
               Remove
             </button>
@@ -55,25 +54,11 @@ export function PlanExceptions(props: { plan: Plan; account: number; onChange: (
         className="flex flex-wrap gap-1.5 pt-1"
         onSubmit={(e) => {
           e.preventDefault()
-          void add()
+          void add(e.currentTarget)
         }}
       >
-        <input
-          type="date"
-          required
-          aria-label="Date of the exception"
-          className="field !w-auto !py-1"
-          value={date}
-          onChange={(e) => setDate(e.target.value)}
-        />
-        <input
-          aria-label="What it is"
-          placeholder="Holiday"
-          maxLength={60}
-          className="field !w-28 !py-1"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
+        <input type="date" name="date" required aria-label="Date of the exception" className="field !w-auto !py-1" />
+        <input name="name" aria-label="What it is" placeholder="Holiday" maxLength={60} className="field !w-28 !py-1" />
         <select
           aria-label="How that day is"
           className="field !w-auto !py-1"
@@ -90,13 +75,12 @@ export function PlanExceptions(props: { plan: Plan; account: number; onChange: (
         </select>
         {like === 'own' && (
           <input
+            name="own"
             aria-label="Its own times"
             aria-invalid={trouble !== ''}
             required
             placeholder="10:00, 15:00; closed 11-13"
             className="field !w-60 !py-1 font-mono !text-[13px]"
-            value={own}
-            onChange={(e) => setOwn(e.target.value)}
           />
         )}
         <button className="btn">Add the day</button>

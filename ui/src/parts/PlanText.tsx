@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { api, take, type Plan } from '../api/client'
+import { errorText, type Plan } from '../api/client'
 import { usePlanPreview } from '../api/queries'
+import { readPlan } from '../state/plan'
 import { PlanExceptions } from './PlanExceptions'
 
 /** The plan as text, which can be edited as well; and the days that are not as
@@ -12,12 +13,12 @@ export function PlanText({ plan, account, onChange }: { plan: Plan; account: num
   const read = async () => {
     if (typed === undefined) return
     try {
-      const read = await take(api.POST('/api/plan/preview', { body: { account, text: typed } }))
+      const read = await readPlan(account, typed)
       setTrouble('')
       setTyped(undefined)
-      onChange(read.plan)
+      onChange(read)
     } catch (e) {
-      setTrouble(e instanceof Error ? e.message : 'The text could not be read.')
+      setTrouble(errorText(e, 'The text could not be read.'))
     }
   }
   return (
@@ -30,7 +31,7 @@ export function PlanText({ plan, account, onChange }: { plan: Plan; account: num
           </span>
         )}
       </summary>
-      <div className="grid gap-3 pt-2 md:grid-cols-[1fr_320px]">
+      <div className="grid max-h-[40vh] gap-3 overflow-y-auto p-0.5 pt-2 md:grid-cols-[1fr_320px]">
         <form
           onSubmit={(e) => {
             e.preventDefault()

@@ -1,21 +1,17 @@
-import { ChevronDown } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactElement } from 'react'
 import type { Plan } from '../api/client'
+import { DayMenu } from './DayMenu'
 import { PlanItem } from './PlanItem'
 import {
-  change,
-  cleared,
   clockOf,
-  copied,
-  dayWords,
+  itemId,
   itemsOf,
   itemWords,
   keyOfItem,
   moved,
   named,
+  nextTo,
   resized,
-  weekdays,
   whole,
   withItem,
   without,
@@ -39,6 +35,7 @@ interface Dragged {
  * asks for its times. */
 export function WeekGrid(props: {
   plan: Plan
+  account: number
   tool: Kind
   weekStart: number
   today: number
@@ -47,23 +44,28 @@ export function WeekGrid(props: {
   week: string[]
   onChange: (plan: Plan) => void
 }) {
-  const { plan, tool, onChange } = props
+  const { plan, account, tool, onChange } = props
   const days = Array.from({ length: 7 }, (_, i) => (props.weekStart + i) % 7)
   const scroller = useRef<HTMLDivElement>(null)
   const [drag, setDrag] = useState<Dragged>()
   const [focus, setFocus] = useState<string>()
   const [editing, setEditing] = useState<string>()
-  const dragged = useRef(false)
   useEffect(() => {
     scroller.current?.scrollTo({ top: px(6 * 60) })
   }, [])
   useEffect(() => {
-    if (focus) document.getElementById(`plan-${focus}`)?.focus()
+    if (focus) document.getElementById(focus)?.focus()
   }, [focus, plan])
-  const put = (was: Item | undefined, now: Item) => {
-    const out = was ? change(plan, was, now) : withItem(plan, now)
-    onChange(out.plan)
-    setFocus(keyOfItem(out.item))
+  const put = (was: Item | undefined, ...now: Item[]) => {
+    let next = was ? without(plan, was) : plan
+    let first: Item | undefined = was && now.length === 0 ? nextTo(next, was) : undefined
+    for (const n of now) {
+      const out = withItem(next, n)
+      next = out.plan
+      first ??= out.item
+    }
+    onChange(next)
+    setFocus(first && itemId(first))
   }
   const at = (e: PointerEvent) => {
     const columns = [...(scroller.current?.querySelectorAll<HTMLElement>('[data-day]') ?? [])]
@@ -84,7 +86,6 @@ export function WeekGrid(props: {
     e.stopPropagation()
     e.currentTarget.setPointerCapture(e.pointerId)
     const from = snap(minute)
-    dragged.current = false
     setDrag(
       was
         ? { was, now: was, mode, grab: minute - was.from }
@@ -112,8 +113,7 @@ export function WeekGrid(props: {
     if (!drag) return
     setDrag(undefined)
     if (drag.mode !== 'new' && drag.was && keyOfItem(drag.was) === keyOfItem(drag.now) && drag.was.to === drag.now.to)
-      return setFocus(keyOfItem(drag.was))
-    dragged.current = true
+      return setEditing(keyOfItem(drag.was))
     put(drag.was, drag.now)
   }
   const keys = (e: KeyboardEvent, item: Item) => {
@@ -123,8 +123,7 @@ export function WeekGrid(props: {
     if (sign !== 0) put(item, e.shiftKey ? resized(item, sign * step) : moved(item, sign * step))
     else if (aside !== 0) put(item, { ...item, day: (item.day + aside + 7) % 7 })
     else if (e.key === 'Delete' || e.key === 'Backspace') {
-      onChange(without(plan, item))
-      setFocus(undefined)
+      put(item)
     } else return
     e.preventDefault()
     e.stopPropagation()
@@ -191,10 +190,10 @@ export function WeekGrid(props: {
                   onMove={move}
                   onUp={up}
                   onKey={keys}
-                  onOpen={() => !dragged.current && setEditing(keyOfItem(i))}
+                  account={account}
+                  onOpen={() => setEditing(keyOfItem(i))} // by key or finger; up sees to the mouse
                   onClose={() => setEditing(undefined)}
-                  onChange={(now) => put(i, now)}
-                  onRemove={() => onChange(without(plan, i))}
+                  onChange={(now) => put(i, ...now)}
                 />
               ))}
             {d === props.today && (
@@ -219,19 +218,19 @@ function Block(props: {
   onUp: () => void
   onKey: (e: KeyboardEvent, item: Item) => void
   editing: boolean
+  account: number
   onOpen: () => void
   onClose: () => void
-  onChange: (now: Item) => void
-  onRemove: () => void
+  onChange: (now: Item[]) => void
 }) {
   const { item: i } = props
   const times = (block: ReactElement) => (
-    <PlanItem item={i} open={props.editing} onClose={props.onClose} onChange={props.onChange} onRemove={props.onRemove}>
+    <PlanItem item={i} account={props.account} open={props.editing} onClose={props.onClose} onChange={props.onChange}>
       {block}
     </PlanItem>
   )
   const common = {
-    id: props.dragging ? undefined : `plan-${keyOfItem(i)}`,
+    id: props.dragging ? undefined : itemId(i),
     'aria-label': `${itemWords(i)}. Enter sets its times, arrow keys move it, Shift makes it longer or shorter, Delete removes it.`,
     title: itemWords(i),
     onPointerDown: (e: PointerEvent) => props.onDown(e, i),
@@ -274,80 +273,5 @@ function Block(props: {
         onPointerUp={props.onUp}
       />
     </button>,
-  )
-}
-
-const entry = 'cursor-pointer rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2'
-
-function DayMenu(props: {
-  day: number
-  today: number
-  date: string
-  plan: Plan
-  onChange: (plan: Plan) => void
-  onAdd: (was: undefined, now: Item) => void
-}) {
-  const { day, plan } = props
-  const workdays = [1, 2, 3, 4, 5].filter((d) => d !== day)
-  const all = [0, 1, 2, 3, 4, 5, 6].filter((d) => d !== day)
-  const number = Number(props.date.slice(-2))
-  const exception = plan.exceptions.find((e) => e.date === props.date)
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className={`flex min-w-0 items-center gap-1 rounded-lg px-1 py-1 text-[14px] hover:bg-paper ${day === props.today ? 'font-bold' : 'font-medium text-ink-2'}`}
-        aria-label={`${weekdays[day]?.slice(0, 3)} ${number}, ${weekdays[day]}: add, copy or clear${exception ? `. This one is an exception: ${exception.name} ${dayWords(exception)}` : ''}`}
-      >
-        <span className="truncate">
-          {weekdays[day]?.slice(0, 3)} <span className="max-md:hidden">{number}</span>
-        </span>
-        {exception && (
-          <span className="min-w-0 truncate text-[12px] font-medium text-lamp" title={dayWords(exception)}>
-            <span className="max-md:hidden">{exception.name || 'exception'}</span>
-            <span className="md:hidden">*</span>
-          </span>
-        )}
-        <ChevronDown className="size-3.5 shrink-0 text-ink-3 max-md:hidden" aria-hidden />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          className="z-50 min-w-48 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
-          onCloseAutoFocus={(e) => e.preventDefault()}
-        >
-          <DropdownMenu.Item
-            className={entry}
-            onSelect={() => props.onAdd(undefined, { day, kind: 'rounds', from: 720, to: 720 })}
-          >
-            Add a round
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={entry}
-            onSelect={() => props.onAdd(undefined, { day, kind: 'closed', from: 540, to: 660 })}
-          >
-            Add a closed block
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={entry}
-            onSelect={() => props.onAdd(undefined, { day, kind: 'quiet', from: 1080, to: whole })}
-          >
-            Add quiet hours
-          </DropdownMenu.Item>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item className={entry} onSelect={() => props.onChange(copied(plan, day, [(day + 1) % 7]))}>
-            Copy to {weekdays[(day + 1) % 7]}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={entry} onSelect={() => props.onChange(copied(plan, day, workdays))}>
-            Copy to Monday to Friday
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={entry} onSelect={() => props.onChange(copied(plan, day, all))}>
-            Copy to every day
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={entry} onSelect={() => props.onChange(cleared(plan, day))}>
-            Clear the day
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
   )
 }

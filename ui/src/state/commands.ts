@@ -1,10 +1,11 @@
 import { toast } from 'sonner'
 import {
-  api,
-  newId,
-  take,
   Trouble,
   Unreachable,
+  api,
+  errorText,
+  newId,
+  take,
   type BoardFilter,
   type CheckItem,
   type Entry,
@@ -328,7 +329,7 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
 /** A refusal puts back what was hidden and says why. */
 function refused({ id, command }: Queued, e: unknown) {
   show(id)
-  toast.error(e instanceof Error ? e.message : 'That was not done.', { duration: 8000 })
+  toast.error(errorText(e, 'That was not done.'), { duration: 8000 })
   refresh(['list', 'conversation', 'overview'])
   if (command.path.includes('follow')) refresh(['follow-ups'])
 }

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { api, take, type Row } from '../api/client'
+import { api, errorText, take, type Row } from '../api/client'
 import { client, conversationQuery, useList, type ListData, type ListKey } from '../api/queries'
 import { carryOut, useHidden, type DecideBody } from './commands'
 
@@ -92,7 +92,7 @@ export function useDesk(key: ListKey) {
       )
       setSelected(new Map(all.map((s) => [s.id, s.last])))
     } catch (e) {
-      toast.error(e instanceof Error ? e.message : 'The list could not be read.')
+      toast.error(errorText(e, 'The list could not be read.'))
     }
   }, [key.name, key.account, rows])
 

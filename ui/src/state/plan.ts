@@ -1,5 +1,5 @@
 import { addDays, format } from 'date-fns'
-import type { DayPlan, Plan } from '../api/client'
+import { api, take, type DayPlan, type Plan } from '../api/client'
 import { kept } from './store'
 
 export type Kind = 'rounds' | 'quiet' | 'closed'
@@ -28,6 +28,9 @@ export const itemWords = (i: Item) =>
 
 export const keyOfItem = (i: Item) => `${i.day}-${i.kind}-${i.from}`
 
+/** The element that stands for it in the week grid. */
+export const itemId = (i: Item) => `plan-${keyOfItem(i)}`
+
 const emptyDay: DayPlan = { rounds: [], quiet: [], closed: [] }
 
 export function itemsOf(plan: Plan): Item[] {
@@ -36,6 +39,13 @@ export function itemsOf(plan: Plan): Item[] {
     ...d.closed.map((s) => ({ day, kind: 'closed' as const, ...s })),
     ...d.rounds.map((r) => ({ day, kind: 'rounds' as const, from: r, to: r })),
   ])
+}
+
+/** What stands after a place in the week, or last before it. */
+export function nextTo(plan: Plan, place: Item): Item | undefined {
+  const order = (i: Item) => i.day * whole + i.from
+  const items = itemsOf(plan).sort((a, b) => order(a) - order(b))
+  return items.find((i) => order(i) >= order(place)) ?? items.at(-1)
 }
 
 const withDay = (plan: Plan, day: number, d: DayPlan): Plan => ({
@@ -68,8 +78,6 @@ export function withItem(plan: Plan, item: Item): { plan: Plan; item: Item } {
   return { plan: withDay(plan, item.day, { ...d, [item.kind]: list }), item: { ...item, from, to } }
 }
 
-export const change = (plan: Plan, was: Item, now: Item) => withItem(without(plan, was), now)
-
 /** Moves within the day; a round is never at its very end. */
 export function moved(item: Item, by: number): Item {
   const last = item.kind === 'rounds' ? whole - 1 : whole
@@ -98,12 +106,22 @@ export function weekOf(day: Date, weekStart: number): string[] {
 /** A day on which nothing is let in. */
 export const off: DayPlan = { rounds: [], quiet: [{ from: 0, to: whole }], closed: [] }
 
+/** Reads a plan from text, or throws what is wrong with it. */
+export async function readPlan(account: number, text: string): Promise<Plan> {
+  return (await take(api.POST('/api/plan/preview', { body: { account, text } }))).plan
+}
+
 type Exception = Plan['exceptions'][number]
+
+export const withoutException = (plan: Plan, date: string): Plan => ({
+  ...plan,
+  exceptions: plan.exceptions.filter((x) => x.date !== date),
+})
 
 /** Adds the plan of a date; another of the same date gives way. */
 export const withException = (plan: Plan, e: Exception): Plan => ({
   ...plan,
-  exceptions: [...plan.exceptions.filter((x) => x.date !== e.date), e].sort((a, b) => a.date.localeCompare(b.date)),
+  exceptions: [...withoutException(plan, e.date).exceptions, e].sort((a, b) => a.date.localeCompare(b.date)),
 })
 
 /** What a day's plan is, in a few words. */

@@ -1,4 +1,4 @@
-import { format, isSameDay, isSameYear, parseISO } from 'date-fns'
+import { format, isSameDay, isSameYear } from 'date-fns'
 import { client } from '../api/queries'
 import type { Overview } from '../api/client'
 
@@ -63,8 +63,9 @@ export function stamp(at: string): string {
 }
 
 export const fullStamp = (at: string) => format(inZone(at), 'EEEE d MMMM yyyy, HH:mm')
-/** A date without a time: 2006-01-02. */
-export const longDate = (date: string) => format(parseISO(date), 'EEE d MMM yyyy')
+/** These take a date without a time: 2006-01-02. */
+export const dayAndMonth = (date: string) => format(`${date}T00:00`, 'd MMM')
+export const longDate = (date: string) => format(`${date}T00:00`, 'EEE d MMM yyyy')
 export const longDay = (at: string) => format(inZone(at), 'EEEE d MMMM')
 
 export function size(bytes: number): string {

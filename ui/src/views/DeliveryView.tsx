@@ -1,5 +1,6 @@
 import { Link } from '@tanstack/react-router'
 import { Hand, History, Wind } from 'lucide-react'
+import { ToggleGroup } from 'radix-ui'
 import { lazy, Suspense, useState } from 'react'
 import { toast } from 'sonner'
 import type { Delivery, NextDelivery, Plan, Replay } from '../api/client'
@@ -41,7 +42,8 @@ export function DeliveryView() {
   const edit = (p: Plan | undefined) =>
     drafts.set((was) => {
       const rest = Object.fromEntries(Object.entries(was).filter(([key]) => Number(key) !== account))
-      return p ? { ...rest, [account]: p } : rest
+      const changed = p && JSON.stringify(p) !== JSON.stringify(data?.plan.plan)
+      return changed ? { ...rest, [account]: p } : rest
     })
   const now = inZone(serverNow())
   const weekStart = settings?.weekStart ?? 1
@@ -70,20 +72,20 @@ export function DeliveryView() {
               ))}
             </select>
           )}
-          <div role="radiogroup" aria-label="Drag to add" className="flex items-center gap-1">
+          <ToggleGroup.Root
+            type="single"
+            value={tool}
+            onValueChange={(k) => k && setTool(k as Kind)}
+            aria-label="Drag to add"
+            className="flex items-center gap-1 pointer-coarse:hidden" // a finger adds from the days’ menus
+          >
             <span className="text-[13px] text-ink-3 max-xl:sr-only">drag to add</span>
             {tools.map(([k, words]) => (
-              <button
-                key={k}
-                role="radio"
-                aria-checked={tool === k}
-                className={`btn !min-h-7 !px-2 ${tool === k ? '!bg-tide-2' : ''}`}
-                onClick={() => setTool(k)}
-              >
+              <ToggleGroup.Item key={k} value={k} className="btn !min-h-7 !px-2 data-[state=on]:!bg-tide-2">
                 {words}
-              </button>
+              </ToggleGroup.Item>
             ))}
-          </div>
+          </ToggleGroup.Root>
           <span className="flex-1" />
           <button className="btn" disabled={!plan} onClick={() => setAsking('replay')}>
             <History className="size-4" aria-hidden /> Try the plan on last week
@@ -120,6 +122,7 @@ export function DeliveryView() {
         {plan && (
           <>
             <WeekGrid
+              account={account}
               plan={plan}
               tool={tool}
               weekStart={weekStart}

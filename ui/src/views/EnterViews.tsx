@@ -1,5 +1,5 @@
 import { useState, type ReactNode } from 'react'
-import { api, take, type Session } from '../api/client'
+import { api, errorText, take, type Session } from '../api/client'
 import { Wordmark } from '../parts/Wordmark'
 
 function Card({ title, children }: { title: string; children: ReactNode }) {
@@ -23,7 +23,7 @@ function useTry(done: (s: Session) => void) {
     try {
       done(await call())
     } catch (e) {
-      setTrouble(e instanceof Error ? e.message : 'That did not work.')
+      setTrouble(errorText(e, 'That did not work.'))
     }
     setBusy(false)
   }

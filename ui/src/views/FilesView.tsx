@@ -3,7 +3,7 @@ import { useRef, useState, type ReactNode } from 'react'
 import { Link } from '@tanstack/react-router'
 import { useQuery } from '@tanstack/react-query'
 import { toast } from 'sonner'
-import { api, take, type ImportView } from '../api/client'
+import { api, errorText, take, type ImportView } from '../api/client'
 import { useLabels } from '../api/queries'
 import { undo } from '../state/commands'
 import { chosen, filesOf, stopImport, takeIn, upload } from '../state/files'
@@ -94,7 +94,7 @@ function Where({ files }: { files: File[] }) {
   const begin = () => {
     chosen.set([])
     takeIn(files, { inboxDays: inbox ? days : 0, oldQuoting: old }).catch((e: unknown) =>
-      toast.error(e instanceof Error ? e.message : 'The import did not begin.', { duration: 10_000 }),
+      toast.error(errorText(e, 'The import did not begin.'), { duration: 10_000 }),
     )
   }
   const total = files.reduce((sum, f) => sum + f.size, 0)

@@ -2,7 +2,7 @@ import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ArrowDownUp, Columns3, LayoutList, Play, Scale, Settings2 } from 'lucide-react'
 import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 'react'
 import { toast } from 'sonner'
-import { api, newId, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
+import { api, errorText, newId, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { boardQuery, client, useBoard, type Arranged, type Layout } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { closed as isClosed } from '../parts/FollowCard'
@@ -115,7 +115,7 @@ export function FollowUpsView() {
     void startHandOver(focus).then(
       (conversation) =>
         void (conversation ? go({ to: '/letter/$id', params: { id: String(conversation) } }) : go({ to: '/inbox' })),
-      (e: unknown) => toast.error(e instanceof Error ? e.message : 'The letter could not be drafted.'),
+      (e: unknown) => toast.error(errorText(e, 'The letter could not be drafted.')),
     )
   useKeys({
     next: () => move(1),

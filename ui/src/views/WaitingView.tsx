@@ -1,3 +1,4 @@
+import { errorText } from '../api/client'
 import { useNavigate } from '@tanstack/react-router'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
@@ -46,7 +47,7 @@ export function WaitingView() {
   const nudge = (w: Waiting) =>
     void startNudge(w.id).then(
       () => open(w),
-      (e: unknown) => toast.error(e instanceof Error ? e.message : 'The letter could not be drafted.'),
+      (e: unknown) => toast.error(errorText(e, 'The letter could not be drafted.')),
     )
   const live = focus?.state === 'open' ? focus : undefined
   useKeys({

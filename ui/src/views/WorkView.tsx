@@ -11,7 +11,7 @@ import { startAnswer } from '../state/answering'
 import { carryOut, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
-import { api, take } from '../api/client'
+import { api, errorText, take } from '../api/client'
 import { composing } from '../state/writing'
 
 const today: Arranged = { by: 'order', closed: false, filter: { due: ['overdue', 'today'], mine: true } }
@@ -50,7 +50,7 @@ export function WorkView() {
     id !== undefined &&
     void startHandOver(id).then(
       (conversation) => !conversation && void go({ to: '/inbox' }),
-      (e: unknown) => toast.error(e instanceof Error ? e.message : 'The letter could not be drafted.'),
+      (e: unknown) => toast.error(errorText(e, 'The letter could not be drafted.')),
     )
   const press = {
     answer,
