@@ -152,6 +152,22 @@ func TestSomebodyIsLetThrough(t *testing.T) {
 	p.See("Let through")
 }
 
+// What is counted stands in the title of a page that nobody looks at, in all
+// pages of the browser, until one of them is looked at.
+func TestWhatCameIsCounted(t *testing.T) {
+	p := openDelivery(t)
+	p.Until(`() => document.title === "Ebbe"`)
+	p.MustElement(`[aria-label="Rounds: counted in the page’s title and icon"]`).MustClick()
+	p.Until(`() => document.querySelector("[aria-label^='Rounds: counted']").checked`)
+	p.MustEval(`() => { document.hasFocus = () => false }`)
+	p.Click("10 min")
+	p.Until(`() => document.title === "1 new · Ebbe" && document.querySelector("link[rel=icon]").href.startsWith("data:")`)
+	p.MustElementR("label", "The inbox’s number").MustClick()
+	p.Until(`() => /^1 new · \d+ · Ebbe$/.test(document.title)`)
+	p.MustEval(`() => { delete document.hasFocus; dispatchEvent(new Event("focus")) }`)
+	p.Until(`() => /^\d+ · Ebbe$/.test(document.title)`)
+}
+
 // openDelivery serves the demo world with its plan, and opens the view of it.
 func openDelivery(t *testing.T) browser.Page {
 	t.Helper()

@@ -54,6 +54,7 @@ type NoticeView struct {
 	Text    string `json:"text"`
 	Browser bool   `json:"browser"`
 	Sound   bool   `json:"sound"`
+	Count   bool   `json:"count"`
 	// Conversation is what it leads to; 0 for the inbox.
 	Conversation int64 `json:"conversation,omitempty"`
 	FollowUp     int64 `json:"followUp,omitempty"`
@@ -65,7 +66,7 @@ func (v viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error
 	n, out := notices(v.person), []NoticeView{}
 	since := v.now.Add(-delivery.NoticeFor)
 	add := func(may delivery.Notice, x NoticeView) {
-		x.Browser, x.Sound = may.Browser, may.Sound
+		x.Browser, x.Sound, x.Count = may.Browser, may.Sound, may.Count
 		out = append(out, x)
 	}
 	if may := n.Through.In(state, true); may.Any() {

@@ -22,6 +22,7 @@ func TestNoticesAreQuiet(t *testing.T) {
 	_, err := w.app.SetNotices(w.ctx, w.owner, rand.Text(), app.Notices{Through: on, Reminders: on, Rounds: on})
 	require.NoError(t, err)
 	require.Len(t, w.overview().Notices, 1, "what was let through, also in quiet hours")
+	assert.False(t, w.overview().Notices[0].Count)
 	w.receive(letterOf(2, "per@x.example", "Waits"))
 	w.pass(11 * time.Minute)
 	list := w.overview().Notices

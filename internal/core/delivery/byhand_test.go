@@ -54,13 +54,13 @@ func TestBandsOfDaysThatHavePassed(t *testing.T) {
 }
 
 func TestNoticesInQuietHours(t *testing.T) {
-	both := Notice{Browser: true, Sound: true}
+	all := Notice{Browser: true, Sound: true, Count: true}
 	for _, c := range []struct {
 		cause   Cause
 		precise bool
 		want    bool
 	}{{Quiet, false, false}, {Quiet, true, true}, {Closed, false, true}, {Held, false, true}, {Flowing, false, true}} {
-		assert.Equal(t, c.want, both.In(State{Cause: c.cause}, c.precise).Any(), "%s, precise: %v", c.cause, c.precise)
+		assert.Equal(t, c.want, all.In(State{Cause: c.cause}, c.precise).Any(), "%s, precise: %v", c.cause, c.precise)
 	}
 	assert.False(t, Notice{}.In(State{Open: true, Cause: Flowing}, true).Any(), "off")
 }

@@ -6,6 +6,7 @@ import "time"
 type Notice struct {
 	Browser bool `json:"browser" doc:"A notification of the browser"`
 	Sound   bool `json:"sound"`
+	Count   bool `json:"count,omitempty" doc:"Counted in the page’s title and icon until it is looked at"`
 }
 
 // In is the notice as far as the state of the gate allows it: nothing in quiet
@@ -18,7 +19,7 @@ func (n Notice) In(s State, precise bool) Notice {
 }
 
 // Any tells whether there is anything to give.
-func (n Notice) Any() bool { return n.Browser || n.Sound }
+func (n Notice) Any() bool { return n.Browser || n.Sound || n.Count }
 
 // NoticeFor is how long a notice is worth giving after what it tells of.
 const NoticeFor = 10 * time.Minute

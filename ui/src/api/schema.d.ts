@@ -2757,12 +2757,15 @@ export interface components {
         Notice: {
             /** @description A notification of the browser */
             browser: boolean;
+            /** @description Counted in the page’s title and icon until it is looked at */
+            count?: boolean;
             sound: boolean;
         };
         NoticeView: {
             browser: boolean;
             /** Format: int64 */
             conversation?: number;
+            count: boolean;
             /** Format: int64 */
             followUp?: number;
             /** @description Names it for good */

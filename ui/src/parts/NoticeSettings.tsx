@@ -10,30 +10,38 @@ const kinds = [
   ['mentions', 'Letters that name you'],
 ] as const
 
+const ways = [
+  ['browser', 'Browser', 'notification of the browser'],
+  ['count', 'Count', 'counted in the page’s title and icon'],
+  ['sound', 'Sound', 'sound'],
+] as const
+type Way = (typeof ways)[number][0]
+
 /** What may interrupt: nothing, unless the person says so. */
 export function NoticeSettings({ notices }: { notices: Notices }) {
   const keep = (n: Notices) => void carryOut({ path: 'notices', body: n })
-  const browser = async (kind: (typeof kinds)[number][0], on: boolean) => {
-    if (on && !(await allowNotifications()))
+  const set = async (kind: (typeof kinds)[number][0], way: Way, on: boolean) => {
+    if (on && way === 'browser' && !(await allowNotifications()))
       return toast.error('The browser does not allow notifications for this page.')
-    keep({ ...notices, [kind]: { ...notices[kind], browser: on } })
+    if (on && way === 'sound') sound()
+    keep({ ...notices, [kind]: { ...notices[kind], [way]: on } })
   }
   return (
     <section aria-label="Notifications" className="rounded-[14px] bg-paper p-4">
       <h2 className="pb-1 text-[15px] font-semibold">Notifications</h2>
       <p className="pb-2 text-[13px] text-ink-2">
-        In quiet hours only letters let through and reminders with a minute of their own.
+        In quiet hours only letters let through and reminders with a minute of their own. What is counted stands in the
+        page’s title and icon until you look.
       </p>
       <table className="w-full text-[13px]">
         <thead>
           <tr className="text-left text-ink-3">
             <td />
-            <th scope="col" className="font-normal">
-              Browser
-            </th>
-            <th scope="col" className="font-normal">
-              Sound
-            </th>
+            {ways.map(([way, head]) => (
+              <th key={way} scope="col" className="font-normal">
+                {head}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -42,27 +50,17 @@ export function NoticeSettings({ notices }: { notices: Notices }) {
               <th scope="row" className="h-8 text-left font-normal">
                 {words}
               </th>
-              <td>
-                <input
-                  type="checkbox"
-                  aria-label={`${words}: notification of the browser`}
-                  className="size-4 accent-[var(--tide)]"
-                  checked={notices[k].browser}
-                  onChange={(e) => void browser(k, e.target.checked)}
-                />
-              </td>
-              <td>
-                <input
-                  type="checkbox"
-                  aria-label={`${words}: sound`}
-                  className="size-4 accent-[var(--tide)]"
-                  checked={notices[k].sound}
-                  onChange={(e) => {
-                    if (e.target.checked) sound()
-                    keep({ ...notices, [k]: { ...notices[k], sound: e.target.checked } })
-                  }}
-                />
-              </td>
+              {ways.map(([way, , label]) => (
+                <td key={way}>
+                  <input
+                    type="checkbox"
+                    aria-label={`${words}: ${label}`}
+                    className="size-4 accent-[var(--tide)]"
+                    checked={notices[k][way] ?? false}
+                    onChange={(e) => void set(k, way, e.target.checked)}
+                  />
+                </td>
+              ))}
             </tr>
           ))}
         </tbody>
@@ -74,7 +72,7 @@ export function NoticeSettings({ notices }: { notices: Notices }) {
           checked={notices.count}
           onChange={(e) => keep({ ...notices, count: e.target.checked })}
         />
-        Count of the inbox in the page’s title and icon
+        The inbox’s number in the page’s title and icon too
       </label>
     </section>
   )

@@ -1,6 +1,6 @@
 import { useEffect } from 'react'
-import type { Overview } from '../api/client'
-import { kept } from './store'
+import type { Notice, Overview } from '../api/client'
+import { shared } from './store'
 
 /** Asks the browser, which asks the person. */
 export async function allowNotifications(): Promise<boolean> {
@@ -26,47 +26,73 @@ export function sound() {
   }
 }
 
-/** What was told already; pages of one browser share it, so that each thing is
- * told once. */
-const toldOf = kept<string[]>('told-of', [])
+/** What was told already, and what of it is counted until a page is looked at;
+ * pages of one browser share both, so that each thing is told once. */
+const toldOf = shared<string[]>('told-of', [])
+const unseen = shared<string[]>('unseen', [])
+
+const looked = () => document.visibilityState === 'visible' && document.hasFocus()
+
+/** Two pages hear of a thing at the same moment; the second finds it told. */
+async function tell(notices: Notice[]) {
+  if ('locks' in navigator) return navigator.locks.request('ebbe-notices', () => tellNow(notices))
+  tellNow(notices)
+}
+
+function tellNow(notices: Notice[]) {
+  toldOf.reload()
+  const fresh = notices.filter((n) => !toldOf.get().includes(n.key))
+  if (fresh.length === 0) return
+  toldOf.set((was) => [...was, ...fresh.map((n) => n.key)].slice(-200))
+  const counted = fresh.filter((n) => n.count).map((n) => n.key)
+  if (!looked()) unseen.set((was) => [...was, ...counted])
+  if (fresh.some((n) => n.sound)) sound()
+  if (!('Notification' in window) || Notification.permission !== 'granted') return
+  for (const n of fresh.filter((n) => n.browser)) {
+    const note = new Notification(n.title, { body: n.text, tag: `ebbe-${n.key}` })
+    note.onclick = () => {
+      window.focus()
+      location.assign(
+        n.conversation ? `/letter/${n.conversation}` : n.followUp ? `/follow-ups?open=${n.followUp}` : '/inbox',
+      )
+    }
+  }
+}
 
 /** Tells once of what the server says may be told of, and counts in the page's
- * title and icon if the person wants that. */
+ * title and icon what the person wants counted. */
 export function useNotices(overview: Overview | undefined) {
   const notices = overview?.notices
   useEffect(() => {
-    if (!notices) return
-    const fresh = notices.filter((n) => !toldOf.get().includes(n.key))
-    if (fresh.length === 0) return
-    toldOf.set((was) => [...was, ...fresh.map((n) => n.key)].slice(-200))
-    if (fresh.some((n) => n.sound)) sound()
-    if (!('Notification' in window) || Notification.permission !== 'granted') return
-    for (const n of fresh.filter((n) => n.browser)) {
-      const note = new Notification(n.title, { body: n.text, tag: `ebbe-${n.key}` })
-      note.onclick = () => {
-        window.focus()
-        location.assign(
-          n.conversation ? `/letter/${n.conversation}` : n.followUp ? `/follow-ups?open=${n.followUp}` : '/inbox',
-        )
-      }
-    }
+    if (notices) void tell(notices)
   }, [notices])
-  const inbox = overview?.inbox
-  const count = overview?.count
   useEffect(() => {
-    document.title = inbox === undefined ? 'Ebbe' : !count ? 'Ebbe' : `${inbox === 0 ? 'Low water' : inbox} · Ebbe`
+    const seen = () => looked() && unseen.get().length > 0 && unseen.set([])
+    seen()
+    addEventListener('focus', seen)
+    document.addEventListener('visibilitychange', seen)
+    return () => {
+      removeEventListener('focus', seen)
+      document.removeEventListener('visibilitychange', seen)
+    }
+  }, [])
+  const news = unseen.use().length
+  const inbox = overview?.count ? overview.inbox : undefined
+  useEffect(() => {
+    const parts = [news > 0 && `${news} new`, inbox === 0 ? 'Low water' : inbox, 'Ebbe']
+    document.title = parts.filter((part) => part !== undefined && part !== false).join(' · ')
     const icon = document.querySelector<HTMLLinkElement>('link[rel=icon]')
-    if (icon) icon.href = count && inbox ? counted(inbox) : '/mark.svg'
-  }, [inbox, count])
+    if (icon) icon.href = news ? numbered(news, '#8a5200') : inbox ? numbered(inbox, '#0c6a70') : '/mark.svg'
+  }, [news, inbox])
 }
 
 /** The page's icon with a number on it. */
-function counted(n: number): string {
+function numbered(n: number, colour: string): string {
   const canvas = document.createElement('canvas')
   canvas.width = canvas.height = 64
   const pen = canvas.getContext('2d')
   if (!pen) return '/mark.svg'
-  pen.fillStyle = '#0c6a70'
+  pen.fillStyle = colour
   pen.beginPath()
   pen.roundRect(0, 0, 64, 64, 14)
   pen.fill()

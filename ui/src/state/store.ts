@@ -23,16 +23,20 @@ export function watched<T>(initial: T) {
 /** A watched value that outlives the page. */
 export function kept<T>(name: string, initial: T) {
   const key = 'ebbe.' + name
-  let start = initial
-  try {
-    const text = localStorage.getItem(key)
-    if (text !== null) start = JSON.parse(text) as T
-  } catch {
-    // A browser that keeps nothing works all the same.
+  const read = () => {
+    try {
+      const text = localStorage.getItem(key)
+      if (text !== null) return JSON.parse(text) as T
+    } catch {
+      // A browser that keeps nothing works all the same.
+    }
+    return undefined
   }
-  const store = watched(start)
+  const store = watched(read() ?? initial)
   return {
     ...store,
+    /** Takes over what another page has kept. */
+    reload: () => store.set((was) => read() ?? was),
     set: (next: T | ((was: T) => T)) => {
       store.set(next)
       try {
@@ -42,4 +46,13 @@ export function kept<T>(name: string, initial: T) {
       }
     },
   }
+}
+
+/** A kept value that is the same in all pages of the browser. */
+export function shared<T>(name: string, initial: T) {
+  const store = kept(name, initial)
+  addEventListener('storage', (e) => {
+    if (e.key === 'ebbe.' + name) store.reload()
+  })
+  return store
 }
