@@ -32,7 +32,7 @@ var crashPoints = []string{
 }
 
 const (
-	crashAt, crashNth, crashFile = "EBBE_TEST_CRASH_AT", "EBBE_TEST_CRASH_NTH", "EBBE_TEST_CRASH_FILE"
+	crashAt, crashNth, crashFile, crashWork = "EBBE_TEST_CRASH_AT", "EBBE_TEST_CRASH_NTH", "EBBE_TEST_CRASH_FILE", "EBBE_TEST_CRASH_WORK"
 )
 
 // spool is a mail service that writes what it takes to a folder, so that it
@@ -123,8 +123,10 @@ func openCrashed(t *testing.T, file string) (*app.App, *clockwork.FakeClock) {
 	return a, clock
 }
 
-// TestCrashChild is the child process: it does its day's work and is killed in
-// it.
+// work is what a child process may be killed in, by its name.
+var work = map[string]func(*app.App, *clockwork.FakeClock, int64) error{"day": day, "round": round}
+
+// TestCrashChild is the child process: it does its work and is killed in it.
 func TestCrashChild(t *testing.T) {
 	point := os.Getenv(crashAt)
 	if point == "" {
@@ -141,7 +143,109 @@ func TestCrashChild(t *testing.T) {
 			select {}
 		}
 	}
-	require.NoError(t, day(a, clock, 1))
+	require.NoError(t, work[os.Getenv(crashWork)](a, clock, 1))
+}
+
+// killIn kills a child process in its work, when it passes a point for the nth
+// time.
+func killIn(t *testing.T, what, file, point string, nth int) {
+	t.Helper()
+	child := exec.Command(os.Args[0], "-test.run=^TestCrashChild$")
+	child.Env = append(os.Environ(), crashWork+"="+what, crashAt+"="+point, crashNth+"="+strings.Repeat("x", nth), crashFile+"="+file)
+	out, err := child.CombinedOutput()
+	var exit *exec.ExitError
+	require.ErrorAs(t, err, &exit, "the child was to be killed: %s", out)
+}
+
+// newCrashed makes a database that a child process can be killed with.
+func newCrashed(t *testing.T) (a *app.App, file string, owner int64) {
+	t.Helper()
+	file = filepath.Join(t.TempDir(), "ebbe.db")
+	a, _ = openCrashed(t, file)
+	owner, err := a.Store.AddPerson(t.Context(), store.Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"},
+		[]store.Account{{Address: "ines@norrholm.example", Name: "Ines"}}, start)
+	require.NoError(t, err)
+	return a, file, owner
+}
+
+const largeRound = 5000
+
+// round lets in what is held.
+func round(a *app.App, _ *clockwork.FakeClock, owner int64) error {
+	_, err := a.LetIn(context.Background(), owner, "crash-round", 0, false)
+	return err
+}
+
+// A round of thousands of letters, answers among them to what was archived and
+// to each other, happens wholly or not at all.
+func TestKilledInALargeRound(t *testing.T) {
+	a, file, owner := newCrashed(t)
+	receive := func(id, subject, answers string) {
+		m := mail{id: id + "@x.example", from: "eva@x.example", subject: subject, answers: answers}
+		require.NoError(t, a.Receive(t.Context(), app.Incoming{Owner: owner, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start), At: start}))
+	}
+	const archived, follows = 100, 2 // each archived one is answered once, each second new one is too
+	for n := range archived {
+		receive(fmt.Sprint("old", n), fmt.Sprint("Old ", n), "")
+	}
+	all, err := a.Everything(t.Context(), owner, decide.Inbox, 0)
+	require.NoError(t, err)
+	_, err = a.Decide(t.Context(), owner, app.Deciding{Command: "crash-archive", Kind: decide.Done, On: all})
+	require.NoError(t, err)
+	_, err = a.Hold(t.Context(), owner, "crash-hold", app.Holding{})
+	require.NoError(t, err)
+	conversations := 0
+	for n := range largeRound {
+		switch {
+		case n < archived:
+			receive(fmt.Sprint("answer", n), fmt.Sprint("Re: Old ", n), fmt.Sprintf("old%d@x.example", n))
+			conversations++
+		case n%follows == 1:
+			receive(fmt.Sprint("new", n), fmt.Sprint("Re: New ", n-1), fmt.Sprintf("new%d@x.example", n-1))
+		default:
+			receive(fmt.Sprint("new", n), fmt.Sprint("New ", n), "")
+			conversations++
+		}
+	}
+	require.NoError(t, a.Store.Close())
+	whole, err := os.ReadFile(file)
+	require.NoError(t, err)
+
+	for point, held := range map[string]int{"round.midway": largeRound, "command.before-commit": largeRound, "command.after-commit": 0} {
+		t.Run(point, func(t *testing.T) {
+			file := filepath.Join(t.TempDir(), "ebbe.db")
+			require.NoError(t, os.WriteFile(file, whole, 0o600))
+			killIn(t, "round", file, point, 1)
+			a, clock := openCrashed(t, file)
+			standing := func(held, inbox int) {
+				t.Helper()
+				o, err := a.Overview(t.Context(), owner)
+				require.NoError(t, err)
+				assert.Equal(t, []int{held, inbox}, []int{o.Held, o.Inbox})
+				problems, err := a.Store.Check(t.Context())
+				require.NoError(t, err)
+				assert.Empty(t, problems)
+			}
+			if held == 0 {
+				standing(0, conversations)
+			} else {
+				standing(held, 0)
+			}
+			require.NoError(t, round(a, clock, owner), "the page tries again")
+			standing(0, conversations)
+			letters := 0
+			for next, more := "", true; more; more = next != "" {
+				page, err := a.List(t.Context(), owner, decide.Inbox, false, 0, next)
+				require.NoError(t, err)
+				for _, r := range page.Rows {
+					letters += r.Letters
+				}
+				next = page.Next
+			}
+			assert.Equal(t, largeRound+archived, letters, "each once")
+			require.NoError(t, a.Store.Close())
+		})
+	}
 }
 
 func TestKilledAnywhere(t *testing.T) {
@@ -159,18 +263,9 @@ func TestKilledAnywhere(t *testing.T) {
 }
 
 func killed(t *testing.T, point string, nth int) {
-	file := filepath.Join(t.TempDir(), "ebbe.db")
-	a, _ := openCrashed(t, file)
-	owner, err := a.Store.AddPerson(t.Context(), store.Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"},
-		[]store.Account{{Address: "ines@norrholm.example", Name: "Ines"}}, start)
-	require.NoError(t, err)
+	a, file, owner := newCrashed(t)
 	require.NoError(t, a.Store.Close())
-
-	child := exec.Command(os.Args[0], "-test.run=^TestCrashChild$")
-	child.Env = append(os.Environ(), crashAt+"="+point, crashNth+"="+strings.Repeat("x", nth), crashFile+"="+file)
-	out, err := child.CombinedOutput()
-	var exit *exec.ExitError
-	require.ErrorAs(t, err, &exit, "the child was to be killed: %s", out)
+	killIn(t, "day", file, point, nth)
 
 	a, clock := openCrashed(t, file)
 	require.NoError(t, day(a, clock, owner), "the day goes on after the crash")
