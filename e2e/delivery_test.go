@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 
 	"ebbe.example/ebbe/e2e/browser"
@@ -37,6 +38,42 @@ func TestThePlanIsEdited(t *testing.T) {
 	p.MustEval(`() => document.activeElement.blur()`)
 	p.Press('u')
 	p.MustElement("#plan-2-closed-540")
+}
+
+// The plan is drawn: a block is dragged over a free day, made longer by its
+// lower edge, and carried to another day.
+func TestThePlanIsDrawn(t *testing.T) {
+	p := openDelivery(t)
+	at := func(day, minute int) proto.Point {
+		p.Quiet().MustWaitStable() // what a draft would do moves the grid down
+		at := p.MustEval(`(day, minute) => {
+			const box = document.querySelector("[data-day='" + day + "']").getBoundingClientRect()
+			return [box.x + box.width / 2, box.y + box.height * minute / 1440]
+		}`, day, minute)
+		return proto.NewPoint(at.Get("0").Num(), at.Get("1").Num())
+	}
+	drag := func(from, to proto.Point) {
+		t.Helper()
+		p.Mouse.MustMoveTo(from.X, from.Y).MustDown(proto.InputMouseButtonLeft)
+		p.Mouse.MustMoveTo((from.X+to.X)/2, (from.Y+to.Y)/2)
+		p.Mouse.MustMoveTo(to.X, to.Y).MustUp(proto.InputMouseButtonLeft)
+	}
+	drag(at(5, 9*60+30), at(5, 10*60+30))
+	p.MustElement(`#plan-5-closed-570[aria-label^="Friday, closed 09:30 to 10:30"]`)
+	edge := at(5, 10*60+30)
+	drag(proto.NewPoint(edge.X, edge.Y-2), proto.NewPoint(edge.X, at(5, 11*60).Y))
+	p.MustElement(`#plan-5-closed-570[aria-label^="Friday, closed 09:30 to 11:00"]`)
+	drag(at(5, 10*60), at(6, 13*60))
+	p.MustElement(`#plan-6-closed-750[aria-label^="Saturday, closed 12:30 to 14:00"]`)
+	assert.False(t, p.MustHas("#plan-5-closed-570"))
+	assert.False(t, p.MustHas("[role=dialog]"), "a drag is no click")
+	p.MustElementR("[role=radio]", "rounds").MustClick()
+	drag(at(5, 10*60), at(5, 10*60))
+	p.MustElement("#plan-5-rounds-600")
+	p.Click("Throw away")
+	p.Until(`() => !document.querySelector("#plan-5-rounds-600")`)
+	p.Click("Take it back")
+	p.MustElement("#plan-5-rounds-600")
 }
 
 // A thing of the plan takes exact times, several at once too, and says what it

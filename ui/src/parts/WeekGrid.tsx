@@ -21,6 +21,9 @@ import {
 
 const hour = 30
 const px = (minute: number) => (minute * hour) / 60
+/** How far a drag from one minute towards another goes; a hand that shakes a
+ * little goes nowhere. */
+const step = (from: number, to: number) => (Math.abs(to - from) < 8 ? 0 : snap(to) - from)
 const snap = (minute: number) => Math.min(whole, Math.max(0, Math.round(minute / 15) * 15))
 
 interface Dragged {
@@ -88,33 +91,28 @@ export function WeekGrid(props: {
     const from = snap(minute)
     setDrag(
       was
-        ? { was, now: was, mode, grab: minute - was.from }
+        ? { was, now: was, mode, grab: minute - (mode === 'end' ? was.to : was.from) }
         : { now: { day, kind: tool, from, to: tool === 'rounds' ? from : from + 15 }, mode: 'new', grab: from },
     )
   }
-  const move = (e: PointerEvent) => {
-    if (!drag) return
+  const dragTo = (d: Dragged, e: PointerEvent): Dragged => {
     const { day, minute } = at(e)
-    const now = { ...drag.now, day: drag.mode === 'move' ? (day ?? drag.now.day) : drag.now.day }
-    if (drag.mode === 'move' && drag.was) {
-      const to = moved(drag.was, snap(minute - drag.grab) - drag.was.from)
-      setDrag({ ...drag, now: { ...to, day: now.day } })
-    } else if (drag.mode === 'end' && drag.was) {
-      setDrag({ ...drag, now: resized(drag.was, snap(minute) - drag.was.to) })
-    } else if (now.kind === 'rounds') {
-      const from = Math.min(snap(minute), whole - 15)
-      setDrag({ ...drag, now: { ...now, from, to: from } })
-    } else {
-      const m = snap(minute)
-      setDrag({ ...drag, now: { ...now, from: Math.min(drag.grab, m), to: Math.max(drag.grab + 15, m) } })
+    if (d.was && d.mode === 'move') {
+      const to = moved(d.was, step(d.was.from, minute - d.grab))
+      return { ...d, now: { ...to, day: day ?? d.now.day } }
     }
+    if (d.was) return { ...d, now: resized(d.was, step(d.was.to, minute - d.grab)) }
+    const m = snap(minute)
+    const [from, to] = tool === 'rounds' ? [Math.min(m, whole - 15)] : [Math.min(d.grab, m), Math.max(d.grab + 15, m)]
+    return { ...d, now: { ...d.now, from, to: to ?? from } }
   }
-  const up = () => {
+  const move = (e: PointerEvent) => drag && setDrag(dragTo(drag, e))
+  const up = (e: PointerEvent) => {
     if (!drag) return
     setDrag(undefined)
-    if (drag.mode !== 'new' && drag.was && keyOfItem(drag.was) === keyOfItem(drag.now) && drag.was.to === drag.now.to)
-      return setEditing(keyOfItem(drag.was))
-    put(drag.was, drag.now)
+    const { was, now } = dragTo(drag, e) // where it was let go may not be drawn yet
+    if (was && keyOfItem(was) === keyOfItem(now) && was.to === now.to) setEditing(keyOfItem(was))
+    else put(was, now)
   }
   const keys = (e: KeyboardEvent, item: Item) => {
     const step = e.altKey ? 5 : 15
@@ -215,7 +213,7 @@ function Block(props: {
   dragging: boolean
   onDown: (e: PointerEvent, was?: Item, mode?: Dragged['mode']) => void
   onMove: (e: PointerEvent) => void
-  onUp: () => void
+  onUp: (e: PointerEvent) => void
   onKey: (e: KeyboardEvent, item: Item) => void
   editing: boolean
   account: number
