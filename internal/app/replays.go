@@ -18,7 +18,7 @@ type ReplayView struct {
 	Median     int                  `json:"median" doc:"Minutes that a letter waited"`
 	Longest    int                  `json:"longest" doc:"Minutes"`
 	Longer     int                  `json:"longer" doc:"Letters that would have waited longer than a day"`
-	OverDay    []string             `json:"overDay" doc:"The first few of them"`
+	OverDay    []string             `json:"overDay" doc:"The first hundred of them"`
 	Avoided    int                  `json:"avoided" doc:"Interruptions that there would not have been"`
 }
 
@@ -55,7 +55,7 @@ func (v viewer) replay(tx *store.Tx, gate *delivery.Gate) (ReplayView, error) {
 		}
 	}
 	out.Longer = len(r.OverDay)
-	for _, i := range r.OverDay[:min(len(r.OverDay), 5)] {
+	for _, i := range r.OverDay[:min(len(r.OverDay), 100)] {
 		out.OverDay = append(out.OverDay, came[i].Sender+": "+shorten(came[i].Facts.Subject, 70))
 	}
 	return out, nil

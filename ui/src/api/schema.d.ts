@@ -3051,7 +3051,7 @@ export interface components {
              * @description Minutes that a letter waited
              */
             median: number;
-            /** @description The first few of them */
+            /** @description The first hundred of them */
             overDay: string[];
             /**
              * Format: int64

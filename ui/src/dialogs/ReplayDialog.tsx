@@ -3,7 +3,7 @@ import { useState } from 'react'
 import type { Delivery, Plan } from '../api/client'
 import { usePlanExamples, usePlanPreview } from '../api/queries'
 import { Dialog } from '../parts/Dialog'
-import { ReplayChart, ReplayTable } from '../parts/ReplayView'
+import { DeliveriesTable, ReplayChart, ReplayTable } from '../parts/ReplayView'
 import { inZone, serverNow } from '../state/time'
 
 /** The letters of last week under one plan and another. */
@@ -26,8 +26,11 @@ export function ReplayDialog(props: { plan: Plan; delivery: Delivery; account: n
   const start = inZone(serverNow())
   start.setDate(start.getDate() - 7)
   start.setHours(0, 0, 0, 0)
-  const days = [start.toISOString()]
-  const name = other?.[0] ?? ''
+  const plans = mine.data &&
+    theirs.data && [
+      { name: 'This plan', replay: mine.data.replay },
+      { name: (other?.[0] ?? '').replace(/^./, (c) => c.toUpperCase()), replay: theirs.data.replay },
+    ]
   return (
     <Dialog
       wide
@@ -55,16 +58,13 @@ export function ReplayDialog(props: { plan: Plan; delivery: Delivery; account: n
           {(mine.error ?? theirs.error)?.message}
         </p>
       )}
-      {mine.data && theirs.data ? (
+      {plans ? (
         <>
-          <ReplayChart name="This plan" replay={mine.data.replay} days={days} />
-          <ReplayChart name={name.replace(/^./, (c) => c.toUpperCase())} replay={theirs.data.replay} days={days} />
-          <ReplayTable
-            plans={[
-              { name: 'This plan', replay: mine.data.replay },
-              { name: name.replace(/^./, (c) => c.toUpperCase()), replay: theirs.data.replay },
-            ]}
-          />
+          {plans.map((p) => (
+            <ReplayChart key={p.name} {...p} from={start} />
+          ))}
+          <ReplayTable plans={plans} />
+          <DeliveriesTable plans={plans} />
         </>
       ) : (
         <div aria-busy className="h-60 animate-pulse rounded-[14px] bg-shore-2" />

@@ -1,4 +1,7 @@
+import type { ReactNode } from 'react'
 import type { Replay } from '../api/client'
+import { weekdays } from '../state/plan'
+import { dayAndClock, inZone } from '../state/time'
 
 const span = (minutes: number) =>
   minutes < 60
@@ -7,7 +10,7 @@ const span = (minutes: number) =>
       ? `${Math.floor(minutes / 60)} h${minutes % 60 ? ` ${minutes % 60} min` : ''}`
       : `${Math.round(minutes / 1440)} days`
 
-const rows: [string, (r: Replay) => string][] = [
+const rows: [string, (r: Replay) => ReactNode][] = [
   ['Letters', (r) => String(r.letters)],
   ['As they arrived', (r) => String(r.atOnce)],
   [
@@ -17,13 +20,63 @@ const rows: [string, (r: Replay) => string][] = [
   ['Deliveries', (r) => String(r.deliveries.length)],
   ['Median wait', (r) => span(r.median)],
   ['Longest wait', (r) => span(r.longest)],
-  [
-    'Longer than a day',
-    (r) =>
-      r.longer > 0 ? `${r.longer}: ${r.overDay.join('; ')}${r.longer > r.overDay.length ? '; and more' : ''}` : 'none',
-  ],
+  ['Longer than a day', (r) => (r.longer > 0 ? <Longer replay={r} /> : 'none')],
   ['Interruptions avoided', (r) => String(r.avoided)],
 ]
+
+function Longer({ replay }: { replay: Replay }) {
+  return (
+    <details>
+      <summary className="cursor-pointer">{replay.longer}: which</summary>
+      <ul className="pt-1">
+        {replay.overDay.map((words, i) => (
+          <li key={i}>{words}</li>
+        ))}
+        {replay.longer > replay.overDay.length && <li>and {replay.longer - replay.overDay.length} more</li>}
+      </ul>
+    </details>
+  )
+}
+
+/** The letters of each delivery, side by side; the chart as a table. */
+export function DeliveriesTable({ plans }: { plans: { name: string; replay: Replay }[] }) {
+  const letters = plans.map((p) => new Map(p.replay.deliveries.map((d) => [d.at, d.letters])))
+  const times = [...new Set(letters.flatMap((l) => [...l.keys()]))].sort(
+    (a, b) => new Date(a).getTime() - new Date(b).getTime(),
+  )
+  return (
+    <details className="pt-2 text-[13px]">
+      <summary className="cursor-pointer text-ink-2">Each delivery</summary>
+      <table className="w-full table-fixed text-left">
+        <caption className="sr-only">Letters of each delivery</caption>
+        <thead>
+          <tr className="border-b border-line">
+            <th scope="col" className="w-36 py-1 font-normal text-ink-2">
+              At
+            </th>
+            {plans.map((p) => (
+              <th key={p.name} scope="col" className="py-1 pr-2 font-semibold">
+                {p.name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {times.map((at) => (
+            <tr key={at} className="border-b border-line">
+              <th scope="row" className="py-1 font-normal text-ink-2">
+                {dayAndClock(at)}
+              </th>
+              {letters.map((l, i) => (
+                <td key={i}>{l.get(at) ?? ''}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
+  )
+}
 
 /** What plans would have done with the letters of last week, side by side. */
 export function ReplayTable({ plans }: { plans: { name: string; replay: Replay }[] }) {
@@ -47,7 +100,7 @@ export function ReplayTable({ plans }: { plans: { name: string; replay: Replay }
               {label}
             </th>
             {plans.map((p) => (
-              <td key={p.name} className="py-1 pr-2">
+              <td key={p.name} className="py-1 pr-2 wrap-anywhere">
                 {of(p.replay)}
               </td>
             ))}
@@ -58,12 +111,13 @@ export function ReplayTable({ plans }: { plans: { name: string; replay: Replay }
   )
 }
 
-/** Letters of each delivery of the week, as bars over its days. */
-export function ReplayChart({ replay, name, days }: { replay: Replay; name: string; days: string[] }) {
+/** Letters of each delivery as bars over days, from a midnight in the person's zone. */
+export function ReplayChart({ replay, name, from }: { replay: Replay; name: string; from: Date }) {
   const first = replay.deliveries[0]
   if (!first) return <p className="text-[13px] text-ink-2">{name}: every letter would have come as it arrived.</p>
-  const start = new Date(days[0] ?? first.at).getTime()
-  const length = 8 * 86_400_000
+  const after = (at: string) => (inZone(at).getTime() - from.getTime()) / 86_400_000
+  const days = Math.max(8, Math.ceil(after(replay.deliveries.at(-1)?.at ?? first.at))) // a rare delivery is weeks off
+  const wide = 800 / days
   const most = Math.max(...replay.deliveries.map((d) => d.letters))
   return (
     <figure className="pb-2">
@@ -77,11 +131,11 @@ export function ReplayChart({ replay, name, days }: { replay: Replay; name: stri
         role="img"
         aria-label={`${name}: ${replay.deliveries.length} deliveries, ${most} letters at most; the table below has the figures`}
       >
-        {Array.from({ length: 9 }, (_, i) => (
+        {Array.from({ length: days + 1 }, (_, i) => (
           <line
             key={i}
-            x1={i * 100}
-            x2={i * 100}
+            x1={i * wide}
+            x2={i * wide}
             y1="0"
             y2="80"
             className="stroke-line"
@@ -90,7 +144,7 @@ export function ReplayChart({ replay, name, days }: { replay: Replay; name: stri
         ))}
         <line x1="0" x2="800" y1="80" y2="80" className="stroke-ink-3" vectorEffect="non-scaling-stroke" />
         {replay.deliveries.map((d) => {
-          const x = ((new Date(d.at).getTime() - start) / length) * 800
+          const x = after(d.at) * wide
           const h = (d.letters / most) * 72
           return (
             <rect key={d.at} x={x - 4} y={80 - h} width="8" height={h} className="fill-tide">
@@ -99,11 +153,9 @@ export function ReplayChart({ replay, name, days }: { replay: Replay; name: stri
           )
         })}
       </svg>
-      <div className="grid grid-cols-8 text-[11px] text-ink-3" aria-hidden>
-        {Array.from({ length: 8 }, (_, i) => (
-          <span key={i}>
-            {new Date(start + i * 86_400_000 + 43_200_000).toLocaleDateString('en-GB', { weekday: 'short' })}
-          </span>
+      <div className="grid auto-cols-fr grid-flow-col text-[11px] text-ink-3" aria-hidden>
+        {Array.from({ length: days }, (_, i) => (
+          <span key={i}>{weekdays[(from.getDay() + i) % 7]?.slice(0, 3)}</span>
         ))}
       </div>
     </figure>

@@ -66,6 +66,7 @@ export const fullStamp = (at: string) => format(inZone(at), 'EEEE d MMMM yyyy, H
 /** These take a date without a time: 2006-01-02. */
 export const dayAndMonth = (date: string) => format(`${date}T00:00`, 'd MMM')
 export const longDate = (date: string) => format(`${date}T00:00`, 'EEE d MMM yyyy')
+export const dayAndClock = (at: string) => format(inZone(at), 'EEE d MMM, HH:mm')
 export const longDay = (at: string) => format(inZone(at), 'EEEE d MMMM')
 
 export function size(bytes: number): string {
