@@ -57,7 +57,7 @@ export function PhraseBox(props: {
         aria-invalid={trouble !== undefined}
         autoComplete="off"
         spellCheck={false}
-        className="field shrink-0 border-2 border-tide text-[16px] outline-none"
+        className="field shrink-0 border-2 text-[16px] outline-none focus:border-tide"
         placeholder={props.placeholder ?? 'Try “fri 2pm”, “3d”, “end of month”'}
         value={typed}
         onChange={(e) => setTyped(e.target.value)}

@@ -77,7 +77,7 @@ export function DeliveryView() {
             value={tool}
             onValueChange={(k) => k && setTool(k as Kind)}
             aria-label="Drag to add"
-            className="flex items-center gap-1 pointer-coarse:hidden" // a finger adds from the days’ menus
+            className="flex items-center gap-1 max-md:hidden pointer-coarse:hidden" // a finger adds from the days’ menus
           >
             <span className="text-[13px] text-ink-3 max-xl:sr-only">drag to add</span>
             {tools.map(([k, words]) => (
