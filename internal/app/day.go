@@ -139,7 +139,7 @@ func (d *Day) future(tx *store.Tx, v viewer, g gates, inbox int) error {
 		In:  func(day when.Date) review.Hours { return in.Expect(day, today) },
 		Out: func(day when.Date) review.Hours { return out.Expect(day, today) },
 	}
-	if o.Held, err = tx.CountHeld(); err != nil {
+	if o.Held, err = tx.CountHeld(nil); err != nil {
 		return err
 	}
 	o.Gate = func(t time.Time) (bool, time.Time) {

@@ -25,6 +25,9 @@ type Holding struct {
 func (a *App) Hold(ctx context.Context, owner int64, command string, in Holding) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "hold", Title: "Delivery held until you let it in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		if _, err := gatesFor(s.Tx, in.Account); err != nil {
+			return Decided{}, err
+		}
 		moment, err := s.optional(&in.Until)
 		if err != nil {
 			return Decided{}, err
@@ -85,7 +88,7 @@ func millisOf(t time.Time) *int64 {
 func (a *App) LetIn(ctx context.Context, owner int64, command string, account int64, open bool) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		g, err := gatesOf(s.Tx)
+		g, err := gatesFor(s.Tx, account)
 		if err != nil {
 			return Decided{}, err
 		}

@@ -249,12 +249,35 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	w.receive(both)
 	w.receive(letterOf(2, "eva@x.example", "To one"))
 	require.Len(t, w.overview().Gate.Accounts, 1)
+	for account, want := range map[int64]int{0: 2, accounts[0].ID: 2, walks: 1} {
+		v, err := w.app.Delivery(w.ctx, w.owner, account)
+		require.NoError(t, err)
+		assert.Equal(t, []int{want, want}, []int{v.Held, v.Next[0].Waiting}, account)
+	}
 	w.pass(time.Hour)
 	assert.Equal(t, "To both", w.row(decide.Inbox).Title, "let in when the first of them is open, once")
 	assert.Len(t, w.row(decide.Inbox).Accounts, 2)
+	w.pass(24 * time.Hour)
+	for account, want := range map[int64]int{0: 2, walks: 1} {
+		p, err := w.app.PreviewPlan(w.ctx, w.owner, account, app.PlanDraft{Text: ref("mon 9")})
+		require.NoError(t, err)
+		assert.Equal(t, want, p.Replay.Letters, "those of the account are tried")
+	}
 	_, err = w.app.PutPlan(w.ctx, w.owner, rand.Text(), walks, nil)
 	require.NoError(t, err)
 	assert.Empty(t, w.overview().Gate.Accounts, "back to the common plan")
+	w.plan("")
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Account: walks})
+	require.NoError(t, err)
+	late := letterOf(3, "eva@x.example", "Late")
+	late.to = "walks@norrholm.example"
+	w.receive(late)
+	in, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), walks, true)
+	require.NoError(t, err)
+	assert.Equal(t, "1 letter let in", in.Title)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry)
+	require.NoError(t, err)
+	assert.Equal(t, 1, w.overview().Held, "the account is held again, and its letter, though the others are open")
 }
 
 // undoRound takes the clock's last round back.

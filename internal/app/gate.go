@@ -62,6 +62,30 @@ func gatesOf(tx *store.Tx) (gates, error) {
 	return g, err
 }
 
+// gatesFor reads how delivery is planned, for an account of the person or for
+// all (0).
+func gatesFor(tx *store.Tx, account int64) (gates, error) {
+	g, err := gatesOf(tx)
+	if err == nil && !slices.Contains(g.accounts, account) {
+		err = errNoAccount
+	}
+	return g, err
+}
+
+var errNoAccount = problem("That account is no longer there.")
+
+// under are the accounts whose letters are meant where an account's plan, or
+// the common one (0), is looked at; nil for all.
+func (g gates) under(account int64) []int64 {
+	if account != 0 {
+		return []int64{account}
+	}
+	if len(g.own) == 0 {
+		return nil
+	}
+	return slices.DeleteFunc(slices.Clone(g.accounts), func(a int64) bool { return g.own[a] != nil })
+}
+
 // of gives an account's gate and what was done by hand.
 func (g gates) of(account int64) (*delivery.Gate, delivery.OneOff) {
 	gate := g.common

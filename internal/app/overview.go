@@ -242,7 +242,7 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 			by   func() (int, error)
 		}{
 			{&out.Inbox, func() (int, error) { return tx.CountIn(decide.Inbox, 0) }},
-			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, func() (int, error) { return tx.CountAhead(v.now) }}, {&out.Held, tx.CountHeld},
+			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, func() (int, error) { return tx.CountAhead(v.now) }}, {&out.Held, func() (int, error) { return tx.CountHeld(nil) }},
 		} {
 			if *count.into, err = count.by(); err != nil {
 				return out, err

@@ -75,17 +75,18 @@ func (a *App) Delivery(ctx context.Context, owner, account int64) (DeliveryView,
 		if err != nil {
 			return out, err
 		}
-		g, err := gatesOf(tx)
+		g, err := gatesFor(tx, account)
 		if err != nil {
 			return out, err
 		}
 		if out.Gate, err = v.gate(tx); err != nil {
 			return out, err
 		}
+		var shown []int64 // all
 		if account != 0 {
-			out.Gate = v.gateView(g, account)
+			out.Gate, shown = v.gateView(g, account), []int64{account}
 		}
-		if out.Held, err = tx.CountHeld(); err != nil {
+		if out.Held, err = tx.CountHeld(shown); err != nil {
 			return out, err
 		}
 		out.Note, out.Notices, out.Accounts, out.Past = holdingNote(v.person), notices(v.person), []PlanAccount{}, []PastPlan{}
@@ -114,7 +115,7 @@ func (a *App) Delivery(ctx context.Context, owner, account int64) (DeliveryView,
 		}
 		out.Plan.Own = own
 		gate, o := g.of(account)
-		if out.Next, err = v.deliveries(tx, gate, o, out.Held); err != nil {
+		if out.Next, err = v.deliveries(tx, gate, o, g.under(account)); err != nil {
 			return out, err
 		}
 		early, err := tx.EarlyOpenings(v.cal.Begins(v.cal.WeekEnd(v.cal.Today(v.now)).Add(-6)))
@@ -141,9 +142,18 @@ func (a *App) Delivery(ctx context.Context, owner, account int64) (DeliveryView,
 	})
 }
 
-// deliveries are the next five, with what waits and what is expected by then.
-func (v viewer) deliveries(tx *store.Tx, gate *delivery.Gate, o delivery.OneOff, held int) ([]NextDelivery, error) {
+// deliveries are the next five, with what waits for some accounts (all, if
+// nil) and what is expected for them by then.
+func (v viewer) deliveries(tx *store.Tx, gate *delivery.Gate, o delivery.OneOff, accounts []int64) ([]NextDelivery, error) {
 	in, _, err := v.flows(tx)
+	if err != nil {
+		return nil, err
+	}
+	share, err := tx.ShareOf(accounts, v.cal.Begins(v.cal.Today(v.now).Add(-7*review.Weeks)))
+	if err != nil {
+		return nil, err
+	}
+	held, err := tx.CountHeld(accounts)
 	if err != nil {
 		return nil, err
 	}
@@ -157,7 +167,7 @@ func (v viewer) deliveries(tx *store.Tx, gate *delivery.Gate, o delivery.OneOff,
 				from = from.Add(review.Quarter)
 			}
 		}
-		d.Expected = in.Between(from, at, v.cal.Today(v.now), v.cal.Zone)
+		d.Expected = share * in.Between(from, at, v.cal.Today(v.now), v.cal.Zone)
 		from = at
 		out = append(out, d)
 	}
@@ -205,7 +215,7 @@ func (a *App) PreviewPlan(ctx context.Context, owner, account int64, draft PlanD
 			return out, err
 		}
 		out.PlanView, out.Next = planView(p), []NextDelivery{}
-		g, err := gatesOf(tx)
+		g, err := gatesFor(tx, account)
 		if err != nil {
 			return out, err
 		}
@@ -213,18 +223,12 @@ func (a *App) PreviewPlan(ctx context.Context, owner, account int64, draft PlanD
 		gate := delivery.NewGate(p, v.cal)
 		if err := p.Check(v.cal); err != nil {
 			out.Problem = sentence(err)
-		} else {
-			held, err := tx.CountHeld()
-			if err != nil {
-				return out, err
-			}
-			if out.Next, err = v.deliveries(tx, gate, o, held); err != nil {
-				return out, err
-			}
+		} else if out.Next, err = v.deliveries(tx, gate, o, g.under(account)); err != nil {
+			return out, err
 		}
 		s := gate.State(v.now, o)
 		out.Gate = stateInWords(s, v)
-		out.Replay, err = v.replay(tx, gate)
+		out.Replay, err = v.replay(tx, gate, g.under(account))
 		return out, err
 	})
 }
@@ -283,7 +287,7 @@ func (a *App) PutPlan(ctx context.Context, owner int64, command string, account 
 			}
 			i := slices.IndexFunc(accounts, func(x store.Account) bool { return x.ID == account })
 			if i < 0 {
-				return Decided{}, problem("That account is no longer there.")
+				return Decided{}, errNoAccount
 			}
 			changes.Set(accounts[i].Object(), "planId", accounts[i].PlanID, id)
 		}

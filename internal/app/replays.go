@@ -28,14 +28,15 @@ type EntryCount struct {
 	Letters int    `json:"letters"`
 }
 
-// replay runs the letters of the past seven days against a plan.
-func (v viewer) replay(tx *store.Tx, gate *delivery.Gate) (ReplayView, error) {
+// replay runs the letters of the past seven days to some accounts (all, if nil)
+// against a plan.
+func (v viewer) replay(tx *store.Tx, gate *delivery.Gate, accounts []int64) (ReplayView, error) {
 	entries, err := throughs(tx, v.now)
 	if err != nil {
 		return ReplayView{}, err
 	}
 	today := v.cal.Today(v.now)
-	came, err := samples(tx, entries, v.cal.Begins(today.Add(-7)), v.cal.Begins(today))
+	came, err := samples(tx, entries, v.cal.Begins(today.Add(-7)), v.cal.Begins(today), accounts)
 	if err != nil {
 		return ReplayView{}, err
 	}
@@ -80,7 +81,7 @@ func (a *App) ExamplePlans(ctx context.Context, owner int64) ([]ExamplePlan, err
 		if err != nil {
 			return nil, err
 		}
-		came, err := tx.CameBetween(v.now.AddDate(0, 0, -exampleDays), v.now, maxSamples)
+		came, err := tx.CameBetween(v.now.AddDate(0, 0, -exampleDays), v.now, nil, maxSamples)
 		if err != nil {
 			return nil, err
 		}
@@ -91,7 +92,7 @@ func (a *App) ExamplePlans(ctx context.Context, owner int64) ([]ExamplePlan, err
 		var out []ExamplePlan
 		for _, e := range delivery.Examples(at, v.cal) {
 			one := ExamplePlan{Name: e.Name, Why: e.Why, Plan: e.Plan, Text: e.Plan.String()}
-			if one.Replay, err = v.replay(tx, delivery.NewGate(e.Plan, v.cal)); err != nil {
+			if one.Replay, err = v.replay(tx, delivery.NewGate(e.Plan, v.cal), nil); err != nil {
 				return nil, err
 			}
 			out = append(out, one)

@@ -168,14 +168,38 @@ var roundKinds = []string{"delivery", "let-in", "let-in-early"}
 // gives the conversations that changed, how many letters are held again, and how many
 // stay.
 func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int64, held, stay int, err error) {
+	takeBack := func(which func(change.Recorded) bool) error {
+		var list []change.Recorded
+		for _, r := range recorded {
+			if which(r) {
+				list = append(list, r)
+			}
+		}
+		current, err := s.Versions(list)
+		if err != nil {
+			return err
+		}
+		undo, _ := change.Inverse(list, current)
+		return s.Revert(s.id, s.at, undo)
+	}
+	// First of all the hold that it ended, or the opening that it made.
+	if err := takeBack(func(r change.Recorded) bool { return r.Kind == "hold" }); err != nil {
+		return nil, 0, 0, err
+	}
 	g, err := gatesOf(s.Tx)
 	if err != nil {
 		return nil, 0, 0, err
 	}
-	if g.state(0, s.at).Open {
+	open := []int64{}
+	for _, a := range g.accounts {
+		if g.state(a, s.at).Open {
+			open = append(open, a)
+		}
+	}
+	if len(open) == len(g.accounts) {
 		return nil, 0, 0, problem("Delivery is open: what is held now would come at once. Hold it first.")
 	}
-	calm, err := s.Calm(e.ID, e.At)
+	calm, err := s.Calm(e.ID, e.At, open)
 	if err != nil {
 		return nil, 0, 0, err
 	}
@@ -186,21 +210,16 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		}
 		begun[c.Conversation] = c.Begun
 	}
-	recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool {
-		_, ok := begun[r.ID]
-		return r.Kind != "conversation" || !ok
-	})
-	current, err := s.Versions(recorded)
-	if err != nil {
-		return nil, 0, 0, err
-	}
-	undo, _ := change.Inverse(recorded, current)
 	s.changed = true
 	for _, c := range moved {
 		s.news.add("conversation", c)
 	}
 	s.news.add("gate", 0)
-	if err := s.Revert(s.id, s.at, undo); err != nil {
+	err = takeBack(func(r change.Recorded) bool {
+		_, ok := begun[r.ID]
+		return r.Kind == "conversation" && ok
+	})
+	if err != nil {
 		return nil, 0, 0, err
 	}
 	addresses, err := s.addresses()

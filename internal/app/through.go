@@ -155,7 +155,7 @@ func (a *App) PreviewThrough(ctx context.Context, owner int64, in ThroughFields)
 			return out, err
 		}
 		t.Through.Until = time.Time{}
-		came, err := samples(tx, []delivery.Through{t.Through}, s.at.AddDate(0, 0, -previewDays), s.at)
+		came, err := samples(tx, []delivery.Through{t.Through}, s.at.AddDate(0, 0, -previewDays), s.at, nil)
 		if err != nil {
 			return out, err
 		}
@@ -179,8 +179,8 @@ func (a *App) PreviewThrough(ctx context.Context, owner int64, in ThroughFields)
 
 // samples are the letters of a stretch of time with what entries need to know
 // of them: words of bodies are looked up in the full-text index.
-func samples(tx *store.Tx, entries []delivery.Through, from, to time.Time) ([]store.Came, error) {
-	came, err := tx.CameBetween(from, to, maxSamples)
+func samples(tx *store.Tx, entries []delivery.Through, from, to time.Time, accounts []int64) ([]store.Came, error) {
+	came, err := tx.CameBetween(from, to, accounts, maxSamples)
 	if err != nil {
 		return nil, err
 	}

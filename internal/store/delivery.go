@@ -238,10 +238,16 @@ type Came struct {
 	Facts        delivery.Facts
 }
 
-// CameBetween lists the letters from others that were received in [from, to),
-// in the order in which they came, held ones too.
-func (tx *Tx) CameBetween(from, to time.Time, most int) ([]Came, error) {
-	return tx.came("l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.received_at < ? ORDER BY l.received_at, l.id LIMIT ?", tx.owner, millis(from), millis(to), most)
+// CameBetween lists the letters from others that were received in [from, to) at
+// some accounts, or at all (nil), in the order in which they came, held ones
+// too.
+func (tx *Tx) CameBetween(from, to time.Time, accounts []int64, most int) ([]Came, error) {
+	condition, args := toAccounts(accounts)
+	if accounts != nil {
+		condition = "EXISTS (SELECT 1 FROM arrivals WHERE letter_id = l.id AND " + condition + ")"
+	}
+	args = append(append([]any{tx.owner, millis(from), millis(to)}, args...), most)
+	return tx.came("l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.received_at < ? AND "+condition+" ORDER BY l.received_at, l.id LIMIT ?", args...)
 }
 
 // CameAs are letters by their ids, without order.

@@ -265,10 +265,32 @@ func (tx *Tx) Held(upTo time.Time, accounts []int64) ([]int64, error) {
 		GROUP BY letter_id ORDER BY min(received_at), letter_id`, tx.owner, millis(upTo), jsonIDs(accounts)))
 }
 
-// CountHeld counts letters that wait at the gate.
-func (tx *Tx) CountHeld() (n int, err error) {
-	err = tx.db.Raw("SELECT count(DISTINCT letter_id) FROM arrivals WHERE owner = ? AND state = 'held'", tx.owner).Row().Scan(&n)
+// toAccounts is the condition that an arrival is to one of some accounts (0
+// stands for none), or to any if they are nil.
+func toAccounts(accounts []int64) (condition string, args []any) {
+	if accounts == nil {
+		return "1", nil
+	}
+	return "coalesce(account_id, 0) IN (SELECT value FROM json_each(?))", []any{jsonIDs(accounts)}
+}
+
+// CountHeld counts letters that wait at the gate for some accounts, or for all
+// (nil).
+func (tx *Tx) CountHeld(accounts []int64) (n int, err error) {
+	to, args := toAccounts(accounts)
+	err = tx.db.Raw("SELECT count(DISTINCT letter_id) FROM arrivals WHERE owner = ? AND state = 'held' AND "+to, append([]any{tx.owner}, args...)...).Row().Scan(&n)
 	return n, err
+}
+
+// ShareOf is which part of what arrived since then came to some accounts, 0 to
+// 1; 1 for all (nil) and where nothing came.
+func (tx *Tx) ShareOf(accounts []int64, since time.Time) (share float64, err error) {
+	if accounts == nil {
+		return 1, nil
+	}
+	to, args := toAccounts(accounts)
+	err = tx.db.Raw("SELECT coalesce(avg("+to+"), 1) FROM arrivals WHERE owner = ? AND received_at >= ?", append(args, tx.owner, millis(since))...).Row().Scan(&share)
+	return share, err
 }
 
 // OwnLetterByMessageID finds an own letter by its Message-ID; 0 if there is

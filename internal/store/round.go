@@ -189,8 +189,9 @@ type Calm struct {
 
 // Calm finds what was let in by a step, at its moment, and can be held again:
 // letters from others in conversations on which nobody has worked since, to
-// which nothing has come since, and between which no letter was moved.
-func (tx *Tx) Calm(step int64, at time.Time) ([]Calm, error) {
+// which nothing has come since, and between which no letter was moved. Nothing
+// that came to one of the open accounts is among them.
+func (tx *Tx) Calm(step int64, at time.Time, open []int64) ([]Calm, error) {
 	return all[Calm](tx.db.Raw(`WITH came AS MATERIALIZED (SELECT id, conversation_id FROM letters WHERE owner = ?1 AND in_at = ?2 AND own = 0),
 			last AS MATERIALIZED (SELECT coalesce(max(id), 0) AS version FROM changes WHERE journal_id <= ?3),
 			moved AS MATERIALIZED (SELECT was, now FROM changes WHERE owner = ?1 AND journal_id >= ?3 AND object = 'letter' AND field = 'conversation')
@@ -205,7 +206,9 @@ func (tx *Tx) Calm(step int64, at time.Time) ([]Calm, error) {
 		AND c.id NOT IN (SELECT to_id FROM conversation_redirects WHERE owner = ?1)
 		AND c.id NOT IN (SELECT conversation_id FROM outbox WHERE owner = ?1 AND state IN ('waiting', 'sending'))
 		AND c.id NOT IN (SELECT conversation_id FROM drafts WHERE owner = ?1 AND alive = 1)
-		ORDER BY x.id`, tx.owner, millis(at), step))
+		AND (?4 = '[]' OR NOT EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id
+			WHERE l.conversation_id = c.id AND l.in_at = ?2 AND coalesce(a.account_id, 0) IN (SELECT value FROM json_each(?4))))
+		ORDER BY x.id`, tx.owner, millis(at), step, jsonIDs(open)))
 }
 
 // LetInAt counts the letters from others that were let in at a moment.

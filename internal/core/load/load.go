@@ -86,6 +86,7 @@ func Days(n int, now time.Time, c when.Calendar, tasks []Task, returns func(from
 		}
 		days[i] = Day{Date: d, Returns: came, Planned: time.Duration(came) * pace, Free: time.Duration(float64(Free(d, now, c, busy)) * share)}
 	}
+	withTasks := make([]int, n) // returns that are counted with a task already
 	for _, t := range tasks {
 		i := max(0, today.DaysUntil(t.Due.Day(c))) // what is overdue weighs on today
 		if i >= n || t.Due.Precision == when.Open {
@@ -95,8 +96,10 @@ func Days(n int, now time.Time, c when.Calendar, tasks []Task, returns func(from
 		if estimate == 0 {
 			estimate = UsualEstimate
 		}
+		counted := min(t.Returns, days[i].Returns-withTasks[i])
+		withTasks[i] += counted
 		days[i].Tasks++
-		days[i].Planned += estimate - time.Duration(min(t.Returns, days[i].Returns))*pace
+		days[i].Planned += estimate - time.Duration(counted)*pace
 	}
 	return days, nil
 }

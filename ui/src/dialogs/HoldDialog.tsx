@@ -1,7 +1,7 @@
 import { Link } from '@tanstack/react-router'
 import { Hand } from 'lucide-react'
 import { useState } from 'react'
-import type { Overview } from '../api/client'
+import type { Gate } from '../api/client'
 import { Dialog, DialogFoot } from '../parts/Dialog'
 import { PhraseBox } from '../parts/PhraseBox'
 import { carryOut } from '../state/commands'
@@ -14,9 +14,8 @@ const forATime = [
 
 /** Holds delivery: until let in, for a time, or until a phrase. When it is
  * held, lets letters in. */
-export function HoldDialog(props: { overview: Overview; account?: number; onClose: () => void }) {
-  const { overview, account = 0, onClose } = props
-  const { gate, held } = overview
+export function HoldDialog(props: { gate: Gate; held: number; account?: number; onClose: () => void }) {
+  const { gate, held, account = 0, onClose } = props
   const [everything, setEverything] = useState(false)
   const waiting = held === 1 ? '1 letter waits' : `${held} letters wait`
   const hold = (until?: string) => {

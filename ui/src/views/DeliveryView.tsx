@@ -4,7 +4,7 @@ import { ToggleGroup } from 'radix-ui'
 import { lazy, Suspense, useState } from 'react'
 import { toast } from 'sonner'
 import type { Delivery, NextDelivery, Plan, Replay } from '../api/client'
-import { useDelivery, useOverview, usePlanExamples, usePlanPreview, useSettings } from '../api/queries'
+import { useDelivery, usePlanExamples, usePlanPreview, useSettings } from '../api/queries'
 import { HoldingNote } from '../parts/HoldingNote'
 import { NoticeSettings } from '../parts/NoticeSettings'
 import { PlanText } from '../parts/PlanText'
@@ -30,7 +30,6 @@ const tools: [Kind, string][] = [
 export function DeliveryView() {
   const [account, setAccount] = useState(0)
   const { data, isError, error, refetch } = useDelivery(account)
-  const { data: overview } = useOverview()
   const { data: settings } = useSettings()
   const [tool, setTool] = useState<Kind>('closed')
   const [asking, setAsking] = useState<'hold' | 'replay'>()
@@ -149,9 +148,7 @@ export function DeliveryView() {
         </aside>
       )}
       <Suspense>
-        {asking === 'hold' && overview && (
-          <HoldDialog overview={overview} account={account} onClose={() => setAsking(undefined)} />
-        )}
+        {asking === 'hold' && data && <HoldDialog {...data} account={account} onClose={() => setAsking(undefined)} />}
         {asking === 'replay' && plan && data && (
           <ReplayDialog plan={plan} delivery={data} account={account} onClose={() => setAsking(undefined)} />
         )}

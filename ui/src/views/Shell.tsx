@@ -147,7 +147,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         <Outlet />
       </div>
       <Suspense>
-        {asking === 'hold' && overview && <HoldDialog overview={overview} onClose={() => setAsking(undefined)} />}
+        {asking === 'hold' && overview && <HoldDialog {...overview} onClose={() => setAsking(undefined)} />}
         {appointment && <AppointmentDialog key={appointment.id ?? 'new'} open={appointment} />}
         {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
         {asking === 'capture' && (
