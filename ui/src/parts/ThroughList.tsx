@@ -1,7 +1,7 @@
 import { Key, Plus, X } from 'lucide-react'
 import { useDeferredValue, useState } from 'react'
 import { toast } from 'sonner'
-import type { Delivery, ThroughFields } from '../api/client'
+import type { Delivery, Through, ThroughFields } from '../api/client'
 import { useDelivery, useThroughPreview } from '../api/queries'
 import { carryOut, told, undo } from '../state/commands'
 import { PhraseField } from './PhraseField'
@@ -18,7 +18,9 @@ const kinds: [ThroughFields['kind'], string, string][] = [
 
 /** What is let through at any time, and by what. */
 export function ThroughList({ delivery }: { delivery: Delivery }) {
-  const [adding, setAdding] = useState(false)
+  /** The entry that is looked at; 0 for a new one. */
+  const [open, setOpen] = useState<number>()
+  const shown = delivery.through.find((t) => t.id === open)
   return (
     <section aria-label="Let through at any time" className="rounded-[14px] bg-paper p-4">
       <h2 className="flex items-baseline gap-2 pb-2 text-[15px] font-semibold">
@@ -29,11 +31,18 @@ export function ThroughList({ delivery }: { delivery: Delivery }) {
         {delivery.through.map((t) => (
           <li
             key={t.id}
-            className="inline-flex max-w-full items-center gap-1 rounded-lg bg-tide-2 py-0.5 pl-2 text-[13px] font-medium text-ink"
+            className={`inline-flex max-w-full items-center gap-1 rounded-lg bg-tide-2 py-0.5 pl-2 text-[13px] font-medium text-ink ${open === t.id ? 'ring-1 ring-tide' : ''}`}
           >
             {t.key && <Key className="size-3.5 shrink-0 text-tide" aria-label="key person" />}
-            <span className="truncate">{t.words}</span>
-            {t.until && <span className="shrink-0 text-[12px] text-ink-2">until {t.until}</span>}
+            <button
+              className="inline-flex min-w-0 items-baseline gap-1 rounded hover:underline"
+              aria-expanded={open === t.id}
+              title="What it lets through, and until when"
+              onClick={() => setOpen(open === t.id ? undefined : t.id)}
+            >
+              <span className="truncate">{t.words}</span>
+              {t.until && <span className="shrink-0 text-[12px] text-ink-2">until {t.until}</span>}
+            </button>
             <button
               className="grid size-6 shrink-0 place-items-center rounded-lg hover:bg-tide-3"
               aria-label={`No longer let through: ${t.words}`}
@@ -48,12 +57,16 @@ export function ThroughList({ delivery }: { delivery: Delivery }) {
           </li>
         ))}
         <li>
-          <button className="btn !min-h-7 !px-2 text-[13px]" aria-expanded={adding} onClick={() => setAdding(!adding)}>
+          <button
+            className="btn !min-h-7 !px-2 text-[13px]"
+            aria-expanded={open === 0}
+            onClick={() => setOpen(open === 0 ? undefined : 0)}
+          >
             <Plus className="size-3.5" aria-hidden /> Add
           </button>
         </li>
       </ul>
-      {adding && <Add onDone={() => setAdding(false)} />}
+      {(open === 0 || shown) && <Entry key={open} entry={shown} onDone={() => setOpen(undefined)} />}
       {delivery.let.length > 0 && (
         <details className="pt-2 text-[13px]">
           <summary className="cursor-pointer text-ink-2">
@@ -72,12 +85,15 @@ export function ThroughList({ delivery }: { delivery: Delivery }) {
   )
 }
 
-function Add({ onDone }: { onDone: () => void }) {
-  const [kind, setKind] = useState<ThroughFields['kind']>('sender')
-  const [value, setValue] = useState('')
-  const [until, setUntil] = useState('')
-  const entry: ThroughFields = { kind, value, until, ...(kind === 'sender' ? { key: true } : {}) }
-  const ready = kind === 'answer' || value.trim().length > 2
+/** A new entry, or one of the list, whose end may change; with what it would
+ * have matched. */
+function Entry({ entry: was, onDone }: { entry: Through | undefined; onDone: () => void }) {
+  const [kind, setKind] = useState<ThroughFields['kind']>(was?.kind ?? 'sender')
+  const [value, setValue] = useState(was?.value ?? '')
+  const [until, setUntil] = useState(was?.until ?? '')
+  const entry: ThroughFields = { kind, value, until, key: was ? was.key : kind === 'sender' }
+  const unchanged = was !== undefined && until === (was.until ?? '')
+  const ready = kind === 'answer' || value.trim().length > 1
   const tried = useDeferredValue(entry)
   const { data, error } = useThroughPreview(ready ? tried : undefined)
   const { refetch } = useDelivery(0)
@@ -105,10 +121,10 @@ function Add({ onDone }: { onDone: () => void }) {
         void add()
       }}
     >
-      <div className="grid grid-cols-[auto_1fr] gap-2">
+      <div className="grid grid-cols-[auto_1fr] gap-2" hidden={was !== undefined}>
         <select
           aria-label="By"
-          autoFocus
+          autoFocus={!was}
           className="field !w-auto"
           value={kind}
           onChange={(e) => setKind(e.target.value as typeof kind)}
@@ -129,7 +145,14 @@ function Add({ onDone }: { onDone: () => void }) {
           />
         )}
       </div>
-      <PhraseField label="Until" value={until} onChange={setUntil} about={{ plain: true }} none="for good" />
+      <PhraseField
+        label="Until"
+        value={until}
+        onChange={setUntil}
+        about={{ plain: true }}
+        none="for good"
+        autoFocus={was !== undefined}
+      />
       <div role="status" className="text-[13px] text-ink-2">
         {ready && error && <span className="text-buoy">{error.message}</span>}
         {ready && data && !error && (
@@ -149,8 +172,8 @@ function Add({ onDone }: { onDone: () => void }) {
         )}
       </div>
       <div className="flex gap-2">
-        <button className="btn btn-main" disabled={!ready || Boolean(error)}>
-          Let through
+        <button className="btn btn-main" disabled={!ready || Boolean(error) || unchanged}>
+          {was ? 'Change its end' : 'Let through'}
         </button>
         <button type="button" className="btn" onClick={onDone}>
           Cancel
