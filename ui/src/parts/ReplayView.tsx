@@ -38,8 +38,24 @@ function Longer({ replay }: { replay: Replay }) {
   )
 }
 
-/** The letters of each delivery, side by side; the chart as a table. */
-export function DeliveriesTable({ plans }: { plans: { name: string; replay: Replay }[] }) {
+interface Tried {
+  name: string
+  replay: Replay
+}
+
+/** What plans would have done with the letters of last week, side by side. */
+export function ReplayTable({ plans }: { plans: Tried[] }) {
+  return (
+    <SideBySide
+      caption="What would have happened last week"
+      plans={plans}
+      rows={rows.map(([label, of]) => [label, plans.map((p) => of(p.replay))])}
+    />
+  )
+}
+
+/** The letters of each delivery: the chart as a table. */
+export function DeliveriesTable({ plans }: { plans: Tried[] }) {
   const letters = plans.map((p) => new Map(p.replay.deliveries.map((d) => [d.at, d.letters])))
   const times = [...new Set(letters.flatMap((l) => [...l.keys()]))].sort(
     (a, b) => new Date(a).getTime() - new Date(b).getTime(),
@@ -47,45 +63,22 @@ export function DeliveriesTable({ plans }: { plans: { name: string; replay: Repl
   return (
     <details className="pt-2 text-[13px]">
       <summary className="cursor-pointer text-ink-2">Each delivery</summary>
-      <table className="w-full table-fixed text-left">
-        <caption className="sr-only">Letters of each delivery</caption>
-        <thead>
-          <tr className="border-b border-line">
-            <th scope="col" className="w-36 py-1 font-normal text-ink-2">
-              At
-            </th>
-            {plans.map((p) => (
-              <th key={p.name} scope="col" className="py-1 pr-2 font-semibold">
-                {p.name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {times.map((at) => (
-            <tr key={at} className="border-b border-line">
-              <th scope="row" className="py-1 font-normal text-ink-2">
-                {dayAndClock(at)}
-              </th>
-              {letters.map((l, i) => (
-                <td key={i}>{l.get(at) ?? ''}</td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <SideBySide
+        caption="Letters of each delivery"
+        plans={plans}
+        rows={times.map((at) => [dayAndClock(at), letters.map((l) => l.get(at))])}
+      />
     </details>
   )
 }
 
-/** What plans would have done with the letters of last week, side by side. */
-export function ReplayTable({ plans }: { plans: { name: string; replay: Replay }[] }) {
+function SideBySide({ caption, plans, rows }: { caption: string; plans: Tried[]; rows: [string, ReactNode[]][] }) {
   return (
     <table className="w-full table-fixed text-left text-[13px]">
-      <caption className="sr-only">What would have happened last week</caption>
+      <caption className="sr-only">{caption}</caption>
       <thead>
         <tr className="border-b border-line">
-          <td className="w-36 max-md:w-24" />
+          <td className="w-36" />
           {plans.map((p) => (
             <th key={p.name} scope="col" className="py-1 pr-2 font-semibold">
               {p.name}
@@ -94,14 +87,14 @@ export function ReplayTable({ plans }: { plans: { name: string; replay: Replay }
         </tr>
       </thead>
       <tbody>
-        {rows.map(([label, of]) => (
+        {rows.map(([label, cells]) => (
           <tr key={label} className="border-b border-line align-top">
             <th scope="row" className="py-1 pr-2 font-normal text-ink-2">
               {label}
             </th>
-            {plans.map((p) => (
-              <td key={p.name} className="py-1 pr-2 wrap-anywhere">
-                {of(p.replay)}
+            {cells.map((cell, i) => (
+              <td key={i} className="py-1 pr-2 wrap-anywhere">
+                {cell}
               </td>
             ))}
           </tr>
