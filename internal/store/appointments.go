@@ -144,12 +144,6 @@ func (tx *Tx) Busy(from, to time.Time) ([]load.Busy, error) {
 	return out, rows.Err()
 }
 
-// CountAppointments counts those that are to come.
-func (tx *Tx) CountAppointments(now time.Time) (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM appointments WHERE owner = ? AND alive = 1 AND cancelled = 0 AND start_at >= ?", tx.owner, millis(now)).Row().Scan(&n)
-	return n, err
-}
-
 // InboxReplies lists the conversations of the inbox whose newest letter from
 // somebody else is an answer to an invitation.
 func (tx *Tx) InboxReplies(most int) ([]int64, error) {

@@ -328,12 +328,6 @@ func (tx *Tx) ConversationFacts(ids []int64) (labels, projects []string, err err
 	return labels, projects, err
 }
 
-// MetBy tells whether a letter met an expectation.
-func (tx *Tx) MetBy(letter int64) (bool, error) {
-	id, err := tx.firstID("SELECT id FROM expectations WHERE owner = ? AND met_by = ? LIMIT 1", tx.owner, letter)
-	return id != 0, err
-}
-
 // MarkThrough says of a letter by what it was let through.
 func (tx *Tx) MarkThrough(id int64, by string) error {
 	return tx.exec("UPDATE letters SET through = ? WHERE owner = ? AND id = ?", by, tx.owner, id)

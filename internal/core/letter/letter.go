@@ -105,10 +105,6 @@ const (
 // Is tells whether a machine sent the letter.
 func (a Automatic) Is() bool { return a != Personal }
 
-// Listed tells whether the letter came by a list or in bulk, or was made by a
-// machine without being asked: what may stay away once it was put away.
-func (a Automatic) Listed() bool { return a == List || a == Bulk || a == Generated }
-
 // Recipients are all addresses in To, Cc and Bcc, each once.
 func (l Letter) Recipients() []Address {
 	seen := map[string]bool{}
