@@ -126,6 +126,7 @@ func TestDaysThatAreExceptions(t *testing.T) {
 	own.MustSelectAllText().MustInput("12:00; closed 9-11")
 	p.Press(input.Enter)
 	p.See("Wed 23 Dec 2026, Guides’ day")
+	p.Until(`() => document.activeElement?.closest("[aria-label='Days that are exceptions']") !== null`) // the focus stays in the form
 	p.Click("Put in force")
 	p.See("Delivery plan changed")
 	p.MustReload()

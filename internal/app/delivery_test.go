@@ -233,6 +233,19 @@ func TestLettingInEarlyAndOpening(t *testing.T) {
 	assert.Len(t, w.rows(decide.Inbox), 3, "and lets in at its end")
 	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "yesterday"})
 	assert.Error(t, err, "a hold in the past")
+
+	w.pass(15 * time.Hour) // the next morning, 07:45
+	w.receive(letterOf(4, "eva@x.example", "Four"))
+	early := w.delivery().Early
+	in, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, true)
+	require.NoError(t, err)
+	assert.Equal(t, early+1, w.delivery().Early)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry)
+	require.NoError(t, err)
+	v := w.delivery()
+	assert.Equal(t, []any{delivery.Quiet, 1, early}, []any{v.Gate.Cause, v.Held, v.Early}, "as before, and not counted")
+	w.pass(45 * time.Minute)
+	assert.Len(t, w.rows(decide.Inbox), 4, "the round brings it all the same")
 }
 
 func TestAccountsWithPlansOfTheirOwn(t *testing.T) {

@@ -392,7 +392,8 @@ func (tx *Tx) NotesSent(most int) ([]Noted, error) {
 	return out, err
 }
 
-// EarlyOpenings counts how often the person let mail in early since then.
+// EarlyOpenings counts how often the person let mail in early since then, and
+// did not take it back.
 func (tx *Tx) EarlyOpenings(since time.Time) (int64, error) {
-	return tx.firstID("SELECT count(*) FROM journal WHERE owner = ? AND kind = 'let-in-early' AND at >= ?", tx.owner, millis(since))
+	return tx.firstID("SELECT count(*) FROM journal WHERE owner = ? AND kind = 'let-in-early' AND undone_by IS NULL AND at >= ?", tx.owner, millis(since))
 }

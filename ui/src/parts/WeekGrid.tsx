@@ -51,14 +51,17 @@ export function WeekGrid(props: {
   const days = Array.from({ length: 7 }, (_, i) => (props.weekStart + i) % 7)
   const scroller = useRef<HTMLDivElement>(null)
   const [drag, setDrag] = useState<Dragged>()
-  const [focus, setFocus] = useState<string>()
+  const focus = useRef<string>(undefined)
   const [editing, setEditing] = useState<string>()
   useEffect(() => {
     scroller.current?.scrollTo({ top: px(6 * 60) })
   }, [])
   useEffect(() => {
-    if (focus) document.getElementById(focus)?.focus()
-  }, [focus, plan])
+    const target = focus.current && document.getElementById(focus.current)
+    if (!target) return
+    target.focus()
+    focus.current = undefined // once; the plan may change elsewhere too
+  })
   const put = (was: Item | undefined, ...now: Item[]) => {
     let next = was ? without(plan, was) : plan
     let first: Item | undefined = was && now.length === 0 ? nextTo(next, was) : undefined
@@ -67,8 +70,8 @@ export function WeekGrid(props: {
       next = out.plan
       first ??= out.item
     }
+    focus.current = first && itemId(first)
     onChange(next)
-    setFocus(first && itemId(first))
   }
   const at = (e: PointerEvent) => {
     const columns = [...(scroller.current?.querySelectorAll<HTMLElement>('[data-day]') ?? [])]
@@ -103,7 +106,8 @@ export function WeekGrid(props: {
     }
     if (d.was) return { ...d, now: resized(d.was, step(d.was.to, minute - d.grab)) }
     const m = snap(minute)
-    const [from, to] = tool === 'rounds' ? [Math.min(m, whole - 15)] : [Math.min(d.grab, m), Math.max(d.grab + 15, m)]
+    const [from, to] =
+      d.now.kind === 'rounds' ? [Math.min(m, whole - 15)] : [Math.min(d.grab, m), Math.max(d.grab + 15, m)]
     return { ...d, now: { ...d.now, from, to: to ?? from } }
   }
   const move = (e: PointerEvent) => drag && setDrag(dragTo(drag, e))
