@@ -25,6 +25,7 @@ export function PlanExceptions(props: { plan: Plan; account: number; onChange: (
       setTrouble('')
       form.reset()
       setLike('off')
+      form.querySelector('input')?.focus() // for the next one
     } catch (e) {
       setTrouble(errorText(e, 'The times could not be read.'))
     }
