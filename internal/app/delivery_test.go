@@ -239,13 +239,18 @@ func TestLettingInEarlyAndOpening(t *testing.T) {
 	early := w.delivery().Early
 	in, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, true)
 	require.NoError(t, err)
+	begun := w.rows(decide.Inbox)
 	assert.Equal(t, early+1, w.delivery().Early)
 	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry)
 	require.NoError(t, err)
 	v := w.delivery()
 	assert.Equal(t, []any{delivery.Quiet, 1, early}, []any{v.Gate.Cause, v.Held, v.Early}, "as before, and not counted")
 	w.pass(45 * time.Minute)
-	assert.Len(t, w.rows(decide.Inbox), 4, "the round brings it all the same")
+	again := w.rows(decide.Inbox)
+	assert.Len(t, again, 4, "the round brings it all the same")
+	for _, r := range again {
+		assert.False(t, r.Title == "Four" && slices.ContainsFunc(begun, func(b app.Row) bool { return b.ID == r.ID }), "a page that still shows what was undone names nothing else")
+	}
 }
 
 func TestAccountsWithPlansOfTheirOwn(t *testing.T) {

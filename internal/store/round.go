@@ -102,7 +102,7 @@ type Placed struct {
 // Begin lets prepared letters in, each into a conversation of its own, in no
 // place yet: all of them with a few statements. They are given in their order.
 func (tx *Tx) Begin(ids []int64, at time.Time) ([]Placed, error) {
-	base, err := tx.firstID("SELECT coalesce(max(id), 0) + 1 FROM conversations")
+	base, err := tx.firstID(nextConversation)
 	if err != nil {
 		return nil, err
 	}

@@ -112,8 +112,14 @@ func (tx *Tx) HomeOf(messageID string) (int64, error) {
 
 // AddConversation makes an empty conversation, in no place yet.
 func (tx *Tx) AddConversation(bare string) (int64, error) {
-	return tx.insertReturning("INSERT INTO conversations (owner, bare_subject) VALUES (?, ?)", tx.owner, bare)
+	return tx.insertReturning("INSERT INTO conversations (id, owner, bare_subject) VALUES (("+nextConversation+"), ?, ?)", tx.owner, bare)
 }
+
+// nextConversation gives an id that no conversation has or had: when a round is
+// undone those that it began are no more, but pages and the Journal may still
+// name them.
+const nextConversation = `SELECT 1 + max(coalesce((SELECT max(id) FROM conversations), 0),
+	coalesce((SELECT max(object_id) FROM field_versions WHERE object = 'conversation'), 0))`
 
 // Joined is a letter that joins a conversation.
 type Joined struct {
