@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"slices"
+	"strconv"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -169,7 +170,7 @@ func (a *App) PreviewThrough(ctx context.Context, owner int64, in ThroughFields)
 			}
 		}
 		if out.Of >= 10 && out.Matched*10 >= out.Of*9 {
-			out.Warning = "It lets nearly everything through: " + countOf(out.Matched, "letter") + " of " + countOf(out.Of, "letter") + "."
+			out.Warning = "It lets nearly everything through: " + strconv.Itoa(out.Matched) + " of " + countOf(out.Of, "letter") + "."
 		}
 		held, err := s.heldMatching(t.Through)
 		out.Held = len(held)

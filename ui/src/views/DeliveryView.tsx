@@ -164,7 +164,7 @@ function State({ delivery, account, onHold }: { delivery: Delivery; account: num
     <section aria-label="Now" className="rounded-[14px] bg-deep p-4 text-on-deep">
       <p className="flex items-center gap-2 text-[13px] opacity-90">
         <Icon className="size-4" aria-hidden />
-        {gate.open ? causes[gate.cause] : `Held: ${causes[gate.cause].toLowerCase()}`}
+        {gate.open || gate.cause === 'hold' ? causes[gate.cause] : `Held: ${causes[gate.cause].toLowerCase()}`}
         {gate.all && ', nothing is let through'}
       </p>
       <p className="py-0.5 text-[22px] leading-tight font-bold first-letter:uppercase">
