@@ -210,6 +210,10 @@ func TestWhatCameIsCounted(t *testing.T) {
 	p.Until(`() => /^1 new · \d+ · Ebbe$/.test(document.title)`)
 	p.MustEval(`() => { delete document.hasFocus; dispatchEvent(new Event("focus")) }`)
 	p.Until(`() => /^\d+ · Ebbe$/.test(document.title)`)
+	other := browser.Page{Page: p.Browser().MustPage(p.MustInfo().URL).Timeout(browser.Wait)}
+	other.Until(`() => /^\d+ · Ebbe$/.test(document.title)`)
+	p.MustEval(`() => localStorage.setItem("ebbe.unseen", '["round:1"]')`)
+	other.Until(`() => localStorage.getItem("ebbe.unseen") === "[]"`) // it shows what the first one counted
 }
 
 // openDelivery serves the demo world with its plan, and opens the view of it.

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import type { Delivery, Plan } from '../api/client'
 import { usePlanExamples, usePlanPreview } from '../api/queries'
 import { Dialog } from '../parts/Dialog'
-import { DeliveriesTable, ReplayChart, ReplayTable } from '../parts/ReplayView'
+import { DeliveriesTable, ReplayCharts, ReplayTable } from '../parts/ReplayView'
 import { inZone, serverNow } from '../state/time'
 
 /** The letters of last week under one plan and another. */
@@ -60,9 +60,7 @@ export function ReplayDialog(props: { plan: Plan; delivery: Delivery; account: n
       )}
       {plans ? (
         <>
-          {plans.map((p) => (
-            <ReplayChart key={p.name} {...p} from={start} />
-          ))}
+          <ReplayCharts plans={plans} from={start} />
           <ReplayTable plans={plans} />
           <DeliveriesTable plans={plans} />
         </>

@@ -1,8 +1,7 @@
-import { errorText } from '../api/client'
 import { ImageOff, MailCheck, MailX, ShieldCheck } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { toast } from 'sonner'
-import type { Body, Conversation, Letter } from '../api/client'
+import { errorText, type Body, type Conversation, type Letter } from '../api/client'
 import { startAgain } from '../state/answering'
 import { carryOut, told } from '../state/commands'
 

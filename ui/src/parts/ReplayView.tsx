@@ -104,25 +104,33 @@ function SideBySide({ caption, plans, rows }: { caption: string; plans: Tried[];
   )
 }
 
-/** Letters of each delivery as bars over days, from a midnight in the person's zone. */
-export function ReplayChart({ replay, name, from }: { replay: Replay; name: string; from: Date }) {
-  const first = replay.deliveries[0]
-  if (!first) return <p className="text-[13px] text-ink-2">{name}: every letter would have come as it arrived.</p>
+/** Letters of each delivery as bars over days, from a midnight in the person's
+ * zone; all plans to one scale. */
+export function ReplayCharts({ plans, from }: { plans: Tried[]; from: Date }) {
   const after = (at: string) => (inZone(at).getTime() - from.getTime()) / 86_400_000
-  const days = Math.max(8, Math.ceil(after(replay.deliveries.at(-1)?.at ?? first.at))) // a rare delivery is weeks off
+  const all = plans.flatMap((p) => p.replay.deliveries)
+  const days = Math.max(8, ...all.map((d) => Math.ceil(after(d.at)))) // a rare delivery is weeks off
+  const most = Math.max(...all.map((d) => d.letters))
+  return plans.map((p) => <Chart key={p.name} {...p} after={after} days={days} most={most} first={from.getDay()} />)
+}
+
+function Chart(props: Tried & { after: (at: string) => number; days: number; most: number; first: number }) {
+  const { replay, name, after, days, most } = props
+  if (replay.deliveries.length === 0)
+    return <p className="text-[13px] text-ink-2">{name}: every letter would have come as it arrived.</p>
   const wide = 800 / days
-  const most = Math.max(...replay.deliveries.map((d) => d.letters))
+  const own = Math.max(...replay.deliveries.map((d) => d.letters))
   return (
     <figure className="pb-2">
       <figcaption className="pb-1 text-[13px] text-ink-2">
-        {name}: letters of each delivery, {most} at most
+        {name}: letters of each delivery, {own} at most
       </figcaption>
       <svg
         viewBox="0 0 800 90"
         className="h-[90px] w-full"
         preserveAspectRatio="none"
         role="img"
-        aria-label={`${name}: ${replay.deliveries.length} deliveries, ${most} letters at most; the table below has the figures`}
+        aria-label={`${name}: ${replay.deliveries.length} deliveries, ${own} letters at most; the table below has the figures`}
       >
         {Array.from({ length: days + 1 }, (_, i) => (
           <line
@@ -148,7 +156,7 @@ export function ReplayChart({ replay, name, from }: { replay: Replay; name: stri
       </svg>
       <div className="grid auto-cols-fr grid-flow-col text-[11px] text-ink-3" aria-hidden>
         {Array.from({ length: days }, (_, i) => (
-          <span key={i}>{weekdays[(from.getDay() + i) % 7]?.slice(0, 3)}</span>
+          <span key={i}>{weekdays[(props.first + i) % 7]?.slice(0, 3)}</span>
         ))}
       </div>
     </figure>

@@ -1,11 +1,11 @@
 import { toast } from 'sonner'
 import {
-  Trouble,
-  Unreachable,
   api,
   errorText,
   newId,
   take,
+  Trouble,
+  Unreachable,
   type BoardFilter,
   type CheckItem,
   type Entry,

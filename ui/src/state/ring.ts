@@ -66,6 +66,7 @@ export function useNotices(overview: Overview | undefined) {
   useEffect(() => {
     if (notices) void tell(notices)
   }, [notices])
+  const news = unseen.use().length
   useEffect(() => {
     const seen = () => looked() && unseen.get().length > 0 && unseen.set([])
     seen()
@@ -75,8 +76,7 @@ export function useNotices(overview: Overview | undefined) {
       removeEventListener('focus', seen)
       document.removeEventListener('visibilitychange', seen)
     }
-  }, [])
-  const news = unseen.use().length
+  }, [news]) // another page may have counted what this one shows
   const inbox = overview?.count ? overview.inbox : undefined
   useEffect(() => {
     const parts = [news > 0 && `${news} new`, inbox === 0 ? 'Low water' : inbox, 'Ebbe']
