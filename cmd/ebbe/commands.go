@@ -22,8 +22,10 @@ import (
 func root() *cobra.Command {
 	var file string
 	cmd := &cobra.Command{
-		Use: "ebbe", Short: "Bring the inbox to zero every day", SilenceUsage: true, SilenceErrors: true,
+		Use: "ebbe", Short: "Bring the inbox to zero every day", SilenceUsage: true, SilenceErrors: true, Version: version,
 	}
+	cmd.SetVersionTemplate("ebbe {{.Version}}\n")
+	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exit{usageCode, err} })
 	cmd.PersistentFlags().StringVar(&file, "db", "var/ebbe.db", "the database file")
 	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), apiCommand())
 	return cmd
@@ -36,8 +38,8 @@ func untilStopped() (context.Context, context.CancelFunc) {
 	return signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 }
 
-// openApp opens the database and makes an App on the real clock, or on the
-// demo's.
+// openApp opens the database, making it if it is missing, and makes an App on
+// the real clock, or on the demo's.
 func openApp(ctx context.Context, file string, isDemo bool) (*app.App, error) {
 	if err := makeFolder(file); err != nil {
 		return nil, err
@@ -113,10 +115,25 @@ func checkCommand(file *string) *cobra.Command {
 	}
 }
 
+// mustBeThere refuses a database that is not there: only what serves or
+// restores makes one, so that a slip of the pen does not.
+func mustBeThere(file string) error {
+	info, err := os.Stat(file)
+	switch {
+	case errors.Is(err, os.ErrNotExist):
+		return fmt.Errorf("there is no database %s; name it with --db", file)
+	case err != nil:
+		return err
+	case info.IsDir():
+		return fmt.Errorf("%s is a folder, not a database", file)
+	}
+	return nil
+}
+
 // withStore opens a database that must be there already.
 func withStore(file string, fn func(*store.Store) error) error {
-	if _, err := os.Stat(file); err != nil {
-		return fmt.Errorf("there is no database %s", file)
+	if err := mustBeThere(file); err != nil {
+		return err
 	}
 	s, err := store.Open(file)
 	if err != nil {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -42,15 +43,15 @@ func TestImportBackupCheck(t *testing.T) {
 	require.NoError(t, os.WriteFile(eml, []byte("From: b@x.example\nSubject: Two\n\nHello\n"), 0o600))
 
 	out, err := ebbe("--db", db, "import", mbox)
-	require.NoError(t, err)
+	assert.Equal(t, partCode, codeOf(err), "one is damaged")
 	assert.Contains(t, out, "old.mbox, letter 2: no letter header was found; it was kept")
-	assert.Contains(t, out, "Read 2 letters: 2 new, 0 known already, 1 damaged.")
+	assert.Contains(t, out, "Read 2 letters: 2 new, 0 known already, 1 damaged or left out.")
 	out, err = ebbe("--db", db, "import", mbox)
 	require.NoError(t, err)
 	assert.Contains(t, out, "Read 2 letters: 0 new, 2 known already")
 	out, err = ebbe("--db", db, "import", "--inbox-days", "7", eml)
 	require.NoError(t, err)
-	assert.Contains(t, out, "Read 1 letters: 1 new")
+	assert.Contains(t, out, "Read 1 letter: 1 new")
 
 	copied := filepath.Join(folder, "copy.db")
 	_, err = ebbe("--db", db, "backup", copied)
@@ -79,7 +80,7 @@ func TestOutAndInAgain(t *testing.T) {
 	}
 	out, err := ebbe("--db", db, "import", in)
 	require.NoError(t, err)
-	assert.Contains(t, out, "Read 2 letters: 2 new, 0 known already, 0 damaged.\n1 files are no letters and were passed over.")
+	assert.Contains(t, out, "Read 2 letters: 2 new, 0 known already, 0 damaged or left out.\n1 file is no letter and was passed over.")
 
 	first, second := filepath.Join(folder, "first.mbox"), filepath.Join(folder, "second.mbox")
 	out, err = ebbe("--db", db, "export", first)
@@ -145,6 +146,77 @@ func TestCommandsSayWhatIsWrong(t *testing.T) {
 	}
 	_, err := ebbe("--db", db, "import", "--person", "eve", "x")
 	assert.ErrorContains(t, err, "nobody signs in")
+}
+
+// Scripts can tell by the code how a command ended, and a slip of the pen makes
+// no database.
+func TestCodesAndMisspelledDatabases(t *testing.T) {
+	db, folder := database(t), t.TempDir()
+	none := filepath.Join(folder, "none.db")
+	text, eml := filepath.Join(folder, "a.txt"), filepath.Join(folder, "a.eml")
+	require.NoError(t, os.WriteFile(text, []byte("no letter"), 0o600))
+	require.NoError(t, os.WriteFile(eml, []byte("From: a@x.example\nSubject: One\n\nHello\n"), 0o600))
+	for _, c := range []struct {
+		args []string
+		code int
+	}{
+		{[]string{"--db", db, "import", eml}, 0},
+		{[]string{"--db", db, "import", eml}, 0}, // known already
+		{[]string{"--db", db, "import", text}, nothingCode},
+		{[]string{"--db", db, "import", filepath.Join(folder, "nowhere")}, failedCode},
+		{[]string{"--db", db, "import", "--inbox-days", "-3", eml}, usageCode},
+		{[]string{"--db", db, "import", "--no-such-flag", eml}, usageCode},
+		{[]string{"--db", db, "export", "--format", "scroll", "-"}, usageCode},
+		{[]string{"--db", none, "import", eml}, failedCode},
+		{[]string{"--db", none, "export", "-"}, failedCode},
+		{[]string{"--db", none, "archive", "-"}, failedCode},
+		{[]string{"--db", none, "backup", filepath.Join(folder, "b.db")}, failedCode},
+		{[]string{"--db", none, "check"}, failedCode},
+		{[]string{"--db", db, "serve", "--smtp", "0.0.0.0:0"}, usageCode},
+		{[]string{"--db", db, "check"}, 0},
+	} {
+		_, err := ebbe(c.args...)
+		assert.Equal(t, c.code, codeOf(err), "%s: %v", c.args, err)
+	}
+	assert.NoFileExists(t, none)
+}
+
+func TestStandardInputAndOutput(t *testing.T) {
+	db, other := database(t), database(t)
+	cmd := root()
+	cmd.SetIn(strings.NewReader("From: a@x.example\nSubject: One\n\nHello\n"))
+	cmd.SetOut(&bytes.Buffer{})
+	cmd.SetArgs([]string{"--db", db, "import", "-"})
+	require.NoError(t, cmd.Execute())
+	mbox, err := ebbe("--db", db, "export", "-")
+	require.NoError(t, err)
+	assert.True(t, strings.HasPrefix(mbox, "From a@x.example "), mbox)
+	cmd = root()
+	cmd.SetIn(strings.NewReader(mbox))
+	cmd.SetOut(&bytes.Buffer{})
+	cmd.SetArgs([]string{"--db", other, "import", "-"})
+	require.NoError(t, cmd.Execute())
+	again, err := ebbe("--db", other, "export", "-")
+	require.NoError(t, err)
+	assert.Equal(t, mbox, again)
+}
+
+func TestASecondServerIsRefused(t *testing.T) {
+	db := database(t)
+	l, err := lock(db)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, l.Unlock()) }()
+	_, err = ebbe("--db", db, "serve", "--listen", "127.0.0.1:0", "--smtp", "127.0.0.1:0")
+	assert.ErrorContains(t, err, "another Ebbe serves")
+}
+
+func TestHelpAndVersion(t *testing.T) {
+	out, err := ebbe("export", "--help")
+	require.NoError(t, err)
+	assert.NotContains(t, out, `\n`)
+	out, err = ebbe("--version")
+	require.NoError(t, err)
+	assert.Equal(t, "ebbe "+version+"\n", out)
 }
 
 func TestTheAPIIsDescribed(t *testing.T) {

@@ -5,9 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
 	"path/filepath"
 	"time"
 
+	"github.com/mattn/go-isatty"
 	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
 
@@ -19,6 +21,9 @@ import (
 func forPerson(file, person string, fn func(ctx context.Context, a *app.App, owner int64) error) error {
 	ctx, stop := untilStopped()
 	defer stop()
+	if err := mustBeThere(file); err != nil {
+		return err
+	}
 	a, err := openApp(ctx, file, false)
 	if err != nil {
 		return err
@@ -39,16 +44,36 @@ func importCommand(file *string) *cobra.Command {
 	var person string
 	cmd := &cobra.Command{
 		Use: "import PATH", Short: "Take in letters from files", Args: cobra.ExactArgs(1),
-		Long: "Import takes in letters: an .eml, an mbox, a Maildir, a folder of any of these, or a zip of them. They go to the\n" +
-			"archive; with --inbox-days N, those newer than N days go to the inbox. The same letters again add nothing. An\n" +
-			"import that was cut off goes on where it was when it is run again. It can be undone as one in the Journal.",
+		Long: `Import takes in letters: an .eml, an mbox, a Maildir, a folder of any of these, or a zip of them; with “-” for PATH
+what stands on the standard input. They go to the archive; with --inbox-days N, those newer than N days go to the
+inbox. The same letters again add nothing. An import that was cut off goes on where it was when it is run again. It
+can be undone as one in the Journal.
+
+It ends with
+  0  if all was taken in, or was known already
+  1  if it failed
+  2  if the command's words are off
+  3  if it was stopped before its end; what was taken in stays
+  4  if there was no letter in it
+  5  if some letters are damaged or were left out; they are named`,
 		RunE: func(cmd *cobra.Command, args []string) error {
+			if in.InboxDays < 0 {
+				return &exit{usageCode, errors.New("--inbox-days counts back from today: 0 or more")}
+			}
 			return forPerson(*file, person, func(ctx context.Context, a *app.App, owner int64) error {
 				path, err := filepath.Abs(args[0])
 				if err != nil {
 					return err
 				}
-				in.Path, in.Name = path, filepath.Base(path)
+				in.Name = filepath.Base(path)
+				if args[0] == "-" {
+					in.Name = "standard input"
+					if path, err = spool(cmd.InOrStdin()); err != nil {
+						return err
+					}
+					defer os.Remove(path)
+				}
+				in.Path = path
 				in.Command = fmt.Sprintf("%s:%d", path, time.Now().UnixNano())
 				return importPath(ctx, cmd.OutOrStdout(), cmd.ErrOrStderr(), a, owner, in)
 			})
@@ -58,6 +83,19 @@ func importCommand(file *string) *cobra.Command {
 	cmd.Flags().BoolVar(&in.OldQuoting, "mboxo", false, "the mbox files are quoted the old way, which leaves “>From ” alone")
 	personFlag(cmd, &person)
 	return cmd
+}
+
+// spool keeps what comes in a file, since it is looked at more than once.
+func spool(r io.Reader) (string, error) {
+	f, err := os.CreateTemp("", "ebbe-import-*")
+	if err != nil {
+		return "", err
+	}
+	_, err = io.Copy(f, r)
+	if err = errors.Join(err, f.Close()); err != nil {
+		return "", errors.Join(err, os.Remove(f.Name()))
+	}
+	return f.Name(), nil
 }
 
 func findPerson(ctx context.Context, s *store.Store, name string) (int64, error) {
@@ -80,13 +118,17 @@ func findPerson(ctx context.Context, s *store.Store, name string) (int64, error)
 }
 
 func importPath(ctx context.Context, out, progress io.Writer, a *app.App, owner int64, in app.Importing) error {
-	bar := progressbar.NewOptions64(-1, progressbar.OptionSetWriter(progress), progressbar.OptionShowBytes(true),
-		progressbar.OptionSetDescription("Importing"), progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionClearOnFinish())
+	bar := progressbar.NewOptions64(-1, progressbar.OptionSetWriter(progress), progressbar.OptionShowBytes(true), progressbar.OptionSetVisibility(drawn(progress)),
+		progressbar.OptionSetDescription("Importing"), progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionOnCompletion(func() { fmt.Fprintln(progress) }))
 	v, err := a.ImportNow(ctx, owner, in, func(v app.ImportView) {
 		bar.ChangeMax64(max(v.Size, 1))
 		_ = bar.Set64(v.Done) // the bar is only for looking at
 	})
-	_ = bar.Finish()
+	if err == nil && v.State == "done" {
+		_ = bar.Finish()
+	} else {
+		_ = bar.Exit()
+	}
 	for _, t := range v.Troubles {
 		subject := ""
 		if t.Subject != "" {
@@ -95,10 +137,38 @@ func importPath(ctx context.Context, out, progress io.Writer, a *app.App, owner 
 		fmt.Fprintf(out, "%s%s: %s\n", t.Name, subject, t.What)
 	}
 	if v.ID != 0 {
-		fmt.Fprintf(out, "Read %d letters: %d new, %d known already, %d damaged.\n", v.Read, v.New, v.Known, v.Damaged)
+		fmt.Fprintf(out, "Read %s: %d new, %d known already, %d damaged or left out.\n", counted(v.Read, "letter"), v.New, v.Known, v.Damaged)
 	}
-	if v.Passed > 0 {
+	switch {
+	case v.Passed == 1:
+		fmt.Fprintln(out, "1 file is no letter and was passed over.")
+	case v.Passed > 1:
 		fmt.Fprintf(out, "%d files are no letters and were passed over.\n", v.Passed)
 	}
-	return err
+	switch {
+	case v.State == "stopped" || errors.Is(err, context.Canceled):
+		return &exit{stoppedCode, errors.New("the import was stopped; what was taken in stays. Run it again to go on")}
+	case err != nil:
+		return err
+	case v.New+v.Known+v.Damaged == 0:
+		return &exit{nothingCode, fmt.Errorf("there is no letter in %s; nothing was taken in", in.Name)}
+	case v.Damaged > 0:
+		return &exit{partCode, fmt.Errorf("of %s not all could be taken in whole: %d are named above", in.Name, v.Damaged)}
+	}
+	return nil
+}
+
+func counted(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+// drawn tells whether a progress bar is drawn: only where somebody looks, and
+// not where they asked for none (NO_COLOR).
+func drawn(w io.Writer) bool {
+	f, ok := w.(*os.File)
+	_, plain := os.LookupEnv("NO_COLOR")
+	return ok && !plain && isatty.IsTerminal(f.Fd())
 }

@@ -17,7 +17,7 @@ func main() {
 		debug.SetMemoryLimit(memoryLimit)
 	}
 	if err := root().Execute(); err != nil {
-		fmt.Fprintln(os.Stderr, "ebbe:", err)
-		os.Exit(1)
+		fmt.Fprintln(os.Stderr, "ebbe:", inWords(err))
+		os.Exit(codeOf(err))
 	}
 }

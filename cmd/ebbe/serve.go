@@ -9,8 +9,10 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
+	"github.com/gofrs/flock"
 	"github.com/spf13/cobra"
 
 	"ebbe.example/ebbe/internal/api"
@@ -22,12 +24,44 @@ import (
 )
 
 type serving struct {
-	listen, smtp string
+	listen, smtp   string
+	smtpAnywhere   bool
+	hosts, proxies []string
 }
 
 func (o *serving) flags(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&o.listen, "listen", "127.0.0.1:8600", "the address to serve at")
 	cmd.Flags().StringVar(&o.smtp, "smtp", "127.0.0.1:8625", "the loopback address of the post office that stands in for the mail service")
+	cmd.Flags().BoolVar(&o.smtpAnywhere, "smtp-anywhere", false, "let --smtp be an address that other machines reach; whoever reaches it can send letters in")
+	cmd.Flags().StringSliceVar(&o.hosts, "host", nil, "a name by which this server is known, besides localhost and its addresses: that of a proxy before it")
+	cmd.Flags().StringSliceVar(&o.proxies, "proxy", nil, "the address of a proxy whose word on who asks is taken")
+}
+
+// checkPostOffice refuses a post office that other machines reach, unless that
+// is meant: it takes letters from whoever reaches it.
+func (o *serving) checkPostOffice() error {
+	host, _, err := net.SplitHostPort(o.smtp)
+	if err != nil {
+		return &exit{usageCode, fmt.Errorf("--smtp: %w", err)}
+	}
+	ip := net.ParseIP(host)
+	if o.smtpAnywhere || host == "localhost" || ip != nil && ip.IsLoopback() {
+		return nil
+	}
+	return &exit{usageCode, fmt.Errorf("--smtp %s is no loopback address: whoever reaches it could send letters in. If that is meant, say --smtp-anywhere", o.smtp)}
+}
+
+// lock keeps a second server off the same database.
+func lock(file string) (*flock.Flock, error) {
+	if err := makeFolder(file); err != nil {
+		return nil, err
+	}
+	l := flock.New(file + ".lock")
+	ok, err := l.TryLock()
+	if err == nil && !ok {
+		err = fmt.Errorf("another Ebbe serves %s already. Stop that one first, or name another database with --db", file)
+	}
+	return l, err
 }
 
 func serveCommand(file *string) *cobra.Command {
@@ -37,6 +71,11 @@ func serveCommand(file *string) *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx, stop := untilStopped()
 			defer stop()
+			l, err := o.begin(*file)
+			if err != nil {
+				return err
+			}
+			defer l.Unlock()
 			a, err := openApp(ctx, *file, false)
 			if err != nil {
 				return err
@@ -59,15 +98,17 @@ func demoCommand(file *string) *cobra.Command {
 			if !cmd.Flags().Changed("db") {
 				*file = "var/demo.db"
 			}
+			l, err := o.begin(*file)
+			if err != nil {
+				return err
+			}
+			defer l.Unlock()
 			if fresh {
 				for _, end := range []string{"", "-wal", "-shm"} {
 					if err := os.Remove(*file + end); err != nil && !errors.Is(err, os.ErrNotExist) {
 						return err
 					}
 				}
-			}
-			if err := makeFolder(*file); err != nil {
-				return err
 			}
 			if err := demo.Fill(ctx, *file, cmd.OutOrStdout()); err != nil {
 				return fmt.Errorf("fill the demo world: %w", err)
@@ -84,7 +125,23 @@ func demoCommand(file *string) *cobra.Command {
 	return cmd
 }
 
+// begin checks what was asked for, and takes the database for this process.
+func (o *serving) begin(file string) (*flock.Flock, error) {
+	if err := o.checkPostOffice(); err != nil {
+		return nil, err
+	}
+	return lock(file)
+}
+
 func makeFolder(file string) error { return os.MkdirAll(filepath.Dir(file), 0o755) }
+
+func lower(names []string) []string {
+	out := make([]string, len(names))
+	for i, n := range names {
+		out[i] = strings.ToLower(n)
+	}
+	return out
+}
 
 // serve runs everything until ctx ends: the page and its API, the post office,
 // and the scheduler.
@@ -99,12 +156,13 @@ func (o *serving) serve(ctx context.Context, out io.Writer, a *app.App, d *demo.
 		return err
 	}
 	office := &postoffice.Office{App: a, Log: a.Log}
-	config := api.Config{App: a, Page: webui.Files(), Log: a.Log}
+	config := api.Config{App: a, Page: webui.Files(), Log: a.Log, Hosts: lower(o.hosts), Proxies: o.proxies}
 	if d != nil {
 		office.Correspondent = demo.Correspondents{}
 		config.Demo = d
 		d.Office = mail.Addr().String()
 	}
+	a.Confined = d == nil // only the demo has correspondents outside
 	a.Post = office
 	if err := a.ResumeImports(ctx); err != nil {
 		return err

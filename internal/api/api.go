@@ -6,10 +6,15 @@ package api
 import (
 	"bytes"
 	"context"
-	"errors"
+	"crypto/rand"
+	"fmt"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
+	"reflect"
+	"runtime/debug"
+	"slices"
 	"strings"
 	"time"
 
@@ -22,6 +27,8 @@ import (
 	"ebbe.example/ebbe/internal/store"
 )
 
+var problemType = reflect.TypeFor[ProblemView]()
+
 // Demo is what the demo bar can do; nil outside the demo, where its
 // operations don't exist.
 type Demo interface {
@@ -33,6 +40,11 @@ type Demo interface {
 type Config struct {
 	App  *app.App
 	Demo Demo
+	// Hosts are the names by which this server is known, besides localhost and
+	// its addresses; in lower case.
+	Hosts []string
+	// Proxies are the addresses of proxies whose word on clients is taken.
+	Proxies []string
 	// Page is the built interface.
 	Page fs.FS
 	Log  *slog.Logger
@@ -41,21 +53,49 @@ type Config struct {
 type server struct {
 	Config
 	sessions *scs.SessionManager
-	attempts *attempts
+	doors    *doors
+	streams  streams
 }
 
 // New makes the handler of everything that Ebbe serves.
 func New(c Config) http.Handler {
+	// Cross-site requests are turned away by what the browser says of them
+	// (Sec-Fetch-Site, Origin); cookies are SameSite besides.
+	protection := http.NewCrossOriginProtection()
+	protection.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { refuse(w, errCrossSite) }))
+	return protection.Handler(newRouter(c))
+}
+
+func newRouter(c Config) *gin.Engine {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{Config: c, sessions: newSessions(c.App.Store), attempts: newAttempts()}
+	s := &server{Config: c, sessions: newSessions(c.App.Store), doors: newDoors(deviceSecret(c.App.Store))}
 	router := gin.New()
-	router.Use(gin.CustomRecoveryWithWriter(nil, s.recover), s.headers, s.session)
+	router.HandleMethodNotAllowed = true
+	if err := router.SetTrustedProxies(c.Proxies); err != nil {
+		c.Log.Warn("a proxy is not trusted", "reason", err)
+	}
+	router.Use(s.recover, s.host, s.headers, s.session)
 	s.describe(humagin.New(router, s.config()))
 	s.raw(router)
 	router.NoRoute(s.page)
-	// Cross-site requests are turned away by what the browser says of them
-	// (Sec-Fetch-Site, Origin); cookies are SameSite besides.
-	return http.NewCrossOriginProtection().Handler(router)
+	router.NoMethod(func(c *gin.Context) { s.fail(c, errWrongMethod) })
+	return router
+}
+
+const deviceFact = "secret of known devices"
+
+// deviceSecret is kept with the database, so that devices stay known.
+func deviceSecret(s *store.Store) []byte {
+	ctx := context.Background()
+	secret, err := s.Fact(ctx, deviceFact)
+	if err == nil && secret == "" {
+		secret = rand.Text()
+		err = s.SetFact(ctx, deviceFact, secret)
+	}
+	if err != nil {
+		secret = rand.Text() // devices are known until the next start
+	}
+	return []byte(secret)
 }
 
 // Describe gives the API's description (OpenAPI 3.1) as JSON.
@@ -64,6 +104,7 @@ func Describe() ([]byte, error) {
 	s := &server{Config: Config{Demo: noDemo{}}}
 	a := humagin.New(gin.New(), s.config())
 	s.describe(a)
+	s.describeRaw(a)
 	return a.OpenAPI().MarshalJSON()
 }
 
@@ -80,12 +121,41 @@ func (s *server) config() huma.Config {
 	return c
 }
 
-func (s *server) recover(c *gin.Context, what any) {
-	if what == http.ErrAbortHandler { //nolint:errorlint // it is thrown, not returned
-		panic(what) // a download that is to be cut off
+// recover answers a request whose handler panicked. One that is to be cut off
+// is: gin's own recovery would end it as if all were well.
+func (s *server) recover(c *gin.Context) {
+	defer func() {
+		what := recover()
+		if what == nil {
+			return
+		}
+		if what == http.ErrAbortHandler || c.Writer.Written() { //nolint:errorlint // it is thrown, not returned
+			panic(http.ErrAbortHandler)
+		}
+		s.Log.Error("a request panicked", "path", c.Request.URL.Path, "reason", what, "stack", string(debug.Stack()))
+		s.fail(c, fmt.Errorf("panic: %v", what))
+	}()
+	c.Next()
+}
+
+// host refuses requests that name another host than this server: a page of
+// another site whose name was made to lead here (DNS rebinding) is not the
+// page's own.
+func (s *server) host(c *gin.Context) {
+	if s.knows(c.Request.Host) {
+		return
 	}
-	s.Log.Error("a request failed", "path", c.Request.URL.Path, "reason", what)
-	c.AbortWithStatus(http.StatusInternalServerError)
+	s.fail(c, errWrongHost)
+}
+
+func (s *server) knows(hostport string) bool {
+	name := hostport
+	if host, _, err := net.SplitHostPort(hostport); err == nil {
+		name = host
+	}
+	name = strings.ToLower(strings.Trim(strings.TrimSuffix(name, "."), "[]"))
+	// An address is no name that could lead here by another's doing.
+	return name == "localhost" || strings.HasSuffix(name, ".localhost") || net.ParseIP(name) != nil || slices.Contains(s.Hosts, name)
 }
 
 // policy allows the page its own files and nothing else: no inline script, no
@@ -108,8 +178,12 @@ func (s *server) headers(c *gin.Context) {
 // page serves the built interface; every path that is no file is a view of it.
 func (s *server) page(c *gin.Context) {
 	path := strings.TrimPrefix(c.Request.URL.Path, "/")
-	if strings.HasPrefix(path, "api/") || c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
-		c.Status(http.StatusNotFound)
+	if strings.HasPrefix(path, "api/") || strings.HasPrefix(path, "feed/") {
+		s.fail(c, errNoSuchThing)
+		return
+	}
+	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+		s.fail(c, errWrongMethod)
 		return
 	}
 	if info, err := fs.Stat(s.Page, path); err != nil || info.IsDir() {
@@ -146,21 +220,4 @@ func contentType(path string) string {
 		return "image/svg+xml"
 	}
 	return "text/html; charset=utf-8"
-}
-
-// failure turns an error of a use case into an answer (RFC 9457).
-func (s *server) failure(err error) error {
-	var p *app.Problem
-	switch {
-	case err == nil:
-		return nil
-	case errors.As(err, &p):
-		return huma.Error422UnprocessableEntity(p.Reason)
-	case errors.Is(err, store.ErrNotFound):
-		return huma.Error404NotFound("That is no longer there.")
-	case errors.Is(err, context.Canceled):
-		return huma.Error503ServiceUnavailable("The request was cut off.")
-	}
-	s.Log.Error("a request failed", "reason", err)
-	return huma.Error500InternalServerError("Something went wrong in Ebbe; nothing was changed. It is written in the server's log.")
 }

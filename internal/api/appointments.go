@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"errors"
 	"net/http"
 	"strings"
 
@@ -11,7 +10,6 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/meeting"
-	"ebbe.example/ebbe/internal/store"
 )
 
 // AppointmentBody are the fields of an appointment that can be set.
@@ -90,22 +88,16 @@ func (s *server) describeAppointments(a huma.API) {
 }
 
 // feed serves the calendar to whoever knows its secret address.
-func (s *server) feed(c *gin.Context) {
+func (s *server) feed(c *gin.Context, _ int64) error {
 	secret, ok := strings.CutSuffix(c.Param("secret"), ".ics")
 	if !ok || len(secret) < 20 {
-		c.Status(http.StatusNotFound)
-		return
+		return errNoSuchThing
 	}
 	text, err := s.App.Feed(c.Request.Context(), secret)
-	if errors.Is(err, store.ErrNotFound) {
-		c.Status(http.StatusNotFound)
-		return
-	}
 	if err != nil {
-		s.Log.Error("the calendar could not be written", "reason", err)
-		c.Status(http.StatusInternalServerError)
-		return
+		return err
 	}
 	c.Header("Cache-Control", "private, max-age=300")
 	c.Data(http.StatusOK, "text/calendar; charset=utf-8", []byte(text))
+	return nil
 }

@@ -1,23 +1,24 @@
 package api
 
 import (
-	"archive/zip"
+	"bufio"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"io"
-	"mime"
 	"net/http"
+	"os"
+	"path/filepath"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/exchange"
-	"ebbe.example/ebbe/internal/post"
-	"ebbe.example/ebbe/internal/store"
 )
 
 func (s *server) describeImports(a huma.API) {
@@ -43,124 +44,112 @@ func (s *server) describeImports(a huma.API) {
 	})
 }
 
-// rawFiles registers uploads and downloads.
-func (s *server) rawFiles(r *gin.Engine) {
-	r.PUT("/api/imports/:id/files/:number", s.upload)
-	r.GET("/api/export", s.export)
-	r.GET("/api/tasks/file", s.tasksFile)
-	r.GET("/feed/:secret", s.feed)
-	r.POST("/api/follow-ups/drop", s.dropFollowUp)
-	r.GET("/api/archive", s.archive)
+// fileRoutes are uploads and downloads.
+func (s *server) fileRoutes() []rawRoute {
+	anything := "application/octet-stream"
+	return []rawRoute{
+		{http.MethodPut, "/api/imports/{id}/files/{number}", "upload", "Upload a file of an import", map[string]string{"name": "The file’s name"}, anything, "", false, s.upload},
+		{http.MethodGet, "/api/export", "export", "Letters as a file", map[string]string{
+			"format": "mbox, maildir or eml", "conversations": "Ids with commas between", "label": "Only those of a label", "search": "Only what a search finds", "copies": "1 for every copy of a letter that has come, as it came",
+		}, "", anything, false, s.export},
+		{http.MethodGet, "/api/tasks/file", "tasks-file", "All follow-ups as a file", map[string]string{"format": "ics, txt or csv"}, "", "text/plain", false, s.tasksFile},
+		{http.MethodGet, "/feed/{secret}", "calendar", "The appointments, for other calendars", nil, "", "text/calendar", true, s.feed},
+		{http.MethodPost, "/api/follow-ups/drop", "drop-follow-up", "Make a follow-up of a dropped file", map[string]string{"command": "The command’s id", "name": "The file’s name"}, anything, "application/json", false, s.dropFollowUp},
+		{http.MethodGet, "/api/archive", "archive", "Everything, as a zip", nil, "", "application/zip", false, s.archive},
+	}
+}
+
+// patient reads a body of which each piece has to come in time, however long
+// all of it takes.
+type patient struct {
+	body    io.Reader
+	control *http.ResponseController
+}
+
+func (p patient) Read(b []byte) (int, error) {
+	_ = p.control.SetReadDeadline(time.Now().Add(patience)) // a connection that has none is not waited for
+	return p.body.Read(b)
 }
 
 // upload takes one file of an import, as it comes.
-func (s *server) upload(c *gin.Context) {
-	owner, id, ok := s.letterID(c)
-	number, err := strconv.Atoi(c.Param("number"))
-	if !ok || err != nil || number < 0 {
-		c.Status(http.StatusNotFound)
-		return
+func (s *server) upload(c *gin.Context, owner int64) error {
+	id, err := number(c, "id")
+	n, bad := number(c, "number")
+	if err := cmp.Or(err, bad); err != nil {
+		return err
 	}
-	err = s.App.FillImport(c.Request.Context(), owner, id, number, c.Query("name"), c.Request.Body)
-	var p *app.Problem
-	switch {
-	case err == nil:
-		c.Status(http.StatusNoContent)
-	case errors.As(err, &p):
-		c.String(http.StatusUnprocessableEntity, p.Reason)
-	case errors.Is(err, store.ErrNotFound):
-		c.String(http.StatusNotFound, "That import is no longer there.")
-	case errors.Is(err, app.ErrTooMuch):
-		c.String(http.StatusRequestEntityTooLarge, err.Error())
-	default:
-		s.Log.Warn("an upload failed", "reason", err)
-		c.String(http.StatusInternalServerError, "The file could not be taken; nothing of it was imported.")
+	body := patient{c.Request.Body, http.NewResponseController(c.Writer)}
+	if err := s.App.FillImport(c.Request.Context(), owner, id, int(n), c.Query("name"), body); err != nil {
+		return err
 	}
+	c.Status(http.StatusNoContent)
+	return nil
 }
 
 // tasksFile gives all follow-ups as a file.
-func (s *server) tasksFile(c *gin.Context) {
-	owner := ownerOf(c.Request.Context())
+func (s *server) tasksFile(c *gin.Context, owner int64) error {
 	kinds := map[exchange.Format]string{exchange.ICalendar: "text/calendar; charset=utf-8", exchange.TodoTxt: "text/plain; charset=utf-8", exchange.CSV: "text/csv; charset=utf-8"}
 	f := exchange.Format(c.Query("format"))
-	if owner == 0 || kinds[f] == "" {
-		c.Status(http.StatusNotFound)
-		return
+	if kinds[f] == "" {
+		return invalid("format", "Follow-ups are written as ics, txt or csv.")
 	}
 	text, err := s.App.ExportTasks(c.Request.Context(), owner, f)
 	if err != nil {
-		s.Log.Error("follow-ups could not be written", "reason", err)
-		c.String(http.StatusInternalServerError, "The follow-ups could not be written.")
-		return
+		return err
 	}
-	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": "follow-ups." + string(f)}))
+	attach(c, "attachment", "follow-ups."+string(f))
 	c.Data(http.StatusOK, kinds[f], []byte(text))
+	return nil
+}
+
+func invalid(field, detail string) *ProblemView {
+	p := newProblem(http.StatusBadRequest, detail)
+	p.Field = field
+	return p
 }
 
 // dropFollowUp takes a file that was dropped onto the follow-ups.
-func (s *server) dropFollowUp(c *gin.Context) {
-	owner := ownerOf(c.Request.Context())
-	if owner == 0 {
-		c.Status(http.StatusNotFound)
-		return
-	}
-	data, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, 26<<20))
+func (s *server) dropFollowUp(c *gin.Context, owner int64) error {
+	body := patient{http.MaxBytesReader(c.Writer, c.Request.Body, 26<<20), http.NewResponseController(c.Writer)}
+	data, err := io.ReadAll(body)
 	if err != nil {
-		c.JSON(http.StatusRequestEntityTooLarge, gin.H{"detail": "The file is larger than 25 MB. Nothing was made."})
-		return
+		return newProblem(http.StatusRequestEntityTooLarge, "The file is larger than 25 MB, or did not come whole. Nothing was made.")
 	}
 	out, err := s.App.DropFollowUp(c.Request.Context(), owner, c.Query("command"), app.Dropped{Name: c.Query("name"), Data: data})
-	var p *app.Problem
-	switch {
-	case err == nil:
+	if err == nil {
 		c.JSON(http.StatusOK, out)
-	case errors.As(err, &p):
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"detail": p.Reason})
-	default:
-		s.Log.Error("a dropped file could not be taken", "reason", err)
-		c.JSON(http.StatusInternalServerError, gin.H{"detail": "The file could not be taken; nothing was made."})
 	}
+	return err
 }
 
 // exportFormats are what letters are written out as.
 var exportFormats = map[string]struct {
 	end, kind string
-	write     func(ctx context.Context, e app.Export, w http.ResponseWriter) error
+	write     func(ctx context.Context, e app.Export, w io.Writer) error
 }{
-	"mbox": {".mbox", "application/mbox", func(ctx context.Context, e app.Export, w http.ResponseWriter) error { return e.Mbox(ctx, w) }},
-	"maildir": {".maildir.zip", "application/zip", func(ctx context.Context, e app.Export, w http.ResponseWriter) error {
-		return zipped(w, func(f app.Folder) error { return e.Maildir(ctx, f) })
+	"mbox": {".mbox", "application/mbox", func(ctx context.Context, e app.Export, w io.Writer) error { return e.Mbox(ctx, w) }},
+	"maildir": {".maildir.zip", "application/zip", func(ctx context.Context, e app.Export, w io.Writer) error {
+		return app.InZip(w, func(f app.Folder) error { return e.Maildir(ctx, f) })
 	}},
-	"eml": {".zip", "application/zip", func(ctx context.Context, e app.Export, w http.ResponseWriter) error {
-		return zipped(w, func(f app.Folder) error { return e.Files(ctx, f) })
+	"eml": {".zip", "application/zip", func(ctx context.Context, e app.Export, w io.Writer) error {
+		return app.InZip(w, func(f app.Folder) error { return e.Files(ctx, f) })
 	}},
 }
 
-func zipped(w http.ResponseWriter, write func(app.Folder) error) error {
-	z := zip.NewWriter(w)
-	if err := write(app.Zipped{Writer: z}); err != nil {
-		return err
-	}
-	return z.Close()
-}
-
-// export streams letters as a file: of conversations, of a label, of a search,
+// export gives letters as a file: of conversations, of a label, of a search,
 // or all.
-func (s *server) export(c *gin.Context) {
-	owner := ownerOf(c.Request.Context())
+func (s *server) export(c *gin.Context, owner int64) error {
 	format, known := exportFormats[c.Query("format")]
-	if owner == 0 || !known {
-		c.Status(http.StatusNotFound)
-		return
+	if !known {
+		return invalid("format", "Letters are written as mbox, maildir or eml.")
 	}
-	what := app.Exporting{Label: c.Query("label"), Search: c.Query("search")}
+	what := app.Exporting{Label: c.Query("label"), Search: c.Query("search"), Copies: c.Query("copies") == "1"}
 	name := "Ebbe letters"
 	if list := c.Query("conversations"); list != "" {
 		for text := range strings.SplitSeq(list, ",") {
 			id, err := strconv.ParseInt(text, 10, 64)
 			if err != nil {
-				c.String(http.StatusBadRequest, "Those are no conversations.")
-				return
+				return invalid("conversations", "Those are no conversations.")
 			}
 			what.Conversations = append(what.Conversations, id)
 		}
@@ -172,32 +161,62 @@ func (s *server) export(c *gin.Context) {
 	}
 	e, err := s.App.PrepareExport(c.Request.Context(), owner, what)
 	if err != nil {
-		s.Log.Error("an export failed", "reason", err)
-		c.String(http.StatusInternalServerError, "The letters could not be read; nothing was written.")
-		return
+		return err
 	}
-	s.download(c, name+format.end, format.kind, func() error { return format.write(c.Request.Context(), e, c.Writer) })
+	return s.download(c, name+format.end, format.kind, func(w io.Writer) error { return format.write(c.Request.Context(), e, w) })
 }
 
-// archive streams everything that is the owner's.
-func (s *server) archive(c *gin.Context) {
-	owner := ownerOf(c.Request.Context())
-	if owner == 0 {
-		c.Status(http.StatusNotFound)
-		return
-	}
+// archive gives everything that is the owner's.
+func (s *server) archive(c *gin.Context, owner int64) error {
 	name := "Ebbe archive " + s.App.Now().Format("2006-01-02") + ".zip"
-	s.download(c, name, "application/zip", func() error { return s.App.Archive(c.Request.Context(), owner, c.Writer) })
+	return s.download(c, name, "application/zip", func(w io.Writer) error {
+		_, err := s.App.Archive(c.Request.Context(), owner, w)
+		return err
+	})
 }
 
-// download streams a file. One that breaks off is cut, so that the browser
-// does not take half of it for the whole.
-func (s *server) download(c *gin.Context, name, kind string, write func() error) {
-	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": post.FileName(name)}))
+// download writes a file and then gives it away. It is whole before the first
+// byte leaves, so that what fails is said as such and a client knows how long
+// it is; and whoever reads slowly keeps nothing waiting but a file.
+func (s *server) download(c *gin.Context, name, kind string, write func(io.Writer) error) error {
+	f, err := os.CreateTemp(filepath.Dir(s.App.Store.Path()), ".download-*")
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	if err := os.Remove(f.Name()); err != nil { // it goes with the last who reads it, also in a crash
+		return err
+	}
+	buffer := bufio.NewWriterSize(f, 1<<20)
+	if err := errors.Join(write(buffer), buffer.Flush()); err != nil {
+		return err
+	}
+	size, err := f.Seek(0, io.SeekCurrent)
+	if err == nil {
+		_, err = f.Seek(0, io.SeekStart)
+	}
+	if err != nil {
+		return err
+	}
+	attach(c, "attachment", name)
 	c.Header("Content-Type", kind)
+	c.Header("Content-Length", strconv.FormatInt(size, 10))
 	c.Status(http.StatusOK)
-	if err := write(); err != nil {
-		s.Log.Error("a download was cut off", "file", name, "reason", err)
-		panic(http.ErrAbortHandler)
+	control := http.NewResponseController(c.Writer)
+	for piece := make([]byte, 256<<10); ; {
+		n, err := f.Read(piece)
+		if n > 0 {
+			_ = control.SetWriteDeadline(time.Now().Add(patience))
+			if _, err := c.Writer.Write(piece[:n]); err != nil {
+				panic(http.ErrAbortHandler) // the client has gone, or reads nothing
+			}
+		}
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			s.Log.Error("a download was cut off", "file", name, "reason", err)
+			panic(http.ErrAbortHandler)
+		}
 	}
 }

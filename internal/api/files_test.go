@@ -95,7 +95,7 @@ func TestBadUploadsAndDownloadsAreRefused(t *testing.T) {
 	s := serve(t)
 	for _, path := range []string{"/api/export?format=mbox", "/api/archive"} {
 		status, _, _ := s.send("GET", path, "")
-		assert.Equal(t, http.StatusNotFound, status, "only for who is signed in")
+		assert.Equal(t, http.StatusUnauthorized, status, "only for who is signed in")
 	}
 	s.setUp()
 	for path, want := range map[string]int{
@@ -106,7 +106,7 @@ func TestBadUploadsAndDownloadsAreRefused(t *testing.T) {
 		status, _, _ := s.send("PUT", path, box)
 		assert.Equal(t, want, status, path)
 	}
-	for path, want := range map[string]int{"/api/export?format=scroll": http.StatusNotFound, "/api/export?format=mbox&conversations=1,x": http.StatusBadRequest} {
+	for path, want := range map[string]int{"/api/export?format=scroll": http.StatusBadRequest, "/api/export?format=mbox&conversations=1,x": http.StatusBadRequest} {
 		status, _, _ := s.send("GET", path, "")
 		assert.Equal(t, want, status, path)
 	}

@@ -77,6 +77,9 @@ func (s *server) describeReading(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/overview", "overview", "What every view shows", func(ctx context.Context, owner int64, _ *none) (app.Overview, error) {
 		return s.App.Overview(ctx, owner)
 	})
+	operation(s, a, http.MethodPost, "/api/troubles/{id}/again", "try-again", "Try at once what could not happen", func(ctx context.Context, owner int64, in *IDInput) (none, error) {
+		return none{}, s.App.TryAgain(ctx, owner, in.ID)
+	})
 	operation(s, a, http.MethodGet, "/api/day", "day", "The day line", func(ctx context.Context, owner int64, in *struct {
 		Away int `query:"away" doc:"Days from today; negative for past ones"`
 	}) (app.Day, error) {

@@ -1,36 +1,98 @@
 package api
 
 import (
-	"encoding/json"
+	"cmp"
 	"fmt"
+	"maps"
 	"mime"
 	"net/http"
+	"regexp"
+	"slices"
 	"strconv"
-	"time"
 
+	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
 	"ebbe.example/ebbe/internal/post"
 )
 
-// raw registers what is not JSON: letters' own pages, attachments, originals,
-// and the stream of changes.
-func (s *server) raw(r *gin.Engine) {
-	r.GET("/api/letters/:id/page", s.letterPage)
-	r.GET("/api/letters/:id/parts/:index", s.letterPart)
-	r.GET("/api/letters/:id/original", s.letterOriginal)
-	r.GET("/api/events", s.events)
-	s.rawFiles(r)
+// rawRoute is an operation that takes or gives something else than JSON: a
+// letter's own page, a file, the stream of changes. It is described like all
+// others, and refuses in the same form.
+type rawRoute struct {
+	method, path, id, summary string
+	// query are its query parameters, with what they mean.
+	query map[string]string
+	// takes and gives are the types of its body and of its answer; "" for none.
+	takes, gives string
+	// open tells that nobody has to be signed in.
+	open   bool
+	handle func(c *gin.Context, owner int64) error
 }
 
-func (s *server) letterID(c *gin.Context) (owner, id int64, ok bool) {
-	owner = ownerOf(c.Request.Context())
-	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
-	if owner == 0 || err != nil {
-		c.Status(http.StatusNotFound)
-		return 0, 0, false
+func (s *server) rawRoutes() []rawRoute {
+	return slices.Concat([]rawRoute{
+		{http.MethodGet, "/api/letters/{id}/page", "letter-page", "A letter’s HTML, made safe, on a page of its own", map[string]string{"images": "1 to load remote pictures"}, "", "text/html", false, s.letterPage},
+		{http.MethodGet, "/api/letters/{id}/parts/{index}", "letter-part", "An attachment", map[string]string{"save": "1 to have it saved"}, "", "application/octet-stream", false, s.letterPart},
+		{http.MethodGet, "/api/letters/{id}/original", "letter-original", "A letter byte for byte", nil, "", "application/octet-stream", false, s.letterOriginal},
+		{http.MethodGet, "/api/events", "events", "What changes, as server-sent events", nil, "", "text/event-stream", false, s.events},
+	}, s.fileRoutes())
+}
+
+var pathParam = regexp.MustCompile(`\{(\w+)\}`)
+
+// raw registers the routes.
+func (s *server) raw(r *gin.Engine) {
+	for _, route := range s.rawRoutes() {
+		r.Handle(route.method, pathParam.ReplaceAllString(route.path, ":$1"), func(c *gin.Context) {
+			owner := ownerOf(c.Request.Context())
+			if owner == 0 && !route.open {
+				s.fail(c, errSignedOut)
+				return
+			}
+			if err := route.handle(c, owner); err != nil {
+				s.fail(c, err)
+			}
+		})
 	}
-	return owner, id, true
+}
+
+// describeRaw puts the routes into the API's description.
+func (s *server) describeRaw(a huma.API) {
+	text := &huma.Schema{Type: huma.TypeString}
+	failed := a.OpenAPI().Components.Schemas.Schema(problemType, true, "")
+	for _, route := range s.rawRoutes() {
+		op := &huma.Operation{OperationID: route.id, Method: route.method, Path: route.path, Summary: route.summary, Responses: map[string]*huma.Response{
+			"default": {Description: "Error", Content: map[string]*huma.MediaType{"application/problem+json": {Schema: failed}}},
+		}}
+		for _, m := range pathParam.FindAllStringSubmatch(route.path, -1) {
+			op.Parameters = append(op.Parameters, &huma.Param{Name: m[1], In: "path", Required: true, Schema: text})
+		}
+		for _, name := range slices.Sorted(maps.Keys(route.query)) {
+			op.Parameters = append(op.Parameters, &huma.Param{Name: name, In: "query", Description: route.query[name], Schema: text})
+		}
+		binary := &huma.Schema{Type: huma.TypeString, Format: "binary"}
+		if route.takes != "" {
+			op.RequestBody = &huma.RequestBody{Content: map[string]*huma.MediaType{route.takes: {Schema: binary}}}
+		}
+		status, said := "200", &huma.Response{Description: "OK"}
+		if route.gives == "" {
+			status = "204"
+		} else {
+			said.Content = map[string]*huma.MediaType{route.gives: {Schema: binary}}
+		}
+		op.Responses[status] = said
+		a.OpenAPI().AddOperation(op)
+	}
+}
+
+// number reads a number of the path; what is none is nowhere.
+func number(c *gin.Context, name string) (int64, error) {
+	n, err := strconv.ParseInt(c.Param(name), 10, 64)
+	if err != nil || n < 0 {
+		return 0, errNoSuchThing
+	}
+	return n, nil
 }
 
 // letterStyle is how a letter's page looks where the letter itself says
@@ -42,18 +104,17 @@ pre{white-space:pre-wrap}summary{cursor:pointer;font:13px sans-serif;color:#4C5F
 
 // letterPage serves a letter's HTML on its own page, under a policy that runs
 // nothing and fetches nothing but, if asked for, images.
-func (s *server) letterPage(c *gin.Context) {
-	owner, id, ok := s.letterID(c)
-	if !ok {
-		return
+func (s *server) letterPage(c *gin.Context, owner int64) error {
+	id, err := number(c, "id")
+	if err != nil {
+		return err
 	}
 	remote := c.Query("images") == "1"
 	html, err := s.App.Page(c.Request.Context(), owner, id, remote, func(index int) string {
 		return fmt.Sprintf("/api/letters/%d/parts/%d", id, index)
 	})
 	if err != nil {
-		c.Status(http.StatusNotFound)
-		return
+		return err
 	}
 	images := "img-src 'self' data:"
 	if remote {
@@ -62,6 +123,7 @@ func (s *server) letterPage(c *gin.Context) {
 	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; font-src 'self'; "+images+
 		"; base-uri 'none'; form-action 'none'; frame-ancestors 'self'; sandbox allow-same-origin allow-popups allow-popups-to-escape-sandbox")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html><head><meta charset=\"utf-8\"><base target=\"_blank\">"+letterStyle+"</head><body>"+html+"</body></html>"))
+	return nil
 }
 
 // shown are the types that a browser may show in place; everything else is
@@ -71,20 +133,15 @@ var shown = map[string]bool{
 }
 
 // letterPart serves an attachment so that none runs.
-func (s *server) letterPart(c *gin.Context) {
-	owner, id, ok := s.letterID(c)
-	if !ok {
-		return
+func (s *server) letterPart(c *gin.Context, owner int64) error {
+	id, err := number(c, "id")
+	index, bad := number(c, "index")
+	if err := cmp.Or(err, bad); err != nil {
+		return err
 	}
-	index, err := strconv.Atoi(c.Param("index"))
+	part, err := s.App.PartOf(c.Request.Context(), owner, id, int(index))
 	if err != nil {
-		c.Status(http.StatusNotFound)
-		return
-	}
-	part, err := s.App.PartOf(c.Request.Context(), owner, id, index)
-	if err != nil {
-		c.Status(http.StatusNotFound)
-		return
+		return err
 	}
 	kind, disposition := part.ContentType, "inline"
 	if !shown[kind] || c.Query("save") == "1" {
@@ -96,66 +153,35 @@ func (s *server) letterPart(c *gin.Context) {
 	if kind == "text/plain" {
 		kind += "; charset=utf-8"
 	}
-	c.Header("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": post.FileName(part.Name)}))
+	attach(c, disposition, part.Name)
 	if kind != "application/pdf" { // a browser's own PDF reader will not start in a sandbox
 		c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
 	} else {
 		c.Header("Content-Security-Policy", "default-src 'none'; object-src 'self'; plugin-types application/pdf; style-src 'unsafe-inline'")
 	}
 	c.Data(http.StatusOK, kind, part.Content)
+	return nil
+}
+
+func attach(c *gin.Context, disposition, name string) {
+	c.Header("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": post.FileName(name)}))
 }
 
 // letterOriginal serves a letter byte for byte.
-func (s *server) letterOriginal(c *gin.Context) {
-	owner, id, ok := s.letterID(c)
-	if !ok {
-		return
+func (s *server) letterOriginal(c *gin.Context, owner int64) error {
+	id, err := number(c, "id")
+	if err != nil {
+		return err
 	}
 	raw, err := s.App.Original(c.Request.Context(), owner, id)
 	if err != nil {
-		c.Status(http.StatusNotFound)
-		return
+		return err
 	}
 	l, err := s.App.ReadLetter(c.Request.Context(), owner, id)
 	if err != nil {
-		c.Status(http.StatusNotFound)
-		return
+		return err
 	}
-	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": post.FileName(l.Subject) + ".eml"}))
+	attach(c, "attachment", post.FileName(l.Subject)+".eml")
 	c.Data(http.StatusOK, "application/octet-stream", raw)
-}
-
-// heartbeat keeps a stream open through anything that closes silent ones.
-const heartbeat = 25 * time.Second
-
-// events streams what changes, as server-sent events.
-func (s *server) events(c *gin.Context) {
-	owner := ownerOf(c.Request.Context())
-	if owner == 0 {
-		c.Status(http.StatusUnauthorized)
-		return
-	}
-	news, stop := s.App.Listen(owner)
-	defer stop()
-	c.Header("Content-Type", "text/event-stream")
-	c.Header("X-Accel-Buffering", "no")
-	c.Writer.WriteString("event: ready\ndata: {}\n\n")
-	c.Writer.Flush()
-	beat := time.NewTicker(heartbeat)
-	defer beat.Stop()
-	for {
-		select {
-		case <-c.Request.Context().Done():
-			return
-		case n := <-news:
-			data, err := json.Marshal(n)
-			if err != nil {
-				return
-			}
-			fmt.Fprintf(c.Writer, "event: change\ndata: %s\n\n", data)
-		case <-beat.C:
-			c.Writer.WriteString(": still here\n\n")
-		}
-		c.Writer.Flush()
-	}
+	return nil
 }

@@ -2,7 +2,10 @@ package api
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -11,16 +14,17 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
-	"golang.org/x/time/rate"
 
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
 )
 
 const (
-	cookieName  = "ebbe_session"
-	sessionDays = 30
-	personKey   = "person"
+	cookieName   = "ebbe_session"
+	sessionDays  = 30
+	personKey    = "person"
+	deviceCookie = "ebbe_device"
+	deviceYears  = 2
 )
 
 func newSessions(s *store.Store) *scs.SessionManager {
@@ -39,67 +43,80 @@ func ownerOf(ctx context.Context) int64 {
 	return owner
 }
 
-// session finds out who is asking.
+// asking is what of a request decides about sessions.
+type asking struct {
+	token, device, address string
+	secure                 bool // it came by TLS
+}
+
+type askingKey struct{}
+
+func askingOf(ctx context.Context) asking {
+	a, _ := ctx.Value(askingKey{}).(asking)
+	return a
+}
+
+// session finds out who is asking. A page says as whom it works: what it would
+// do as somebody else, who has signed in in the same browser since, is refused.
 func (s *server) session(c *gin.Context) {
 	if !strings.HasPrefix(c.Request.URL.Path, "/api/") {
 		return
 	}
-	token, _ := c.Cookie(cookieName)
-	ctx, err := s.sessions.Load(c.Request.Context(), token)
+	var a asking
+	a.token, _ = c.Cookie(cookieName)
+	a.device, _ = c.Cookie(deviceCookie)
+	a.address = c.ClientIP()
+	a.secure = c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https"
+	ctx, err := s.sessions.Load(c.Request.Context(), a.token)
 	if err != nil {
-		s.Log.Error("the session could not be read", "reason", err)
-		c.AbortWithStatus(http.StatusInternalServerError)
+		s.fail(c, fmt.Errorf("read the session: %w", err))
 		return
 	}
-	if owner := s.sessions.GetInt64(ctx, personKey); owner != 0 {
+	ctx = context.WithValue(ctx, askingKey{}, a)
+	owner := s.sessions.GetInt64(ctx, personKey)
+	if owner != 0 {
 		ctx = context.WithValue(ctx, ownerKey{}, owner)
+	}
+	if as := c.GetHeader("Ebbe-Person"); as != "" && owner != 0 && as != strconv.FormatInt(owner, 10) && c.Request.URL.Path != "/api/session" {
+		s.fail(c, errSomebodyElse)
+		return
 	}
 	c.Request = c.Request.WithContext(ctx)
 }
 
-// signIn begins a new session, with a new token, and makes its cookie.
-func (s *server) signIn(ctx context.Context, person int64) (string, error) {
-	if err := s.sessions.RenewToken(ctx); err != nil {
-		return "", err
+// personOf is whose a session is at this moment; 0 once it has ended.
+func (s *server) personOf(ctx context.Context, token string) int64 {
+	ctx, err := s.sessions.Load(context.WithoutCancel(ctx), token)
+	if err != nil {
+		return 0
 	}
+	return s.sessions.GetInt64(ctx, personKey)
+}
+
+// signIn begins a new session, with a new token, and makes its cookie.
+func (s *server) signIn(ctx context.Context, person int64) ([]string, error) {
+	was := askingOf(ctx)
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return nil, err
+	}
+	s.streams.end(was.token)
 	s.sessions.Put(ctx, personKey, person)
 	token, expiry, err := s.sessions.Commit(ctx)
 	cookie := http.Cookie{
-		Name: cookieName, Value: token, Path: "/", Expires: expiry, HttpOnly: true, SameSite: http.SameSiteStrictMode,
+		Name: cookieName, Value: token, Path: "/", Expires: expiry, HttpOnly: true, Secure: was.secure, SameSite: http.SameSiteStrictMode,
 	}
-	return cookie.String(), err
+	device := http.Cookie{
+		Name: deviceCookie, Value: s.doors.known(person), Path: "/", MaxAge: deviceYears * 365 * 24 * 3600, HttpOnly: true, Secure: was.secure, SameSite: http.SameSiteStrictMode,
+	}
+	return []string{cookie.String(), device.String()}, err
 }
 
-func (s *server) signOut(ctx context.Context) (string, error) {
+func (s *server) signOut(ctx context.Context) ([]string, error) {
+	was := askingOf(ctx)
 	err := s.sessions.Destroy(ctx)
-	cookie := http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode}
-	return cookie.String(), err
-}
-
-// attempts limits how often a password can be tried, by name: a few at once,
-// then one every ten seconds. Names are few, so the table stays small.
-type attempts struct {
-	mu   sync.Mutex
-	by   map[string]*rate.Limiter
-	rest *rate.Limiter
-}
-
-func newAttempts() *attempts {
-	return &attempts{by: map[string]*rate.Limiter{}, rest: rate.NewLimiter(rate.Every(time.Second), 20)}
-}
-
-func (a *attempts) allow(name string) bool {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	l := a.by[name]
-	if l == nil {
-		if len(a.by) > 1000 {
-			return a.rest.Allow()
-		}
-		l = rate.NewLimiter(rate.Every(10*time.Second), 5)
-		a.by[name] = l
-	}
-	return l.Allow() && a.rest.Allow()
+	s.streams.end(was.token)
+	cookie := http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, Secure: was.secure, SameSite: http.SameSiteStrictMode}
+	return []string{cookie.String()}, err
 }
 
 // SessionView says who is signed in, and how one can be.
@@ -142,7 +159,7 @@ type signInInput struct {
 }
 
 type sessionOutput struct {
-	SetCookie string `header:"Set-Cookie"`
+	SetCookie []string `header:"Set-Cookie"`
 	Body      SessionView
 }
 
@@ -168,24 +185,35 @@ func (s *server) enter(ctx context.Context, in *signInInput) (*sessionOutput, er
 			}
 		}
 	}
-	name := strings.ToLower(strings.TrimSpace(in.Body.Name))
-	if !s.attempts.allow(name) {
-		return nil, huma.Error429TooManyRequests("Too many tries. Wait ten seconds and try again.")
-	}
+	name := foldName(in.Body.Name)
 	found, hash := int64(0), wrongPassword()
 	for _, p := range people {
-		if strings.EqualFold(p.SignIn, name) && p.Password != "" {
+		if foldName(p.SignIn) == name && p.Password != "" {
 			found, hash = p.ID, p.Password
 		}
 	}
-	match, err := argon2id.ComparePasswordAndHash(in.Body.Password, hash)
+	asks := askingOf(ctx)
+	// Others' tries never keep somebody out of a device that they have used
+	// before: there only wrong passwords are counted, and by themselves.
+	trusted := found != 0 && s.doors.knows(asks.device, found)
+	if !trusted && !s.doors.allow(name, asks.address) {
+		return nil, tooManyTries()
+	}
+	match, err := s.doors.compare(ctx, in.Body.Password, hash)
 	if err != nil {
 		return nil, s.failure(err)
+	}
+	if trusted && !match && !s.doors.allow(asks.device, asks.device) {
+		return nil, tooManyTries()
 	}
 	if !match || found == 0 {
 		return nil, huma.Error401Unauthorized("Name and password don't match.")
 	}
 	return s.entered(ctx, found)
+}
+
+func tooManyTries() error {
+	return huma.Error429TooManyRequests("Too many tries. Wait ten seconds and try again.")
 }
 
 func (s *server) entered(ctx context.Context, person int64) (*sessionOutput, error) {
@@ -215,19 +243,15 @@ func (s *server) setup(ctx context.Context, in *setupInput) (*sessionOutput, err
 	if _, err := time.LoadLocation(in.Body.Zone); err != nil {
 		in.Body.Zone = "UTC"
 	}
-	people, err := s.App.Store.People(ctx)
-	if err != nil {
-		return nil, s.failure(err)
-	}
-	if len(people) > 0 {
-		return nil, huma.Error409Conflict("Ebbe has an owner already. Sign in.")
-	}
 	hash, err := argon2id.CreateHash(in.Body.Password, argon2id.DefaultParams)
 	if err != nil {
 		return nil, s.failure(err)
 	}
-	id, err := s.App.Store.AddPerson(ctx, store.Person{Name: in.Body.Name, SignIn: address.Key(), Password: hash, Zone: in.Body.Zone},
+	id, err := s.App.Store.AddFirstPerson(ctx, store.Person{Name: in.Body.Name, SignIn: address.Key(), Password: hash, Zone: in.Body.Zone},
 		[]store.Account{{Address: address.Email, Name: in.Body.Name, Label: address.Email}}, s.App.Now())
+	if errors.Is(err, store.ErrNotFirst) {
+		return nil, huma.Error409Conflict("Ebbe has an owner already. Sign in.")
+	}
 	if err != nil {
 		return nil, s.failure(err)
 	}

@@ -36,6 +36,12 @@ func (a *App) NewAccount(ctx context.Context, owner int64, command, address stri
 		if slices.ContainsFunc(accounts, func(x store.Account) bool { return strings.EqualFold(x.Address, checked.Email) }) {
 			return Decided{}, problem("%s is one of your accounts already.", checked.Email)
 		}
+		if taken, err := s.AddressTaken(checked.Key()); err != nil || taken {
+			if taken {
+				err = problem("%s belongs to somebody else here. No account was made.", checked.Email)
+			}
+			return Decided{}, err
+		}
 		made := store.Account{Address: checked.Email, Name: accounts[0].Name, Label: checked.Email, Position: len(accounts)}
 		if f.Name != nil && strings.TrimSpace(*f.Name) != "" {
 			made.Name = strings.TrimSpace(*f.Name)

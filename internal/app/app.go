@@ -17,13 +17,16 @@ import (
 	"github.com/jonboulle/clockwork"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/schedule"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
-// Sender hands a finished letter to the outside mail service. A temporary
-// failure is any error; a permanent one is a *post.Refused.
+// Sender hands a finished letter to the outside mail service, and says what
+// became of it for each recipient. Recipients of whom it says nothing were not
+// reached; the error says why.
 type Sender interface {
-	Send(ctx context.Context, from string, to []string, raw []byte) error
+	Send(ctx context.Context, from string, to []string, raw []byte) ([]post.Outcome, error)
 }
 
 // Bringer brings the letters of the stand-in post office that have come due.
@@ -37,7 +40,10 @@ type App struct {
 	Clock  clockwork.Clock
 	Sender Sender
 	Post   Bringer
-	Log    *slog.Logger
+	// Confined tells that no outside mail service is connected: letters reach
+	// only people of this Ebbe.
+	Confined bool
+	Log      *slog.Logger
 	// Hook is called at named points between the steps of a change; tests let
 	// the process die there.
 	Hook func(point string)
@@ -51,6 +57,10 @@ type App struct {
 	wake    chan struct{}
 	// due lets one batch of due events run at a time.
 	due sync.Mutex
+	// sending are the letters that are just being handed over, and beside is how
+	// that is done; nil for at once.
+	sending under
+	beside  func(send func())
 }
 
 // New makes an App with the usual settings.
@@ -76,11 +86,17 @@ const (
 )
 
 // Problem is an error meant for the person: what happened, and what to do.
-type Problem struct{ Reason string }
+type Problem struct {
+	Reason string
+	// Kind says for programs what it is, Field what of the command was refused,
+	// and Choices what can be done instead; all may be empty.
+	Kind, Field string
+	Choices     []string
+}
 
 func (p *Problem) Error() string { return p.Reason }
 
-func problem(format string, args ...any) error { return &Problem{fmt.Sprintf(format, args...)} }
+func problem(format string, args ...any) error { return &Problem{Reason: fmt.Sprintf(format, args...)} }
 
 // Command says who does what. Its ID is made by the client; the same ID again
 // returns the first result.
@@ -109,6 +125,14 @@ type step struct {
 	own       map[string]int64 // see addresses
 	changed   bool
 	news      news
+	left      []leftEvent
+}
+
+// leftEvent is something that the step had to leave, with the reason; it is
+// tried again by itself.
+type leftEvent struct {
+	schedule.Event
+	why error
 }
 
 // apply carries out changes and notes what they touch.
@@ -127,6 +151,7 @@ func (s *step) apply(changes change.List) error {
 func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, error)) (T, error) {
 	var result T
 	var told news
+	var left []leftEvent
 	if cmd.ID == "" {
 		return result, problem("The command has no id.")
 	}
@@ -135,14 +160,17 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 		cmd.At = now
 	}
 	err := a.Store.Write(ctx, cmd.Owner, func(tx *store.Tx) error {
-		done, err := tx.EntryOf(cmd.ID)
+		done, err := tx.EntryOf(cmd.ID, cmd.Actor)
 		if err == nil {
+			if done.Asked != "" && done.Asked != cmd.Kind {
+				return problem("This command’s id was used for something else (“%s”). Nothing was done.", done.Title)
+			}
 			return json.Unmarshal(done.Result, &result)
-		} else if !errors.Is(err, store.ErrNotFound) {
-			return err
+		} else if !errors.Is(err, store.ErrNotFound) && (cmd.Actor == ByPerson || !errors.Is(err, store.ErrForeign)) {
+			return err // one letter may well arrive at two people
 		}
 		id, err := tx.AddEntry(store.Entry{
-			CommandID: cmd.ID, Kind: cmd.Kind, Actor: cmd.Actor, Cause: cmd.Cause, Title: cmd.Title, At: cmd.At, RecordedAt: now,
+			CommandID: cmd.ID, Asked: cmd.Kind, Kind: cmd.Kind, Actor: cmd.Actor, Cause: cmd.Cause, Title: cmd.Title, At: cmd.At, RecordedAt: now,
 		})
 		if err != nil {
 			return err
@@ -161,13 +189,18 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 			return err
 		}
 		a.hook("command.before-commit")
-		told = s.news
+		told, left = s.news, s.left
 		return tx.SetResult(id, s.kind, s.title, s.changed && !s.final, kept)
 	})
 	if err != nil {
 		return result, err
 	}
 	a.hook("command.after-commit")
+	for _, l := range left {
+		if err := a.setAside(ctx, l.Event, l.why); err != nil {
+			a.Log.Error("what a step had to leave could not be written down", "event", l.Key(), "reason", err)
+		}
+	}
 	a.tell(cmd.Owner, told, cmd.ID)
 	return result, nil
 }

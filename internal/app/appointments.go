@@ -172,7 +172,7 @@ func checkAppointment(a store.Appointment) error {
 func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calendar) (when.Moment, time.Time, error) {
 	span, err := when.ReadSpan(phrase, now, c)
 	if err != nil {
-		return when.Moment{}, time.Time{}, &Problem{err.Error()}
+		return when.Moment{}, time.Time{}, &Problem{Reason: err.Error()}
 	}
 	start, end := span.Due.Moment, time.Time{}
 	if span.Start != nil {

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"log/slog"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -37,7 +38,8 @@ func dump(t *testing.T, s *store.Store, owner int64) map[string][]string {
 func archived(t *testing.T, w *world) *zip.Reader {
 	t.Helper()
 	var b bytes.Buffer
-	require.NoError(t, w.app.Archive(w.ctx, w.owner, &b))
+	_, err := w.app.Archive(w.ctx, w.owner, &b)
+	require.NoError(t, err)
 	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
 	require.NoError(t, err)
 	return z
@@ -47,7 +49,7 @@ func TestAnArchiveRestoresEverything(t *testing.T) {
 	w := newWorld(t)
 	fillWorld(w)
 	file := filepath.Join(t.TempDir(), "restored.db")
-	m, err := app.Restore(w.ctx, archived(t, w), file)
+	m, _, err := app.Restore(w.ctx, archived(t, w), file)
 	require.NoError(t, err)
 	assert.Equal(t, "Ines", m.Name)
 
@@ -112,15 +114,61 @@ func TestWhatIsNoArchiveIsRefused(t *testing.T) {
 		say     string
 	}{
 		"no manifest":         {change("archive.json", func(string) string { return "" }), "no archive"},
-		"another format":      {change("archive.json", func(s string) string { return strings.Replace(s, "ebbe archive 1", "ebbe archive 9", 1) }), "no archive"},
+		"another format":      {change("archive.json", func(s string) string { return strings.Replace(s, "ebbe archive 2", "ebbe archive 9", 1) }), "no archive"},
 		"a newer schema":      {change("archive.json", func(s string) string { return strings.Replace(s, store.Schema(), "9999", 1) }), "9999"},
 		"a letter tampered":   {change("letters/", func(s string) string { return s + "x" }), "was changed"},
 		"a letter is missing": {change("tables/accounts", func(s string) string { return strings.Replace(s, "position", "rank", 1) }), "not known"},
-		"rubbish in a table":  {change("tables/letters", func(string) string { return "{\n" }), "restore letters"},
+		"it broke off":        {change("end.json", func(string) string { return "" }), "broke off"},
+		"rows are missing":    {change("tables/changes", func(s string) string { return s[strings.Index(s, "\n")+1:] }), "should have"},
+		"impossible values":   {change("tables/conversations", func(s string) string { return strings.Replace(s, `"place":"archive"`, `"place":"nowhere"`, 1) }), "does not exist"},
+		"an impossible date": {change("tables/letters", func(s string) string {
+			return regexp.MustCompile(`"received_at":\d+`).ReplaceAllString(s, `"received_at":9000000000000000000`)
+		}), "restored"},
+		"rubbish in a table": {change("tables/letters", func(string) string { return "{\n" }), "restore letters"},
 	} {
-		_, err := app.Restore(w.ctx, c.archive, filepath.Join(t.TempDir(), "x.db"))
+		_, _, err := app.Restore(w.ctx, c.archive, filepath.Join(t.TempDir(), "x.db"))
 		assert.ErrorContains(t, err, c.say, name)
 	}
-	_, err := app.Restore(w.ctx, whole, w.app.Store.Path())
+	_, _, err := app.Restore(w.ctx, whole, w.app.Store.Path())
 	assert.ErrorIs(t, err, store.ErrNotEmpty)
+}
+
+// One unreadable original does not keep the rest from being archived and
+// restored; it is named.
+func TestAnUnreadableOriginalIsNamedAndTheRestTaken(t *testing.T) {
+	w := newWorld(t)
+	fillWorld(w)
+	raw, err := w.app.Original(w.ctx, w.owner, 1)
+	require.NoError(t, err)
+	w.behind("UPDATE blobs SET packed = x'00' WHERE sha = (SELECT sha FROM letters WHERE id = 1)")
+	problems, err := w.app.Store.Check(w.ctx)
+	require.NoError(t, err)
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0], "is damaged")
+
+	var b bytes.Buffer
+	end, err := w.app.Archive(w.ctx, w.owner, &b)
+	require.NoError(t, err)
+	require.Len(t, end.Missing, 1)
+	assert.NotEmpty(t, end.Missing[0].Letters)
+	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "restored.db")
+	_, again, err := app.Restore(w.ctx, z, file)
+	require.NoError(t, err, "and what is restored is sound")
+	assert.Equal(t, end, again)
+	w.behind("DELETE FROM blobs WHERE packed = x'00'")
+	require.NoError(t, w.app.Store.Write(w.ctx, w.owner, func(tx *store.Tx) error { return tx.Keep(store.Pack(raw)) }))
+}
+
+// A single flipped bit of an original does not pass for sound.
+func TestAFlippedBitIsFound(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	w.behind("UPDATE blobs SET packed = CAST(substr(packed, 1, length(packed) - 1) || x'ff' AS BLOB)")
+	problems, err := w.app.Store.Check(w.ctx)
+	require.NoError(t, err)
+	assert.Len(t, problems, 1)
+	w.behind("DELETE FROM blobs")
+	require.NoError(t, w.app.Store.Write(w.ctx, w.owner, func(tx *store.Tx) error { return tx.Keep(store.Pack(bramAsks.bytes(start))) }))
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"slices"
 	"strings"
 	"time"
@@ -30,6 +31,9 @@ type Incoming struct {
 	At   time.Time
 	// Pass lets it through any hold.
 	Pass bool
+	// ReturnPath is the sender of its envelope, "" for an empty one; nil where
+	// that is not known.
+	ReturnPath *string
 }
 
 // Receive takes a letter in, once: the same bytes for the same account again
@@ -40,6 +44,9 @@ func (a *App) Receive(ctx context.Context, in Incoming) error {
 		in.Read = &l
 	}
 	l := *in.Read
+	if in.ReturnPath != nil {
+		l = l.Under(*in.ReturnPath)
+	}
 	sum := sha256.Sum256(in.Raw)
 	cmd := Command{
 		ID:    "arrival:" + in.Source + ":" + hex.EncodeToString(sum[:12]) + ":" + strings.ToLower(in.To),
@@ -122,7 +129,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		return 0, err
 	}
 	received := l.ReceivedAt(in.At, in.At)
-	if in.Source == "smtp" {
+	if in.Source == "smtp" || in.Source == "sent" {
 		received = in.At // we took it ourselves, just now
 	}
 	account := addresses[strings.ToLower(in.To)]
@@ -131,7 +138,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	arrival := store.Arrival{LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, InAt: in.At}
+	arrival := store.Arrival{LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, InAt: in.At, ReturnPath: in.ReturnPath}
 	p := store.Pack(in.Raw)
 	if known != 0 {
 		before, err := s.Letter(known)
@@ -174,6 +181,12 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		return 0, err
 	}
 	s.app.hook("receive.before-commit")
+	if home, err := s.writtenIn(st); err != nil || home.ID != 0 {
+		if err == nil {
+			err = s.joinOwn(st, home, account)
+		}
+		return st.id, err
+	}
 	if state.Open {
 		return st.id, s.letIn(st, time.Time{})
 	}
@@ -185,6 +198,27 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		return 0, err
 	}
 	return st.id, s.note(st, account, state)
+}
+
+// writtenIn is the conversation in which an own letter was written that comes
+// back, by a list or as a copy to myself, before Ebbe knows that it has left.
+// It is there even if nothing in it says so yet.
+func (s *step) writtenIn(st stored) (store.Row, error) {
+	if !st.row.Own {
+		return store.Row{}, nil
+	}
+	o, err := s.OutgoingByMessageID(st.l.MessageID)
+	if errors.Is(err, store.ErrNotFound) || o.Conversation == 0 {
+		return store.Row{}, nil
+	}
+	if err != nil {
+		return store.Row{}, err
+	}
+	row, err := s.Conversation(o.Conversation)
+	if errors.Is(err, store.ErrNotFound) {
+		return store.Row{}, nil
+	}
+	return row, err
 }
 
 // mention marks a letter from somebody else that names the person.
@@ -307,18 +341,13 @@ func (s *step) letIn(st stored, round time.Time) error {
 			return err
 		}
 	}
-	if err := s.LetIn(st.id, conversation, s.at); err != nil {
+	if err := s.LetIn(st.id, conversation, s.at, round, st.through); err != nil {
 		return err
 	}
 	if err := s.Join(store.Joined{
 		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.at, Round: round, Through: st.through,
 	}); err != nil {
 		return err
-	}
-	if st.through != "" {
-		if err := s.MarkThrough(st.id, st.through); err != nil {
-			return err
-		}
 	}
 	prepared := false
 	if !st.fresh && !s.importing {
@@ -445,11 +474,25 @@ func (s *step) reopen(id int64, own []string) (stored, error) {
 	if err != nil {
 		return stored{}, err
 	}
-	raw, err := s.Original(id)
+	l, err := arrived(s.Tx, id)
 	if err != nil {
 		return stored{}, err
 	}
-	st := describe(letter.Parse(raw), own, row.ReceivedAt)
+	st := describe(l, own, row.ReceivedAt)
 	st.id = id
 	return st, nil
+}
+
+// arrived reads a stored letter as it arrived, its envelope included.
+func arrived(tx *store.Tx, id int64) (letter.Letter, error) {
+	raw, err := tx.Original(id)
+	if err != nil {
+		return letter.Letter{}, err
+	}
+	l := letter.Parse(raw)
+	path, err := tx.ReturnPath(id)
+	if err == nil && path != nil {
+		l = l.Under(*path)
+	}
+	return l, err
 }

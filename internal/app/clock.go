@@ -2,7 +2,9 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"sync"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -16,9 +18,32 @@ import (
 // since machines sleep too.
 const glance = 30 * time.Second
 
+// breath is how long the scheduler waits where the database can't be used: the
+// disk is full, say. Nothing is at fault then, and all goes on once it can.
+const breath = time.Second
+
+// sendersAtOnce is how many letters are handed over at the same time.
+const sendersAtOnce = 4
+
 // Run carries out what falls due until ctx ends. Between two due times it
-// asks the database nothing.
+// asks the database nothing. Letters leave beside the clock: a slow mail
+// service delays nobody's returns.
 func (a *App) Run(ctx context.Context) {
+	var senders sync.WaitGroup
+	defer senders.Wait()
+	turn := make(chan struct{}, sendersAtOnce)
+	a.due.Lock()
+	a.beside = func(send func()) {
+		senders.Go(func() {
+			select {
+			case turn <- struct{}{}:
+				defer func() { <-turn }()
+				send()
+			case <-ctx.Done():
+			}
+		})
+	}
+	a.due.Unlock()
 	for {
 		next, err := a.RunDue(ctx)
 		if err != nil && ctx.Err() == nil {
@@ -51,31 +76,98 @@ func (a *App) sleepUntil(ctx context.Context, next time.Time) bool {
 }
 
 // RunDue carries out everything due by now, one by one in due order, each at
-// its own time and once. It returns when the next thing falls due; zero if
-// nothing does.
+// its own time and once. One that fails is taken out of the way and tried
+// again later (see trouble.go); the others go on. It returns when the next
+// thing falls due; zero if nothing does. An error says that the database can't
+// be used, or not all of it.
 func (a *App) RunDue(ctx context.Context) (time.Time, error) {
 	a.due.Lock()
 	defer a.due.Unlock()
+	var last schedule.Event
 	for ctx.Err() == nil {
-		ev, ok, err := a.Store.NextDue(ctx)
-		if err != nil || !ok {
-			return time.Time{}, err
+		ev, at, ok, unknown := a.nextEvent(ctx)
+		if !ok || at.After(a.Now()) {
+			if unknown != nil {
+				at = earlier(at, a.Now().Add(breath))
+			}
+			return at, unknown
 		}
-		if ev.Due.After(a.Now()) {
-			return ev.Due, nil
+		var err error
+		switch {
+		case ev == last: // it says that it happened, and still falls due
+			err = errNothingDone
+		case ev.Kind == schedule.Send:
+			a.startSending(ctx, ev)
+			continue
+		default:
+			err = a.attempt(ctx, ev)
 		}
-		if err := a.happen(ctx, ev); err != nil {
-			return a.Now().Add(glance), fmt.Errorf("%s: %w", ev.Key(), err)
+		if err == nil {
+			last = ev
+			continue
+		}
+		if err := a.setAside(ctx, ev, err); err != nil {
+			return a.Now().Add(breath), err
 		}
 	}
 	return time.Time{}, ctx.Err()
+}
+
+var errNothingDone = errors.New("it was carried out already, and yet it is still due")
+
+// nextEvent is what is to happen first, and when: something that falls due, or
+// the next try of something that failed; ok is false if there is nothing. An
+// error means that not everything could be looked for.
+func (a *App) nextEvent(ctx context.Context) (ev schedule.Event, at time.Time, ok bool, err error) {
+	for {
+		sending := a.sending.list()
+		next, ok, err := a.Store.NextDue(ctx, sending)
+		stuck, stuckErr := a.Store.NextStuck(ctx, sending)
+		switch {
+		case errors.Is(stuckErr, store.ErrNotFound):
+			return next, next.Due, ok, err
+		case stuckErr != nil:
+			return next, next.Due, ok, errors.Join(err, stuckErr)
+		case ok && next.Due.Before(stuck.AgainAt):
+			return next, next.Due, ok, err
+		case stuck.AgainAt.After(a.Now()):
+			return schedule.Event{}, stuck.AgainAt, true, err
+		}
+		again, still, againErr := a.Store.StillDue(ctx, stuck.Kind, stuck.Object)
+		if still {
+			return again, stuck.AgainAt, true, err
+		}
+		if againErr == nil {
+			againErr = a.Store.FreeStuck(ctx, stuck.Kind, stuck.Object)
+		}
+		if againErr != nil {
+			return next, next.Due, ok, errors.Join(err, againErr)
+		}
+	}
+}
+
+// earlier is the earlier of two times, of which zero is none.
+func earlier(a, b time.Time) time.Time {
+	if a.IsZero() || !b.IsZero() && b.Before(a) {
+		return b
+	}
+	return a
+}
+
+// attempt lets an event happen. A panic in it is an error like others.
+func (a *App) attempt(ctx context.Context, ev schedule.Event) (err error) {
+	defer a.caught("an event", &err)
+	if err := a.happen(ctx, ev); err != nil {
+		return err
+	}
+	return a.freed(ctx, ev)
 }
 
 // happen carries out one due event.
 func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 	switch ev.Kind {
 	case schedule.Send:
-		return a.transmit(ctx, ev.Owner, ev.ID, ev.Due)
+		return a.transmit(ctx, ev)
 	case schedule.Post:
 		if a.Post == nil {
 			return a.Store.TakeBagged(ctx, ev.ID)
@@ -108,6 +200,9 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 			s.changed = true
 			s.news.add("conversation", ev.ID)
 			return true, s.Purge(ev.ID)
+		case schedule.LetIn:
+			s.title = "A letter that a delivery had to leave was let in"
+			return true, s.letInLate(ev.ID)
 		default:
 			return false, fmt.Errorf("nothing is known of %s", ev.Kind)
 		}

@@ -282,7 +282,7 @@ func (a *App) EditAhead(ctx context.Context, owner int64, command, action string
 	})
 }
 
-var errGone = &Problem{"That is no longer to come."}
+var errGone = &Problem{Reason: "That is no longer to come."}
 
 func errorsIsGone(err error) bool { return err == errGone }
 

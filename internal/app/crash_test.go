@@ -39,13 +39,13 @@ const (
 // survives the process.
 type spool struct{ folder string }
 
-func (s spool) Send(_ context.Context, _ string, _ []string, raw []byte) error {
+func (s spool) Send(_ context.Context, _ string, to []string, raw []byte) ([]post.Outcome, error) {
 	f, err := os.CreateTemp(s.folder, "*.eml")
 	if err != nil {
-		return err
+		return nil, err
 	}
 	_, err = f.Write(raw)
-	return err
+	return taken(to), err
 }
 
 // day is a day's work. Everything in it carries its own id, as a page that

@@ -148,7 +148,7 @@ func (s *step) read(phrase string) (*when.Moment, error) {
 	}
 	r, err := when.Read(phrase, s.at, p.Calendar())
 	if err != nil {
-		return nil, &Problem{err.Error()}
+		return nil, &Problem{Reason: err.Error()}
 	}
 	return &r.Moment, nil
 }
@@ -284,7 +284,7 @@ func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.
 		if phrase != "" {
 			t, err := followup.ReadTimes(phrase, s.at, c)
 			if err != nil {
-				return Decided{}, &Problem{sentence(err)}
+				return Decided{}, &Problem{Reason: sentence(err)}
 			}
 			remind = t.Remind
 			if t.Span != nil {

@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/post"
 )
 
 const working = "mon-fri 8:30, 13:00, 16:30; closed 9-11:30; quiet 17:30-8:30\nsat, sun quiet\nmon quiet 0-8:30"
@@ -421,9 +422,9 @@ type postman struct {
 	sent int
 }
 
-func (p *postman) Send(ctx context.Context, _ string, to []string, raw []byte) error {
+func (p *postman) Send(ctx context.Context, _ string, to []string, raw []byte) ([]post.Outcome, error) {
 	p.sent++
-	return p.to.app.Receive(ctx, app.Incoming{Owner: p.to.owner, To: to[0], Source: "smtp", Raw: raw, At: p.to.clock.Now()})
+	return taken(to), p.to.app.Receive(ctx, app.Incoming{Owner: p.to.owner, To: to[0], Source: "smtp", Raw: raw, At: p.to.clock.Now()})
 }
 
 func TestTwoRespondersDoNotAnswerEachOther(t *testing.T) {

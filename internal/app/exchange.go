@@ -46,7 +46,7 @@ func (a *App) ExportTasks(ctx context.Context, owner int64, f exchange.Format) (
 		}
 		text, err := exchange.Write(f, tasks, v.cal, v.now)
 		if err != nil {
-			return "", &Problem{sentence(err)}
+			return "", &Problem{Reason: sentence(err)}
 		}
 		return text, nil
 	})

@@ -85,9 +85,9 @@ func TestTheIntakeAddressMakesFollowUps(t *testing.T) {
 	address := renew()
 	_, host, _ := strings.Cut(address, "@")
 	assert.Greater(t, len(strings.Split(host, ".")[0]), 20, "nobody can guess it")
-	owners, err := w.app.Store.OwnersOf(w.ctx, address)
+	box, err := w.app.Store.MailboxOf(w.ctx, address)
 	require.NoError(t, err)
-	require.Equal(t, []int64{w.owner}, owners)
+	require.Equal(t, []int64{w.owner}, box.Owners)
 
 	inner := "From: Bram <bram@freight.example>\r\nTo: ines@halvorsen.example\r\nDate: Tue, 24 Nov 2026 07:00:00 +0000\r\nMessage-ID: <in@freight.example>\r\nSubject: Crates\r\n\r\nCan you confirm the sizes?\r\n"
 	attached := mail{id: "f1@x.example", from: "Ines <ines@halvorsen.example>", to: address, subject: "Fwd: Crates",
@@ -116,9 +116,9 @@ func TestTheIntakeAddressMakesFollowUps(t *testing.T) {
 	assert.Len(t, w.rows(decide.Inbox), 2, "and the other is sent back on time")
 
 	renew()
-	owners, err = w.app.Store.OwnersOf(w.ctx, address)
+	box, err = w.app.Store.MailboxOf(w.ctx, address)
 	require.NoError(t, err)
-	assert.Empty(t, owners, "the old one is no longer taken")
+	assert.Empty(t, box.Owners, "the old one is no longer taken")
 }
 
 func TestWhatIsDroppedBecomesAFollowUp(t *testing.T) {

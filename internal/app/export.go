@@ -17,6 +17,9 @@ type Exporting struct {
 	Conversations []int64
 	Label         string
 	Search        string
+	// Copies takes every copy of a letter as it came; without it each letter is
+	// written once, as it came first.
+	Copies bool
 }
 
 // Export is what is to be written out, in the order in which the letters came.
@@ -36,7 +39,7 @@ func (a *App) PrepareExport(ctx context.Context, owner int64, what Exporting) (E
 		}
 	}
 	return read(ctx, a, owner, func(tx *store.Tx) (Export, error) {
-		letters, err := tx.Exported(what.Conversations, what.Label)
+		letters, err := tx.Exported(what.Conversations, what.Label, what.Copies)
 		return Export{app: a, owner: owner, Letters: letters}, err
 	})
 }
@@ -61,7 +64,7 @@ func (a *App) findAll(ctx context.Context, owner int64, typed string) ([]int64, 
 // each gives the bytes of the letters, one at a time.
 func (e Export) each(ctx context.Context, write func(l store.Export, raw []byte) error) error {
 	for _, l := range e.Letters {
-		raw, err := e.app.Original(ctx, e.owner, l.ID)
+		raw, err := read(ctx, e.app, e.owner, func(tx *store.Tx) ([]byte, error) { return tx.Bytes(l.SHA) })
 		if err != nil {
 			return fmt.Errorf("letter %d: %w", l.ID, err)
 		}
@@ -93,14 +96,14 @@ func (e Export) Maildir(ctx context.Context, f Folder) error {
 		}
 	}
 	return e.each(ctx, func(l store.Export, raw []byte) error {
-		return f.Write(post.MaildirName(l.ID, l.ReceivedAt, l.Starred), l.ReceivedAt, raw)
+		return f.Write(post.MaildirName(l.ID, l.Copy, l.ReceivedAt, l.Starred), l.ReceivedAt, raw)
 	})
 }
 
 // Files writes each letter as a file of its own (.eml).
 func (e Export) Files(ctx context.Context, f Folder) error {
 	return e.each(ctx, func(l store.Export, raw []byte) error {
-		return f.Write(post.LetterName(l.ID, l.ReceivedAt, l.Subject), l.ReceivedAt, raw)
+		return f.Write(post.LetterName(l.ID, l.Copy, l.ReceivedAt, l.Subject), l.ReceivedAt, raw)
 	})
 }
 
@@ -120,4 +123,21 @@ func (z Zipped) Write(name string, at time.Time, content []byte) error {
 	}
 	_, err = w.Write(content)
 	return err
+}
+
+// InZip writes a folder as a zip.
+func InZip(w io.Writer, write func(Folder) error) error {
+	z := zip.NewWriter(w)
+	if err := write(Zipped{z}); err != nil {
+		return err
+	}
+	return z.Close()
+}
+
+// LeftOut counts the copies of letters that are not written out.
+func (e Export) LeftOut() (n int) {
+	for _, l := range e.Letters {
+		n += l.Copies
+	}
+	return n
 }

@@ -67,7 +67,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 			card.Sender = f.Letters[0].Sender
 		}
 		if card, err = card.PutInto(in.Lane.By, in.Lane.Key, s.at, c); err != nil {
-			return nil, &Problem{sentence(err)}
+			return nil, &Problem{Reason: sentence(err)}
 		}
 		if in.Lane.By == followup.ByDue && followup.CheckTimes(f.Start, card.Due, nil) != nil {
 			f.Start = nil // put somewhere earlier, it starts when it must
@@ -136,7 +136,7 @@ func (s *step) fillTimes(f *store.FollowUp, in FollowUpFields, c when.Calendar) 
 	}
 	span, err := when.ReadSpan(*in.Due, s.at, c)
 	if err != nil {
-		return &Problem{err.Error()}
+		return &Problem{Reason: err.Error()}
 	}
 	f.Due = &span.Due.Moment
 	if span.Start != nil {
@@ -156,7 +156,7 @@ func readReminders(phrases *[]string, now time.Time, c when.Calendar) ([]followu
 		}
 		r, _, err := followup.ReadReminding(phrase, now, c)
 		if err != nil {
-			return nil, &Problem{sentence(err)}
+			return nil, &Problem{Reason: sentence(err)}
 		}
 		out = append(out, r)
 	}

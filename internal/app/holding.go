@@ -30,7 +30,7 @@ func (a *App) SetHoldingNote(ctx context.Context, owner int64, command string, n
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "holding-note", Title: "Holding note changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if err := n.Check(); err != nil {
-			return Decided{}, &Problem{sentence(err)}
+			return Decided{}, &Problem{Reason: sentence(err)}
 		}
 		p, err := s.Person()
 		if err != nil {
@@ -65,7 +65,7 @@ func nextInWords(next time.Time, c when.Calendar) string {
 func (a *App) NotePreview(ctx context.Context, owner int64, n delivery.Note) (string, error) {
 	return read(ctx, a, owner, func(tx *store.Tx) (string, error) {
 		if err := n.Check(); err != nil {
-			return "", &Problem{sentence(err)}
+			return "", &Problem{Reason: sentence(err)}
 		}
 		accounts, err := tx.Accounts()
 		if err != nil || len(accounts) == 0 {

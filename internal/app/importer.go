@@ -33,7 +33,8 @@ const (
 // was. It bypasses gate, notifications, expectations and bringing back.
 // Letters that are known add nothing. A letter that can't be read whole is
 // kept and listed.
-func (a *App) takeIn(ctx context.Context, owner int64, im store.Import) error {
+func (a *App) takeIn(ctx context.Context, owner int64, im store.Import) (err error) {
+	defer a.caught("an import", &err)
 	source, err := post.Open(im.Path, post.Quoting(im.Quoting))
 	if err != nil {
 		return err
@@ -64,7 +65,10 @@ func (a *App) takeIn(ctx context.Context, owner int64, im store.Import) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	return run.take(ctx, batch)
+	if err := run.take(ctx, batch); err != nil {
+		return err
+	}
+	return run.broke
 }
 
 type importer struct {
@@ -75,6 +79,9 @@ type importer struct {
 	now       time.Time
 	addresses map[string]int64
 	own       []string
+	// broke is why the source could not be read to its end; set before the last
+	// letter is given.
+	broke error
 }
 
 // parsed is a letter ready to be stored, or what was wrong with it.
@@ -98,6 +105,7 @@ func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 	go func() {
 		defer close(queue)
 		defer close(work)
+		defer im.app.caught("reading an import", &im.broke)
 		skip := im.job.Account.Items
 		for item := range im.source.Letters() {
 			if skip > 0 {
@@ -142,7 +150,14 @@ func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 	}
 }
 
-func (im *importer) parseOne(item post.Item) parsed {
+func (im *importer) parseOne(item post.Item) (p parsed) {
+	var broke error
+	defer func() {
+		if broke != nil {
+			p = parsed{name: item.Name, trouble: broke}
+		}
+	}()
+	defer im.app.caught("reading a letter", &broke)
 	if item.Err != nil {
 		return parsed{name: item.Name, trouble: item.Err}
 	}
@@ -161,14 +176,51 @@ func withoutContent(parts []letter.Part) []letter.Part {
 	return out
 }
 
-// take stores a batch in one transaction, with how far the import has come.
+// roomAgain is how long an import of uploaded letters waits for a database that
+// can't be used, before it tries again.
+const roomAgain = 2 * time.Second
+
+// take stores a batch in one transaction, with how far the import has come. A
+// letter that can't be stored is left out and listed; the others are taken. An
+// upload was accepted: where the disk is full it waits for space.
 func (im *importer) take(ctx context.Context, batch []parsed) error {
+	err := im.store(ctx, batch, false)
+	if err != nil && ctx.Err() == nil && store.Unavailable(err) == "" {
+		err = im.store(ctx, batch, true)
+	}
+	for im.job.Spooled && ctx.Err() == nil && store.Unavailable(err) != "" {
+		im.app.Log.Warn("an import waits for the database", "import", im.job.ID, "reason", err)
+		select {
+		case <-ctx.Done():
+		case <-time.After(roomAgain):
+		}
+		err = im.store(ctx, batch, false)
+	}
+	return err
+}
+
+// store writes a batch; carefully so that what one letter has written is taken
+// back if it fails, and the rest goes on.
+func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) error {
 	next := im.job
 	next.Done, next.Size = im.source.Progress()
 	err := im.app.Store.Write(ctx, im.owner, func(tx *store.Tx) error {
 		s := &step{Tx: tx, app: im.app, id: im.job.Journal, at: im.now, importing: true}
 		for _, p := range batch {
-			if err := im.takeOne(s, &next.Account, p); err != nil {
+			if !carefully {
+				if err := im.takeOne(s, &next.Account, p); err != nil {
+					return fmt.Errorf("%s: %w", p.name, err)
+				}
+				continue
+			}
+			before := next.Account
+			why, err := s.alone(func() error { return im.takeOne(s, &next.Account, p) })
+			if err == nil && why != nil {
+				next.Account = before
+				p.trouble = fmt.Errorf("it could not be stored: %w", why)
+				err = im.takeOne(s, &next.Account, p)
+			}
+			if err != nil {
 				return fmt.Errorf("%s: %w", p.name, err)
 			}
 		}
@@ -265,7 +317,7 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 	if err != nil {
 		return 0, false, err
 	}
-	if err := s.LetIn(p.id, conversation, s.at); err != nil {
+	if err := s.LetIn(p.id, conversation, s.at, time.Time{}, ""); err != nil {
 		return 0, false, err
 	}
 	var accounts []int64

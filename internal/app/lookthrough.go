@@ -55,12 +55,12 @@ func (s *step) lookThrough() (int, error) {
 		return 0, err
 	}
 	for _, id := range some {
-		if !g.reaches(0, s.at) {
-			err = s.Await(id)
-		} else {
-			err = s.comeBack(id)
-		}
-		if err != nil {
+		if _, err := s.alone(func() error {
+			if !g.reaches(0, s.at) {
+				return s.Await(id)
+			}
+			return s.comeBack(id)
+		}); err != nil {
 			return 0, err
 		}
 	}

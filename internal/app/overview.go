@@ -227,6 +227,9 @@ type Overview struct {
 	High     int               `json:"high" doc:"The most there was in the inbox today"`
 	LowWater *time.Time        `json:"lowWater,omitempty" doc:"The day's first zero"`
 	Zeros    []time.Time       `json:"zeros"`
+	Troubles []StuckView       `json:"troubles" doc:"What could not happen, and is tried again"`
+	// Confined tells that no outside mail service is connected.
+	Confined bool `json:"confined" doc:"Letters reach only people of this Ebbe"`
 }
 
 // Overview gives what every view shows.
@@ -236,7 +239,7 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 		if err != nil {
 			return out, err
 		}
-		out = Overview{Now: v.now, Zone: v.cal.Zone.String(), Ringing: []FollowUp{}, Alarms: []AppointmentView{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}}
+		out = Overview{Now: v.now, Zone: v.cal.Zone.String(), Ringing: []FollowUp{}, Alarms: []AppointmentView{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}, Confined: a.Confined}
 		for _, count := range []struct {
 			into *int
 			by   func() (int, error)
@@ -289,6 +292,13 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 		if len(tide.Zeros) > 0 {
 			out.LowWater = &tide.Zeros[0]
 		}
+		if err != nil {
+			return out, err
+		}
+		if _, err := tx.Throughs(v.now); err != nil { // only to see that they can be read
+			return out, err
+		}
+		out.Troubles, err = v.troubles(tx)
 		return out, err
 	})
 }

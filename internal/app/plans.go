@@ -184,7 +184,7 @@ func (d PlanDraft) read() (delivery.Plan, error) {
 	if d.Text != nil {
 		p, err := delivery.ReadPlan(*d.Text)
 		if err != nil {
-			return p, &Problem{sentence(err)}
+			return p, &Problem{Reason: sentence(err)}
 		}
 		return p, nil
 	}
@@ -268,7 +268,7 @@ func (a *App) PutPlan(ctx context.Context, owner int64, command string, account 
 				return Decided{}, err
 			}
 			if err := p.Check(person.Calendar()); err != nil {
-				return Decided{}, &Problem{sentence(err) + " The plan before stays in force."}
+				return Decided{}, &Problem{Reason: sentence(err) + " The plan before stays in force."}
 			}
 			id = 0
 			if p.Flows() {

@@ -25,7 +25,7 @@ func (s *step) wish(phrase string) (when.Wish, int64, error) {
 	}
 	w, err := when.ReadWish(phrase, s.at, p.Calendar(), spotNames(spots))
 	if err != nil {
-		return when.Wish{}, 0, &Problem{err.Error()}
+		return when.Wish{}, 0, &Problem{Reason: err.Error()}
 	}
 	i := slices.IndexFunc(spots, func(o store.Spot) bool { return w.Spot != "" && o.Name == w.Spot })
 	if i < 0 {

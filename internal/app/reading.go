@@ -6,6 +6,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -56,6 +57,9 @@ type Letter struct {
 	// Receipt is how the sender's wish to be told that it was read stands.
 	Receipt string `json:"receipt,omitempty" enum:"asked,sent,declined"`
 	Body    *Body  `json:"body,omitempty"`
+	// Outcomes say for whom an own letter was accepted, refused, or goes again;
+	// empty where all is well.
+	Outcomes []sending.Outcome `json:"outcomes,omitempty"`
 }
 
 // Part is an attachment of a letter.
@@ -149,6 +153,9 @@ func (a *App) Open(ctx context.Context, owner, id int64) (Conversation, error) {
 			}
 			out.LetterList = append(out.LetterList, shown)
 		}
+		if err := withOutcomes(tx, out.LetterList, letters); err != nil {
+			return out, err
+		}
 		if err := a.answers(tx, &out, letters); err != nil {
 			return out, err
 		}
@@ -240,6 +247,24 @@ func (a *App) around(tx *store.Tx, v viewer, out *Conversation) error {
 
 func outgoingView(o store.Outgoing) OutgoingView {
 	return OutgoingView{ID: o.ID, To: o.Recipients, Subject: o.Subject, State: o.State, LeavesAt: o.SendAt, Trouble: o.Trouble, Draft: o.Draft}
+}
+
+// withOutcomes says of own letters what became of them, unless they were
+// accepted for everybody.
+func withOutcomes(tx *store.Tx, shown []Letter, letters []store.Letter) error {
+	var ids []string
+	for _, l := range letters {
+		if l.Own {
+			ids = append(ids, l.MessageID)
+		}
+	}
+	known, err := tx.Outcomes(ids)
+	for i, l := range letters {
+		if o := known[l.MessageID]; l.Own && len(sending.Of(o, sending.Accepted)) < len(o) {
+			shown[i].Outcomes = o
+		}
+	}
+	return err
 }
 
 func letterView(l store.Letter) Letter {

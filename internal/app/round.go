@@ -1,10 +1,13 @@
 package app
 
 import (
+	"context"
+	"errors"
 	"slices"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -38,8 +41,12 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 	}
 	out.letters = len(letters)
 	s.changed = s.changed || len(letters) > 0 // also where a letter moves nothing
-	seated, err := s.seat(letters)
-	if err != nil {
+	var seated map[int64]bool
+	// Where the many can't be let in together, they are one by one.
+	if _, err := s.alone(func() (err error) {
+		seated, err = s.seat(letters)
+		return err
+	}); err != nil {
 		return out, err
 	}
 	addresses, err := s.addresses()
@@ -51,12 +58,13 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 		if seated[id] {
 			continue
 		}
-		st, err := s.reopen(id, own)
+		why, err := s.alone(func() error { return s.letInOne(id, own) })
 		if err != nil {
 			return out, err
 		}
-		if err := s.letIn(st, s.at); err != nil {
-			return out, err
+		if why != nil {
+			out.letters--
+			s.left = append(s.left, leftEvent{schedule.Event{Kind: schedule.LetIn, Owner: s.Owner(), ID: id, Due: s.at}, why})
 		}
 	}
 	s.news.add("gate", 0)
@@ -67,22 +75,69 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 	if err != nil {
 		return out, err
 	}
-	for _, id := range returns {
-		if err := s.comeBack(id); err != nil {
-			return out, err
-		}
-	}
 	reminders, err := s.RemindersWaiting()
 	if err != nil {
 		return out, err
 	}
-	for _, id := range reminders {
-		if err := s.ring(id); err != nil {
+	for _, id := range returns {
+		why, err := s.alone(func() error { return s.comeBack(id) })
+		if err == nil && why != nil {
+			err = s.AwaitNoMore(id) // it is an event of its own again, and is tried as such
+		} else {
+			out.returns++
+		}
+		if err != nil {
 			return out, err
 		}
 	}
-	out.returns, out.reminders = len(returns), len(reminders)
+	for _, id := range reminders {
+		why, err := s.alone(func() error { return s.ring(id) })
+		if err == nil && why != nil {
+			err = s.ReminderAwaitsNoMore(id)
+		} else {
+			out.reminders++
+		}
+		if err != nil {
+			return out, err
+		}
+	}
 	return out, nil
+}
+
+// alone carries out a part of a step that may fail without the rest: what it
+// wrote is then taken back, and why says why. err is an error that concerns
+// all of the step.
+func (s *step) alone(part func() error) (why, err error) {
+	changed, title := s.changed, s.title
+	why = s.Attempt(part)
+	if why == nil {
+		return nil, nil
+	}
+	if store.Unavailable(why) != "" || errors.Is(why, context.Canceled) {
+		return nil, why
+	}
+	s.changed, s.title = changed, title
+	s.app.Log.Error("a part of a step failed; the rest goes on", "owner", s.Owner(), "step", s.id, "reason", why)
+	return why, nil
+}
+
+// letInOne lets a held letter in by itself.
+func (s *step) letInOne(id int64, own []string) error {
+	st, err := s.reopen(id, own)
+	if err != nil {
+		return err
+	}
+	return s.letIn(st, s.at)
+}
+
+// letInLate lets in a letter that a delivery had to leave.
+func (s *step) letInLate(id int64) error {
+	addresses, err := s.addresses()
+	if err != nil {
+		return err
+	}
+	s.news.add("gate", id)
+	return s.letInOne(id, ownKeys(addresses))
 }
 
 // seat lets in all at once those of the letters that were prepared and begin

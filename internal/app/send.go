@@ -5,15 +5,17 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/schedule"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
-	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -273,17 +275,14 @@ func checkAddresses(typed []string) ([]letter.Address, error) {
 	return out, nil
 }
 
-// retryAfter is how long a letter waits after its n-th failed try.
-func retryAfter(tries int) time.Duration {
-	return min(time.Minute<<min(tries, 6), time.Hour)
-}
-
 // transmit sends a letter that has come due, and makes it part of its
 // conversation. It is at least once on the wire: after a crash in between it
-// goes again under its old Message-ID; here it is exactly once.
-func (a *App) transmit(ctx context.Context, owner, id int64, due time.Time) error {
+// goes again under its old Message-ID; here it is exactly once. It runs beside
+// the clock.
+func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
+	owner, id := ev.Owner, ev.ID
 	key := fmt.Sprintf("send:%d", id)
-	o, err := run(ctx, a, Command{ID: key, Owner: owner, Actor: ByClock, Kind: "send", Title: "Letter leaves", At: due}, func(s *step) (store.Outgoing, error) {
+	o, err := run(ctx, a, Command{ID: key, Owner: owner, Actor: ByClock, Kind: "send", Title: "Letter leaves", At: ev.Due}, func(s *step) (store.Outgoing, error) {
 		s.final = true
 		o, err := s.Outgoing(id)
 		if err != nil {
@@ -296,81 +295,153 @@ func (a *App) transmit(ctx context.Context, owner, id int64, due time.Time) erro
 	if err != nil {
 		return err
 	}
-	raw, tries, err := a.outgoingBytes(ctx, owner, id)
+	o, raw, err := a.outgoing(ctx, owner, id)
 	if err != nil {
 		return err
 	}
 	a.hook("send.before")
-	err = a.Sender.Send(ctx, o.Sender, o.Recipients, raw)
+	said, err := a.Sender.Send(ctx, o.Sender, sending.Left(o.Recipients, o.Outcomes), raw)
 	a.hook("send.after")
-	var refused *post.Refused
-	if err != nil && !errors.As(err, &refused) {
-		again := a.Now().Add(retryAfter(tries))
-		a.Log.Warn("letter did not leave; it will be tried again", "outbox", id, "at", again, "reason", err)
-		return a.Store.Write(ctx, owner, func(tx *store.Tx) error { return tx.Retry(id, again, err.Error()) })
+	if err != nil && ctx.Err() != nil && len(said) == 0 {
+		return ctx.Err() // Ebbe is stopping; it goes when it starts again
 	}
-	_, err = run(ctx, a, Command{ID: key + ":end", Owner: owner, Actor: ByClock, Kind: "sent", Title: "Letter left", At: a.Now()}, func(s *step) (bool, error) {
-		s.final = true
-		if refused != nil {
-			return false, s.refused(o, refused.Reason)
+	failed := ""
+	if err != nil {
+		failed = err.Error()
+		a.Log.Warn("a letter did not leave for everybody; it will be tried again", "outbox", id, "reason", err)
+	}
+	now := a.Now()
+	brought := make([]sending.Outcome, len(said))
+	for i, x := range said {
+		brought[i] = sending.Outcome{To: x.Recipient, State: sending.Again, Reason: x.Reason, At: now}
+		switch {
+		case x.Accepted:
+			brought[i].State = sending.Accepted
+		case x.Refused:
+			brought[i].State = sending.Refused
 		}
-		return true, s.sent(o, raw)
+	}
+	// What is known by now is kept, also where Ebbe is being stopped.
+	_, err = run(context.WithoutCancel(ctx), a, Command{ID: fmt.Sprintf("%s:try:%d", key, o.Tries), Owner: owner, Actor: ByClock, Kind: "sent", Title: "Letter left", At: now}, func(s *step) (bool, error) {
+		s.final = true
+		return true, s.tried(o, raw, sending.Tried(o.Recipients, o.Outcomes, brought, failed, o.MadeAt, now))
 	})
 	return err
 }
 
-func (a *App) outgoingBytes(ctx context.Context, owner, id int64) (raw []byte, tries int, err error) {
+// outgoing is a letter of the outbox with its bytes.
+func (a *App) outgoing(ctx context.Context, owner, id int64) (o store.Outgoing, raw []byte, err error) {
 	err = a.Store.Write(ctx, owner, func(tx *store.Tx) error {
-		o, err := tx.Outgoing(id)
-		if err != nil {
+		if o, err = tx.Outgoing(id); err != nil {
 			return err
 		}
-		tries = o.Tries
 		raw, err = tx.OutgoingBytes(o)
 		return err
 	})
-	return raw, tries, err
+	return o, raw, err
+}
+
+// tried keeps what a try to send a letter has brought. With the first
+// recipient for whom it is accepted it has left, and is part of its
+// conversation; who refuses it brings that back; for the rest it goes again.
+func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) error {
+	if err := s.SetOutcomes(o.ID, outcomes); err != nil {
+		return err
+	}
+	s.news.add("outbox", o.ID)
+	accepted, again := sending.Of(outcomes, sending.Accepted), sending.Of(outcomes, sending.Again)
+	if len(accepted) > 0 && len(sending.Of(o.Outcomes, sending.Accepted)) == 0 {
+		if err := s.sent(o, raw); err != nil {
+			return err
+		}
+	}
+	refused := sending.Of(outcomes, sending.Refused)
+	var fresh []sending.Outcome
+	for _, r := range refused {
+		if !slices.ContainsFunc(o.Outcomes, func(k sending.Outcome) bool { return k.To == r.To && k.State == sending.Refused }) {
+			fresh = append(fresh, r)
+		}
+	}
+	if len(fresh) > 0 {
+		if err := s.refused(o, fresh); err != nil {
+			return err
+		}
+	}
+	trouble := ""
+	for _, x := range append(refused, again...) {
+		trouble = x.Reason
+	}
+	if len(again) > 0 {
+		s.title = "A letter did not leave for everybody; it is tried again"
+		if len(accepted) == 0 {
+			s.title = "A letter did not leave; it is tried again"
+		}
+		return s.Retry(o.ID, s.at.Add(sending.Pause(o.Tries)), trouble)
+	}
+	if err := s.Retry(o.ID, s.at, trouble); err != nil {
+		return err
+	}
+	state := "sent"
+	if len(accepted) == 0 {
+		state = "failed"
+	}
+	var changes change.List
+	changes.Set(change.Object{Kind: "outbox", ID: o.ID}, "state", "sending", state)
+	return s.apply(changes)
 }
 
 // sent makes a letter that has left part of its conversation.
 func (s *step) sent(o store.Outgoing, raw []byte) error {
-	var changes change.List
-	changes.Set(change.Object{Kind: "outbox", ID: o.ID}, "state", "sending", "sent")
-	if err := s.apply(changes); err != nil {
-		return err
-	}
-	addresses, err := s.OwnAddresses()
+	addresses, err := s.addresses()
 	if err != nil {
 		return err
 	}
-	st := describe(letter.Parse(raw), ownKeys(addresses), s.at)
+	st := describe(letter.Parse(raw).Under(o.Sender), ownKeys(addresses), s.at)
 	if st.l.Report != nil || o.AutoKind == autoHolding { // no part of the conversation, which is not to be seen yet
 		return nil
 	}
-	known, err := s.OwnLetterByMessageID(o.MessageID)
-	if err != nil || known != 0 { // it came back by a list before we knew
+	if !st.row.Own { // to me alone: it comes in as a note to self does
+		_, err := s.receive(Incoming{Owner: s.Owner(), To: firstOwn(st.l, addresses), Source: "sent", Raw: raw, At: s.at, ReturnPath: &o.Sender}, st.l)
+		return err
+	}
+	known, err := s.knownLetter(st)
+	if err != nil {
 		return err
 	}
 	p := store.Pack(raw)
+	arrival := store.Arrival{LetterID: known, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.at, InAt: s.at, ReturnPath: &o.Sender}
+	if known != 0 { // it came back, by a list or a copy to myself, before we knew
+		_, err := s.AddArrival(arrival, p)
+		return err
+	}
 	if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
 		return err
 	}
-	if _, err := s.AddArrival(store.Arrival{LetterID: st.id, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.at, InAt: s.at}, p.Kept()); err != nil {
+	arrival.LetterID = st.id
+	if _, err := s.AddArrival(arrival, p.Kept()); err != nil {
 		return err
-	}
-	if !st.row.Own { // to me alone: it will arrive as a note to self
-		return s.letIn(st, time.Time{})
 	}
 	conversation, err := s.Conversation(o.Conversation)
 	if err != nil {
+		st.fresh, st.accounts = true, []int64{o.AccountID}
 		return s.letIn(st, time.Time{})
 	}
 	return s.joinOwn(st, conversation, o.AccountID)
 }
 
+// firstOwn is the own address to which a letter went, To before Cc.
+func firstOwn(l letter.Letter, own map[string]int64) string {
+	for _, a := range l.Recipients() {
+		if own[a.Key()] != 0 {
+			return a.Key()
+		}
+	}
+	return ""
+}
+
 // joinOwn puts an own letter into the conversation it was written in.
 func (s *step) joinOwn(st stored, c store.Row, account int64) error {
-	if err := s.LetIn(st.id, c.ID, s.at); err != nil {
+	if err := s.LetIn(st.id, c.ID, s.at, time.Time{}, ""); err != nil {
 		return err
 	}
 	if err := s.Join(store.Joined{
@@ -388,19 +459,43 @@ func (s *step) joinOwn(st stored, c store.Row, account int64) error {
 	return s.apply(decide.Arrive(c.State(), decide.Came{At: s.at, Own: true}))
 }
 
-// refused keeps a letter that the mail service would not take, and brings its
-// conversation back, through any hold.
-func (s *step) refused(o store.Outgoing, reason string) error {
-	var changes change.List
-	changes.Set(change.Object{Kind: "outbox", ID: o.ID}, "state", "sending", "failed")
-	if err := s.Retry(o.ID, s.at, reason); err != nil {
+// refused brings the conversation of a letter back that the mail service would
+// not take for some recipients, through any hold.
+func (s *step) refused(o store.Outgoing, who []sending.Outcome) error {
+	var names []string
+	for _, r := range who {
+		names = append(names, r.To)
+	}
+	reason := who[0].Reason
+	s.title = "A letter could not be delivered to " + inWords(names) + ": " + reason
+	c, err := s.Conversation(o.Conversation)
+	if err != nil || c.Letters == 0 {
+		return s.wakeDraft(o) // it began a conversation: there is none to bring back
+	}
+	return s.apply(decide.Arrive(c.State(), decide.Came{At: s.at, Failed: true, From: inWords(names), Detail: reason}))
+}
+
+// wakeDraft gives a letter that nobody got back to its writer.
+func (s *step) wakeDraft(o store.Outgoing) error {
+	d, err := s.Draft(o.Draft)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
 		return err
 	}
-	if c, err := s.Conversation(o.Conversation); err == nil && c.Letters > 0 {
-		changes = append(changes, decide.Arrive(c.State(), decide.Came{At: s.at, Failed: true, From: strings.Join(o.Recipients, ", "), Detail: reason})...)
-	}
-	s.title = "A letter could not be delivered: " + reason
+	var changes change.List
+	changes.Set(change.Object{Kind: "draft", ID: d.Number}, "alive", d.Alive, true)
 	return s.apply(changes)
+}
+
+// inWords lists the first few of names.
+func inWords(names []string) string {
+	const few = 3
+	if len(names) <= few {
+		return strings.Join(names, ", ")
+	}
+	return fmt.Sprintf("%s and %d others", strings.Join(names[:few], ", "), len(names)-few)
 }
 
 // Again prepares a letter of mine that a report says could not be delivered,

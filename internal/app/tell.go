@@ -40,7 +40,7 @@ func (a *App) Tell(ctx context.Context, owner int64, on []int64, phrase string) 
 		}
 		w, err := when.ReadWish(phrase, v.now, v.cal, spotNames(v.spots))
 		if err != nil {
-			return TellView{}, &Problem{err.Error()}
+			return TellView{}, &Problem{Reason: err.Error()}
 		}
 		if !w.Timed() {
 			return TellView{}, problem("There is no date to tell. Name a time.")
@@ -104,11 +104,10 @@ func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 			not = append(not, TellNot{row.Title(), "all its letters are yours"})
 			continue
 		}
-		raw, err := s.Original(list[i].ID)
+		l, err := arrived(s.Tx, list[i].ID)
 		if err != nil {
 			return nil, nil, err
 		}
-		l := letter.Parse(raw)
 		last, err := s.LastAutoAnswer(l.From.Key())
 		if err != nil {
 			return nil, nil, err

@@ -98,7 +98,7 @@ func (a *App) AddThrough(ctx context.Context, owner int64, command string, in Th
 func (s *step) readThrough(in ThroughFields) (store.Through, error) {
 	checked, err := delivery.Through{Kind: in.Kind, Value: in.Value}.Check()
 	if err != nil {
-		return store.Through{}, &Problem{sentence(err)}
+		return store.Through{}, &Problem{Reason: sentence(err)}
 	}
 	until, err := s.optional(&in.Until)
 	if err != nil {

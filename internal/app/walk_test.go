@@ -14,7 +14,6 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
-	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -192,7 +191,7 @@ func TestALetterThatCantLeaveIsTriedAgainOrBroughtBack(t *testing.T) {
 	w.send(&row, nil)
 	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
 	require.NoError(t, err)
-	w.post.answer = &post.Refused{Reason: "550 nobody of that name"}
+	w.post.refusing("550 nobody of that name", "bram@freight.example")
 	w.pass(10 * time.Second)
 	assert.Contains(t, w.row(decide.Inbox).Back, "could not be delivered")
 	c, err := w.app.Open(w.ctx, w.owner, row.ID)

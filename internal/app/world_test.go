@@ -15,6 +15,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -35,16 +36,34 @@ type keeper struct {
 	from   []string
 	to     [][]string
 	answer error
+	says   []post.Outcome // what is said instead of taking a letter
 }
 
-func (k *keeper) Send(_ context.Context, from string, to []string, raw []byte) error {
+func (k *keeper) Send(_ context.Context, from string, to []string, raw []byte) ([]post.Outcome, error) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
-	if k.answer != nil {
-		return k.answer
+	if k.answer != nil || k.says != nil {
+		return k.says, k.answer
 	}
 	k.sent, k.from, k.to = append(k.sent, raw), append(k.from, from), append(k.to, to)
-	return nil
+	return taken(to), nil
+}
+
+// taken are the outcomes of a letter that is accepted for everybody.
+func taken(to []string) []post.Outcome {
+	out := make([]post.Outcome, len(to))
+	for i, t := range to {
+		out[i] = post.Outcome{Recipient: t, Accepted: true}
+	}
+	return out
+}
+
+// refusing answers the next tries to send with a refusal for these recipients.
+func (k *keeper) refusing(reason string, to ...string) {
+	k.says = nil
+	for _, t := range to {
+		k.says = append(k.says, post.Outcome{Recipient: t, Refused: true, Reason: reason})
+	}
 }
 
 // start is a Tuesday morning in Oslo.
@@ -52,7 +71,12 @@ var start = time.Date(2026, 11, 24, 8, 20, 0, 0, time.FixedZone("CET", 3600))
 
 func newWorld(t *testing.T) *world {
 	t.Helper()
-	s, err := store.Open(filepath.Join(t.TempDir(), "ebbe.db"))
+	return newWorldAt(t, filepath.Join(t.TempDir(), "ebbe.db"))
+}
+
+func newWorldAt(t *testing.T, file string) *world {
+	t.Helper()
+	s, err := store.Open(file)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	clock := clockwork.NewFakeClockAt(start)

@@ -44,6 +44,16 @@ var habits = []habit{
 	{who: lars, after: 6 * time.Minute, style: "failed", texts: []string{"Your letter could not be delivered. The mail service there says that nobody of that name is here.\n\nThe post office"}},
 }
 
+// Knows tells who of the garden works without Ebbe.
+func (Correspondents) Knows(address string) bool {
+	for _, p := range []letter.Address{tove, henrik, lise, director, climate, signe} {
+		if p.Key() == (letter.Address{Email: address}).Key() {
+			return true
+		}
+	}
+	return false
+}
+
 // Answer gives the letters that come back for one sent to an address.
 func (Correspondents) Answer(to string, l letter.Letter, sent time.Time) []postoffice.Coming {
 	if l.Automatic.Is() || l.From.Email == "" {
@@ -71,7 +81,11 @@ func (Correspondents) Answer(to string, l letter.Letter, sent time.Time) []posto
 		if err != nil {
 			continue // the demo's own texts can always be written
 		}
-		out = append(out, postoffice.Coming{After: h.after, From: m.from.Email, To: l.From.Email, Raw: raw})
+		from := m.from.Email
+		if h.style == "failed" || h.auto != "" {
+			from = "" // neither reports nor notes are answered (RFC 3464, RFC 3834)
+		}
+		out = append(out, postoffice.Coming{After: h.after, From: from, To: l.From.Email, Raw: raw})
 	}
 	return out
 }

@@ -41,7 +41,7 @@ func (d *Demo) MoveClock(ctx context.Context, to string) error {
 	case "tomorrow":
 		target = c.Instant(c.Today(now).Add(1), when.At(8, 20))
 	case "next":
-		next, ok, err := d.app.Store.NextDue(ctx)
+		next, ok, err := d.app.Store.NextDue(ctx, nil)
 		if err != nil {
 			return err
 		}
@@ -129,5 +129,6 @@ func (d *Demo) SendLetter(ctx context.Context, _ int64) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return m.subject, post.Relay{Addr: d.Office, Timeout: 10 * time.Second}.Send(ctx, m.from.Email, []string{m.to.Email}, raw)
+	_, err = post.Relay{Addr: d.Office, Timeout: 10 * time.Second}.Send(ctx, m.from.Email, []string{m.to.Email}, raw)
+	return m.subject, err
 }

@@ -20,6 +20,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -98,20 +99,22 @@ type world struct {
 
 // coming is an answer of a correspondent that is under way.
 type coming struct {
-	at  time.Time
-	to  string
-	raw []byte
+	at       time.Time
+	from, to string
+	raw      []byte
 }
 
 // Send takes what Ines writes; her correspondents answer it.
-func (w *world) Send(_ context.Context, _ string, to []string, raw []byte) error {
+func (w *world) Send(_ context.Context, _ string, to []string, raw []byte) ([]post.Outcome, error) {
+	var out []post.Outcome
 	for _, recipient := range to {
+		out = append(out, post.Outcome{Recipient: recipient, Accepted: true})
 		for _, c := range (Correspondents{}).Answer(recipient, letter.Parse(raw), w.clock.Now()) {
-			w.coming = append(w.coming, coming{w.clock.Now().Add(c.After), c.To, c.Raw})
+			w.coming = append(w.coming, coming{w.clock.Now().Add(c.After), c.From, c.To, c.Raw})
 		}
 	}
 	slices.SortStableFunc(w.coming, func(a, b coming) int { return a.at.Compare(b.at) })
-	return nil
+	return out, nil
 }
 
 // newID makes ids that are the same each time.
@@ -130,7 +133,7 @@ func (w *world) until(d when.Date, m int) error {
 			return err
 		}
 		w.letters++
-		if err := w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: c.to, Source: "smtp", Raw: c.raw, At: w.clock.Now()}); err != nil {
+		if err := w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: c.to, Source: "smtp", Raw: c.raw, At: w.clock.Now(), ReturnPath: &c.from}); err != nil {
 			return err
 		}
 	}

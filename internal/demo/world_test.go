@@ -50,7 +50,7 @@ func letters(t *testing.T) (out []letter.Letter, at []time.Time) {
 	require.NoError(t, err)
 	defer s.Close()
 	require.NoError(t, s.Read(t.Context(), 1, func(tx *store.Tx) error {
-		list, err := tx.Exported(nil, "")
+		list, err := tx.Exported(nil, "", false)
 		if err != nil {
 			return err
 		}

@@ -115,8 +115,8 @@ func TestTheTimeOfAFromLineStandsInForTheFiles(t *testing.T) {
 
 func TestNamesOfFiles(t *testing.T) {
 	at := time.Date(2026, 11, 24, 7, 0, 0, 0, time.UTC)
-	assert.Equal(t, "2026-11-24 7 Re- a-b-c.eml", LetterName(7, at, `Re: a/b\c`))
-	assert.Equal(t, "2026-11-24 8 letter.eml", LetterName(8, at, "../.."[:2]))
-	assert.Equal(t, "cur/1795503600.7.ebbe:2,FS", MaildirName(7, at, true))
+	assert.Equal(t, "2026-11-24 7 Re- a-b-c.eml", LetterName(7, 0, at, `Re: a/b\c`))
+	assert.Equal(t, "2026-11-24 8-2 letter.eml", LetterName(8, 1, at, "../.."[:2]))
+	assert.Equal(t, "cur/1795503600.7.ebbe:2,FS", MaildirName(7, 0, at, true))
 	assert.Len(t, []rune(FileName(strings.Repeat("å", 300))), 100)
 }

@@ -29,6 +29,9 @@ type Correspondent interface {
 	// Answer gives the letters that come back for one sent to the address,
 	// each after its delay; none for no answer.
 	Answer(to string, l letter.Letter, sent time.Time) []Coming
+	// Knows tells that the address is somebody's outside, though its domain is
+	// one of Ebbe's people: a colleague without Ebbe.
+	Knows(address string) bool
 }
 
 // Coming is a letter that comes after a delay.
@@ -53,7 +56,10 @@ func (o *Office) Start(l net.Listener) {
 	o.server = smtp.NewServer(o)
 	o.server.Domain = "post.example"
 	o.server.MaxMessageBytes = post.MaxLetter
-	o.server.MaxRecipients = 100
+	o.server.MaxRecipients = 1000
+	// RFC 5321 lets lines be 1,000 bytes; the world sends whole bodies in one.
+	// A letter that is too large is refused for that, in words.
+	o.server.MaxLineLength = post.MaxLetter + 1<<20
 	o.server.ReadTimeout, o.server.WriteTimeout = time.Minute, time.Minute
 	o.server.EnableSMTPUTF8 = true
 	go func() {
@@ -79,7 +85,13 @@ func (o *Office) NewSession(*smtp.Conn) (smtp.Session, error) { return &session{
 type session struct {
 	office     *Office
 	from       string
-	recipients []string
+	recipients []recipient
+}
+
+// recipient is an address that a letter goes to, with what it means here.
+type recipient struct {
+	address string
+	store.Mailbox
 }
 
 func (s *session) Reset()        { s.from, s.recipients = "", nil }
@@ -94,12 +106,60 @@ func (s *session) Mail(from string, _ *smtp.MailOptions) error {
 // so that a failing delivery can be seen.
 const gone = "gone"
 
+func refusal(status smtp.EnhancedCode, message string) error {
+	return &smtp.SMTPError{Code: 550, EnhancedCode: status, Message: message}
+}
+
+// Refusals of recipients, with the codes of RFC 3463.
+var (
+	errUnknown   = refusal(smtp.EnhancedCode{5, 1, 1}, "There is nobody of that name here")
+	errLaidAside = refusal(smtp.EnhancedCode{5, 2, 1}, "That account takes no letters any more")
+	errNoWayOut  = refusal(smtp.EnhancedCode{5, 7, 1}, "No mail service is connected: letters reach only people of this Ebbe")
+)
+
+// Rcpt takes a recipient if a letter to it has somewhere to go: nothing is
+// taken and then dropped.
 func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error {
 	if name, _, _ := strings.Cut(strings.ToLower(to), "@"); name == gone {
-		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "There is nobody of that name here"}
+		return errUnknown
 	}
-	s.recipients = append(s.recipients, to)
+	r, err := s.office.recipient(context.Background(), to)
+	if err != nil {
+		return s.office.answer(err)
+	}
+	s.recipients = append(s.recipients, r)
 	return nil
+}
+
+func (o *Office) recipient(ctx context.Context, to string) (recipient, error) {
+	box, err := o.App.Store.MailboxOf(ctx, to)
+	outside := o.Correspondent
+	switch {
+	case err != nil || len(box.Owners) > 0:
+	case box.LaidAside:
+		err = errLaidAside
+	case outside != nil && (!box.Domain || outside.Knows(to)):
+	case box.Domain:
+		err = errUnknown
+	default:
+		err = errNoWayOut
+	}
+	return recipient{to, box}, err
+}
+
+// answer is what a client is told of an error. What is no refusal may be tried
+// again.
+func (o *Office) answer(err error) error {
+	var refused *smtp.SMTPError
+	if errors.As(err, &refused) {
+		return refused
+	}
+	o.Log.Error("a letter could not be taken", "reason", err)
+	message := "Could not be stored; please try again"
+	if why := store.Unavailable(err); why != "" {
+		message = strings.TrimSuffix(why, ".") + "; please try again"
+	}
+	return &smtp.SMTPError{Code: 451, EnhancedCode: smtp.EnhancedCode{4, 3, 0}, Message: message}
 }
 
 // Data takes the letter. It is acknowledged only after it is safe.
@@ -108,36 +168,34 @@ func (s *session) Data(r io.Reader) error {
 	if err != nil {
 		return err
 	}
-	if err := s.office.deliver(context.Background(), s.recipients, raw, s.office.App.Now()); err != nil {
-		s.office.Log.Error("a letter could not be taken", "reason", err)
-		return &smtp.SMTPError{Code: 451, EnhancedCode: smtp.EnhancedCode{4, 3, 0}, Message: "Could not be stored; please try again"}
+	if err := s.office.deliver(context.Background(), s.from, s.recipients, raw, s.office.App.Now()); err != nil {
+		return s.office.answer(err)
 	}
 	return nil
 }
 
 // deliver brings a letter to Ebbe's people among the recipients and to the
-// simulated correspondents.
-func (o *Office) deliver(ctx context.Context, recipients []string, raw []byte, at time.Time) error {
+// simulated correspondents. One to whom it can't be brought does not stop the
+// others.
+func (o *Office) deliver(ctx context.Context, from string, recipients []recipient, raw []byte, at time.Time) error {
+	var errs []error
 	for _, to := range recipients {
-		owners, err := o.App.Store.OwnersOf(ctx, to)
-		if err != nil {
-			return err
-		}
-		for _, owner := range owners {
-			if err := o.App.Receive(ctx, app.Incoming{Owner: owner, To: to, Source: "smtp", Raw: raw, At: at}); err != nil {
-				return fmt.Errorf("deliver to %s: %w", to, err)
+		for _, owner := range to.Owners {
+			in := app.Incoming{Owner: owner, To: to.Address, Source: "smtp", Raw: raw, At: at, ReturnPath: &from}
+			if err := o.App.Receive(ctx, in); err != nil {
+				errs = append(errs, &app.Belonging{Owner: owner, Err: fmt.Errorf("deliver to %s: %w", to.address, err)})
 			}
 		}
-		if len(owners) > 0 || o.Correspondent == nil {
+		if len(to.Owners) > 0 || o.Correspondent == nil {
 			continue
 		}
-		for _, c := range o.Correspondent.Answer(to, letter.Parse(raw), at) {
+		for _, c := range o.Correspondent.Answer(to.address, letter.Parse(raw), at) {
 			if err := o.bag(ctx, c, at); err != nil {
-				return err
+				errs = append(errs, err)
 			}
 		}
 	}
-	return nil
+	return errors.Join(errs...)
 }
 
 // bag puts a letter into the bag, to be brought on Ebbe's clock.
@@ -164,7 +222,20 @@ func (o *Office) Bring(ctx context.Context, id int64) error {
 	if err := json.Unmarshal([]byte(b.Recipients), &to); err != nil {
 		return err
 	}
-	if err := o.deliver(ctx, to, b.Data, b.Due); err != nil {
+	var recipients []recipient
+	for _, address := range to {
+		r, err := o.recipient(ctx, address)
+		var refused *smtp.SMTPError
+		if errors.As(err, &refused) {
+			o.Log.Warn("a letter of the bag has nowhere to go", "to", address, "reason", err)
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		recipients = append(recipients, r)
+	}
+	if err := o.deliver(ctx, b.Sender, recipients, b.Data, b.Due); err != nil {
 		return err
 	}
 	return o.App.Store.TakeBagged(ctx, id)

@@ -1,8 +1,8 @@
 package postoffice
 
 import (
-	"context"
-	"errors"
+	"bytes"
+	"fmt"
 	"log/slog"
 	"net"
 	"path/filepath"
@@ -29,6 +29,8 @@ func (echo) Answer(to string, l letter.Letter, _ time.Time) []Coming {
 	return []Coming{{After: time.Hour, From: to, To: l.From.Email,
 		Raw: []byte("From: " + to + "\r\nTo: " + l.From.Email + "\r\nSubject: Re: " + l.Subject + "\r\nMessage-ID: <r" + l.MessageID + ">\r\n\r\nYes.\r\n")}}
 }
+
+func (echo) Knows(address string) bool { return address == "tove@n.example" }
 
 func open(t *testing.T) (*Office, post.Relay, *clockwork.FakeClock) {
 	t.Helper()
@@ -73,26 +75,108 @@ func TestCorrespondentsAnswerOnTheClock(t *testing.T) {
 	assert.Equal(t, "Well?", rows[0].Title, "it joins by its subject")
 
 	// Brought once more, as after a crash, it is known.
-	require.NoError(t, o.deliver(context.Background(), []string{"ines@n.example"},
-		echo{}.Answer("eva@x.example", letter.Letter{MessageID: "again", From: letter.Address{Email: "ines@n.example"}}, now)[0].Raw, now))
-	require.NoError(t, o.deliver(context.Background(), []string{"ines@n.example"},
-		echo{}.Answer("eva@x.example", letter.Letter{MessageID: "again", From: letter.Address{Email: "ines@n.example"}}, now)[0].Raw, now))
+	again := echo{}.Answer("eva@x.example", letter.Letter{MessageID: "again", From: letter.Address{Email: "ines@n.example"}}, now)[0].Raw
+	ines, err := o.recipient(t.Context(), "ines@n.example")
+	require.NoError(t, err)
+	for range 2 {
+		require.NoError(t, o.deliver(t.Context(), "eva@x.example", []recipient{ines}, again, now))
+	}
 	assert.Len(t, inbox(t, o), 2)
 }
 
-func TestWhoIsGoneIsRefused(t *testing.T) {
+func TestWhoIsGoneIsRefusedAndTheOthersGetIt(t *testing.T) {
 	_, relay, _ := open(t)
-	err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example", "gone@x.example"}, []byte("Subject: x\r\n\r\ny\r\n"))
-	var refused *post.Refused
-	require.ErrorAs(t, err, &refused)
-	assert.Contains(t, refused.Reason, "gone@x.example")
+	said, err := relay.Send(t.Context(), "ines@n.example", []string{"gone@x.example", "eva@x.example"}, []byte("Subject: x\r\n\r\ny\r\n"))
+	require.NoError(t, err)
+	require.Len(t, said, 2)
+	assert.True(t, said[0].Refused)
+	assert.Contains(t, said[0].Reason, "nobody of that name")
+	assert.Equal(t, post.Outcome{Recipient: "eva@x.example", Accepted: true}, said[1])
 }
 
 func TestAClosedOfficeIsTriedAgain(t *testing.T) {
 	o, relay, _ := open(t)
 	require.NoError(t, o.Stop())
-	err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example"}, []byte("x"))
-	var refused *post.Refused
-	assert.Error(t, err)
-	assert.False(t, errors.As(err, &refused), "not a refusal for good")
+	said, err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example"}, []byte("x"))
+	require.Error(t, err)
+	assert.Empty(t, said, "not a refusal for good")
+}
+
+// What is taken has somewhere to go; all else is refused while the sender can
+// still be told.
+func TestNothingIsTakenAndThenDropped(t *testing.T) {
+	o, relay, _ := open(t)
+	_, err := o.App.NewAccount(t.Context(), 1, "second", "old@n.example", app.AccountFields{})
+	require.NoError(t, err)
+	no := false
+	_, err = o.App.EditAccount(t.Context(), 1, "lay-aside", 2, app.AccountFields{Alive: &no})
+	require.NoError(t, err)
+	cases := []struct {
+		to, refused string
+		arrives     bool
+	}{
+		{"ines@n.example", "", true},
+		{"Ines@N.Example.", "", true},
+		{"ines+walks@n.example", "", true},
+		{"nobody@n.example", "5.1.1", false},
+		{"old@n.example", "5.2.1", false},
+		{"old+tag@n.example", "5.2.1", false},
+		{"tove@n.example", "", false}, // a colleague outside
+		{"eva@x.example", "", false},
+	}
+	for i, c := range cases {
+		before := len(inbox(t, o))
+		raw := fmt.Appendf(nil, "From: a@x.example\r\nSubject: %d\r\nMessage-ID: <%d@x.example>\r\n\r\nHello.\r\n", i, i)
+		said, err := relay.Send(t.Context(), "a@x.example", []string{c.to}, raw)
+		require.NoError(t, err, c.to)
+		require.Len(t, said, 1, c.to)
+		assert.Equal(t, c.refused != "", said[0].Refused, "%s: %s", c.to, said[0].Reason)
+		assert.Contains(t, said[0].Reason, c.refused, c.to)
+		if c.arrives {
+			before++
+		}
+		assert.Len(t, inbox(t, o), before, c.to)
+	}
+}
+
+func TestWithoutAMailServiceLettersOutsideAreRefused(t *testing.T) {
+	o, relay, _ := open(t)
+	o.Correspondent = nil
+	said, err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example", "ines@n.example"}, []byte("Subject: x\r\n\r\ny\r\n"))
+	require.NoError(t, err)
+	require.Len(t, said, 2)
+	assert.True(t, said[0].Refused)
+	assert.Contains(t, said[0].Reason, "No mail service is connected")
+	assert.True(t, said[1].Accepted)
+}
+
+// Long lines come in whole; what is too large is answered.
+func TestLongLinesAreTaken(t *testing.T) {
+	_, relay, _ := open(t)
+	relay.Timeout = time.Minute
+	for _, size := range []int{1001, 2001, 1 << 20, 20 << 20} {
+		raw := fmt.Appendf(nil, "From: a@x.example\r\nSubject: %d\r\n\r\n%s\r\n", size, bytes.Repeat([]byte("x"), size))
+		said, err := relay.Send(t.Context(), "a@x.example", []string{"ines@n.example"}, raw)
+		require.NoError(t, err, size)
+		require.Len(t, said, 1)
+		assert.True(t, said[0].Accepted, "%d: %s", size, said[0].Reason)
+	}
+	said, err := relay.Send(t.Context(), "a@x.example", []string{"ines@n.example"}, bytes.Repeat([]byte("x"), post.MaxLetter+1))
+	require.NoError(t, err)
+	require.Len(t, said, 1)
+	assert.True(t, said[0].Refused)
+	assert.Contains(t, said[0].Reason, "552")
+}
+
+// The envelope's sender belongs to the arrival: one without is automatic mail,
+// whatever the letter itself says.
+func TestTheEnvelopeCounts(t *testing.T) {
+	o, relay, _ := open(t)
+	_, err := relay.Send(t.Context(), "", []string{"ines@n.example"}, []byte("From: a@x.example\r\nReturn-Path: <a@x.example>\r\nSubject: bounced\r\n\r\nHello.\r\n"))
+	require.NoError(t, err)
+	rows := inbox(t, o)
+	require.Len(t, rows, 1)
+	c, err := o.App.Open(t.Context(), 1, rows[0].ID)
+	require.NoError(t, err)
+	assert.Equal(t, letter.Report, c.LetterList[0].Automatic)
 }

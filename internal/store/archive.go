@@ -141,6 +141,39 @@ func (tx *Tx) Originals(each func(sha []byte) error) error {
 	return rows.Err()
 }
 
+// TitlesOf says for people which letters have an original.
+func (tx *Tx) TitlesOf(sha []byte) ([]string, error) {
+	rows, err := all[struct {
+		FromName, FromEmail, Subject string
+		ReceivedAt                   int64
+	}](tx.db.Raw(`SELECT l.from_name, l.from_email, l.subject, l.received_at FROM letters l WHERE l.owner = ?1
+		AND l.id IN (SELECT letter_id FROM arrivals WHERE owner = ?1 AND sha = ?2) ORDER BY l.id`, tx.owner, sha))
+	out := []string{}
+	for _, r := range rows {
+		from := letter.Address{Name: r.FromName, Email: r.FromEmail}
+		out = append(out, fmt.Sprintf("“%s” from %s, %s", r.Subject, from.Display(), fromMillis(r.ReceivedAt).Format("2 January 2006")))
+	}
+	return out, err
+}
+
+// Replace puts other bytes in the place of an original that is lost, and says
+// so with its letters. It works on any schema that an archive may have.
+func (tx *Tx) Replace(sha []byte, p Packed, damage string) error {
+	if err := tx.putBlob(p); err != nil {
+		return err
+	}
+	for _, q := range []string{
+		"UPDATE letters SET sha = ?1, damage = ?4 WHERE owner = ?2 AND sha = ?3",
+		"UPDATE arrivals SET sha = ?1 WHERE owner = ?2 AND sha = ?3 AND ?4 <> ''",
+		"UPDATE outbox SET sha = ?1 WHERE owner = ?2 AND sha = ?3 AND ?4 <> ''",
+	} {
+		if err := tx.exec(q, p.SHA, tx.owner, sha, damage); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Bytes gives an original letter by its digest.
 func (tx *Tx) Bytes(sha []byte) ([]byte, error) { return tx.blob(sha) }
 

@@ -1,8 +1,12 @@
 package store
 
 import (
+	"bytes"
 	"context"
+	"crypto/sha256"
 	"fmt"
+	"maps"
+	"slices"
 
 	"gorm.io/gorm"
 )
@@ -12,8 +16,6 @@ var checks = []struct{ what, query string }{
 	{"a conversation is in a place that does not exist", "SELECT id FROM conversations WHERE place NOT IN ('', 'inbox', 'shallows', 'later', 'archive', 'bin', 'junk')"},
 	{"a conversation is put off without a return", "SELECT c.id FROM conversations c WHERE c.place = 'later' AND NOT EXISTS (SELECT 1 FROM returns r WHERE r.conversation_id = c.id)"},
 	{"a return belongs to a conversation that is not put off", "SELECT r.conversation_id FROM returns r JOIN conversations c ON c.id = r.conversation_id WHERE c.place <> 'later'"},
-	{"a conversation's count of letters is wrong", "SELECT c.id FROM conversations c WHERE c.letters <> (SELECT count(*) FROM letters l WHERE l.conversation_id = c.id AND l.in_at IS NOT NULL) AND c.place <> ''"},
-	{"a conversation's last letter is wrong", "SELECT c.id FROM conversations c WHERE c.place <> '' AND c.last_letter <> (SELECT coalesce(max(id), 0) FROM letters l WHERE l.conversation_id = c.id AND l.in_at IS NOT NULL)"},
 	{"a letter has no original", "SELECT l.id FROM letters l WHERE NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = l.owner AND b.sha = l.sha)"},
 	{"an arrival has no original", "SELECT a.id FROM arrivals a WHERE NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = a.owner AND b.sha = a.sha)"},
 	{"a letter that was let in is in no conversation", "SELECT id FROM letters WHERE in_at IS NOT NULL AND conversation_id IS NULL"},
@@ -28,6 +30,21 @@ var checks = []struct{ what, query string }{
 	{"what went through the inbox is not counted right", `SELECT p.id FROM people p WHERE
 		(SELECT coalesce(sum(entered), 0) FROM tallies WHERE owner = p.id) <> (SELECT count(*) FROM place_history WHERE owner = p.id AND now = 'inbox' AND was NOT IN ('later', 'inbox'))
 		OR (SELECT coalesce(sum(gone), 0) FROM tallies WHERE owner = p.id) <> (SELECT count(*) FROM place_history WHERE owner = p.id AND was = 'inbox' AND now <> 'inbox')`},
+	{"a priority is none", "SELECT id FROM followups WHERE priority NOT IN ('urgent', 'high', 'normal', 'low')"},
+	{"a status is none", "SELECT id FROM followups WHERE status NOT IN ('open', 'under-way', 'waiting', 'done', 'dropped')"},
+	{"the state of a waiting is none", "SELECT id FROM expectations WHERE state NOT IN ('open', 'met', 'dropped')"},
+	{"the state of a letter in the outbox is none", "SELECT id FROM outbox WHERE state NOT IN ('none', 'waiting', 'sending', 'sent', 'failed')"},
+	{"the state of an arrival is none", "SELECT id FROM arrivals WHERE state NOT IN ('in', 'held')"},
+	{"the state of a reminder is none", "SELECT id FROM reminders WHERE state NOT IN ('set', 'waits', 'rang', 'seen')"},
+	{"a letter has an impossible date", "SELECT id FROM letters WHERE received_at NOT BETWEEN 0 AND 253402300799999 OR date NOT BETWEEN -62135596800000 AND 253402300799999"},
+	{"an event has an impossible time", `SELECT conversation_id FROM returns WHERE due NOT BETWEEN -62135596800000 AND 253402300799999
+		UNION ALL SELECT id FROM reminders WHERE at NOT BETWEEN -62135596800000 AND 253402300799999
+		UNION ALL SELECT id FROM appointments WHERE start_at NOT BETWEEN -62135596800000 AND 253402300799999 OR end_at < start_at`},
+	{"the parent of something is another person's", `SELECT x.followup_id FROM followup_letters x JOIN followups f ON f.id = x.followup_id WHERE f.owner <> x.owner
+		UNION ALL SELECT r.conversation_id FROM returns r JOIN conversations c ON c.id = r.conversation_id WHERE c.owner <> r.owner
+		UNION ALL SELECT a.id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.owner <> a.owner
+		UNION ALL SELECT c.id FROM changes c JOIN journal j ON j.id = c.journal_id WHERE j.owner <> c.owner`},
+	{"an address belongs to two people", "SELECT min(owner) FROM own_addresses GROUP BY address HAVING count(*) > 1"},
 	{"two holds are in force", "SELECT owner FROM holds WHERE alive = 1 AND ended_at IS NULL GROUP BY owner, account_id HAVING count(*) > 1"},
 	{"a letter is prepared that does not wait", "SELECT p.letter_id FROM prepared p JOIN letters l ON l.id = p.letter_id WHERE l.in_at IS NOT NULL"},
 	{"a plan in force is not there", "SELECT id FROM people WHERE plan_id <> 0 AND plan_id NOT IN (SELECT id FROM plans) UNION SELECT id FROM accounts WHERE plan_id > 0 AND plan_id NOT IN (SELECT id FROM plans)"},
@@ -66,12 +83,89 @@ func check(db *gorm.DB) (problems []string, err error) {
 	}
 	for _, c := range checks {
 		ids, err := all[int64](db.Raw(c.query))
-		if err != nil {
-			return nil, fmt.Errorf("check that no %s: %w", c.what, err)
+		if err != nil { // a value that can't be read stops only what asks for it
+			problems = append(problems, fmt.Sprintf("it can't be told whether %s: %v", c.what, err))
+			continue
 		}
 		if len(ids) > 0 {
 			problems = append(problems, fmt.Sprintf("%s (%d, the first is %d)", c.what, len(ids), ids[0]))
 		}
 	}
+	tx := &Tx{db: db}
+	for _, more := range []func() ([]string, error){tx.differingRows, tx.unreadableValues, tx.damagedOriginals} {
+		found, err := more()
+		if err != nil {
+			return problems, err
+		}
+		problems = append(problems, atMost(found)...)
+	}
 	return problems, nil
+}
+
+// atMost shortens a list of problems of one kind to what somebody would read.
+func atMost(problems []string) []string {
+	const most = 50
+	if len(problems) <= most {
+		return problems
+	}
+	return append(problems[:most:most], fmt.Sprintf("and %d more of these", len(problems)-most))
+}
+
+// jsonColumns are all columns that hold JSON; empty and NULL are none.
+var jsonColumns = map[string][]string{
+	"people": {"named_times", "weights", "holding_note", "notices"}, "conversations": {"back"}, "letters": {"recipients", "parts", "report"},
+	"returns": {"value"}, "followups": {"start", "due", "recurs", "checklist"}, "reminders": {"moment", "relative"}, "expectations": {"persons", "answered", "until"},
+	"drafts": {"value"}, "outbox": {"recipients", "outcomes"}, "holds": {"until"}, "plans": {"value"}, "let_through": {"until"}, "kept_filters": {"value"},
+	"appointments": {"start", "organizer", "attendees"}, "changes": {"was", "now"}, "journal": {"result"}, "prepared": {"persons"},
+}
+
+// unreadableValues lists the values that are no JSON where they should be.
+func (tx *Tx) unreadableValues() (wrong []string, err error) {
+	for _, table := range slices.Sorted(maps.Keys(jsonColumns)) {
+		for _, column := range jsonColumns[table] {
+			rows, err := tx.ids("SELECT rowid FROM " + table + " WHERE " + column + " <> '' AND NOT json_valid(" + column + ")")
+			if err != nil {
+				return wrong, err
+			}
+			for _, id := range rows {
+				wrong = append(wrong, fmt.Sprintf("the %s of row %d of %s can't be read", column, id, table))
+			}
+		}
+	}
+	return wrong, nil
+}
+
+// damagedOriginals unpacks every original and compares it with its digest.
+func (tx *Tx) damagedOriginals() (wrong []string, err error) {
+	rows, err := tx.query("SELECT b.sha, b.size, b.packed, coalesce((SELECT min(a.letter_id) FROM arrivals a WHERE a.owner = b.owner AND a.sha = b.sha), 0) FROM blobs b")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var sha, packed []byte
+		var size, letter int64
+		if err := rows.Scan(&sha, &size, &packed, &letter); err != nil {
+			return wrong, err
+		}
+		if why := damage(sha, size, packed); why != "" {
+			wrong = append(wrong, fmt.Sprintf("the original %x (letter %d) is damaged: %s", sha, letter, why))
+		}
+	}
+	return wrong, rows.Err()
+}
+
+// damage says what is wrong with a packed original; "" for nothing.
+func damage(sha []byte, size int64, packed []byte) string {
+	raw, err := unpacker.DecodeAll(packed, nil)
+	if err != nil {
+		return "it can't be unpacked: " + err.Error()
+	}
+	if sum := sha256.Sum256(raw); !bytes.Equal(sum[:], sha) {
+		return "its contents are not what they were"
+	}
+	if int64(len(raw)) != size {
+		return "its size is not what it was"
+	}
+	return ""
 }

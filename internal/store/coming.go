@@ -11,7 +11,7 @@ func (tx *Tx) ReturnsBetween(from, to time.Time, most int) ([]Row, error) {
 // ReturnsUndated lists put-off conversations that come back at no set time:
 // someday, at a place, or with an answer.
 func (tx *Tx) ReturnsUndated(most int) ([]Row, error) {
-	return tx.returning("r.due IS NULL AND json_extract(r.value, '$.if') IS NOT 'no-answer' ORDER BY r.conversation_id LIMIT ?", most)
+	return tx.returning("r.due IS NULL AND json_valid(r.value) AND json_extract(r.value, '$.if') IS NOT 'no-answer' ORDER BY r.conversation_id LIMIT ?", most)
 }
 
 func (tx *Tx) returning(where string, args ...any) ([]Row, error) {
@@ -95,7 +95,7 @@ func (tx *Tx) CountAhead(now time.Time) (n int, err error) {
 	ms := millis(now)
 	err = tx.db.Raw(`SELECT (SELECT count(*) FROM appointments WHERE owner = ?1 AND alive = 1 AND cancelled = 0 AND start_at >= ?2)
 		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NOT NULL)
-		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NULL AND json_extract(value, '$.if') IS NOT 'no-answer')
+		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NULL AND json_valid(value) AND json_extract(value, '$.if') IS NOT 'no-answer')
 		+ (SELECT count(*) FROM expectations WHERE owner = ?1 AND alive = 1 AND state = 'open' AND late = 0 AND until_at >= ?2)
 		+ (SELECT count(*) FROM reminders r JOIN followups f ON f.id = r.followup_id WHERE r.owner = ?1 AND r.alive = 1 AND r.state = 'set' AND r.at >= ?2 AND f.alive = 1 AND f.status NOT IN ('done', 'dropped'))
 		+ (SELECT count(*) FROM followups WHERE owner = ?1 AND alive = 1 AND status NOT IN ('done', 'dropped') AND due_at >= ?2)`, tx.owner, ms).Row().Scan(&n)
@@ -124,16 +124,14 @@ func (tx *Tx) EnteredSince(since time.Time, most int) ([]Row, error) {
 	}
 	out := make([]Row, len(found))
 	for i, f := range found {
-		if out[i], err = f.row(); err != nil {
-			return nil, err
-		}
+		out[i] = f.shown()
 	}
 	return out, nil
 }
 
 // Somedays lists the letters put off to no time at all, longest first.
 func (tx *Tx) Somedays(most int) ([]int64, error) {
-	return all[int64](tx.db.Raw(`SELECT conversation_id FROM returns WHERE owner = ? AND due IS NULL AND spot_id = 0 AND json_extract(value, '$.if') IS NULL
+	return all[int64](tx.db.Raw(`SELECT conversation_id FROM returns WHERE owner = ? AND due IS NULL AND spot_id = 0 AND json_valid(value) AND json_extract(value, '$.if') IS NULL
 		ORDER BY json_extract(value, '$.setAt'), conversation_id LIMIT ?`, tx.owner, most))
 }
 

@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"strings"
 	"time"
 
@@ -35,6 +36,9 @@ type Row struct {
 	LastAt       time.Time
 	RoundAt      time.Time
 	Through      string // what let it through a closed gate
+	// Unreadable is why something kept of it can't be read; a list shows the row
+	// without that.
+	Unreadable error
 	// Filled for a page of rows at once:
 	Labels    []string
 	Accounts  []int64
@@ -63,24 +67,29 @@ const conversationColumns = `c.id, c.place, c.place_since, c.queue_at, c.back_ra
 
 const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.conversation_id = c.id "
 
+// row is the conversation as it is to be acted on: whole.
 func (r conversationRow) row() (Row, error) {
+	out := r.shown()
+	return out, out.Unreadable
+}
+
+// shown is the conversation as a list shows it: what can be read.
+func (r conversationRow) shown() Row {
 	out := Row{
 		ID: r.ID, Place: decide.Place(r.Place), PlaceSince: fromMillis(r.PlaceSince), QueueAt: fromMillis(r.QueueAt), PutOffs: r.PutOffs,
 		Decided: r.Decided, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
 		Subject: r.Subject, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt), Through: r.Through,
 	}
-	if r.Back != nil {
-		if err := json.Unmarshal([]byte(*r.Back), &out.Back); err != nil {
-			return out, err
+	for _, kept := range []struct {
+		text *string
+		into any
+	}{{r.Back, &out.Back}, {r.Value, &out.Return}} {
+		if kept.text != nil {
+			out.Unreadable = errors.Join(out.Unreadable, json.Unmarshal([]byte(*kept.text), kept.into))
 		}
 	}
-	if r.Value != nil {
-		if err := json.Unmarshal([]byte(*r.Value), &out.Return); err != nil {
-			return out, err
-		}
-	}
-	return out, nil
+	return out
 }
 
 // State is what the rules need to know of the conversation.
@@ -191,11 +200,7 @@ func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, er
 func (tx *Tx) rows(found []conversationRow) ([]Row, error) {
 	rows := make([]Row, len(found))
 	for i, f := range found {
-		row, err := f.row()
-		if err != nil {
-			return nil, err
-		}
-		rows[i] = row
+		rows[i] = f.shown()
 	}
 	return rows, tx.fillMarks(rows)
 }
@@ -272,7 +277,7 @@ func (tx *Tx) Conversation(id int64) (Row, error) {
 	if len(rows) == 0 {
 		return Row{}, ErrNotFound
 	}
-	return rows[0], nil
+	return rows[0], rows[0].Unreadable
 }
 
 // Bare is one conversation by its own id, without what is filled for rows:

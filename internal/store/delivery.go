@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -45,25 +46,19 @@ func (r holdRow) hold() (Hold, error) {
 	return h, json.Unmarshal([]byte(*r.Until), &h.Until)
 }
 
-func holds(rows []holdRow, err error) ([]Hold, error) {
-	out := make([]Hold, len(rows))
-	for i, r := range rows {
-		if out[i], err = r.hold(); err != nil {
-			return nil, err
-		}
-	}
-	return out, err
+func (tx *Tx) holds(rows []holdRow, err error) ([]Hold, error) {
+	return readable(tx, "hold", rows, func(r holdRow) int64 { return r.ID }, holdRow.hold), err
 }
 
 // OpenHolds lists the holds and openings that were not ended, the latest
 // first. They may have run out.
 func (tx *Tx) OpenHolds() ([]Hold, error) {
-	return holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+" FROM holds WHERE owner = ? AND alive = 1 AND ended_at IS NULL ORDER BY from_at DESC, id DESC", tx.owner)))
+	return tx.holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+" FROM holds WHERE owner = ? AND alive = 1 AND ended_at IS NULL ORDER BY from_at DESC, id DESC", tx.owner)))
 }
 
 // HoldsSince lists the holds that were in force at any moment since then.
 func (tx *Tx) HoldsSince(since time.Time) ([]Hold, error) {
-	return holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+` FROM holds WHERE owner = ? AND alive = 1 AND opens = 0
+	return tx.holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+` FROM holds WHERE owner = ? AND alive = 1 AND opens = 0
 		AND (ended_at IS NULL OR ended_at > ?) ORDER BY from_at`, tx.owner, millis(since))))
 }
 
@@ -112,19 +107,16 @@ func (tx *Tx) Plans(most int, ids ...int64) ([]Plan, error) {
 	if len(ids) > 0 {
 		query, args = query+" AND id IN (SELECT value FROM json_each(?))", append(args, jsonIDs(ids))
 	}
-	rows, err := all[struct {
+	type planRow struct {
 		ID     int64
 		Value  string
 		MadeAt int64
-	}](tx.db.Raw(query+" ORDER BY id DESC LIMIT ?", append(args, most)...))
-	out := make([]Plan, len(rows))
-	for i, r := range rows {
-		out[i] = Plan{ID: r.ID, MadeAt: fromMillis(r.MadeAt)}
-		if err := json.Unmarshal([]byte(r.Value), &out[i].Value); err != nil {
-			return nil, err
-		}
 	}
-	return out, err
+	rows, err := all[planRow](tx.db.Raw(query+" ORDER BY id DESC LIMIT ?", append(args, most)...))
+	return readable(tx, "delivery plan", rows, func(r planRow) int64 { return r.ID }, func(r planRow) (Plan, error) {
+		p := Plan{ID: r.ID, MadeAt: fromMillis(r.MadeAt)}
+		return p, json.Unmarshal([]byte(r.Value), &p.Value)
+	}), err
 }
 
 // PlanSince is a plan with the moment since which it was the common one.
@@ -196,26 +188,25 @@ func (tx *Tx) Throughs(now time.Time) ([]Through, error) {
 	if err != nil {
 		return nil, err
 	}
-	rows, err := all[struct {
+	type throughRow struct {
 		ID          int64
 		Kind, Value string
 		KeyPerson   bool
 		Until       *string
-	}](tx.db.Raw("SELECT id, kind, value, key_person, until FROM let_through WHERE owner = ? AND alive = 1 AND (until_at IS NULL OR until_at > ?) ORDER BY id", tx.owner, millis(now.AddDate(0, 0, -2))))
-	var out []Through
-	for _, r := range rows {
-		t := Through{Through: delivery.Through{ID: r.ID, Kind: delivery.ThroughKind(r.Kind), Value: r.Value}, Key: r.KeyPerson}
-		if r.Until != nil {
-			if err := json.Unmarshal([]byte(*r.Until), &t.Until); err != nil {
-				return nil, err
-			}
-			t.Through.Until = delivery.Until(*t.Until, p.Calendar())
-		}
-		if t.Until == nil || now.Before(t.Through.Until) {
-			out = append(out, t)
-		}
 	}
-	return out, err
+	rows, err := all[throughRow](tx.db.Raw("SELECT id, kind, value, key_person, until FROM let_through WHERE owner = ? AND alive = 1 AND (until_at IS NULL OR until_at > ?) ORDER BY id", tx.owner, millis(now.AddDate(0, 0, -2))))
+	list := readable(tx, "let-through entry", rows, func(r throughRow) int64 { return r.ID }, func(r throughRow) (Through, error) {
+		t := Through{Through: delivery.Through{ID: r.ID, Kind: delivery.ThroughKind(r.Kind), Value: r.Value}, Key: r.KeyPerson}
+		if r.Until == nil {
+			return t, nil
+		}
+		if err := json.Unmarshal([]byte(*r.Until), &t.Until); err != nil {
+			return t, err
+		}
+		t.Through.Until = delivery.Until(*t.Until, p.Calendar())
+		return t, nil
+	})
+	return slices.DeleteFunc(list, func(t Through) bool { return t.Until != nil && !now.Before(t.Through.Until) }), err
 }
 
 // AddThrough writes an entry that is not alive yet.
@@ -326,11 +317,6 @@ func (tx *Tx) ConversationFacts(ids []int64) (labels, projects []string, err err
 	projects, err = all[string](tx.db.Raw(`SELECT DISTINCT f.project FROM letters l JOIN followup_letters x ON x.letter_id = l.id JOIN followups f ON f.id = x.followup_id
 		WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.project <> ''`, tx.owner, jsonIDs(ids)))
 	return labels, projects, err
-}
-
-// MarkThrough says of a letter by what it was let through.
-func (tx *Tx) MarkThrough(id int64, by string) error {
-	return tx.exec("UPDATE letters SET through = ? WHERE owner = ? AND id = ?", by, tx.owner, id)
 }
 
 // MarkMention says of a letter that it names the owner.

@@ -3,64 +3,90 @@ package store
 import (
 	"context"
 	"errors"
+	"fmt"
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/schedule"
 )
 
-// dueQueries find, for each kind of event, the one that comes first. Each is
-// answered from the top of an index.
-var dueQueries = []struct {
-	kind  schedule.Kind
-	query string
-}{
-	{schedule.Delivery, "SELECT id AS owner, id, deliver_at AS due FROM people WHERE deliver_at IS NOT NULL ORDER BY deliver_at, id LIMIT 1"},
-	{schedule.Limit, "SELECT owner, id, until_at AS due FROM expectations WHERE alive = 1 AND state = 'open' AND late = 0 AND until_at IS NOT NULL ORDER BY until_at, id LIMIT 1"},
-	{schedule.Return, "SELECT owner, conversation_id AS id, due FROM returns WHERE waits = 0 AND due IS NOT NULL ORDER BY due, conversation_id LIMIT 1"},
-	{schedule.Reminder, "SELECT owner, id, at AS due FROM reminders WHERE alive = 1 AND state = 'set' AND at IS NOT NULL ORDER BY at, id LIMIT 1"},
-	{schedule.Look, "SELECT id AS owner, id, coalesce(look_at, 0) AS due FROM people WHERE look_count > 0 ORDER BY due, id LIMIT 1"},
-	{schedule.Alarm, "SELECT owner, id, start_at - remind * 60000 AS due FROM appointments WHERE alive = 1 AND cancelled = 0 AND remind >= 0 AND remind_state = 'set' ORDER BY start_at - remind * 60000 LIMIT 1"},
-	{schedule.Send, "SELECT owner, id, send_at AS due FROM outbox WHERE state IN ('waiting', 'sending') ORDER BY send_at, id LIMIT 1"},
-	{schedule.Post, "SELECT 0 AS owner, id, due FROM post_bag WHERE taken = 0 ORDER BY due, id LIMIT 1"},
+// dueQuery says where events of a kind stand: their owner, id and due columns,
+// and the condition that one is to happen at all. The first is answered from
+// the top of an index.
+type dueQuery struct{ owner, id, due, from, where string }
+
+var dueQueries = map[schedule.Kind]dueQuery{
+	schedule.Delivery: {"id", "id", "deliver_at", "people", "deliver_at IS NOT NULL"},
+	schedule.Limit:    {"owner", "id", "until_at", "expectations", "alive = 1 AND state = 'open' AND late = 0 AND until_at IS NOT NULL"},
+	schedule.Return:   {"owner", "conversation_id", "due", "returns", "waits = 0 AND due IS NOT NULL"},
+	schedule.Reminder: {"owner", "id", "at", "reminders", "alive = 1 AND state = 'set' AND at IS NOT NULL"},
+	schedule.Look:     {"id", "id", "coalesce(look_at, 0)", "people", "look_count > 0"},
+	schedule.Alarm:    {"owner", "id", "start_at - remind * 60000", "appointments", "alive = 1 AND cancelled = 0 AND remind >= 0 AND remind_state = 'set'"},
+	schedule.Send:     {"owner", "id", "send_at", "outbox", "state IN ('waiting', 'sending')"},
+	schedule.Post:     {"0", "id", "due", "post_bag", "taken = 0"},
+	// A binned letter falls due a fixed time after it was binned.
+	schedule.Purge: {"owner", "id", "place_since", "(SELECT c.* FROM people p JOIN conversations c ON c.owner = p.id AND c.place = 'bin')", "NOT EXISTS (" + openFollowUp + ")"},
+	schedule.LetIn: {"owner", "id", "received_at", "letters", "in_at IS NULL AND conversation_id IS NULL"},
 }
 
-// NextDue is what falls due first, whoever's it is. A system query.
-func (s *Store) NextDue(ctx context.Context) (schedule.Event, bool, error) {
+// NextDue is what falls due first, whoever's it is, but for events that are
+// stuck and for letters that are just being sent. A system query. Where the
+// events of one kind can't be looked for, the others still are: next is then
+// given along with the error.
+func (s *Store) NextDue(ctx context.Context, sending []int64) (next schedule.Event, ok bool, err error) {
 	var events []schedule.Event
-	tx := &Tx{db: s.writer.WithContext(ctx)}
-	for _, q := range dueQueries {
-		owner, id, due, err := tx.first(q.query)
+	var errs []error
+	for kind := range schedule.LetIn { // that one falls due only by having failed
+		found, err := s.due(ctx, kind, "AND NOT EXISTS (SELECT 1 FROM stuck WHERE kind = ?1 AND object_id = %[1]s) AND (?2 = '[]' OR %[1]s NOT IN (SELECT value FROM json_each(?2))) ORDER BY %[2]s, %[1]s LIMIT 1",
+			kind.String(), sendingIDs(kind, sending))
 		if err != nil {
-			return schedule.Event{}, false, err
+			errs = append(errs, fmt.Errorf("look for what is due of %s: %w", kind, err))
 		}
-		if id != 0 {
-			events = append(events, schedule.Event{Kind: q.kind, Owner: owner, ID: id, Due: fromMillis(due)})
-		}
+		events = append(events, found...)
 	}
-	owner, id, since, err := tx.first(`SELECT c.owner, c.id, c.place_since FROM people p
-		JOIN conversations c ON c.owner = p.id AND c.place = 'bin' WHERE NOT EXISTS (` + openFollowUp + `)
-		ORDER BY c.place_since, c.id LIMIT 1`)
-	if err != nil {
+	next, ok = schedule.First(events)
+	return next, ok, errors.Join(errs...)
+}
+
+func sendingIDs(kind schedule.Kind, sending []int64) string {
+	if kind != schedule.Send || len(sending) == 0 {
+		return "[]"
+	}
+	return jsonIDs(sending)
+}
+
+// StillDue finds an event that was stuck, if it is still to happen. A system
+// query.
+func (s *Store) StillDue(ctx context.Context, kind schedule.Kind, id int64) (schedule.Event, bool, error) {
+	found, err := s.due(ctx, kind, "AND %[1]s = ?1", id)
+	if err != nil || len(found) == 0 {
 		return schedule.Event{}, false, err
 	}
-	if id != 0 {
-		events = append(events, schedule.Event{Kind: schedule.Purge, Owner: owner, ID: id, Due: fromMillis(since).AddDate(0, 0, decide.BinDays)})
-	}
-	first, ok := schedule.First(events)
-	return first, ok, nil
+	return found[0], true, nil
 }
 
-// first is the first row of a query of three numbers; zeros if there is none.
-func (tx *Tx) first(query string) (a, b, c int64, err error) {
-	rows, err := tx.query(query)
+// due asks for events of a kind; in the further condition %[1]s is the column
+// of their ids and %[2]s that of their times.
+func (s *Store) due(ctx context.Context, kind schedule.Kind, further string, args ...any) ([]schedule.Event, error) {
+	q := dueQueries[kind]
+	tx := &Tx{db: s.writer.WithContext(ctx)}
+	rows, err := tx.query("SELECT "+q.owner+", "+q.id+", "+q.due+" FROM "+q.from+" AS c WHERE "+q.where+" "+fmt.Sprintf(further, "c."+q.id, q.due), args...)
 	if err != nil {
-		return 0, 0, 0, err
+		return nil, err
 	}
 	defer rows.Close()
-	if rows.Next() {
-		err = rows.Scan(&a, &b, &c)
+	var out []schedule.Event
+	for rows.Next() {
+		ev := schedule.Event{Kind: kind}
+		var due int64
+		if err := rows.Scan(&ev.Owner, &ev.ID, &due); err != nil {
+			return nil, err
+		}
+		if ev.Due = fromMillis(due); kind == schedule.Purge {
+			ev.Due = ev.Due.AddDate(0, 0, decide.BinDays)
+		}
+		out = append(out, ev)
 	}
-	return a, b, c, errors.Join(err, rows.Err())
+	return out, rows.Err()
 }
 
 // openFollowUp keeps a binned letter from being purged.
@@ -71,6 +97,16 @@ const openFollowUp = `SELECT 1 FROM letters l JOIN followup_letters x ON x.lette
 // next delivery.
 func (tx *Tx) Await(conversation int64) error {
 	return tx.exec("UPDATE returns SET waits = 1 WHERE owner = ? AND conversation_id = ?", tx.owner, conversation)
+}
+
+// AwaitNoMore lets a return fall due by itself again.
+func (tx *Tx) AwaitNoMore(conversation int64) error {
+	return tx.exec("UPDATE returns SET waits = 0 WHERE owner = ? AND conversation_id = ?", tx.owner, conversation)
+}
+
+// ReminderAwaitsNoMore lets a reminder fall due by itself again.
+func (tx *Tx) ReminderAwaitsNoMore(id int64) error {
+	return tx.exec("UPDATE reminders SET state = 'set' WHERE owner = ? AND id = ?", tx.owner, id)
 }
 
 // Awaiting lists the returns that the next delivery brings, in due order.

@@ -63,16 +63,7 @@ func (r expectationRow) expectation() (Expectation, error) {
 func (tx *Tx) expectations(where string, args ...any) ([]Expectation, error) {
 	rows, err := all[expectationRow](tx.db.Raw("SELECT "+expectationColumns+" FROM expectations WHERE owner = ? AND alive = 1 AND "+where,
 		append([]any{tx.owner}, args...)...))
-	if err != nil {
-		return nil, err
-	}
-	out := make([]Expectation, len(rows))
-	for i, r := range rows {
-		if out[i], err = r.expectation(); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
+	return readable(tx, "waiting", rows, func(r expectationRow) int64 { return r.ID }, expectationRow.expectation), err
 }
 
 // Waiting lists the open expectations by their limit.
@@ -87,9 +78,13 @@ func (tx *Tx) Settled(most int) ([]Expectation, error) {
 
 // Expectation is one expectation by its id.
 func (tx *Tx) Expectation(id int64) (Expectation, error) {
+	before := len(tx.passed)
 	list, err := tx.expectations("id = ?", id)
 	if err == nil && len(list) == 0 {
 		err = ErrNotFound
+		if len(tx.passed) > before {
+			err = tx.passed[before].Reason
+		}
 	}
 	if err != nil {
 		return Expectation{}, err

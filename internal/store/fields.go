@@ -301,7 +301,7 @@ func letterConversationField(w writing) error {
 			touched = append(touched, id)
 		}
 	}
-	return w.tx.recompute(jsonIDs(touched))
+	return w.tx.recompute(touched)
 }
 
 // redirectField lets the id of a joined conversation lead to the one that

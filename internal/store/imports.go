@@ -163,18 +163,25 @@ func (tx *Tx) Imported(entry int64) ([]Row, error) {
 	return tx.rows(found)
 }
 
-// Export is a letter as exports name it.
+// Export is a letter, or one copy of it, as exports name it.
 type Export struct {
 	ID         int64
 	ReceivedAt time.Time
 	Sender     string
 	Subject    string
 	Starred    bool
+	SHA        []byte
+	// Copy counts the copies of one letter, from 0.
+	Copy int
+	// Copies are how many other copies of the letter have come that differ from
+	// this one, in their transport fields or otherwise.
+	Copies int
 }
 
 // Exported lists letters to be written out, in the order in which they came:
-// those of the conversations, of a label, or all of them.
-func (tx *Tx) Exported(conversations []int64, label string) ([]Export, error) {
+// those of the conversations, of a label, or all of them; with copies each
+// copy as it came, else each letter once.
+func (tx *Tx) Exported(conversations []int64, label string, copies bool) ([]Export, error) {
 	limit, args := "", []any{tx.owner}
 	switch {
 	case conversations != nil:
@@ -186,15 +193,26 @@ func (tx *Tx) Exported(conversations []int64, label string) ([]Export, error) {
 	case label != "":
 		limit, args = " AND l.conversation_id IN (SELECT conversation_id FROM conversation_labels WHERE owner = l.owner AND label = ?)", append(args, label)
 	}
+	query := `SELECT l.id, l.received_at, l.from_email AS sender, l.subject, c.star, l.sha,
+		(SELECT count(DISTINCT a.sha) FROM arrivals a WHERE a.letter_id = l.id AND a.sha <> l.sha) AS copies
+		FROM letters l JOIN conversations c ON c.id = l.conversation_id WHERE l.owner = ? AND l.in_at IS NOT NULL` + limit + " ORDER BY l.received_at, l.id"
+	if copies {
+		query = `SELECT l.id, min(a.received_at) AS received_at, l.from_email AS sender, l.subject, c.star, a.sha, 0 AS copies
+			FROM letters l JOIN conversations c ON c.id = l.conversation_id JOIN arrivals a ON a.letter_id = l.id
+			WHERE l.owner = ? AND l.in_at IS NOT NULL AND a.state = 'in'` + limit + " GROUP BY l.id, a.sha ORDER BY min(a.received_at), l.id, min(a.id)"
+	}
 	rows, err := all[struct {
 		ID, ReceivedAt  int64
 		Sender, Subject string
 		Star            bool
-	}](tx.db.Raw(`SELECT l.id, l.received_at, l.from_email AS sender, l.subject, c.star FROM letters l JOIN conversations c ON c.id = l.conversation_id
-		WHERE l.owner = ? AND l.in_at IS NOT NULL`+limit+` ORDER BY l.received_at, l.id`, args...))
+		Sha             []byte
+		Copies          int
+	}](tx.db.Raw(query, args...))
 	out := make([]Export, len(rows))
+	seen := map[int64]int{}
 	for i, r := range rows {
-		out[i] = Export{r.ID, fromMillis(r.ReceivedAt), r.Sender, r.Subject, r.Star}
+		out[i] = Export{r.ID, fromMillis(r.ReceivedAt), r.Sender, r.Subject, r.Star, r.Sha, seen[r.ID], r.Copies}
+		seen[r.ID]++
 	}
 	return out, err
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -9,8 +10,11 @@ import (
 
 // Entry is one step of the Journal.
 type Entry struct {
-	ID         int64
-	CommandID  string
+	ID        int64
+	CommandID string
+	// Asked is the kind that the command had; Kind may say more of what it came
+	// to.
+	Asked      string
 	Kind       string
 	Actor      string
 	Cause      string
@@ -24,15 +28,15 @@ type Entry struct {
 }
 
 type entryRow struct {
-	ID, At, RecordedAt                            int64
-	CommandID, Kind, Actor, Cause, Title, Outcome string
-	Undoable                                      bool
-	UndoOf, UndoneBy                              *int64
+	ID, Owner, At, RecordedAt                            int64
+	CommandID, Asked, Kind, Actor, Cause, Title, Outcome string
+	Undoable                                             bool
+	UndoOf, UndoneBy                                     *int64
 }
 
 func (r entryRow) entry() Entry {
 	e := Entry{
-		ID: r.ID, CommandID: r.CommandID, Kind: r.Kind, Actor: r.Actor, Cause: r.Cause, Title: r.Title,
+		ID: r.ID, CommandID: r.CommandID, Asked: r.Asked, Kind: r.Kind, Actor: r.Actor, Cause: r.Cause, Title: r.Title,
 		At: fromMillis(r.At), RecordedAt: fromMillis(r.RecordedAt), Undoable: r.Undoable, Result: json.RawMessage(r.Outcome),
 	}
 	if r.UndoOf != nil {
@@ -44,12 +48,27 @@ func (r entryRow) entry() Entry {
 	return e
 }
 
-const entryColumns = "id, command_id, kind, actor, cause, title, at, recorded_at, undoable, undo_of, undone_by, result AS outcome"
+const entryColumns = "id, owner, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, undone_by, result AS outcome"
 
-// EntryOf finds the step that a command has made; ErrNotFound if none yet.
-func (tx *Tx) EntryOf(commandID string) (Entry, error) {
-	r, err := one[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND command_id = ?", tx.owner, commandID))
-	return r.entry(), err
+// ErrForeign is returned for a command id that another person has used.
+var ErrForeign = errors.New("this command id belongs to somebody else")
+
+// EntryOf finds the step that an actor's command has made; ErrNotFound if none
+// yet, ErrForeign if another person made one of that id.
+func (tx *Tx) EntryOf(commandID, actor string) (Entry, error) {
+	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE command_id = ? AND actor = ?", commandID, actor))
+	if err != nil {
+		return Entry{}, err
+	}
+	for _, r := range rows {
+		if r.Owner == tx.owner {
+			return r.entry(), nil
+		}
+	}
+	if len(rows) > 0 {
+		return Entry{}, ErrForeign
+	}
+	return Entry{}, ErrNotFound
 }
 
 // Entry is one step by its id.
@@ -98,9 +117,9 @@ func (tx *Tx) AddEntry(e Entry) (int64, error) {
 	if e.Result == nil {
 		e.Result = change.Null
 	}
-	return tx.insertReturning(`INSERT INTO journal (owner, command_id, kind, actor, cause, title, at, recorded_at, undoable, undo_of, result)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		tx.owner, e.CommandID, e.Kind, e.Actor, e.Cause, e.Title, millis(e.At), millis(e.RecordedAt), e.Undoable, undoOf, string(e.Result))
+	return tx.insertReturning(`INSERT INTO journal (owner, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, result)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		tx.owner, e.CommandID, e.Asked, e.Kind, e.Actor, e.Cause, e.Title, millis(e.At), millis(e.RecordedAt), e.Undoable, undoOf, string(e.Result))
 }
 
 // SetResult keeps what the command came to, and what it answered, for when its

@@ -206,6 +206,9 @@ type Arrival struct {
 	Held       bool
 	InAt       time.Time
 	SHA        []byte
+	// ReturnPath is the sender of its envelope, "" for an empty one; nil where
+	// that is not known.
+	ReturnPath *string
 }
 
 // AddArrival keeps an arrival. added is false for one that is known: the same
@@ -222,17 +225,20 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 	if a.AccountID != 0 {
 		account = a.AccountID
 	}
-	_, err = tx.insertReturning(`INSERT INTO arrivals (owner, letter_id, account_id, source, received_at, state, in_at, sha)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, tx.owner, a.LetterID, account, a.Source, millis(a.ReceivedAt), state, inAt, p.SHA)
+	_, err = tx.insertReturning(`INSERT INTO arrivals (owner, letter_id, account_id, source, received_at, state, in_at, sha, return_path)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, tx.owner, a.LetterID, account, a.Source, millis(a.ReceivedAt), state, inAt, p.SHA, a.ReturnPath)
 	if isNoRows(err) {
 		return false, nil
 	}
 	return err == nil, err
 }
 
-// LetIn marks a letter as let in and puts it into a conversation.
-func (tx *Tx) LetIn(letterID, conversation int64, at time.Time) error {
-	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ? WHERE owner = ? AND id = ?", conversation, millis(at), tx.owner, letterID)
+// LetIn marks a letter as let in and puts it into a conversation. round is the
+// delivery that brought it, zero where mail flows; through is what let it
+// through a closed gate, in words.
+func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string) error {
+	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ? WHERE owner = ? AND id = ?",
+		conversation, millis(at), millis(round), through, tx.owner, letterID)
 }
 
 // LetArrivalsIn marks the held arrivals of a letter as let in.
@@ -249,6 +255,16 @@ func (tx *Tx) Index(id int64, l letter.Letter) error {
 	return tx.exec(`INSERT INTO letters_text (rowid, subject, sender, recipients, body)
 		SELECT row_key, ?, ?, ?, ? FROM letters WHERE id = ?`,
 		l.Subject, l.From.Name+" "+l.From.Email, strings.Join(recipients, " "), l.Searched(), id)
+}
+
+// ReturnPath is the sender of the envelope in which a letter first arrived; nil
+// where that is not known.
+func (tx *Tx) ReturnPath(letterID int64) (*string, error) {
+	list, err := all[string](tx.db.Raw("SELECT return_path FROM arrivals WHERE letter_id = ? AND +owner = ? AND return_path IS NOT NULL ORDER BY id LIMIT 1", letterID, tx.owner))
+	if err != nil || len(list) == 0 {
+		return nil, err
+	}
+	return &list[0], nil
 }
 
 // ArrivalAccounts gives the accounts at which a letter arrived.

@@ -3,6 +3,8 @@ package store
 import (
 	"encoding/json"
 	"time"
+
+	"ebbe.example/ebbe/internal/core/sending"
 )
 
 // Draft is a letter being written. Value is what the page keeps in it.
@@ -71,25 +73,31 @@ type Outgoing struct {
 	AutoKind string
 	State    string // "none", "waiting", "sending", "sent", "failed"
 	SendAt   time.Time
+	MadeAt   time.Time
 	Tries    int
 	Trouble  string
+	// Outcomes are what became of it for each recipient, as far as is known.
+	Outcomes []sending.Outcome
 }
 
 type outgoingRow struct {
-	ID, AccountID, ConversationID, SendAt                                   int64
-	Draft, MessageID, Sender, Recipients, Subject, State, Trouble, AutoKind string
-	Sha                                                                     []byte
-	Tries                                                                   int
+	ID, AccountID, ConversationID, SendAt, MadeAt                                     int64
+	Draft, MessageID, Sender, Recipients, Subject, State, Trouble, AutoKind, Outcomes string
+	Sha                                                                               []byte
+	Tries                                                                             int
 }
 
-const outgoingColumns = "id, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, state, send_at, tries, trouble, auto_kind"
+const outgoingColumns = "id, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, state, send_at, made_at, tries, trouble, auto_kind, outcomes"
 
 func (r outgoingRow) outgoing() (Outgoing, error) {
 	o := Outgoing{
 		ID: r.ID, AccountID: r.AccountID, Conversation: r.ConversationID, Draft: r.Draft, MessageID: r.MessageID, Sender: r.Sender,
-		Subject: r.Subject, SHA: r.Sha, State: r.State, SendAt: fromMillis(r.SendAt), Tries: r.Tries, Trouble: r.Trouble, AutoKind: r.AutoKind,
+		Subject: r.Subject, SHA: r.Sha, State: r.State, SendAt: fromMillis(r.SendAt), MadeAt: fromMillis(r.MadeAt), Tries: r.Tries, Trouble: r.Trouble, AutoKind: r.AutoKind,
 	}
-	return o, json.Unmarshal([]byte(r.Recipients), &o.Recipients)
+	if err := json.Unmarshal([]byte(r.Recipients), &o.Recipients); err != nil {
+		return o, err
+	}
+	return o, json.Unmarshal([]byte(r.Outcomes), &o.Outcomes)
 }
 
 // AddOutgoing puts a letter into the outbox; its state "none" becomes
@@ -124,13 +132,55 @@ func (tx *Tx) Outbox() ([]Outgoing, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := make([]Outgoing, len(rows))
-	for i, r := range rows {
-		if out[i], err = r.outgoing(); err != nil {
-			return nil, err
+	return readable(tx, "letter of the outbox", rows, func(r outgoingRow) int64 { return r.ID }, outgoingRow.outgoing), nil
+}
+
+// GivenBack lists the letters that nobody got and that are drafts again.
+func (tx *Tx) GivenBack() ([]Outgoing, error) {
+	rows, err := all[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+` FROM outbox WHERE owner = ? AND state = 'failed'
+		AND draft IN (SELECT id FROM drafts WHERE owner = outbox.owner AND alive = 1) ORDER BY id DESC LIMIT 20`, tx.owner))
+	return readable(tx, "letter of the outbox", rows, func(r outgoingRow) int64 { return r.ID }, outgoingRow.outgoing), err
+}
+
+// OutgoingByMessageID finds a letter in the outbox, whatever became of it;
+// ErrNotFound if there is none.
+func (tx *Tx) OutgoingByMessageID(messageID string) (Outgoing, error) {
+	r, err := one[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND message_id = ? AND message_id <> '' ORDER BY id LIMIT 1", tx.owner, messageID))
+	if err != nil {
+		return Outgoing{}, err
+	}
+	return r.outgoing()
+}
+
+// Outcomes gives, by Message-ID, what became of own letters for their
+// recipients.
+func (tx *Tx) Outcomes(messageIDs []string) (map[string][]sending.Outcome, error) {
+	if len(messageIDs) == 0 {
+		return nil, nil
+	}
+	list, err := json.Marshal(messageIDs)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := all[struct{ MessageID, Outcomes string }](tx.db.Raw(
+		"SELECT message_id, outcomes FROM outbox WHERE owner = ? AND message_id IN (SELECT value FROM json_each(?))", tx.owner, string(list)))
+	out := map[string][]sending.Outcome{}
+	for _, r := range rows {
+		var o []sending.Outcome
+		if json.Unmarshal([]byte(r.Outcomes), &o) == nil {
+			out[r.MessageID] = o
 		}
 	}
-	return out, nil
+	return out, err
+}
+
+// SetOutcomes keeps what became of a letter for its recipients.
+func (tx *Tx) SetOutcomes(id int64, outcomes []sending.Outcome) error {
+	text, err := json.Marshal(outcomes)
+	if err != nil {
+		return err
+	}
+	return tx.exec("UPDATE outbox SET outcomes = ? WHERE owner = ? AND id = ?", string(text), tx.owner, id)
 }
 
 // Retry sets when a letter that did not leave is tried again.

@@ -33,6 +33,9 @@ var schema7 string
 //go:embed schema/0008.sql
 var schema8 string
 
+//go:embed schema/0009.sql
+var schema9 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -48,6 +51,12 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0006", Migrate: func(db *gorm.DB) error { return script(db, schema6) }},
 	{ID: "0007", Migrate: func(db *gorm.DB) error { return script(db, schema7) }},
 	{ID: "0008", Migrate: func(db *gorm.DB) error { return script(db, schema8) }},
+	{ID: "0009", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema9); err != nil {
+			return err
+		}
+		return rerow(db)
+	}},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

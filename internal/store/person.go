@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"strings"
 	"time"
 
@@ -82,7 +83,31 @@ func (s *Store) People(ctx context.Context) ([]Person, error) {
 // AddPerson makes a person with one account for each address, the first one
 // the usual one.
 func (s *Store) AddPerson(ctx context.Context, p Person, accounts []Account, at time.Time) (int64, error) {
+	return s.addPerson(ctx, p, accounts, at, false)
+}
+
+// ErrNotFirst is returned where there is somebody already.
+var ErrNotFirst = errors.New("there is an owner already")
+
+// AddFirstPerson makes the owner of a new Ebbe, once.
+func (s *Store) AddFirstPerson(ctx context.Context, p Person, accounts []Account, at time.Time) (int64, error) {
+	return s.addPerson(ctx, p, accounts, at, true)
+}
+
+func (s *Store) addPerson(ctx context.Context, p Person, accounts []Account, at time.Time, first bool) (int64, error) {
 	err := s.Write(ctx, 0, func(tx *Tx) error {
+		n, err := tx.firstID("SELECT count(*) FROM people")
+		if err == nil && first && n > 0 {
+			err = ErrNotFirst
+		}
+		if err != nil {
+			return err
+		}
+		for _, a := range accounts {
+			if taken, err := tx.AddressTaken(letter.Address{Email: a.Address}.Key()); err != nil || taken {
+				return errors.Join(err, fmt.Errorf("%s belongs to somebody already", a.Address))
+			}
+		}
 		id, err := tx.insertReturning("INSERT INTO people (name, sign_in, password, zone, made_at) VALUES (?, ?, ?, ?, ?)",
 			p.Name, p.SignIn, p.Password, p.Zone, millis(at))
 		if err != nil {
@@ -200,14 +225,57 @@ func (tx *Tx) OwnAddresses() (map[string]int64, error) {
 	return out, err
 }
 
-// OwnersOf gives the owners of an address. A system query: it is how incoming
-// mail finds whose it is.
-func (s *Store) OwnersOf(ctx context.Context, address string) ([]int64, error) {
-	key := letter.Address{Email: address}.Key()
-	_, domain, _ := strings.Cut(key, "@")
+// Mailbox is what an address of incoming mail means here.
+type Mailbox struct {
+	// Owners are whose it is; none where it leads nowhere.
+	Owners []int64
+	// Address is the own address that is meant, without a sub-address.
+	Address string
+	// LaidAside tells that its account takes nothing any more, and Domain that
+	// there are accounts at its domain.
+	LaidAside, Domain bool
+}
+
+// MailboxOf finds whose an address is. A system query: it is how incoming mail
+// finds its owner.
+func (s *Store) MailboxOf(ctx context.Context, address string) (Mailbox, error) {
+	db := s.reader.WithContext(ctx)
+	forms := letter.Mailboxes(address)
+	out := Mailbox{Address: forms[0]}
+	for _, form := range forms {
+		found, err := all[struct {
+			Owner int64
+			Alive bool
+		}](db.Raw("SELECT o.owner, a.alive FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.address = ? ORDER BY o.owner", form))
+		if err != nil {
+			return out, err
+		}
+		for _, f := range found {
+			if out.LaidAside = !f.Alive; f.Alive {
+				out.Owners = append(out.Owners, f.Owner)
+			}
+		}
+		if len(found) > 0 {
+			out.Address, out.Domain = form, true
+			return out, nil
+		}
+	}
+	_, domain, _ := strings.Cut(forms[0], "@")
 	secret, _, _ := strings.Cut(domain, ".") // of an intake address
-	return all[int64](s.reader.WithContext(ctx).Raw(`SELECT o.owner FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.address = ? AND a.alive = 1
-		UNION SELECT id FROM people WHERE intake = ? AND intake <> ''`, key, secret))
+	var err error
+	if out.Owners, err = all[int64](db.Raw("SELECT id FROM people WHERE intake = ? AND intake <> ''", secret)); err != nil || len(out.Owners) > 0 {
+		return out, err
+	}
+	n, err := all[int64](db.Raw(`SELECT 1 FROM own_addresses WHERE address LIKE ? ESCAPE '\' LIMIT 1`, "%"+likePattern("@"+domain)))
+	out.Domain = len(n) > 0
+	return out, err
+}
+
+// AddressTaken tells whether an address is another person's: it belongs to one
+// owner. A system query.
+func (tx *Tx) AddressTaken(address string) (bool, error) {
+	n, err := tx.firstID("SELECT count(*) FROM own_addresses WHERE address = ? AND owner <> ?", address, tx.owner)
+	return n > 0, err
 }
 
 // KnownPerson is somebody the owner has written with.

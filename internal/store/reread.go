@@ -57,3 +57,29 @@ func (tx *Tx) reread(id int64, l letter.Letter) error {
 		string(parts), l.HTML != "", Letter{Parts: info}.attachments(), l.Damage, string(l.Automatic), report,
 		letter.BareSubject(l.Subject), l.JoinsBySubject(), id)
 }
+
+// rerow reads the rows of all conversations off their letters, after the rule
+// for them has changed.
+func rerow(db *gorm.DB) error {
+	owners, err := all[int64](db.Raw("SELECT id FROM people"))
+	if err != nil {
+		return err
+	}
+	for _, owner := range owners {
+		tx := &Tx{db: db, owner: owner}
+		for last := int64(0); ; {
+			ids, err := all[int64](db.Raw("SELECT id FROM conversations WHERE owner = ? AND id > ? ORDER BY id LIMIT ?", owner, last, checkedAtOnce))
+			if err != nil {
+				return err
+			}
+			if len(ids) == 0 {
+				break
+			}
+			last = ids[len(ids)-1]
+			if err := tx.recompute(ids); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

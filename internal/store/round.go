@@ -110,30 +110,43 @@ func (tx *Tx) Begin(ids []int64, at time.Time) ([]Placed, error) {
 	for i, id := range ids {
 		seats[i] = [2]int64{id, base + int64(i)}
 	}
-	return tx.seat(seats, at, `INSERT INTO conversations (id, owner, subject, bare_subject, from_name, from_email, ask, asks, letters, attachments, last_letter, last_at, round_at, queue_at)
-		SELECT s.conversation_id, l.owner, l.subject, l.bare_subject, l.from_name, l.from_email, l.ask, l.asks, 1, l.attachments, l.id, l.received_at, s.at, s.at
-		FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id`)
+	return tx.seat(seats, at, `INSERT INTO conversations (id, owner, bare_subject)
+		SELECT s.conversation_id, l.owner, l.bare_subject FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id`)
 }
 
 // JoinAll lets prepared letters in, each into the conversation beside it: all
-// of them with a few statements. The newest letter speaks for a conversation.
-func (tx *Tx) JoinAll(seats [][2]int64, at time.Time) ([]Placed, error) {
-	return tx.seat(seats, at, `UPDATE conversations SET from_name = n.from_name, from_email = n.from_email, ask = n.ask, asks = n.asks, round_at = n.at, queue_at = n.at, through = ''
-		FROM (SELECT s.conversation_id, s.at, l.from_name, l.from_email, l.ask, l.asks, l.received_at,
-				row_number() OVER (PARTITION BY s.conversation_id ORDER BY l.received_at DESC, s.position DESC) AS nth
-			FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id) n
-		WHERE conversations.id = n.conversation_id AND n.nth = 1 AND (conversations.from_email = '' OR n.received_at >= conversations.last_at)`,
-		`UPDATE conversations SET letters = conversations.letters + n.letters, attachments = conversations.attachments + n.attachments, last_letter = max(last_letter, n.last),
-			last_at = max(last_at, n.newest), subject = CASE WHEN conversations.subject = '' THEN n.subject ELSE conversations.subject END
-		FROM (SELECT s.conversation_id, count(*) AS letters, sum(l.attachments) AS attachments, max(l.id) AS last, max(l.received_at) AS newest, max(l.subject) AS subject
-			FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id GROUP BY s.conversation_id) n
-		WHERE conversations.id = n.conversation_id`)
+// of them with a few statements.
+func (tx *Tx) JoinAll(seats [][2]int64, at time.Time) ([]Placed, error) { return tx.seat(seats, at) }
+
+// seatRows adds the letters that were just seated to the rows of their
+// conversations.
+func (tx *Tx) seatRows(seats [][2]int64, at time.Time) error {
+	conversations := make([]int64, len(seats))
+	for i, s := range seats {
+		conversations[i] = s[1]
+	}
+	rows, err := tx.keptRows(conversations)
+	if err != nil {
+		return err
+	}
+	came, err := all[memberRow](tx.db.Raw("SELECT " + memberColumns + " FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position"))
+	if err != nil {
+		return err
+	}
+	queued := map[int64]time.Time{}
+	for _, c := range came {
+		row := rows[c.ConversationID].With(c.member())
+		if rows[c.ConversationID] = row; row.Speaker.ID == c.ID {
+			queued[c.ConversationID] = at
+		}
+	}
+	return tx.keepRows(rows, queued)
 }
 
-// seat lets letters in, each into the conversation beside it, whose rows the
-// statements write. Which letter goes where stands in a table by its key, since
+// seat lets letters in, each into the conversation beside it, which the
+// statements make where they are new. Which letter goes where stands in a table by its key, since
 // a JSON list would be gone through once for every letter.
-func (tx *Tx) seat(seats [][2]int64, at time.Time, rows ...string) ([]Placed, error) {
+func (tx *Tx) seat(seats [][2]int64, at time.Time, begin ...string) ([]Placed, error) {
 	if len(seats) == 0 {
 		return nil, nil
 	}
@@ -150,11 +163,11 @@ func (tx *Tx) seat(seats [][2]int64, at time.Time, rows ...string) ([]Placed, er
 	if err := tx.exec("INSERT INTO temp.seated SELECT json_extract(value, '$[0]'), json_extract(value, '$[1]'), key, ? FROM json_each(?)", millis(at), string(list)); err != nil {
 		return nil, err
 	}
-	if err := tx.execAll(rows...); err != nil {
+	if err := tx.execAll(begin...); err != nil {
 		return nil, err
 	}
 	if err := tx.execAll(
-		"UPDATE letters SET conversation_id = s.conversation_id, in_at = s.at FROM temp.seated s WHERE letters.id = s.letter_id",
+		"UPDATE letters SET conversation_id = s.conversation_id, in_at = s.at, round_at = s.at FROM temp.seated s WHERE letters.id = s.letter_id",
 		"UPDATE arrivals SET state = 'in', in_at = s.at FROM temp.seated s WHERE arrivals.letter_id = s.letter_id AND +state = 'held'",
 		`INSERT INTO conversation_accounts (conversation_id, account_id, owner) SELECT s.conversation_id, a.account_id, a.owner
 			FROM temp.seated s CROSS JOIN arrivals a ON a.letter_id = s.letter_id WHERE a.account_id IS NOT NULL ON CONFLICT DO NOTHING`,
@@ -166,6 +179,9 @@ func (tx *Tx) seat(seats [][2]int64, at time.Time, rows ...string) ([]Placed, er
 			ON CONFLICT DO UPDATE SET name = CASE WHEN excluded.name <> '' THEN excluded.name ELSE name END, received = received + excluded.received, last_at = max(last_at, excluded.last_at)`,
 		"DELETE FROM prepared WHERE letter_id IN (SELECT letter_id FROM temp.seated)",
 	); err != nil {
+		return nil, err
+	}
+	if err := tx.seatRows(seats, at); err != nil {
 		return nil, err
 	}
 	found, err := all[struct {
@@ -234,7 +250,7 @@ func (tx *Tx) HoldAgain(letters []Calm, own []string) error {
 			(SELECT json_group_array(person) FROM conversation_persons p WHERE p.conversation_id = l.conversation_id), ''
 			FROM letters l WHERE +l.owner = ?1 AND l.id IN (SELECT value FROM json_each(?2))`, jsonIDs(ids)},
 		{"UPDATE arrivals SET state = 'held', in_at = NULL WHERE +owner = ?1 AND letter_id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
-		{"UPDATE letters SET conversation_id = NULL, in_at = NULL WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
+		{"UPDATE letters SET conversation_id = NULL, in_at = NULL, round_at = 0 WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
 		{"DELETE FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(begun)},
 	} {
 		if err := tx.exec(q.sql, tx.owner, q.list); err != nil {
@@ -251,13 +267,11 @@ func (tx *Tx) HoldAgain(letters []Calm, own []string) error {
 // them that came with a round.
 func (tx *Tx) without(conversations []int64, own []string) error {
 	list := jsonIDs(conversations)
-	if err := tx.recompute(list); err != nil {
+	if err := tx.recompute(conversations); err != nil {
 		return err
 	}
 	for _, sql := range []string{
-		`UPDATE conversations SET (queue_at, through, round_at) = (SELECT l.in_at, l.through,
-				CASE WHEN l.in_at IN (SELECT at FROM journal WHERE owner = ?1 AND kind IN ('delivery', 'let-in', 'let-in-early')) THEN l.in_at ELSE 0 END
-			FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL ORDER BY l.own, l.received_at DESC, l.id DESC LIMIT 1)
+		`UPDATE conversations SET queue_at = (SELECT l.in_at FROM letters l WHERE l.id = conversations.speaker)
 			WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))`,
 		`DELETE FROM conversation_accounts WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2)) AND NOT EXISTS
 			(SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id AND a.state = 'in' WHERE l.conversation_id = conversation_accounts.conversation_id AND a.account_id = conversation_accounts.account_id)`,

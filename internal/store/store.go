@@ -87,6 +87,52 @@ type Tx struct {
 	owner int64
 	// known are the columns of tables that an archive is loaded into.
 	known map[string][]string
+	// passed are rows that can't be read and that a list went on without.
+	passed []Unreadable
+}
+
+// Unreadable is a row that a list had to go on without.
+type Unreadable struct {
+	What   string
+	ID     int64
+	Reason error
+}
+
+// PassedOver are the rows that can't be read and that lists of this
+// transaction went on without. One bad row never stops the rest.
+func (tx *Tx) PassedOver() []Unreadable { return tx.passed }
+
+// readable turns rows into what they stand for, and passes over those that
+// can't be read.
+func readable[R, T any](tx *Tx, what string, rows []R, id func(R) int64, read func(R) (T, error)) []T {
+	out := make([]T, 0, len(rows))
+	for _, r := range rows {
+		t, err := read(r)
+		if err != nil {
+			tx.passed = append(tx.passed, Unreadable{what, id(r), err})
+			continue
+		}
+		out = append(out, t)
+	}
+	return out
+}
+
+// Attempt runs fn within the transaction and takes back what it wrote if it
+// fails or panics, so that the rest can go on without it.
+func (tx *Tx) Attempt(fn func() error) (err error) {
+	if err := tx.exec("SAVEPOINT attempt"); err != nil {
+		return err
+	}
+	defer func() {
+		if what := recover(); what != nil {
+			err = fmt.Errorf("panic: %v", what)
+		}
+		if err != nil {
+			err = errors.Join(err, tx.exec("ROLLBACK TO attempt"))
+		}
+		err = errors.Join(err, tx.exec("RELEASE attempt"))
+	}()
+	return fn()
 }
 
 // Owner is the person to whom everything in this transaction belongs.

@@ -26,9 +26,9 @@ func open(t *testing.T) (*Store, int64) {
 
 func TestOwnersAreFoundWhateverTheCase(t *testing.T) {
 	s, owner := open(t)
-	owners, err := s.OwnersOf(t.Context(), "INES@N.example")
+	box, err := s.MailboxOf(t.Context(), "INES@N.example")
 	require.NoError(t, err)
-	assert.Equal(t, []int64{owner}, owners)
+	assert.Equal(t, []int64{owner}, box.Owners)
 }
 
 // Nothing that is typed into the search box is an error of the index.

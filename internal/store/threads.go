@@ -136,26 +136,26 @@ type Joined struct {
 }
 
 // Join brings a conversation's row up to date with a letter that joined it.
-// Own letters count, but don't speak for it.
 func (tx *Tx) Join(j Joined) error {
+	kept, err := tx.keptRows([]int64{j.Conversation})
+	if err != nil {
+		return err
+	}
 	l := j.Letter
-	err := tx.exec(`UPDATE conversations SET letters = letters + 1, attachments = attachments + ?1,
-		subject = CASE WHEN subject = '' THEN ?2 ELSE subject END,
-		last_letter = max(last_letter, ?3), seen = CASE WHEN ?4 AND seen >= last_letter THEN ?3 ELSE seen END
-		WHERE owner = ?5 AND id = ?6`, l.attachments(), l.Subject, j.LetterID, l.Own, tx.owner, j.Conversation)
-	if err != nil {
-		return err
+	row := kept[j.Conversation].With(thread.Member{
+		ID: j.LetterID, Own: l.Own, From: l.From, Subject: l.Subject, Ask: l.Ask, Asks: l.Asks, Attachments: l.attachments(),
+		ReceivedAt: fromMillis(millis(l.ReceivedAt)), Round: j.Round, Through: j.Through,
+	})
+	if l.Own { // what was seen stays seen
+		if err := tx.exec("UPDATE conversations SET seen = ? WHERE owner = ? AND id = ? AND seen >= last_letter", row.Last, tx.owner, j.Conversation); err != nil {
+			return err
+		}
 	}
-	// The newest letter from somebody else speaks for the conversation; until
-	// there is one, the first of my own does.
-	err = tx.exec(`UPDATE conversations SET from_name = ?1, from_email = ?2, ask = ?3, asks = ?4, last_at = max(last_at, ?5), round_at = CASE WHEN ?6 THEN round_at ELSE ?7 END,
-		queue_at = CASE WHEN ?6 THEN queue_at ELSE ?10 END, through = CASE WHEN ?6 THEN through ELSE ?11 END
-		WHERE owner = ?8 AND id = ?9 AND (from_email = '' OR NOT ?6 AND ?5 >= last_at)`,
-		l.From.Name, l.From.Email, l.Ask, l.Asks, millis(l.ReceivedAt), l.Own, millis(j.Round), tx.owner, j.Conversation, millis(j.InAt), j.Through)
-	if err != nil {
-		return err
+	var queued map[int64]time.Time
+	if row.Speaker.ID == j.LetterID && !l.Own {
+		queued = map[int64]time.Time{j.Conversation: j.InAt}
 	}
-	if err := tx.exec("UPDATE conversations SET last_at = max(last_at, ?) WHERE owner = ? AND id = ?", millis(l.ReceivedAt), tx.owner, j.Conversation); err != nil {
+	if err := tx.keepRows(map[int64]thread.Row{j.Conversation: row}, queued); err != nil {
 		return err
 	}
 	accounts, persons := tx.bulk(), tx.bulk()
@@ -169,21 +169,6 @@ func (tx *Tx) Join(j Joined) error {
 		return err
 	}
 	return persons.flush("INSERT INTO conversation_persons (conversation_id, person, owner) VALUES ", " ON CONFLICT DO NOTHING")
-}
-
-// recompute reads the rows of conversations off their letters again, after
-// letters have moved between them.
-func (tx *Tx) recompute(ids string) error {
-	return tx.exec(`UPDATE conversations SET
-		letters = (SELECT count(*) FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL),
-		attachments = (SELECT coalesce(sum(l.attachments), 0) FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL),
-		last_letter = (SELECT coalesce(max(l.id), 0) FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL),
-		last_at = (SELECT coalesce(max(l.received_at), 0) FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL),
-		subject = coalesce((SELECT l.subject FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL ORDER BY l.received_at, l.id LIMIT 1), subject),
-		(from_name, from_email, ask, asks) = (SELECT l.from_name, l.from_email, l.ask, l.asks FROM letters l
-			WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL ORDER BY l.own, l.received_at DESC, l.id DESC LIMIT 1)
-		WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))
-		  AND EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = conversations.id AND l.in_at IS NOT NULL)`, tx.owner, ids)
 }
 
 // Absorb lets a conversation take over the accounts and persons of another,

@@ -6,9 +6,10 @@ import { RouterProvider } from '@tanstack/react-router'
 import { lazy, StrictMode, Suspense, useEffect, useMemo } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Toaster } from 'sonner'
-import { api, take, type Session } from './api/client'
+import { api, speakFor, take, type Session } from './api/client'
 import { client } from './api/queries'
 import { fetchViews, makeRouter } from './router'
+import { enterAs, whose } from './state/mine'
 import { followLook, look } from './state/night'
 
 // Most days begin signed in.
@@ -16,6 +17,7 @@ const SetUp = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.
 const SignIn = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.SignIn })))
 
 const applyLook = followLook()
+speakFor(whose)
 
 function Ebbe() {
   const now = look.use()
@@ -41,6 +43,7 @@ function Ebbe() {
       </main>
     )
   if (!session) return null
+  enterAs(session.me?.id ?? 0)
   if (session.state === 'setup') return <SetUp onDone={entered} />
   if (session.state === 'signed-out') return <SignIn session={session} onDone={entered} />
   return <Signed session={session} />

@@ -42,7 +42,7 @@ func Refuse(a Asked) string {
 		return "a machine or a list sent it"
 	case a.Junk:
 		return "it is junk"
-	case unanswering(To(a.Letter).Email):
+	case unanswering(To(a.Letter).Email) || unanswering(a.Letter.From.Email):
 		return "its sender takes no answers"
 	case !slices.ContainsFunc(a.Letter.Recipients(), own):
 		return "it was not addressed to you"

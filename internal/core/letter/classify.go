@@ -10,12 +10,10 @@ import (
 // classify tells automatic mail from a person's: by Auto-Submitted (RFC
 // 3834), an empty return path, multipart/report (RFC 6522), list fields (RFC
 // 2369, RFC 2919), Precedence, and meeting answers (RFC 5546).
-func classify(f textproto.MIMEHeader, root *enmime.Part) Automatic {
+func classify(f textproto.MIMEHeader, root *enmime.Part, emptyPath bool) Automatic {
 	auto, _, _ := strings.Cut(strings.ToLower(f.Get("Auto-Submitted")), ";")
 	auto = strings.TrimSpace(auto)
-	precedence := strings.ToLower(f.Get("Precedence"))
-	_, hasPath := f["Return-Path"]
-	path := strings.TrimSpace(f.Get("Return-Path"))
+	precedence := strings.ToLower(strings.TrimSpace(f.Get("Precedence")))
 	switch {
 	case strings.HasPrefix(strings.ToLower(f.Get("Content-Type")), "multipart/report"):
 		return Report
@@ -23,7 +21,7 @@ func classify(f textproto.MIMEHeader, root *enmime.Part) Automatic {
 		return AutoReply
 	case auto != "" && auto != "no":
 		return Generated
-	case hasPath && (path == "<>" || path == ""):
+	case emptyPath:
 		return Report
 	case strings.Contains(strings.ToLower(f.Get("Content-Type")), "method=reply") || isMeetingReply(root):
 		return MeetingReply
@@ -33,6 +31,24 @@ func classify(f textproto.MIMEHeader, root *enmime.Part) Automatic {
 		return Bulk
 	}
 	return Personal
+}
+
+// namesEmptyPath tells that the header keeps an empty return path.
+func namesEmptyPath(f textproto.MIMEHeader) bool {
+	_, has := f["Return-Path"]
+	path := strings.TrimSpace(f.Get("Return-Path"))
+	return has && (path == "<>" || path == "")
+}
+
+// Under is the letter as it came in an envelope with that sender (RFC 5321,
+// reverse-path; "" for an empty one). What the envelope says outranks a
+// Return-Path field, which anybody can write.
+func (l Letter) Under(returnPath string) Letter {
+	l.ReturnPath, l.Automatic = returnPath, l.byItself
+	if returnPath == "" {
+		l.Automatic = l.underEmpty
+	}
+	return l
 }
 
 func isMeetingReply(root *enmime.Part) bool {

@@ -86,6 +86,9 @@ type Letter struct {
 	Damage string
 
 	digest []byte // of the decoded body; part of Identity
+	// byItself and underEmpty are Automatic as it is with any and with an empty
+	// return path.
+	byItself, underEmpty Automatic
 }
 
 // Automatic says by what a letter was recognised as sent by a machine.

@@ -71,7 +71,7 @@ func Parse(raw []byte) (l Letter) {
 	header, rest := splitHeader(raw)
 	fields := readFields(header)
 	l = fromFields(fields)
-	l.Automatic = classify(fields, nil)
+	l.classify(fields, nil)
 	if len(fields) == 0 || l.From.Email == "" && l.Date.IsZero() && l.Subject == "" {
 		l.Damage = "no letter header was found"
 		// Nothing but its bytes tells it from others.
@@ -97,13 +97,21 @@ func Parse(raw []byte) (l Letter) {
 	if l.Text == "" && l.HTML == "" && len(l.Parts) == 0 && len(bytes.TrimSpace(rest)) > 0 {
 		l.Text, l.Damage = printable(rest), "its text could not be told from the rest: shown as it came"
 	}
-	l.Automatic = classify(fields, b.root)
+	l.classify(fields, b.root)
 	l.Report = readReport(fields, b.root)
 	for i := range l.Parts {
 		p := &l.Parts[i]
 		p.Inline = p.Inline || l.Report != nil && forMachines[p.ContentType] || l.Seal.Kind == "signed" && signatures[p.ContentType]
 	}
 	return l
+}
+
+func (l *Letter) classify(fields textproto.MIMEHeader, root *enmime.Part) {
+	l.byItself, l.underEmpty = classify(fields, root, false), classify(fields, root, true)
+	l.Automatic = l.byItself
+	if namesEmptyPath(fields) {
+		l.Automatic = l.underEmpty
+	}
 }
 
 // Parts that a person need not see: what a report says is said in words, and

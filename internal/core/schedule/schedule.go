@@ -23,12 +23,28 @@ const (
 	Send                 // a letter leaves the outbox
 	Post                 // the stand-in post office brings a letter
 	Purge                // the bin lets go
+	LetIn                // a letter that a delivery had to leave is let in
 )
 
-var names = [...]string{"delivery", "limit", "return", "look", "reminder", "alarm", "send", "post", "purge"}
+// Kinds is how many kinds there are.
+const Kinds = LetIn + 1
+
+var names = [Kinds]string{"delivery", "limit", "return", "look", "reminder", "alarm", "send", "post", "purge", "let-in"}
 
 // String is the kind's name.
 func (k Kind) String() string { return names[k] }
+
+// KindOf finds a kind by its name.
+func KindOf(name string) (Kind, bool) {
+	i := slices.Index(names[:], name)
+	return Kind(i), i >= 0
+}
+
+// Again is how long an event that failed waits before it is tried once more:
+// longer after each try, an hour at most.
+func Again(tries int) time.Duration {
+	return min(5*time.Second<<min(max(tries-1, 0), 10), time.Hour)
+}
 
 // Event is one thing that falls due, once.
 type Event struct {

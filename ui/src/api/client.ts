@@ -52,11 +52,24 @@ export type JournalEntry = Schemas['JournalEntry']
 
 export const api = createClient<paths>({ baseUrl: '/' })
 
+/** Says with every request as whom this page works, so that the server refuses
+ * what would be done as somebody else. */
+export function speakFor(person: () => number) {
+  api.use({
+    onRequest({ request }) {
+      if (person() !== 0) request.headers.set('Ebbe-Person', String(person()))
+      return request
+    },
+  })
+}
+
 /** An error with a text meant for the person. */
 export class Trouble extends Error {
   constructor(
     message: string,
     readonly status: number,
+    /** What went wrong, for the page to act on. */
+    readonly kind = '',
   ) {
     super(message)
   }
@@ -67,7 +80,7 @@ export class Unreachable extends Error {}
 
 /** Gives the data of an answer, or throws what went wrong in words. */
 export async function take<T>(
-  call: Promise<{ data?: T; error?: { detail?: string; title?: string }; response: Response }>,
+  call: Promise<{ data?: T; error?: { detail?: string; title?: string; kind?: string }; response: Response }>,
 ): Promise<T> {
   let answer
   try {
@@ -77,7 +90,7 @@ export async function take<T>(
   }
   const { data, error, response } = answer
   if (response.ok) return data as T
-  throw new Trouble(error?.detail ?? error?.title ?? 'Something went wrong.', response.status)
+  throw new Trouble(error?.detail ?? error?.title ?? 'Something went wrong.', response.status, error?.kind)
 }
 
 /** What went wrong, for the person to read. */

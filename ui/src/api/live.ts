@@ -9,7 +9,9 @@ interface News {
   command?: string
 }
 
-/** Which cached answers each kind of change makes stale. */
+/** Which cached answers each kind of change makes stale. A kind that is not
+ * listed makes all of them stale: a page may ask once too often, but it never
+ * misses what changed. */
 const stale: Record<string, string[]> = {
   conversation: [
     'list',
@@ -39,6 +41,7 @@ const stale: Record<string, string[]> = {
   spot: ['spots', 'phrase', 'ahead', 'list'],
   person: ['settings', 'delivery', 'spots', 'phrase', 'overview', 'day', 'ahead', 'waiting', 'follow-ups', 'list'],
   settings: ['settings', 'phrase'],
+  stuck: ['overview'],
   seen: [],
 }
 
@@ -57,11 +60,13 @@ export function refresh(names: string[]) {
 }
 
 export function refreshFor(kind: string) {
-  refresh(stale[kind] ?? [])
+  const names = stale[kind]
+  if (names) refresh(names)
+  else void client.invalidateQueries()
 }
 
 function hear(news: News) {
-  if (news.kinds.includes('everything')) {
+  if (news.kinds.some((kind) => !stale[kind])) {
     void client.invalidateQueries()
     return
   }

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { toast } from 'sonner'
 import { api, take, type Conversation } from '../api/client'
-import { useAccounts } from '../api/queries'
+import { useAccounts, useOverview } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
 import { answered } from '../state/followed'
 import { forget, giveBack, handOver, leave, save, type, type Open } from '../state/writing'
@@ -18,6 +18,7 @@ const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter', agai
 export function Composer({ open, conversation }: { open: Open; conversation?: Conversation }) {
   const { writing: w } = open
   const { data: accounts = [] } = useAccounts()
+  const { data: overview } = useOverview()
   const [cc, setCc] = useState((w.cc ?? []).length > 0)
   const [asking, setAsking] = useState(false)
   const text = useRef<HTMLTextAreaElement>(null)
@@ -142,6 +143,11 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
         </select>
       </div>
       <AddressField label="To" value={w.to} onChange={(to) => type({ to })} autoFocus={w.kind !== 'answer'} />
+      {overview?.confined && (
+        <p role="note" className="mt-1 rounded-lg bg-lamp-2 px-3 py-1 text-[13px] text-lamp">
+          No mail service is connected: letters reach only people of this Ebbe.
+        </p>
+      )}
       {cc && <AddressField label="Copy" value={w.cc ?? []} onChange={(list) => type({ cc: list })} />}
       <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
         <label htmlFor="subject" className="w-16 shrink-0 text-ink-3">

@@ -42,6 +42,7 @@ export function LetterNotes({
       )}
       {letter.twin && <Note late>Another letter has the same Message-ID but says something else. Both are kept.</Note>}
       <Report letter={letter} conversation={conversation} />
+      <Outcomes outcomes={letter.outcomes ?? []} />
       {body?.seal.kind && (
         <Note icon={<ShieldCheck className="size-4" aria-hidden />}>
           {body.seal.kind === 'signed'
@@ -52,6 +53,29 @@ export function LetterNotes({
       <Receipt letter={letter} to={body?.receiptTo ?? []} />
       {body && <Pictures letter={letter} body={body} images={images} onImages={onImages} />}
     </>
+  )
+}
+
+/** For whom a letter of one's own was refused, or goes again. */
+function Outcomes({ outcomes }: { outcomes: NonNullable<Letter['outcomes']> }) {
+  const of = (state: string) => outcomes.filter((o) => o.state === state)
+  if (outcomes.length === 0) return null
+  return (
+    <Note icon={<MailX className="size-4" aria-hidden />} late>
+      <span className="min-w-40 flex-1">
+        {of('accepted').length > 0 && `It left for ${count(of('accepted').length, 'person', 'people')}. `}
+        {of('refused').map((o) => (
+          <span key={o.to}>
+            <b>{o.to}</b> did not get it: {o.reason}.{' '}
+          </span>
+        ))}
+        {of('again').map((o) => (
+          <span key={o.to}>
+            For <b>{o.to}</b> it is tried again: {o.reason}.{' '}
+          </span>
+        ))}
+      </span>
+    </Note>
   )
 }
 

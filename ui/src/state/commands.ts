@@ -21,7 +21,8 @@ import {
 } from '../api/client'
 import { client, type Layout, type ListData } from '../api/queries'
 import { refresh, refreshFor } from '../api/live'
-import { kept, watched } from './store'
+import { mine as minePerPerson } from './mine'
+import { watched } from './store'
 
 /** Everything a person can do, as it is sent. Each carries its id, so that
  * sending it twice does it once. */
@@ -160,7 +161,7 @@ export interface Outcome {
   over?: { field: string; was: string }[]
 }
 
-const queue = kept<Queued[]>('queue', [])
+const queue = minePerPerson<Command>('queue')
 /** Conversations decided in this page, hidden from lists before the server says so. */
 const hidden = watched<ReadonlyMap<number, string>>(new Map())
 const mine = new Set<string>()
@@ -180,7 +181,7 @@ export function carryOut(command: Command): Promise<Outcome | undefined> {
     const ids = command.hides
     hidden.set((was) => new Map([...was, ...ids.map((c) => [c, id] as const)]))
   }
-  queue.set((was) => [...was, { id, command }])
+  queue.put(id, command)
   const done = new Promise<Outcome | undefined>((resolve) => results.set(id, resolve))
   void resend()
   return done
@@ -191,11 +192,18 @@ export async function resend() {
   if (sending) return
   sending = true
   try {
-    for (let next = queue.get()[0]; next; next = queue.get()[0]) {
+    await queue.adopt()
+    for (let entry = queue.get()[0]; entry; entry = queue.get()[0]) {
+      const next = { id: entry.id, command: entry.value }
       let outcome: Outcome | undefined
       try {
         outcome = await send(next)
       } catch (e) {
+        if (e instanceof Trouble && e.kind === 'somebody-else') {
+          location.reload() // another page has signed in as somebody else; what waits here stays here
+          return
+        }
+        if (e instanceof Trouble && e.kind === 'signed-out') return // it is sent once they have signed in again
         if (e instanceof Unreachable || (e instanceof Trouble && e.status >= 502)) {
           setTimeout(() => void resend(), 1500)
           return
@@ -203,7 +211,7 @@ export async function resend() {
         refused(next, e)
       }
       const id = next.id
-      queue.set((was) => was.filter((q) => q.id !== id))
+      queue.drop(id)
       if (outcome) settled(next, outcome)
       results.get(id)?.(outcome)
       results.delete(id)

@@ -1,5 +1,6 @@
-import { api, newId, take, type DraftView, type Writing } from '../api/client'
-import { kept, watched } from './store'
+import { api, newId, take, Trouble, type DraftView, type Writing } from '../api/client'
+import { mine } from './mine'
+import { watched } from './store'
 
 /** The letter being written: where, and what. */
 export interface Open {
@@ -13,7 +14,9 @@ export const composing = watched<Open | undefined>(undefined)
 
 /** What was typed and is not yet known to be safe on the server. It outlives
  * the page, so that nothing is lost when it is closed in mid-word. */
-const unsaved = kept<Record<string, { conversation?: number; writing: Writing }>>('unsaved', {})
+const unsaved = mine<{ conversation?: number; writing: Writing }>('unsaved')
+
+const kept = (draft: string) => unsaved.get().find((e) => e.id === draft)?.value.writing
 
 const pause = 400
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -25,7 +28,7 @@ export function type(change: Partial<Writing>) {
   if (!was) return
   const now = { ...was, writing: { ...was.writing, ...change } }
   composing.set(now)
-  unsaved.set((all) => ({ ...all, [now.draft]: { conversation: now.conversation, writing: now.writing } }))
+  unsaved.put(now.draft, { conversation: now.conversation, writing: now.writing })
   if (since === 0) since = Date.now()
   clearTimeout(timer)
   // A fast typist never pauses; the oldest change waits no longer than this.
@@ -36,14 +39,16 @@ export function type(change: Partial<Writing>) {
 export async function save() {
   clearTimeout(timer)
   since = 0
-  for (const [id, { conversation, writing }] of Object.entries(unsaved.get())) {
+  await unsaved.adopt()
+  for (const {
+    id,
+    value: { conversation, writing },
+  } of unsaved.get()) {
     try {
       await take(api.PUT('/api/drafts/{id}', { params: { path: { id } }, body: { conversation, writing } }))
-      unsaved.set((all) => {
-        if (all[id]?.writing !== writing) return all // typed on meanwhile
-        return without(all, id)
-      })
-    } catch {
+      if (kept(id) === writing) unsaved.drop(id) // else it was typed on meanwhile
+    } catch (e) {
+      if (e instanceof Trouble && (e.kind === 'somebody-else' || e.kind === 'signed-out')) return
       timer = setTimeout(() => void save(), 2000)
       return
     }
@@ -65,7 +70,7 @@ export function giveBack(open: Open) {
 
 /** Forgets what was typed, once it was sent or thrown away. */
 export function forget(draft: string) {
-  unsaved.set((all) => without(all, draft))
+  unsaved.drop(draft)
   if (composing.get()?.draft === draft) composing.set(undefined)
 }
 
@@ -74,7 +79,7 @@ export function begin(writing: Writing, conversation?: number, saw?: number) {
 }
 
 export function resume(d: DraftView, saw?: number) {
-  composing.set({ draft: d.id, conversation: d.conversation, saw, writing: unsaved.get()[d.id]?.writing ?? d.writing })
+  composing.set({ draft: d.id, conversation: d.conversation, saw, writing: kept(d.id) ?? d.writing })
 }
 
 /** Leaves the letter for now; it stays among the drafts. */
@@ -82,6 +87,3 @@ export function leave() {
   void save()
   composing.set(undefined)
 }
-
-const without = <T>(all: Record<string, T>, id: string): Record<string, T> =>
-  Object.fromEntries(Object.entries(all).filter(([key]) => key !== id))

@@ -22,6 +22,7 @@ const AppointmentDialog = lazy(() =>
   import('../dialogs/AppointmentDialog').then((m) => ({ default: m.AppointmentDialog })),
 )
 const Ringing = lazy(() => import('../parts/Ringing').then((m) => ({ default: m.Ringing })))
+const Troubles = lazy(() => import('../parts/Troubles').then((m) => ({ default: m.Troubles })))
 const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
 
@@ -142,6 +143,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         {overview && overview.ringing.length + overview.alarms.length > 0 && (
           <Ringing ringing={overview.ringing} alarms={overview.alarms} />
         )}
+        {overview && overview.troubles.length > 0 && <Troubles troubles={overview.troubles} />}
       </Suspense>
       <div className="flex min-h-0 flex-1 flex-col pt-2">
         <Outlet />

@@ -1,0 +1,159 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/thread"
+)
+
+// What the rows of lists show of a conversation is read off its letters by the
+// core (thread.Row) and kept in its columns.
+
+type memberRow struct {
+	ID, ConversationID, ReceivedAt, RoundAt    int64
+	Own, Asks                                  bool
+	FromName, FromEmail, Subject, Ask, Through string
+	Attachments                                int
+}
+
+const memberColumns = "l.id, l.conversation_id, l.received_at, l.round_at, l.own, l.asks, l.from_name, l.from_email, l.subject, l.ask, l.through, l.attachments"
+
+func (r memberRow) member() thread.Member {
+	return thread.Member{
+		ID: r.ID, Own: r.Own, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Subject: r.Subject, Ask: r.Ask, Asks: r.Asks,
+		Attachments: r.Attachments, ReceivedAt: fromMillis(r.ReceivedAt), Round: fromMillis(r.RoundAt), Through: r.Through,
+	}
+}
+
+// rowsOfLetters gives the rows of conversations as their letters say.
+func (tx *Tx) rowsOfLetters(conversations []int64) (map[int64]thread.Row, error) {
+	rows, err := all[memberRow](tx.db.Raw("SELECT "+memberColumns+` FROM letters l WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?))
+		AND l.in_at IS NOT NULL`, tx.owner, jsonIDs(conversations)))
+	out := make(map[int64]thread.Row, len(conversations))
+	for _, r := range rows {
+		out[r.ConversationID] = out[r.ConversationID].With(r.member())
+	}
+	return out, err
+}
+
+// keptRows gives the rows of conversations as they are kept: enough of them to
+// add a letter to.
+func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
+	list := jsonIDs(conversations)
+	rows, err := all[struct {
+		ID, LastLetter, LastAt, Speaker, Opener int64
+		Letters, Attachments                    int
+	}](tx.db.Raw("SELECT id, letters, attachments, last_letter, last_at, speaker, opener FROM conversations WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", tx.owner, list))
+	if err != nil {
+		return nil, err
+	}
+	var ids []int64
+	for _, r := range rows {
+		ids = append(ids, r.Speaker, r.Opener)
+	}
+	found, err := all[memberRow](tx.db.Raw("SELECT "+memberColumns+" FROM letters l WHERE +l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids)))
+	if err != nil {
+		return nil, err
+	}
+	members := make(map[int64]thread.Member, len(found))
+	for _, m := range found {
+		members[m.ID] = m.member()
+	}
+	out := make(map[int64]thread.Row, len(rows))
+	for _, r := range rows {
+		out[r.ID] = thread.Row{
+			Letters: r.Letters, Attachments: r.Attachments, Last: r.LastLetter, LastAt: fromMillis(r.LastAt), Speaker: members[r.Speaker], Opener: members[r.Opener],
+		}
+	}
+	return out, nil
+}
+
+// keepRows writes rows down. Queued are the conversations whose place in the
+// queue follows the letter that speaks, with the moment at which it was let in.
+func (tx *Tx) keepRows(rows map[int64]thread.Row, queued map[int64]time.Time) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	values := make([][]any, 0, len(rows))
+	for id, r := range rows {
+		var queue any
+		if at, ok := queued[id]; ok {
+			queue = millis(at)
+		}
+		s := r.Speaker
+		values = append(values, []any{id, r.Letters, r.Attachments, r.Last, millis(r.LastAt), r.Opener.Subject, s.From.Name, s.From.Email, s.Ask, s.Asks,
+			millis(s.Round), s.Through, s.ID, r.Opener.ID, queue})
+	}
+	list, err := json.Marshal(values)
+	if err != nil {
+		return err
+	}
+	return tx.exec(`UPDATE conversations SET letters = v.value->>1, attachments = v.value->>2, last_letter = v.value->>3, last_at = v.value->>4, subject = v.value->>5,
+		from_name = v.value->>6, from_email = v.value->>7, ask = v.value->>8, asks = v.value->>9, round_at = v.value->>10, through = v.value->>11,
+		speaker = v.value->>12, opener = v.value->>13, queue_at = coalesce(v.value->>14, queue_at)
+		FROM json_each(?2) v WHERE conversations.id = v.value->>0 AND +conversations.owner = ?1`, tx.owner, string(list))
+}
+
+// recompute reads the rows of conversations off their letters again, after
+// letters have moved between them. One that no letter is left in keeps its row.
+func (tx *Tx) recompute(conversations []int64) error {
+	rows, err := tx.rowsOfLetters(conversations)
+	if err != nil {
+		return err
+	}
+	return tx.keepRows(rows, nil)
+}
+
+// checkedAtOnce is how many conversations are compared with their letters at
+// once.
+const checkedAtOnce = 1000
+
+// differingRows lists conversations whose rows are not what their letters say.
+func (tx *Tx) differingRows() (wrong []string, err error) {
+	for last := int64(0); ; {
+		kept, err := all[struct {
+			ID, Owner, LastLetter, LastAt, RoundAt, Speaker, Opener int64
+			Letters, Attachments                                    int
+			Subject, FromName, FromEmail, Ask, Through              string
+			Asks                                                    bool
+		}](tx.db.Raw(`SELECT id, owner, letters, attachments, last_letter, last_at, round_at, speaker, opener, subject, from_name, from_email, ask, through, asks
+			FROM conversations WHERE id > ? AND letters > 0 AND place <> '' ORDER BY id LIMIT ?`, last, checkedAtOnce))
+		if err != nil || len(kept) == 0 {
+			return wrong, err
+		}
+		ids := map[int64][]int64{}
+		for _, k := range kept {
+			ids[k.Owner] = append(ids[k.Owner], k.ID)
+		}
+		told := map[int64]thread.Row{}
+		for owner, list := range ids {
+			rows, err := (&Tx{db: tx.db, owner: owner}).rowsOfLetters(list)
+			if err != nil {
+				return wrong, err
+			}
+			for id, r := range rows {
+				told[id] = r
+			}
+		}
+		for _, k := range kept {
+			last = k.ID
+			r := told[k.ID]
+			s := r.Speaker
+			for _, c := range []struct {
+				what      string
+				kept, own any
+			}{
+				{"number of letters", k.Letters, r.Letters}, {"number of attachments", k.Attachments, r.Attachments}, {"last letter", k.LastLetter, r.Last}, {"time", k.LastAt, millis(r.LastAt)},
+				{"subject", k.Subject, r.Opener.Subject}, {"sender", k.FromName + "<" + k.FromEmail, s.From.Name + "<" + s.From.Email}, {"ask", k.Ask, s.Ask}, {"asking", k.Asks, s.Asks},
+				{"round", k.RoundAt, millis(s.Round)}, {"reason", k.Through, s.Through}, {"speaker", k.Speaker, s.ID}, {"opener", k.Opener, r.Opener.ID},
+			} {
+				if c.kept != c.own {
+					wrong = append(wrong, fmt.Sprintf("the %s in the row of conversation %d is not what its letters say: “%v”, not “%v”", c.what, k.ID, c.kept, c.own))
+				}
+			}
+		}
+	}
+}

@@ -1,0 +1,32 @@
+-- What a command was asked to do: the same id for something else is refused.
+-- Ids of persons, of the clock and of arriving letters don't meet: an id is
+-- one actor's.
+ALTER TABLE journal ADD COLUMN asked TEXT NOT NULL DEFAULT '';
+DROP INDEX journal_command;
+CREATE UNIQUE INDEX journal_command ON journal (command_id, actor, owner);
+
+-- Due events that failed, out of the way of the others: why, and when each is
+-- tried again. owner is 0 for what is nobody's.
+CREATE TABLE stuck (
+  id INTEGER PRIMARY KEY, owner INTEGER NOT NULL, kind TEXT NOT NULL, object_id INTEGER NOT NULL, title TEXT NOT NULL DEFAULT '', reason TEXT NOT NULL,
+  tries INTEGER NOT NULL, since INTEGER NOT NULL, again_at INTEGER NOT NULL
+) STRICT;
+CREATE UNIQUE INDEX stuck_event ON stuck (kind, object_id);
+CREATE INDEX stuck_again ON stuck (again_at);
+CREATE INDEX stuck_owner ON stuck (owner, since);
+
+-- What became of a letter for each of its recipients (JSON).
+ALTER TABLE outbox ADD COLUMN outcomes TEXT NOT NULL DEFAULT '[]';
+CREATE INDEX outbox_message ON outbox (owner, message_id);
+
+-- The envelope's sender (RFC 5321, reverse-path) of an arrival: '' for an empty
+-- one, NULL where it is not known.
+ALTER TABLE arrivals ADD COLUMN return_path TEXT;
+
+-- The round that brought a letter, 0 where mail flowed. Which letter speaks for
+-- a conversation and which gives it its subject are read off by the core
+-- (thread.Row).
+ALTER TABLE letters ADD COLUMN round_at INTEGER NOT NULL DEFAULT 0;
+UPDATE letters SET round_at = in_at WHERE in_at IN (SELECT at FROM journal j WHERE j.owner = letters.owner AND j.kind IN ('delivery', 'let-in', 'let-in-early'));
+ALTER TABLE conversations ADD COLUMN speaker INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE conversations ADD COLUMN opener INTEGER NOT NULL DEFAULT 0;
