@@ -191,7 +191,9 @@ func TestWhatIsTypedIsKept(t *testing.T) {
 	p.Press('n')
 	p.MustElement(`form[aria-label="New letter"] textarea`).MustFocus()
 	p.Type("Half a thought")
-	p.Until(`() => localStorage.getItem('ebbe.unsaved') === '{}'`) // it has reached the server
+	unsaved := `Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`
+	p.Until(`() => ` + unsaved)
+	p.Until(`() => !` + unsaved) // it has reached the server
 	addr := strings.TrimPrefix(e.url, "http://")
 	e.stop()
 	e.start(addr)
