@@ -151,7 +151,7 @@ func (s *server) letterPart(c *gin.Context, owner int64) error {
 		kind = "application/octet-stream"
 	}
 	if kind == "text/plain" {
-		kind += "; charset=utf-8"
+		kind += "; charset=" + cmp.Or(part.Charset, "utf-8")
 	}
 	attach(c, disposition, part.Name)
 	if kind != "application/pdf" { // a browser's own PDF reader will not start in a sandbox

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"time"
 
@@ -89,6 +90,7 @@ type parsed struct {
 	stored
 	packed  store.Packed
 	name    string
+	doubt   string
 	trouble error
 }
 
@@ -96,10 +98,11 @@ type parsed struct {
 // their order. Those that an earlier run has taken are passed over.
 func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 	type job struct {
-		item post.Item
-		done chan parsed
+		item   post.Item
+		weight int64
+		done   chan parsed
 	}
-	queue, work := make(chan job, runtime.NumCPU()*8), make(chan job)
+	queue, work := make(chan *job, runtime.NumCPU()*8), make(chan *job)
 	budget := semaphore.NewWeighted(importAhead)
 	weight := func(item post.Item) int64 { return min(int64(len(item.Raw)), importAhead) }
 	go func() {
@@ -112,8 +115,8 @@ func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 				skip--
 				continue
 			}
-			j := job{item, make(chan parsed, 1)}
-			if budget.Acquire(ctx, weight(item)) != nil {
+			j := &job{item, weight(item), make(chan parsed, 1)}
+			if budget.Acquire(ctx, j.weight) != nil {
 				return
 			}
 			select {
@@ -131,8 +134,12 @@ func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 	for range runtime.NumCPU() {
 		go func() {
 			for j := range work {
-				j.done <- im.parseOne(j.item)
-				budget.Release(weight(j.item))
+				p := im.parseOne(j.item)
+				if j.item = (post.Item{}); j.weight > importAhead/2 {
+					debug.FreeOSMemory() // its bytes are packed, and were many
+				}
+				j.done <- p
+				budget.Release(j.weight)
 			}
 		}()
 	}
@@ -164,7 +171,7 @@ func (im *importer) parseOne(item post.Item) (p parsed) {
 	l := letter.Parse(item.Raw)
 	st := describe(l, im.own, l.ReceivedAt(item.Time, im.now))
 	st.l.Parts, st.row.Receipt = withoutContent(l.Parts), "" // nobody waits for a receipt of an old letter
-	return parsed{stored: st, packed: store.Pack(item.Raw), name: item.Name}
+	return parsed{stored: st, packed: store.Pack(item.Raw), name: item.Name, doubt: item.Doubt}
 }
 
 // withoutContent lets go of what is not needed to store a letter.
@@ -271,11 +278,15 @@ func (im *importer) takeOne(s *step, account *store.ImportAccount, p parsed) err
 		return nil
 	}
 	account.Added++
-	if p.l.Damage == "" {
+	damage := p.l.Damage
+	if damage == "" {
+		damage = p.doubt
+	}
+	if damage == "" {
 		return nil
 	}
 	account.Damaged++
-	trouble.What, trouble.LetterID = p.l.Damage+"; it was kept", id
+	trouble.What, trouble.LetterID = damage+"; it was kept", id
 	return s.AddImportTrouble(im.job.ID, trouble)
 }
 

@@ -4,10 +4,11 @@ package post
 import (
 	"bufio"
 	"bytes"
-	"errors"
 	"fmt"
 	"io"
 	"iter"
+	"regexp"
+	"strconv"
 	"strings"
 	"time"
 )
@@ -36,66 +37,199 @@ type Enveloped struct {
 	Raw []byte
 	// Time is when the file says that it came; zero if it does not.
 	Time time.Time
+	// Doubt says what of the file can be read in two ways; "" for nothing.
+	Doubt string
 }
 
-// Mbox reads the letters of an mbox file (RFC 4155): a letter begins at a line
-// "From " after an empty line or at the start of the file. One letter is in
-// memory at a time. An error that ends the reading comes last.
+// doubtful is said of a letter that may hold another.
+const doubtful = "a line in it looks like the beginning of another letter, but no header follows"
+
+// Mbox reads the letters of an mbox file (RFC 4155). A letter begins at a line
+// "From " after an empty line or at the start of the file; also without the
+// empty line, where that line names a date and a header follows. Where a
+// Content-Length fits, it ends after as many bytes (mboxcl, mboxcl2). One
+// letter is in memory at a time. An error that ends the reading comes last.
 func Mbox(r io.Reader, quoting Quoting) iter.Seq2[Enveloped, error] {
 	return func(yield func(Enveloped, error) bool) {
-		in := bufio.NewReaderSize(r, 64<<10)
-		var letter bytes.Buffer
-		var at time.Time
-		open, blank, lineStart, tooLarge := false, true, true, false
-		emit := func() bool {
-			switch {
-			case tooLarge:
-				tooLarge = false
-				return yield(Enveloped{}, ErrTooLarge)
-			case !open:
-				return true
-			}
-			raw := letter.Bytes()
-			letter = bytes.Buffer{} // handed over, not copied: it may be large
-			return yield(Enveloped{withoutGap(raw), at}, nil)
-		}
-		for {
-			line, err := in.ReadSlice('\n')
-			whole := lineStart && !errors.Is(err, bufio.ErrBufferFull)
-			switch {
-			case lineStart && blank && bytes.HasPrefix(line, []byte("From ")):
-				if !emit() {
-					return
-				}
-				open, at = true, fromLineTime(string(line))
-			case open && !tooLarge:
-				if lineStart {
-					line = quoting.take(line)
-				}
-				if letter.Len()+len(line) > MaxLetter {
-					tooLarge = true
-					letter = bytes.Buffer{}
-				} else {
-					letter.Write(line)
-				}
-			}
-			if len(line) > 0 {
-				blank = whole && len(bytes.TrimRight(line, "\r\n")) == 0
-			}
-			lineStart = !errors.Is(err, bufio.ErrBufferFull)
-			if err == nil || errors.Is(err, bufio.ErrBufferFull) {
-				continue
-			}
-			if !emit() {
+		m := &mboxReader{in: newWindow(r), quoting: quoting}
+		m.skipLead()
+		for m.begin() {
+			e, err := m.letter()
+			if !yield(e, err) {
 				return
 			}
-			if !errors.Is(err, io.EOF) {
-				yield(Enveloped{}, fmt.Errorf("the file could not be read any further: %w", err))
-			}
-			return
+		}
+		if err := m.in.failed(); err != nil {
+			yield(Enveloped{}, fmt.Errorf("the file could not be read any further: %w", err))
 		}
 	}
 }
+
+type mboxReader struct {
+	in      *window
+	quoting Quoting
+	at      time.Time // of the letter that begins
+}
+
+// skipLead passes over a byte order mark and empty lines before the first
+// letter.
+func (m *mboxReader) skipLead() {
+	if bytes.HasPrefix(m.in.peek(3), bom) {
+		m.in.skip(3)
+	}
+	for {
+		line, _ := m.in.line()
+		if len(line) == 0 || len(bytes.TrimSpace(line)) > 0 {
+			return
+		}
+		m.in.skip(len(line))
+	}
+}
+
+var bom = []byte("\ufeff")
+
+// begin takes the line at which a letter begins; false at the end of the file.
+func (m *mboxReader) begin() bool {
+	line, _ := m.in.line()
+	if !bytes.HasPrefix(line, fromWord) {
+		return false
+	}
+	m.at = fromLineTime(string(line))
+	m.in.skip(len(line))
+	return true
+}
+
+var fromWord = []byte("From ")
+
+// letter reads up to the next letter.
+func (m *mboxReader) letter() (Enveloped, error) {
+	out := gatherer{}
+	defer out.close()
+	e := Enveloped{Time: m.at}
+	if body, ok := m.counted(&out); ok {
+		return m.end(e, &out, body)
+	}
+	blank, lineStart := false, true
+	for {
+		line, whole := m.in.line()
+		if len(line) == 0 {
+			break
+		}
+		if lineStart && bytes.HasPrefix(line, fromWord) {
+			if blank {
+				break
+			}
+			switch dated := !fromLineTime(string(line)).IsZero(); {
+			case dated && headerLike(m.in.after(len(line))):
+				return m.end(e, &out, nil)
+			case dated:
+				e.Doubt = doubtful
+			}
+		}
+		n := len(line)
+		if lineStart {
+			line = m.quoting.take(line)
+		}
+		out.write(line)
+		blank = lineStart && whole && len(bytes.TrimRight(line, "\r\n")) == 0
+		lineStart = whole
+		m.in.skip(n)
+	}
+	return m.end(e, &out, nil)
+}
+
+func (m *mboxReader) end(e Enveloped, out *gatherer, body []byte) (Enveloped, error) {
+	out.write(body)
+	raw, err := out.bytes()
+	e.Raw = withoutGap(raw)
+	if err != nil {
+		return Enveloped{}, err
+	}
+	return e, nil
+}
+
+// mostCounted bounds the bodies that are taken by their Content-Length: they
+// are looked at as a whole.
+const mostCounted = 8 << 20
+
+// counted takes a header whose Content-Length fits, and gives the body: at its
+// end the file ends or another letter begins. Where it does not fit, nothing is
+// taken.
+func (m *mboxReader) counted(out *gatherer) (body []byte, ok bool) {
+	const mostHeader = 256 << 10
+	var head []byte
+	header, size := 0, 0
+	for n := 2 << 10; header == 0 && n <= mostHeader && (head == nil || len(head) == n/2); n *= 2 {
+		head = m.in.peek(n)
+		header, size = headerOf(head)
+	}
+	length := contentLength(head[:header])
+	if header == 0 || length < 0 || length > mostCounted {
+		return nil, false
+	}
+	all := m.in.peek(header + size + length + len("\r\n\r\nFrom "))
+	if len(all) < header+size+length {
+		return nil, false
+	}
+	rest := all[header+size+length:]
+	end := bytes.TrimLeft(rest, "\r\n")
+	if len(end) > 0 && (!bytes.HasPrefix(end, fromWord) || len(end) == len(rest) && length > 0 && all[header+size+length-1] != '\n') {
+		return nil, false
+	}
+	gap := len(rest) - len(end)
+	out.write(all[:header+size])
+	body = bytes.Clone(all[header+size : header+size+length])
+	if !unquotedFrom(body) { // mboxcl quotes; mboxcl2 does not
+		body = m.unquote(body)
+	}
+	m.in.skip(header + size + length + gap)
+	if gap > 0 || length > 0 && body[len(body)-1] == '\n' {
+		body = append(body, '\n') // the empty line that withoutGap takes off
+	}
+	return body, true
+}
+
+// headerOf is how long a header is, and the empty line after it; zeros if it
+// does not end.
+func headerOf(head []byte) (header, gap int) {
+	for _, end := range []string{"\n\r\n", "\n\n"} {
+		if i := bytes.Index(head, []byte(end)); i >= 0 && (header == 0 || i+1 < header) {
+			header, gap = i+1, len(end)-1
+		}
+	}
+	return header, gap
+}
+
+var lengthField = regexp.MustCompile(`(?im)^content-length:[ \t]*(\d{1,9})[ \t]*\r?$`)
+
+func contentLength(header []byte) int {
+	m := lengthField.FindSubmatch(header)
+	if m == nil {
+		return -1
+	}
+	n, err := strconv.Atoi(string(m[1]))
+	if err != nil {
+		return -1
+	}
+	return n
+}
+
+func unquotedFrom(body []byte) bool {
+	return bytes.HasPrefix(body, fromWord) || bytes.Contains(body, []byte("\nFrom "))
+}
+
+func (m *mboxReader) unquote(body []byte) []byte {
+	out := make([]byte, 0, len(body)+1)
+	for line := range bytes.Lines(body) {
+		out = append(out, m.quoting.take(line)...)
+	}
+	return out
+}
+
+var fieldLine = regexp.MustCompile(`^(?:>?From |[!-9;-~]{1,76}:)`)
+
+// headerLike tells that a header begins.
+func headerLike(head []byte) bool { return fieldLine.Match(head) }
 
 // withoutGap takes off the empty line before the next "From ", which belongs
 // to the file.
@@ -164,5 +298,9 @@ func WriteMbox(w io.Writer, raw []byte, sender string, at time.Time) error {
 	return out.Flush() // tells of whatever failed above
 }
 
-// IsMbox tells whether a file that begins so is an mbox, rather than one letter.
-func IsMbox(head []byte) bool { return bytes.HasPrefix(head, []byte("From ")) }
+// IsMbox tells whether a file that begins so is an mbox, rather than one
+// letter. A byte order mark and empty lines before it don't count.
+func IsMbox(head []byte) bool { return bytes.HasPrefix(begun(head), fromWord) }
+
+// begun is a file without what may stand before its beginning.
+func begun(head []byte) []byte { return bytes.TrimLeft(bytes.TrimPrefix(head, bom), " \t\r\n") }

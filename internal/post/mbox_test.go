@@ -3,12 +3,15 @@ package post
 import (
 	"bytes"
 	"errors"
+	"fmt"
+	"io"
 	"strings"
 	"testing"
 	"testing/iotest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
 
@@ -97,4 +100,59 @@ func TestMboxRoundTrip(t *testing.T) {
 func FuzzMbox(f *testing.F) {
 	f.Add("From a\nA: 1\n\n>From b\n")
 	f.Fuzz(func(_ *testing.T, text string) { _, _ = read(text) })
+}
+
+// Files as the world writes them: no empty line between letters, lengths, marks
+// before the first one.
+func TestMboxOfTheWorld(t *testing.T) {
+	const from = "From a@x.example Tue Nov 24 08:00:00 2026\n"
+	body := "one\n\nFrom here on it is text\n\nFrom b@x.example Tue Nov 24 08:00:00 2026\nX: not a letter\n\nlast\n"
+	counted := func(n int) string { return fmt.Sprintf("A: 1\nContent-Length: %d\n\n", n) }
+	cases := []struct {
+		name, text string
+		want       []string
+	}{
+		{"no empty line between", from + "A: 1\n\none\n" + from + "B: 2\n\ntwo\n" + from + "C: 3\n\nthree\n", []string{"A: 1\n\none\n", "B: 2\n\ntwo\n", "C: 3\n\nthree\n"}},
+		{"no empty line, other line ends", strings.ReplaceAll(from+"A: 1\n\none\n"+from+"B: 2\n\ntwo\n", "\n", "\r\n"), []string{"A: 1\r\n\r\none\r\n", "B: 2\r\n\r\ntwo\r\n"}},
+		{"a date, but no header", from + "A: 1\n\nyou wrote\n" + from + "nothing\n", []string{"A: 1\n\nyou wrote\n" + from + "nothing\n"}},
+		{"a header, but no date", from + "A: 1\n\nsee\nFrom the garden\nNote: this\n", []string{"A: 1\n\nsee\nFrom the garden\nNote: this\n"}},
+		{"a byte order mark", "\ufeff" + from + "A: 1\n\none\n", []string{"A: 1\n\none\n"}},
+		{"empty lines first", "\n\r\n \n" + from + "A: 1\n\none\n", []string{"A: 1\n\none\n"}},
+		{"lengths", from + counted(len(body)) + body + "\n" + from + "B: 2\n\ntwo\n", []string{counted(len(body)) + body, "B: 2\n\ntwo\n"}},
+		{"lengths without an empty line", from + counted(len(body)) + body + from + "B: 2\n\ntwo\n", []string{counted(len(body)) + body, "B: 2\n\ntwo\n"}},
+		{"the last one, by length", from + counted(len(body)) + body, []string{counted(len(body)) + body}},
+		{"quoted, by length", from + counted(len(">From x\nend\n")) + ">From x\nend\n\n" + from + "B: 2\n\ntwo\n", []string{counted(12) + "From x\nend\n", "B: 2\n\ntwo\n"}},
+		{"a length that is wrong", from + counted(3) + "one\ntwo\n\n" + from + "B: 2\n\ntwo\n", []string{counted(3) + "one\ntwo\n", "B: 2\n\ntwo\n"}},
+		{"a length beyond the end", from + counted(9999) + "one\n\n" + from + "B: 2\n\ntwo\n", []string{counted(9999) + "one\n", "B: 2\n\ntwo\n"}},
+		{"a length of nothing", from + counted(0) + "\n" + from + "B: 2\n\ntwo\n", []string{counted(0), "B: 2\n\ntwo\n"}},
+	}
+	for _, c := range cases {
+		for _, r := range []io.Reader{strings.NewReader(c.text), iotest.OneByteReader(strings.NewReader(c.text))} {
+			var got []string
+			for e, err := range Mbox(r, QuotedRD) {
+				assert.NoError(t, err, c.name)
+				got = append(got, string(e.Raw))
+				assert.Equal(t, c.name == "a date, but no header", e.Doubt != "", c.name)
+			}
+			assert.Equal(t, c.want, got, c.name)
+		}
+	}
+}
+
+// However many letters have a length that does not fit, none costs more than
+// its own bytes; and large ones come whole.
+func TestLargeAndManyLetters(t *testing.T) {
+	var file bytes.Buffer
+	for range 3000 {
+		file.WriteString("From a Tue Nov 24 08:00:00 2026\nA: 1\nContent-Length: 70000\n\nshort\n\n")
+	}
+	large := "B: 2\n\n" + strings.Repeat(strings.Repeat("x", 999)+"\n", 12_000)
+	file.WriteString("From b Tue Nov 24 08:00:00 2026\n" + large)
+	got, err := read(file.String())
+	require.NoError(t, err)
+	require.Len(t, got, 3001)
+	assert.Equal(t, large, got[3000])
+	raw, err := Gather(strings.NewReader(large))
+	require.NoError(t, err)
+	assert.Equal(t, large, string(raw))
 }

@@ -180,23 +180,19 @@ func (s *Source) stream(r io.Reader, name string, modified time.Time, yield func
 	if !looksLikeLetter(head) && !strings.EqualFold(path.Ext(name), ".eml") {
 		return yield(Item{Name: name, Err: ErrNoLetter})
 	}
-	raw, err := io.ReadAll(io.LimitReader(in, MaxLetter+1))
-	switch {
-	case err != nil:
-	case len(raw) > MaxLetter:
-		err = ErrTooLarge
-	case len(raw) == 0:
+	raw, err := Gather(in)
+	if err == nil && len(raw) == 0 {
 		err = ErrNoLetter
 	}
 	if err != nil {
 		return yield(Item{Name: name, Err: err})
 	}
-	return yield(Item{Enveloped{raw, modified}, name, nil})
+	return yield(Item{Enveloped{Raw: raw, Time: modified}, name, nil})
 }
 
 // looksLikeLetter tells whether a file begins with header fields.
 func looksLikeLetter(head []byte) bool {
-	line, _, _ := bytes.Cut(bytes.TrimLeft(head, " \t\r\n"), []byte("\n"))
+	line, _, _ := bytes.Cut(begun(head), []byte("\n"))
 	name, _, ok := bytes.Cut(line, []byte(":"))
 	return ok && len(name) > 0 && len(name) < 80 && !bytes.ContainsFunc(name, func(r rune) bool { return r <= ' ' || r > '~' })
 }

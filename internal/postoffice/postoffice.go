@@ -164,7 +164,7 @@ func (o *Office) answer(err error) error {
 
 // Data takes the letter. It is acknowledged only after it is safe.
 func (s *session) Data(r io.Reader) error {
-	raw, err := io.ReadAll(r)
+	raw, err := post.Gather(r)
 	if err != nil {
 		return err
 	}

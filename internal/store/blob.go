@@ -2,7 +2,11 @@ package store
 
 import (
 	"crypto/sha256"
+	"errors"
 	"fmt"
+	"io"
+	"os"
+	"slices"
 
 	"github.com/klauspost/compress/zstd"
 )
@@ -23,36 +27,120 @@ type Packed struct {
 // Kept is the same letter where its bytes are known to be stored.
 func (p Packed) Kept() Packed { return Packed{SHA: p.SHA} }
 
+// largeLetter is where a letter is packed through a file, so that it is not in
+// memory several times.
+const largeLetter = 8 << 20
+
 // Pack compresses the bytes of a letter.
 func Pack(raw []byte) Packed {
 	sum := sha256.Sum256(raw)
-	return Packed{SHA: sum[:], Size: len(raw), Data: packer.EncodeAll(raw, make([]byte, 0, min(len(raw)/2+64, 1<<20)))}
+	p := Packed{SHA: sum[:], Size: len(raw)}
+	if len(raw) > largeLetter {
+		if data, err := packLarge(raw); err == nil {
+			p.Data = data
+			return p
+		}
+	}
+	p.Data = packer.EncodeAll(raw, make([]byte, 0, min(len(raw)/2+64, 1<<20)))
+	return p
 }
+
+func packLarge(raw []byte) ([]byte, error) {
+	f, err := os.CreateTemp("", "ebbe-pack-*")
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	if err := os.Remove(f.Name()); err != nil { // it goes with this process
+		return nil, err
+	}
+	w, err := zstd.NewWriter(f, zstd.WithEncoderLevel(zstd.SpeedDefault), zstd.WithEncoderConcurrency(1), zstd.WithWindowSize(256<<10))
+	if err != nil {
+		return nil, err
+	}
+	_, err = w.Write(raw)
+	if err := errors.Join(err, w.Close()); err != nil {
+		return nil, err
+	}
+	size, err := f.Seek(0, io.SeekCurrent)
+	if err != nil {
+		return nil, err
+	}
+	data := make([]byte, size)
+	_, err = f.ReadAt(data, 0)
+	return data, err
+}
+
+// pieceSize is how much of a packed letter stands in one row.
+const pieceSize = 4 << 20
 
 func (tx *Tx) putBlob(p Packed) error {
 	if p.Data == nil {
 		return nil
 	}
-	return tx.exec("INSERT INTO blobs (owner, sha, size, packed) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.owner, p.SHA, p.Size, p.Data)
+	first, rest := p.Data, []byte(nil)
+	if len(first) > pieceSize {
+		first, rest = first[:pieceSize], first[pieceSize:]
+	}
+	pieces := (len(rest) + pieceSize - 1) / pieceSize
+	if err := tx.exec("INSERT INTO blobs (owner, sha, size, packed, pieces) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.owner, p.SHA, p.Size, first, pieces); err != nil {
+		return err
+	}
+	n := 0
+	for piece := range slices.Chunk(rest, pieceSize) {
+		n++
+		if err := tx.exec("INSERT INTO blob_pieces (owner, sha, piece, packed) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.owner, p.SHA, n, piece); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Original gives the bytes of a letter as they arrived first.
 func (tx *Tx) Original(letterID int64) ([]byte, error) {
-	return tx.unpack("SELECT b.packed FROM blobs b JOIN letters l ON b.owner = l.owner AND b.sha = l.sha WHERE l.owner = ? AND l.id = ?", tx.owner, letterID)
+	return tx.unpack("SELECT b.sha, b.size, b.pieces, b.packed FROM blobs b JOIN letters l ON b.owner = l.owner AND b.sha = l.sha WHERE l.owner = ? AND l.id = ?", tx.owner, letterID)
 }
 
 func (tx *Tx) blob(sha []byte) ([]byte, error) {
-	return tx.unpack("SELECT packed FROM blobs WHERE owner = ? AND sha = ?", tx.owner, sha)
+	return tx.unpack("SELECT sha, size, pieces, packed FROM blobs WHERE owner = ? AND sha = ?", tx.owner, sha)
 }
 
 func (tx *Tx) unpack(query string, args ...any) ([]byte, error) {
-	packed, err := one[struct{ Packed []byte }](tx.db.Raw(query, args...))
+	b, err := one[struct {
+		Sha, Packed  []byte
+		Size, Pieces int
+	}](tx.db.Raw(query, args...))
 	if err != nil {
 		return nil, err
 	}
-	raw, err := unpacker.DecodeAll(packed.Packed, nil)
+	packed, err := tx.whole(b.Sha, b.Packed, b.Pieces)
+	if err != nil {
+		return nil, err
+	}
+	raw, err := unpacker.DecodeAll(packed, make([]byte, 0, min(b.Size, 1<<28)))
 	if err != nil {
 		return nil, fmt.Errorf("unpack letter: %w", err)
 	}
 	return raw, nil
+}
+
+// whole puts the pieces of a packed letter together.
+func (tx *Tx) whole(sha, first []byte, pieces int) ([]byte, error) {
+	if pieces == 0 {
+		return first, nil
+	}
+	out := append(make([]byte, 0, (pieces+1)*pieceSize), first...)
+	rows, err := tx.query("SELECT packed FROM blob_pieces WHERE owner = ? AND sha = ? ORDER BY piece", tx.owner, sha)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var piece []byte
+		if err := rows.Scan(&piece); err != nil {
+			return nil, err
+		}
+		out = append(out, piece...)
+	}
+	return out, rows.Err()
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -137,22 +138,45 @@ func (tx *Tx) unreadableValues() (wrong []string, err error) {
 
 // damagedOriginals unpacks every original and compares it with its digest.
 func (tx *Tx) damagedOriginals() (wrong []string, err error) {
-	rows, err := tx.query("SELECT b.sha, b.size, b.packed, coalesce((SELECT min(a.letter_id) FROM arrivals a WHERE a.owner = b.owner AND a.sha = b.sha), 0) FROM blobs b")
+	type original struct {
+		owner        int64
+		sha, packed  []byte
+		size, letter int64
+		pieces       int
+	}
+	var large []original // of which the pieces are read once these rows are
+	rows, err := tx.query("SELECT b.owner, b.sha, b.size, b.pieces, b.packed, coalesce((SELECT min(a.letter_id) FROM arrivals a WHERE a.owner = b.owner AND a.sha = b.sha), 0) FROM blobs b")
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	for rows.Next() {
-		var sha, packed []byte
-		var size, letter int64
-		if err := rows.Scan(&sha, &size, &packed, &letter); err != nil {
-			return wrong, err
-		}
-		if why := damage(sha, size, packed); why != "" {
-			wrong = append(wrong, fmt.Sprintf("the original %x (letter %d) is damaged: %s", sha, letter, why))
+	say := func(o original, why string) {
+		if why != "" {
+			wrong = append(wrong, fmt.Sprintf("the original %x (letter %d) is damaged: %s", o.sha, o.letter, why))
 		}
 	}
-	return wrong, rows.Err()
+	for rows.Next() {
+		var o original
+		if err := rows.Scan(&o.owner, &o.sha, &o.size, &o.pieces, &o.packed, &o.letter); err != nil {
+			return wrong, err
+		}
+		if o.pieces > 0 {
+			large = append(large, o)
+			continue
+		}
+		say(o, damage(o.sha, o.size, o.packed))
+	}
+	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+		return wrong, err
+	}
+	for _, o := range large {
+		packed, err := (&Tx{db: tx.db, owner: o.owner}).whole(o.sha, o.packed, o.pieces)
+		if err != nil {
+			return wrong, err
+		}
+		say(o, damage(o.sha, o.size, packed))
+	}
+	return wrong, nil
 }
 
 // damage says what is wrong with a packed original; "" for nothing.

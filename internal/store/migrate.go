@@ -55,6 +55,9 @@ var migrations = []*gormigrate.Migration{
 		if err := script(db, schema9); err != nil {
 			return err
 		}
+		if err := reread(db); err != nil {
+			return err
+		}
 		return rerow(db)
 	}},
 }

@@ -12,16 +12,15 @@ import (
 const rereadBatch = 200
 
 // reread reads every stored letter again and brings up to date what is kept of
-// it, after the reading has become better: identity, parts, report, and by
-// what it joins others. It runs within the transaction of a migration.
+// it, after the reading has become better: identity, people, subject, date,
+// parts, report, and by what it joins others. It runs within the transaction of a migration.
 func reread(db *gorm.DB) error {
 	tx := &Tx{db: db}
 	for last := int64(0); ; {
 		rows, err := all[struct {
-			ID      int64
-			Subject string
-			Packed  []byte
-		}](db.Raw(`SELECT l.id, l.subject, b.packed FROM letters l JOIN blobs b ON b.owner = l.owner AND b.sha = l.sha
+			ID     int64
+			Packed []byte
+		}](db.Raw(`SELECT l.id, b.packed FROM letters l JOIN blobs b ON b.owner = l.owner AND b.sha = l.sha
 			WHERE l.id > ? ORDER BY l.id LIMIT ?`, last, rereadBatch))
 		if err != nil || len(rows) == 0 {
 			return err
@@ -30,7 +29,7 @@ func reread(db *gorm.DB) error {
 			last = r.ID
 			raw, err := unpacker.DecodeAll(r.Packed, nil)
 			if err != nil {
-				return err
+				continue // one that is damaged keeps what was read of it; check names it
 			}
 			if err := tx.reread(r.ID, letter.Parse(raw)); err != nil {
 				return err
@@ -53,9 +52,19 @@ func (tx *Tx) reread(id int64, l letter.Letter) error {
 	if err := tx.exec("UPDATE OR IGNORE letters SET identity = ? WHERE id = ?", l.Identity(), id); err != nil {
 		return err
 	}
-	return tx.exec(`UPDATE letters SET parts = ?, html = ?, attachments = ?, damage = ?, automatic = ?, report = ?, bare_subject = ?, joins = ? WHERE id = ?`,
+	recipients, err := json.Marshal(Recipients{To: l.To, Cc: l.Cc, ReplyTo: l.ReplyTo})
+	if err != nil {
+		return err
+	}
+	var date *int64
+	if !l.Date.IsZero() {
+		ms := millis(l.Date)
+		date = &ms
+	}
+	return tx.exec(`UPDATE letters SET parts = ?, html = ?, attachments = ?, damage = ?, automatic = ?, report = ?, bare_subject = ?, joins = ?,
+		from_name = ?, from_email = ?, recipients = ?, subject = ?, date = coalesce(?, date) WHERE id = ?`,
 		string(parts), l.HTML != "", Letter{Parts: info}.attachments(), l.Damage, string(l.Automatic), report,
-		letter.BareSubject(l.Subject), l.JoinsBySubject(), id)
+		letter.BareSubject(l.Subject), l.JoinsBySubject(), l.From.Name, l.From.Email, string(recipients), l.Subject, date, id)
 }
 
 // rerow reads the rows of all conversations off their letters, after the rule

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"time"
@@ -69,6 +70,58 @@ func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
 		}
 	}
 	return out, nil
+}
+
+// keptRow is the row of one conversation as it is kept. It is asked for with
+// every letter that comes, so it goes past GORM.
+func (tx *Tx) keptRow(conversation int64) (thread.Row, error) {
+	var r thread.Row
+	rows, err := tx.query(`SELECT c.letters, c.attachments, c.last_letter, c.last_at,
+			s.id, s.received_at, s.round_at, s.own, s.asks, s.from_name, s.from_email, s.subject, s.ask, s.through, s.attachments, o.id, o.received_at, o.subject
+		FROM conversations c LEFT JOIN letters s ON s.id = c.speaker LEFT JOIN letters o ON o.id = c.opener WHERE c.id = ? AND +c.owner = ?`, conversation, tx.owner)
+	if err != nil {
+		return r, err
+	}
+	defer rows.Close()
+	if !rows.Next() {
+		return r, rows.Err()
+	}
+	var lastAt int64
+	var speaker, opener struct {
+		id, receivedAt, roundAt, attachments sql.NullInt64
+		own, asks                            sql.NullBool
+		name, email, subject, ask, through   sql.NullString
+	}
+	if err := rows.Scan(&r.Letters, &r.Attachments, &r.Last, &lastAt, &speaker.id, &speaker.receivedAt, &speaker.roundAt, &speaker.own, &speaker.asks,
+		&speaker.name, &speaker.email, &speaker.subject, &speaker.ask, &speaker.through, &speaker.attachments, &opener.id, &opener.receivedAt, &opener.subject); err != nil {
+		return r, err
+	}
+	r.LastAt = fromMillis(lastAt)
+	if speaker.id.Valid {
+		r.Speaker = thread.Member{
+			ID: speaker.id.Int64, Own: speaker.own.Bool, From: letter.Address{Name: speaker.name.String, Email: speaker.email.String}, Subject: speaker.subject.String,
+			Ask: speaker.ask.String, Asks: speaker.asks.Bool, Attachments: int(speaker.attachments.Int64), ReceivedAt: fromMillis(speaker.receivedAt.Int64),
+			Round: fromMillis(speaker.roundAt.Int64), Through: speaker.through.String,
+		}
+	}
+	if opener.id.Valid { // of the opener only its subject and when it came matter
+		r.Opener = thread.Member{ID: opener.id.Int64, ReceivedAt: fromMillis(opener.receivedAt.Int64), Subject: opener.subject.String}
+	}
+	return r, rows.Err()
+}
+
+// keepRow writes one row down; queue is its new place in the queue, zero to
+// leave that.
+func (tx *Tx) keepRow(id int64, r thread.Row, queue time.Time) error {
+	var at any
+	if !queue.IsZero() {
+		at = millis(queue)
+	}
+	s := r.Speaker
+	return tx.exec(`UPDATE conversations SET letters = ?, attachments = ?, last_letter = ?, last_at = ?, subject = ?, from_name = ?, from_email = ?, ask = ?, asks = ?,
+		round_at = ?, through = ?, speaker = ?, opener = ?, queue_at = coalesce(?, queue_at) WHERE id = ? AND +owner = ?`,
+		r.Letters, r.Attachments, r.Last, millis(r.LastAt), r.Opener.Subject, s.From.Name, s.From.Email, s.Ask, s.Asks,
+		millis(s.Round), s.Through, s.ID, r.Opener.ID, at, id, tx.owner)
 }
 
 // keepRows writes rows down. Queued are the conversations whose place in the

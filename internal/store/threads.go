@@ -137,12 +137,12 @@ type Joined struct {
 
 // Join brings a conversation's row up to date with a letter that joined it.
 func (tx *Tx) Join(j Joined) error {
-	kept, err := tx.keptRows([]int64{j.Conversation})
+	kept, err := tx.keptRow(j.Conversation)
 	if err != nil {
 		return err
 	}
 	l := j.Letter
-	row := kept[j.Conversation].With(thread.Member{
+	row := kept.With(thread.Member{
 		ID: j.LetterID, Own: l.Own, From: l.From, Subject: l.Subject, Ask: l.Ask, Asks: l.Asks, Attachments: l.attachments(),
 		ReceivedAt: fromMillis(millis(l.ReceivedAt)), Round: j.Round, Through: j.Through,
 	})
@@ -151,11 +151,11 @@ func (tx *Tx) Join(j Joined) error {
 			return err
 		}
 	}
-	var queued map[int64]time.Time
+	var queue time.Time
 	if row.Speaker.ID == j.LetterID && !l.Own {
-		queued = map[int64]time.Time{j.Conversation: j.InAt}
+		queue = j.InAt
 	}
-	if err := tx.keepRows(map[int64]thread.Row{j.Conversation: row}, queued); err != nil {
+	if err := tx.keepRow(j.Conversation, row, queue); err != nil {
 		return err
 	}
 	accounts, persons := tx.bulk(), tx.bulk()

@@ -20,8 +20,6 @@ type body struct {
 	parts  []Part
 	seal   Seal
 	damage string
-	// doubtful is set where a text has bytes that its declared charset can't have.
-	doubtful bool
 	// leaves are the decoded contents in their order; Identity is made of them.
 	leaves []*enmime.Part
 }
@@ -148,28 +146,42 @@ func (b *body) alternative(children []*enmime.Part, r *reading) {
 	}
 }
 
-// leaf sorts a part without children: it is read, or attached.
+// leaf sorts a part without children: it is read, or attached. A text is read
+// although it has a name or is marked "inline"; it can be saved as well then.
 func (b *body) leaf(p *enmime.Part, kind string, r *reading) {
 	b.leaves = append(b.leaves, p)
 	b.seal = b.seal.or(sealOf(kind, paramsOf(p)))
-	attached := strings.EqualFold(p.Disposition, "attachment") || p.FileName != ""
+	content, whole := transferred(p.Content, p.Header.Get("Content-Transfer-Encoding"))
+	p.Content = content
+	if !strings.Contains(kind, "/") { // RFC 2045, 5.2
+		kind = "text/plain"
+	}
+	attached := strings.EqualFold(p.Disposition, "attachment")
+	if !whole && b.damage == "" && !strings.HasPrefix(kind, "text/") {
+		b.damage = "a part is not encoded as it says"
+	}
 	switch {
 	case attached:
 	case kind == "text/html":
-		r.add("", string(p.Content))
-		return
-	case kind == "text/plain" || kind == "" || kind == "text/enriched" || strings.HasPrefix(kind, "multipart/"):
-		text := strings.ReplaceAll(string(p.Content), "\r\n", "\n")
-		b.doubtful = b.doubtful || p.OrigCharset == "" && (p.Charset == "" || strings.EqualFold(p.Charset, "us-ascii")) && !isASCII(text)
+		text := decodeText(content, p.Charset, true)
+		p.Content = []byte(text)
+		r.add("", text)
+	case kind == "text/plain", kind == "text/enriched", strings.HasPrefix(kind, "multipart/"), b.alone(p) && strings.HasPrefix(kind, "text/") && kind != "text/calendar":
+		text := strings.ReplaceAll(decodeText(content, p.Charset, false), "\r\n", "\n")
+		p.Content = []byte(text)
 		if params := paramsOf(p); strings.EqualFold(params["format"], "flowed") {
 			text = unflow(text, strings.EqualFold(params["delsp"], "yes"))
 		}
 		r.add(strings.TrimRight(text, "\n"), "")
+	default:
+		attached = true
+	}
+	if !attached && p.FileName == "" {
 		return
 	}
 	part := Part{
-		Name: clean(decodeWords(p.FileName)), ContentType: kind,
-		ContentID: strings.Trim(p.ContentID, "<> "), Content: p.Content, Size: len(p.Content),
+		Name: clean(decodeWords(p.FileName)), ContentType: kind, Charset: charsetOf(p),
+		ContentID: strings.Trim(p.ContentID, "<> "), Content: content, Size: len(content),
 	}
 	if part.Name == "" {
 		part.Name = nameFor(kind)
@@ -177,8 +189,23 @@ func (b *body) leaf(p *enmime.Part, kind string, r *reading) {
 	b.parts = append(b.parts, part)
 }
 
-func isASCII(s string) bool {
-	return strings.IndexFunc(s, func(r rune) bool { return r >= 0x80 }) < 0
+// alone tells that a part is all that the letter carries.
+func (b *body) alone(p *enmime.Part) bool {
+	for ; p != nil && p.Parent != nil; p = p.Parent {
+		if p.Parent.FirstChild != p || p.NextSibling != nil {
+			return false
+		}
+	}
+	return true
+}
+
+// charsetOf is the charset that a text was written in, by its header; "" where
+// it names none that is known.
+func charsetOf(p *enmime.Part) string {
+	if !strings.HasPrefix(strings.ToLower(p.ContentType), "text/") || charsetByName(p.Charset) == nil {
+		return ""
+	}
+	return strings.ToLower(p.Charset)
 }
 
 func nameFor(contentType string) string {

@@ -11,7 +11,7 @@ import (
 // Words are the words of a text as people look for them: letters and digits,
 // in lower case and without accents, as the full-text index has them.
 func Words(text string) []string {
-	if !isASCII(text) {
+	if !isASCII([]byte(text)) {
 		text = strings.Map(func(r rune) rune {
 			if unicode.Is(unicode.Mn, r) {
 				return -1

@@ -42,7 +42,7 @@ func (l Letter) Calendar() string {
 	for _, p := range l.Parts {
 		kind, _, _ := strings.Cut(strings.ToLower(p.ContentType), ";")
 		if strings.TrimSpace(kind) == "text/calendar" && p.Content != nil {
-			return strings.ToValidUTF8(string(p.Content), "\ufffd")
+			return decodeText(p.Content, p.Charset, false)
 		}
 	}
 	return ""

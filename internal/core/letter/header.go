@@ -2,13 +2,10 @@ package letter
 
 import (
 	"bytes"
-	"mime"
-	"net/mail"
 	"net/textproto"
 	"regexp"
 	"slices"
 	"strings"
-	"time"
 )
 
 func fromFields(f textproto.MIMEHeader) Letter {
@@ -22,11 +19,7 @@ func fromFields(f textproto.MIMEHeader) Letter {
 		ReplyTo:    addresses(f.Values("Reply-To")),
 		Subject:    strings.Join(strings.Fields(decodeWords(f.Get("Subject"))), " "),
 	}
-	if from := addresses(f.Values("From")); len(from) > 0 {
-		l.From = from[0]
-	} else if sender := addresses(f.Values("Sender")); len(sender) > 0 {
-		l.From = sender[0]
-	}
+	l.From = sender(f)
 	l.Date = parseDate(f.Get("Date"))
 	l.ReceiptTo = addresses(f.Values("Disposition-Notification-To"))
 	l.ReturnPath = firstID(f.Get("Return-Path"))
@@ -36,26 +29,6 @@ func fromFields(f textproto.MIMEHeader) Letter {
 		}
 	}
 	return l
-}
-
-// dateLayouts are forms of dates that break RFC 5322 and are yet common.
-var dateLayouts = []string{
-	time.RFC3339, "2006-01-02 15:04:05 -0700", time.ANSIC, time.UnixDate, "Mon, 2 Jan 2006 15:04:05", "2 Jan 2006 15:04:05", "Mon, 2 Jan 2006 15:04 MST",
-	"Mon, 2 Jan 2006 15.04.05 -0700", "Mon, 2-Jan-2006 15:04:05 -0700", "Monday, 2 January 2006 15:04:05 -0700",
-}
-
-// parseDate reads a date (RFC 5322, 3.3 and its obsolete forms, 4.3); zero if
-// it names no time between 1970 and 9000.
-func parseDate(text string) time.Time {
-	text = strings.Join(strings.Fields(text), " ")
-	t, err := mail.ParseDate(text)
-	for i := 0; err != nil && i < len(dateLayouts); i++ {
-		t, err = time.Parse(dateLayouts[i], text)
-	}
-	if err != nil || t.Year() < 1970 || t.Year() > 9000 {
-		return time.Time{}
-	}
-	return t.UTC()
 }
 
 // splitHeader cuts raw at its first empty line.
@@ -89,30 +62,46 @@ func endHeader(raw []byte) []byte {
 	return raw
 }
 
-// readFields reads header fields one by one, so that one bad line costs only
-// itself.
+// readFields reads header fields one by one, in one pass, so that one bad line
+// costs only itself.
 func readFields(header []byte) textproto.MIMEHeader {
 	fields := textproto.MIMEHeader{}
-	var name, value string
+	var name string
+	var value strings.Builder
 	flush := func() {
 		if name != "" {
-			fields.Add(name, strings.TrimSpace(value))
+			fields.Add(name, strings.TrimSpace(value.String()))
 		}
-		name, value = "", ""
+		name = ""
+		value.Reset()
 	}
-	for line := range strings.SplitSeq(strings.ReplaceAll(string(header), "\r\n", "\n"), "\n") {
-		if line != "" && (line[0] == ' ' || line[0] == '\t') {
-			value += " " + strings.TrimSpace(line)
+	for line := range bytes.Lines(header) {
+		line = bytes.TrimRight(line, "\r\n")
+		if len(line) > 0 && (line[0] == ' ' || line[0] == '\t') {
+			value.WriteByte(' ')
+			value.Write(bytes.TrimSpace(line))
 			continue
 		}
 		flush()
-		if n, v, ok := strings.Cut(line, ":"); ok && n != "" && !strings.ContainsAny(strings.TrimRight(n, " \t"), " \t") {
-			name, value = strings.TrimRight(n, " \t"), v
+		if n, v, ok := bytes.Cut(line, []byte(":")); ok && len(n) > 0 && !bytes.ContainsAny(bytes.TrimRight(n, " \t"), " \t") {
+			name = string(bytes.TrimRight(n, " \t"))
+			value.Write(v)
 		}
 	}
 	flush()
 	return fields
 }
+
+func lineEnd(raw []byte, at int) int {
+	if i := bytes.IndexByte(raw[at:], '\n'); i >= 0 {
+		return at + i + 1
+	}
+	return len(raw)
+}
+
+// maxIDs bounds how many letters one refers to: the first, from which all
+// began, and the latest.
+const maxIDs = 200
 
 func ids(values []string) []string {
 	var out []string
@@ -129,6 +118,9 @@ func ids(values []string) []string {
 			v = after
 		}
 	}
+	if len(out) > maxIDs {
+		out = append(out[:1:1], out[len(out)-maxIDs+1:]...)
+	}
 	return out
 }
 
@@ -137,41 +129,4 @@ func firstID(value string) string {
 		return list[0]
 	}
 	return strings.TrimSpace(value)
-}
-
-// wordDecoder decodes the names in address lists that keep to the grammar.
-var wordDecoder = mime.WordDecoder{CharsetReader: charsetReader}
-
-func addresses(values []string) []Address {
-	parser := mail.AddressParser{WordDecoder: &wordDecoder}
-	var out []Address
-	for _, v := range values {
-		list, err := parser.ParseList(v)
-		if err != nil {
-			out = append(out, looseAddresses(v)...)
-			continue
-		}
-		for _, a := range list {
-			out = append(out, Address{Name: strings.TrimSpace(decodeWords(a.Name)), Email: clean(a.Address)})
-		}
-	}
-	return out
-}
-
-// looseAddresses takes what it can of a list that breaks the grammar.
-func looseAddresses(v string) []Address {
-	var out []Address
-	for _, item := range strings.Split(v, ",") {
-		name, rest, ok := strings.Cut(item, "<")
-		email := strings.TrimSpace(item)
-		if ok {
-			email, _, _ = strings.Cut(rest, ">")
-		} else {
-			name = ""
-		}
-		if strings.Contains(email, "@") && !strings.ContainsAny(email, " \t\r\n") {
-			out = append(out, Address{Name: strings.Trim(decodeWords(strings.TrimSpace(name)), `" `), Email: clean(email)})
-		}
-	}
-	return out
 }

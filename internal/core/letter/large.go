@@ -14,23 +14,23 @@ import (
 func (l *Letter) readPart(raw, rest []byte) {
 	l.digest = digestOf(rest)
 	var page string
-	err := stream(raw, func(index int, kind, name string, content io.Reader) error {
+	err := stream(raw, func(index int, kind, charset, name string, content io.Reader) error {
 		if name == "" && strings.HasPrefix(kind, "text/") && (l.Text == "" || page == "") {
 			text, err := io.ReadAll(io.LimitReader(content, keptText))
 			if err != nil {
 				return err
 			}
 			if kind == "text/html" {
-				page = string(text)
+				page = decodeText(text, charset, true)
 			} else if l.Text == "" {
-				l.Text = clean(string(text))
+				l.Text = clean(decodeText(text, charset, false))
 			}
 		}
 		size, err := io.Copy(io.Discard, content)
 		if name == "" {
 			name = nameFor(kind)
 		}
-		l.Parts = append(l.Parts, Part{Name: name, ContentType: kind, Size: int(size)})
+		l.Parts = append(l.Parts, Part{Name: name, ContentType: kind, Charset: charset, Size: int(size)})
 		return err
 	})
 	if l.Text == "" && page != "" {
@@ -55,7 +55,7 @@ func PartOf(raw []byte, index int) (Part, bool) {
 	if found.Content != nil || found.Size == 0 {
 		return found, true
 	}
-	err := stream(raw, func(i int, _, _ string, content io.Reader) (err error) {
+	err := stream(raw, func(i int, _, _, _ string, content io.Reader) (err error) {
 		if i != index {
 			return nil
 		}
@@ -70,7 +70,7 @@ func PartOf(raw []byte, index int) (Part, bool) {
 
 // stream walks the leaves of a letter without keeping any of it in memory, as
 // deep and as far as the limits allow.
-func stream(raw []byte, leaf func(index int, kind, name string, content io.Reader) error) error {
+func stream(raw []byte, leaf func(index int, kind, charset, name string, content io.Reader) error) error {
 	entity, err := message.ReadWithOptions(bytes.NewReader(raw), &message.ReadOptions{MaxHeaderBytes: maxHeader})
 	if err != nil && !message.IsUnknownCharset(err) && !message.IsUnknownEncoding(err) {
 		return err
@@ -102,7 +102,7 @@ func stream(raw []byte, leaf func(index int, kind, name string, content io.Reade
 		if err == nil && disposition["filename"] != "" {
 			name = disposition["filename"]
 		}
-		err = leaf(index, strings.ToLower(kind), clean(decodeWords(name)), e.Body)
+		err = leaf(index, strings.ToLower(kind), strings.ToLower(params["charset"]), clean(decodeWords(name)), e.Body)
 		index++
 		return err
 	}

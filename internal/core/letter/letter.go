@@ -44,6 +44,9 @@ func (a Address) String() string { return (&mail.Address{Name: a.Name, Address: 
 type Part struct {
 	Name        string
 	ContentType string
+	// Charset is what a text part's bytes are written in, by its header; "" where
+	// it names none.
+	Charset string
 	// ContentID is the id by which HTML refers to the part (cid:), without
 	// angle brackets; empty for most attachments.
 	ContentID string

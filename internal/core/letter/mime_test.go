@@ -37,7 +37,7 @@ func TestPartsAreSortedIntoWhatIsReadAndWhatIsAttached(t *testing.T) {
 		{"alternative with a calendar", multipart("alternative", text, page, "Content-Type: text/calendar; method=REQUEST\n\nBEGIN:VCALENDAR"), "plain", "<p>page</p>", []string{"invitation.ics"}, Seal{}},
 		{"mixed texts", multipart("mixed", text, "Content-Type: text/plain\n\nfooter"), "plain\n\nfooter", "", nil, Seal{}},
 		{"a page and a footer", multipart("mixed", page, "Content-Type: text/plain\n\nfoot<er"), "page\n\nfoot<er", "<p>page</p><pre>foot&lt;er</pre>", nil, Seal{}},
-		{"text as a file", multipart("mixed", text, "Content-Type: text/plain; name=notes.txt\n\nnotes"), "plain", "", []string{"notes.txt"}, Seal{}},
+		{"text as a file", multipart("mixed", text, "Content-Type: text/plain; name=notes.txt\n\nnotes"), "plain\n\nnotes", "", []string{"notes.txt"}, Seal{}},
 		{"attached text", multipart("mixed", text, "Content-Type: text/plain\nContent-Disposition: attachment\n\nnotes"), "plain", "", []string{"attachment"}, Seal{}},
 		{"a letter inside", multipart("mixed", text, "Content-Type: message/rfc822\n\n"+inner), "plain", "", []string{"letter.eml"}, Seal{}},
 		{"a digest", multipart("digest", "\n"+inner, "\n"+inner), "", "", []string{"letter.eml", "letter.eml"}, Seal{}},

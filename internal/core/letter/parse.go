@@ -2,72 +2,54 @@ package letter
 
 import (
 	"bytes"
-	"io"
 	"net/textproto"
 	"strings"
-	"unicode/utf8"
 
 	"github.com/inbucket/html2text"
 	"github.com/jhillyerd/enmime/v2"
+	"github.com/jhillyerd/enmime/v2/mediatype"
 	"golang.org/x/text/encoding/charmap"
 )
 
-func newParser(more ...enmime.Option) *enmime.Parser {
-	return enmime.NewParser(append([]enmime.Option{
-		enmime.SkipMalformedParts(true),
-		enmime.MultipartWOBoundaryAsSinglePart(true),
-		enmime.SetReadPartErrorPolicy(enmime.AllowCorruptTextPartErrorPolicy),
-		enmime.MaxStoredPartErrors(20),
-	}, more...)...)
-}
-
-// Guessing charsets takes as long as all the rest of reading a letter, and is
-// only needed where the declared one does not fit.
-var (
-	believing = newParser(enmime.DisableCharacterDetection(true))
-	guessing  = newParser()
+// parser takes a letter apart and leaves the contents of its parts as they
+// came: transfer encodings and charsets are taken off here (transferred,
+// decodeText), with what the world sends in mind.
+var parser = enmime.NewParser(
+	enmime.RawContent(true),
+	enmime.SkipMalformedParts(true),
+	enmime.MultipartWOBoundaryAsSinglePart(true),
+	enmime.MaxStoredPartErrors(20),
+	enmime.SetCustomParseMediaType(mediaType),
 )
+
+// mediaType reads a type, or a disposition, with its parameters. One that can't
+// be read keeps what can; an invalid type is text/plain (RFC 2045, 5.2).
+func mediaType(field string) (kind string, params map[string]string, invalid []string, err error) {
+	kind, params, invalid, err = mediatype.Parse(field)
+	if err == nil || strings.TrimSpace(field) == "" {
+		return kind, params, invalid, err
+	}
+	kind, _, _ = strings.Cut(field, ";")
+	kind = strings.ToLower(strings.TrimSpace(kind))
+	if main, sub, ok := strings.Cut(kind, "/"); kind != "attachment" && kind != "inline" && (!ok || main == "" || sub == "" || strings.ContainsAny(kind, " \t")) {
+		kind = "text/plain"
+	}
+	return kind, map[string]string{}, nil, nil
+}
 
 // readBody reads the parts of a letter that has passed the prescan.
 func readBody(raw []byte) (body, error) {
-	// A NUL is never part of a letter; some parsers stop at one.
-	raw = truthful(bytes.ReplaceAll(raw, []byte{0}, nil))
-	b, err := readWith(believing, raw)
-	if err == nil && b.fits() {
-		return b, nil
-	}
-	b, err = readWith(guessing, raw)
-	if err != nil || b.fits() || utf8.Valid(raw) {
-		return b, err
-	}
-	// Declared as UTF-8 but written in the old western charset: the text is
-	// read as that. Its parts stay as they were.
-	if western, err := charsetByName("windows-1252").NewDecoder().Bytes(raw); err == nil {
-		if again, err := readWith(believing, western); err == nil && again.fits() {
-			b.text, b.html = again.text, again.html
-		}
-	}
-	return b, nil
-}
-
-func readWith(p *enmime.Parser, raw []byte) (body, error) {
-	root, err := p.ReadParts(bytes.NewReader(raw))
+	root, err := parser.ReadParts(bytes.NewReader(raw))
 	if err != nil {
 		return body{}, err
 	}
 	return assemble(root), nil
 }
 
-func (b body) fits() bool { return !b.doubtful && fits(b.text) && fits(b.html) }
-
-func fits(text string) bool {
-	return utf8.ValidString(text) && !strings.ContainsRune(text, utf8.RuneError)
-}
-
 // Parse reads a letter. It always returns one: of bytes that are no letter it
 // keeps what text there is, and says in Damage what was wrong.
 func Parse(raw []byte) (l Letter) {
-	raw = endHeader(bytes.TrimLeft(raw, " \t\r\n"))
+	raw = endHeader(bytes.TrimLeft(bytes.TrimPrefix(raw, []byte("\ufeff")), " \t\r\n"))
 	header, rest := splitHeader(raw)
 	fields := readFields(header)
 	l = fromFields(fields)
@@ -160,11 +142,7 @@ func printable(body []byte) string {
 	if len(body) > keptText {
 		body = body[:keptText]
 	}
-	if !utf8.Valid(body) {
-		r := charsetByName("windows-1252").NewDecoder().Reader(bytes.NewReader(body))
-		body, _ = io.ReadAll(r)
-	}
-	return clean(string(body))
+	return clean(decodeText(body, "", false))
 }
 
 // field reads one header field of a part.

@@ -2,7 +2,7 @@ package letter
 
 import (
 	"encoding/base64"
-	"io"
+	"fmt"
 	"regexp"
 	"strings"
 	"unicode/utf8"
@@ -18,9 +18,7 @@ var encodedWord = regexp.MustCompile(`=\?([^?\s*]{1,40})(?:\*[^?\s]{0,20})?\?([b
 // UTF-8 are read as the old western charset.
 func decodeWords(s string) string {
 	if !utf8.ValidString(s) {
-		if western, err := charsetByName("windows-1252").NewDecoder().String(s); err == nil {
-			s = western
-		}
+		s = western([]byte(s))
 	}
 	found := encodedWord.FindAllStringSubmatchIndex(s, -1)
 	if found == nil {
@@ -82,19 +80,9 @@ func decodeWord(encoding, text string) ([]byte, bool) {
 	return out, true
 }
 
-func unhex(c byte) int { return strings.IndexByte("0123456789abcdef", c|0x20) }
-
 func toUTF8(charset string, b []byte) (string, error) {
-	if charset == "utf-8" || charset == "utf8" || charset == "us-ascii" {
-		if utf8.Valid(b) {
-			return string(b), nil
-		}
-		charset = "windows-1252"
+	if charsetByName(charset) == nil && charset != "utf8" {
+		return "", fmt.Errorf("unknown charset %q", charset)
 	}
-	r, err := charsetReader(charset, strings.NewReader(string(b)))
-	if err != nil {
-		return "", err
-	}
-	out, err := io.ReadAll(r)
-	return string(out), err
+	return decodeText(b, charset, false), nil
 }

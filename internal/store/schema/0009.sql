@@ -30,3 +30,11 @@ ALTER TABLE letters ADD COLUMN round_at INTEGER NOT NULL DEFAULT 0;
 UPDATE letters SET round_at = in_at WHERE in_at IN (SELECT at FROM journal j WHERE j.owner = letters.owner AND j.kind IN ('delivery', 'let-in', 'let-in-early'));
 ALTER TABLE conversations ADD COLUMN speaker INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE conversations ADD COLUMN opener INTEGER NOT NULL DEFAULT 0;
+
+-- Of a large original the first piece stands in blobs, the others here: SQLite
+-- holds a value several times over while it is written.
+ALTER TABLE blobs ADD COLUMN pieces INTEGER NOT NULL DEFAULT 0;
+CREATE TABLE blob_pieces (
+  owner INTEGER NOT NULL, sha BLOB NOT NULL, piece INTEGER NOT NULL, packed BLOB NOT NULL, PRIMARY KEY (owner, sha, piece),
+  FOREIGN KEY (owner, sha) REFERENCES blobs (owner, sha) ON DELETE CASCADE
+) STRICT, WITHOUT ROWID;
