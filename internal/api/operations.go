@@ -172,13 +172,14 @@ type decideInput struct {
 		Labels   []string         `json:"labels,omitempty" maxItems:"50"`
 		Tell     string           `json:"tell,omitempty" maxLength:"10000" doc:"A note to the senders of what is put off"`
 		FollowUp *FollowUpBody    `json:"followUp,omitempty"`
+		Sure     bool             `json:"sure,omitempty" doc:"Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead"`
 	}
 }
 
 func (s *server) describeDeciding(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/decisions", "decide", "Decide on one or many conversations", func(ctx context.Context, owner int64, in *decideInput) (app.Decided, error) {
 		b := in.Body
-		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Tell: b.Tell, Each: map[int64]string{}}
+		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Tell: b.Tell, Sure: b.Sure, Each: map[int64]string{}}
 		for _, e := range b.Each {
 			d.Each[e.ID] = e.Phrase
 		}
@@ -195,7 +196,7 @@ func (s *server) describeDeciding(a huma.API) {
 		Body struct {
 			Command string  `json:"command" minLength:"8" maxLength:"80"`
 			On      []int64 `json:"on" maxItems:"100000"`
-			Mark    string  `json:"mark" enum:"star,label"`
+			Mark    string  `json:"mark" enum:"star,label,quiet"`
 			Value   string  `json:"value,omitempty" maxLength:"200"`
 			Off     bool    `json:"off,omitempty"`
 		}

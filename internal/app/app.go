@@ -126,6 +126,7 @@ type step struct {
 	changed   bool
 	news      news
 	left      []leftEvent
+	missing   int // of what the command names, see named
 }
 
 // leftEvent is something that the step had to leave, with the reason; it is

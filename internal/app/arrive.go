@@ -67,6 +67,16 @@ func (a *App) Receive(ctx context.Context, in Incoming) error {
 	return err
 }
 
+// ownID lets a letter be found by its own Message-ID only if that is its own: an
+// id that somebody else has used already ties it to nothing of theirs.
+func (s *step) ownID(st *stored) error {
+	taken, err := s.TakenBySomebodyElse(st.row.MessageID, st.row.From)
+	if taken {
+		st.facts.IDs = slices.DeleteFunc(slices.Clone(st.facts.IDs), func(id string) bool { return id == st.row.MessageID })
+	}
+	return err
+}
+
 // stored is a parsed letter with what the store keeps of it.
 type stored struct {
 	id    int64
@@ -138,6 +148,9 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
+	if err := s.ownID(&st); err != nil {
+		return 0, err
+	}
 	arrival := store.Arrival{LetterID: known, AccountID: account, Source: in.Source, ReceivedAt: received, InAt: in.At, ReturnPath: in.ReturnPath}
 	p := store.Pack(in.Raw)
 	if known != 0 {
@@ -145,11 +158,8 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		if err != nil {
 			return 0, err
 		}
-		if !before.InAt.IsZero() { // let in before: only one more arrival
-			if _, err := s.AddArrival(arrival, p); err != nil {
-				return 0, err
-			}
-			return known, s.noteAccount(before, account)
+		if !before.InAt.IsZero() {
+			return known, s.anotherCopy(before, arrival, p, in)
 		}
 		st.id = known
 	} else {
@@ -197,7 +207,21 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if err := s.prepare(st); err != nil {
 		return 0, err
 	}
-	return st.id, s.note(st, account, state)
+	return st.id, s.note(st, account, state, convs)
+}
+
+// anotherCopy keeps one more arrival of a letter that was let in before. At an
+// account whose mail is held it waits, and marks nothing until it is let in.
+func (s *step) anotherCopy(l store.Letter, arrival store.Arrival, p store.Packed, in Incoming) error {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return err
+	}
+	arrival.Held = !in.Pass && !l.Own && !g.state(arrival.AccountID, in.At).Open
+	if _, err := s.AddArrival(arrival, p); err != nil || arrival.Held {
+		return err
+	}
+	return s.noteAccount(l, arrival.AccountID)
 }
 
 // writtenIn is the conversation in which an own letter was written that comes
@@ -375,7 +399,11 @@ func (s *step) letIn(st stored, round time.Time) error {
 	}
 	s.news.add("conversation", conversation)
 	state := row.State()
-	came := decide.Came{At: s.at, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display()}
+	addresses, err := s.addresses()
+	if err != nil {
+		return err
+	}
+	came := decide.Came{At: s.at, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses)}
 	if r := st.l.Report; r != nil {
 		if came.Failed, err = s.failure(st); err != nil {
 			return err
@@ -386,6 +414,11 @@ func (s *step) letIn(st stored, round time.Time) error {
 		came.Quiet = r.Kind != letter.Failed
 	}
 	return s.apply(decide.Arrive(state, came))
+}
+
+// alone tells that a letter is to its owner and nobody else.
+func alone(l store.Letter, own map[string]int64) bool {
+	return letter.ToAlone(l.Recipients.To, l.Recipients.Cc, l.Automatic, func(a letter.Address) bool { return own[a.Key()] != 0 })
 }
 
 // failure tells whether a letter reports that one of mine could not be

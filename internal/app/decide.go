@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -30,6 +31,16 @@ type Deciding struct {
 	Tell string
 	// FollowUp is filled for the decision of that name, and for a flag.
 	FollowUp *FollowUpFields
+	// Sure puts off all the same what was put off often already.
+	Sure bool
+}
+
+// putOffAgain is the question before a letter is put off once more.
+func putOffAgain(r store.Row) error {
+	return &Problem{
+		Kind: "put-off-again", Field: "when", Choices: []string{"answer", "hand-on", "follow-up", "done", "later"},
+		Reason: fmt.Sprintf("“%s” was put off %d times already. Answer it, hand it on, follow it up, be done with it, or put it off all the same.", shorten(r.Title(), 60), r.PutOffs),
+	}
 }
 
 // Decided is what became of a decision.
@@ -39,6 +50,8 @@ type Decided struct {
 	// New are the conversations that a newer letter keeps in the inbox.
 	New      []int64 `json:"new,omitempty"`
 	FollowUp int64   `json:"followUp,omitempty"`
+	// Left says of what was named and is no longer there.
+	Left []string `json:"left,omitempty"`
 }
 
 // verbs say what a decision did, for the Journal and the Undo key.
@@ -74,12 +87,15 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 		if err != nil {
 			return Decided{}, err
 		}
-		out := Decided{Entry: s.id}
+		out := Decided{Entry: s.id, Left: s.gone()}
 		decision := decide.Decision{Kind: d.Kind, At: s.at, Stay: d.Stay, Labels: labels}
 		for _, r := range rows {
 			decision.Saw = r.saw
 			if err := wishes.put(s, r.Row, &decision); err != nil {
 				return Decided{}, err
+			}
+			if !d.Sure && decide.Asks(r.State(), decision) {
+				return Decided{}, putOffAgain(r.Row)
 			}
 			if r.State().Last > r.saw && d.Kind != decide.ToInbox && d.Kind != decide.ToJunk {
 				out.New = append(out.New, r.ID)
@@ -122,22 +138,43 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 	if err != nil {
 		return nil, err
 	}
+	s.missing = len(saw) - len(rows)
 	out := make([]seenRow, 0, len(rows))
 	for _, r := range rows {
+		seen := saw[r.ID]
 		if r.Place == decide.Nowhere { // joined into another meanwhile
 			whole, err := s.Conversation(r.ID)
+			if errors.Is(err, store.ErrNotFound) {
+				s.missing++
+				continue
+			}
 			if err != nil {
 				return nil, err
 			}
-			out = append(out, seenRow{whole, saw[r.ID]})
-			continue
+			r = whole
 		}
-		out = append(out, seenRow{r, saw[r.ID]})
+		if r.Unreadable != nil {
+			return nil, problem("“%s” can’t be read whole, so nothing was done with it: %v", shorten(r.Title(), 60), r.Unreadable)
+		}
+		if !slices.ContainsFunc(out, func(o seenRow) bool { return o.ID == r.ID }) {
+			out = append(out, seenRow{r, seen})
+		}
 	}
 	if len(out) == 0 {
 		return nil, problem("That conversation is no longer there.")
 	}
 	return out, nil
+}
+
+// gone says how many of those that a command names are no longer there.
+func (s *step) gone() []string {
+	switch s.missing {
+	case 0:
+		return nil
+	case 1:
+		return []string{"1 of them is no longer there."}
+	}
+	return []string{fmt.Sprintf("%d of them are no longer there.", s.missing)}
 }
 
 // read understands a phrase at the step's time, in the owner's calendar.
@@ -221,7 +258,7 @@ func cleanLabels(labels []string) ([]string, error) {
 type Marking struct {
 	Command string
 	On      []int64
-	// Mark is "star" or "label".
+	// Mark is "star", "label" or "quiet".
 	Mark  string
 	Value string // the label
 	Off   bool
@@ -250,15 +287,17 @@ func (a *App) Mark(ctx context.Context, owner int64, m Marking) (Decided, error)
 					return Decided{}, problem("The label needs a name.")
 				}
 				changes.Set(r.Object(), "label:"+labels[0], slices.Contains(r.Labels, labels[0]), !m.Off)
+			case "quiet":
+				changes = append(changes, decide.Quieten(r.State(), s.at, r.LastLetter, !m.Off)...)
 			default:
 				return Decided{}, problem("There is no mark “%s”.", m.Mark)
 			}
 		}
-		s.title = map[string]string{"star": "Starred ", "label": "Labelled "}[m.Mark] + namedTitle(rows)
+		s.title = map[string]string{"star": "Starred ", "label": "Labelled ", "quiet": "Quieted "}[m.Mark] + namedTitle(rows)
 		if m.Off {
-			s.title = map[string]string{"star": "Unstarred ", "label": "Took a label off "}[m.Mark] + namedTitle(rows)
+			s.title = map[string]string{"star": "Unstarred ", "label": "Took a label off ", "quiet": "No longer quiet: "}[m.Mark] + namedTitle(rows)
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.id, Title: s.title, Left: s.gone()}, s.apply(changes)
 	})
 }
 
@@ -324,7 +363,7 @@ func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.
 		if flagged == 0 && undone > 0 {
 			s.title = "Flag done on " + namedTitle(rows)
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.id, Title: s.title, Left: s.gone()}, s.apply(changes)
 	})
 }
 

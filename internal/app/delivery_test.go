@@ -348,7 +348,7 @@ func TestARoundIsUndone(t *testing.T) {
 	}
 	out := w.undoRound("The 08:30 round: 7 letters")
 	assert.Equal(t, "Held again: 6 letters", out.Title)
-	assert.Equal(t, []string{"Not held again: 1 letter, worked on since or tied to something that changed"}, out.Left, "it is named and left")
+	assert.Equal(t, []string{"Not held again: “Two”, worked on since or tied to something that changed."}, out.Left, "it is named and left")
 	assert.Equal(t, 6, w.overview().Held)
 	assert.Empty(t, w.rows(decide.Inbox))
 	back := w.row(decide.Later)

@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
@@ -82,7 +83,7 @@ func (a *App) NotePreview(ctx context.Context, owner int64, n delivery.Note) (st
 
 // note answers a letter that waits, if the person wants that and the rules for
 // automatic answers allow it.
-func (s *step) note(st stored, account int64, state delivery.State) error {
+func (s *step) note(st stored, account int64, state delivery.State, conversations []int64) error {
 	p, err := s.Person()
 	if err != nil {
 		return err
@@ -99,7 +100,11 @@ func (s *step) note(st stored, account int64, state delivery.State) error {
 	if err != nil {
 		return err
 	}
-	asked := autoanswer.Asked{Letter: st.l, Own: ownKeys(addresses), Last: last, Period: n.Period(), Now: s.at}
+	junk, err := s.AnyIn(decide.Junk, conversations)
+	if err != nil {
+		return err
+	}
+	asked := autoanswer.Asked{Letter: st.l, Own: ownKeys(addresses), Junk: junk, Last: last, Period: n.Period(), Now: s.at}
 	if autoanswer.Refuse(asked) != "" {
 		return nil
 	}

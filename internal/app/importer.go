@@ -354,15 +354,22 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 }
 
 // takeBack bins the letters that an import added, except in conversations that
-// were used since. It returns how many conversations that were.
-func (s *step) takeBack(entry int64) (int, error) {
-	rows, err := s.Imported(entry)
+// were used since. It returns how many conversations that were, and names those
+// that stay.
+func (s *step) takeBack(entry int64) (binned int, left []string, err error) {
+	rows, used, err := s.Imported(entry)
 	if err != nil {
-		return 0, err
+		return 0, nil, err
 	}
 	var changes change.List
 	for _, r := range rows {
 		changes = append(changes, decide.Decide(r.State(), decide.Decision{Kind: decide.ToBin, At: s.at, Saw: r.LastLetter})...)
 	}
-	return len(rows), s.apply(changes)
+	for _, title := range used[:min(len(used), namedLeft)] {
+		left = append(left, "Left as it is: “"+shorten(title, 60)+"”, used since or tied to other letters.")
+	}
+	if n := len(used) - namedLeft; n > 0 {
+		left = append(left, fmt.Sprintf("Left as they are: %d more.", n))
+	}
+	return len(rows), left, s.apply(changes)
 }

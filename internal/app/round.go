@@ -127,7 +127,21 @@ func (s *step) letInOne(id int64, own []string) error {
 	if err != nil {
 		return err
 	}
-	return s.letIn(st, s.at)
+	row, err := s.Letter(id)
+	if err != nil {
+		return err
+	}
+	if row.InAt.IsZero() {
+		return s.letIn(st, s.at)
+	}
+	if err := s.LetArrivalsIn(id, s.at); err != nil { // another copy of what is in
+		return err
+	}
+	accounts, err := s.ArrivalAccounts(id)
+	for _, a := range accounts {
+		err = errors.Join(err, s.noteAccount(row, a))
+	}
+	return err
 }
 
 // letInLate lets in a letter that a delivery had to leave.
@@ -208,6 +222,14 @@ func (s *step) arrived(letters []store.Placed) error {
 	if err != nil {
 		return err
 	}
+	for _, id := range order { // of a quiet conversation it matters to whom they are
+		if !states[id].Quiet {
+			continue
+		}
+		if err := s.toWhom(came[id], letters, id); err != nil {
+			return err
+		}
+	}
 	var changes change.List
 	for _, id := range order {
 		changes = append(changes, decide.Arrive(states[id], came[id]...)...)
@@ -215,14 +237,36 @@ func (s *step) arrived(letters []store.Placed) error {
 	return s.apply(changes)
 }
 
+// toWhom fills in which of the letters that came to a conversation are to its
+// owner alone.
+func (s *step) toWhom(came []decide.Came, letters []store.Placed, conversation int64) error {
+	addresses, err := s.addresses()
+	if err != nil {
+		return err
+	}
+	i := 0
+	for _, l := range letters {
+		if l.Conversation != conversation {
+			continue
+		}
+		row, err := s.Letter(l.Letter)
+		if err != nil {
+			return err
+		}
+		came[i].Alone = alone(row, addresses)
+		i++
+	}
+	return nil
+}
+
 // roundKinds are the steps that let in what was held.
 var roundKinds = []string{"delivery", "let-in", "let-in-early"}
 
 // holdAgain undoes a round: letters on which nobody has worked since wait
 // outside again, and the conversations that they joined are as they were. It
-// gives the conversations that changed, how many letters are held again, and how many
-// stay.
-func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int64, held, stay int, err error) {
+// gives the conversations that changed, how many letters are held again, and what
+// those are about that stay.
+func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int64, held int, stay []string, err error) {
 	takeBack := func(which func(change.Recorded) bool) error {
 		var list []change.Recorded
 		for _, r := range recorded {
@@ -239,11 +283,11 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 	}
 	// First of all the hold that it ended, or the opening that it made.
 	if err := takeBack(func(r change.Recorded) bool { return r.Kind == "hold" }); err != nil {
-		return nil, 0, 0, err
+		return nil, 0, nil, err
 	}
 	g, err := gatesOf(s.Tx)
 	if err != nil {
-		return nil, 0, 0, err
+		return nil, 0, nil, err
 	}
 	open := []int64{}
 	for _, a := range g.accounts {
@@ -252,11 +296,11 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		}
 	}
 	if len(open) == len(g.accounts) {
-		return nil, 0, 0, problem("Delivery is open: what is held now would come at once. Hold it first.")
+		return nil, 0, nil, problem("Delivery is open: what is held now would come at once. Hold it first.")
 	}
 	calm, err := s.Calm(e.ID, e.At, open)
 	if err != nil {
-		return nil, 0, 0, err
+		return nil, 0, nil, err
 	}
 	begun := map[int64]bool{} // by conversation
 	for _, c := range calm {
@@ -275,15 +319,15 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		return r.Kind == "conversation" && ok
 	})
 	if err != nil {
-		return nil, 0, 0, err
+		return nil, 0, nil, err
 	}
 	addresses, err := s.addresses()
 	if err != nil {
-		return nil, 0, 0, err
+		return nil, 0, nil, err
 	}
 	if err := s.HoldAgain(calm, ownKeys(addresses)); err != nil {
-		return nil, 0, 0, err
+		return nil, 0, nil, err
 	}
-	stay, err = s.LetInAt(e.At)
+	stay, err = s.StillIn(e.At)
 	return moved, len(calm), stay, err
 }

@@ -105,6 +105,9 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 	if kind == "" {
 		cmd.Kind = "send"
 	}
+	if w.Draft == "" { // so that undoing gives the text back
+		w.Draft = "of-" + w.Command
+	}
 	return run(ctx, a, cmd, func(s *step) (Sent, error) {
 		out, account, err := s.compose(w)
 		if err != nil {

@@ -219,6 +219,9 @@ func (s *step) split(from int64, letters []int64, bare string) (int64, error) {
 	return to, s.apply(changes)
 }
 
+// joinKind marks the Journal step of a join.
+const joinKind = "join"
+
 // merge joins two conversations because a letter belongs to both: one Journal
 // step of its own, which can be undone.
 func (s *step) merge(into, from int64) error {
@@ -257,7 +260,7 @@ func (s *step) merge(into, from int64) error {
 		return s.apply(changes)
 	}
 	entry, err := s.AddEntry(store.Entry{
-		CommandID: fmt.Sprintf("join:%d:%d", s.id, from), Kind: "join", Actor: ByPost, At: s.at, RecordedAt: s.app.Now(), Undoable: true,
+		CommandID: fmt.Sprintf("join:%d:%d", s.id, from), Kind: joinKind, Actor: ByPost, At: s.at, RecordedAt: s.app.Now(), Undoable: true,
 		Title: "Joined “" + shorten(a.Title(), 50) + "” and “" + shorten(b.Title(), 50) + "”: a letter links them",
 	})
 	if err != nil {

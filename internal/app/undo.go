@@ -34,12 +34,12 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 			return Undone{}, err
 		}
 		if e.Kind == importKind {
-			n, err := s.takeBack(e.ID)
+			n, left, err := s.takeBack(e.ID)
 			if err != nil {
 				return Undone{}, err
 			}
-			s.title = fmt.Sprintf("Undone: %s (%d conversations binned)", e.Title, n)
-			return Undone{Entry: e.ID, Title: s.title}, s.SetUndoOf(s.id, e.ID)
+			s.title = fmt.Sprintf("Undone: %s (%s binned)", e.Title, countOf(n, "conversation"))
+			return Undone{Entry: e.ID, Title: s.title, Left: left}, s.SetUndoOf(s.id, e.ID)
 		}
 		recorded, err := s.Changes(e.ID)
 		if err != nil {
@@ -51,8 +51,11 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 				return Undone{}, err
 			}
 			out := Undone{Entry: e.ID, Title: "Held again: " + countOf(held, "letter"), Conversations: moved[:min(len(moved), named)]}
-			if stay > 0 {
-				out.Left = []string{"Not held again: " + countOf(stay, "letter") + ", worked on since or tied to something that changed"}
+			for _, title := range stay[:min(len(stay), namedLeft)] {
+				out.Left = append(out.Left, "Not held again: “"+shorten(title, 60)+"”, worked on since or tied to something that changed.")
+			}
+			if n := len(stay) - namedLeft; n > 0 {
+				out.Left = append(out.Left, fmt.Sprintf("Not held again: %d more.", n))
 			}
 			s.title = out.Title
 			return out, s.SetUndoOf(s.id, e.ID)
@@ -66,7 +69,16 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 		}
 		undo, kept := change.Inverse(recorded, current)
 		undo = withoutSent(undo, kept)
-		out := Undone{Entry: e.ID, Title: "Undone: " + e.Title}
+		undo, gone, err := s.withoutGone(undo)
+		if err != nil {
+			return Undone{}, err
+		}
+		more, other, err := s.followed(undo)
+		if err != nil {
+			return Undone{}, err
+		}
+		undo, kept = append(undo, more...), append(other, kept...)
+		out := Undone{Entry: e.ID, Title: "Undone: " + e.Title, Left: s.leftInWords(kept, gone)}
 		for _, u := range undo {
 			s.changed = true
 			s.news.add(u.Kind, u.ID)
@@ -79,9 +91,11 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 				}
 			}
 		}
-		out.Left = leftInWords(kept)
-		if len(undo) == 0 && len(recorded) > 0 {
+		switch {
+		case len(undo) == 0 && len(recorded) > 0:
 			out.Title = "Nothing left to undo of: " + e.Title
+		case len(out.Left) > 0:
+			out.Title = "Undone in part: " + e.Title
 		}
 		if err := s.Revert(s.id, s.at, undo); err != nil {
 			return Undone{}, err
@@ -154,32 +168,53 @@ func (s *step) undoable(entry int64) (store.Entry, error) {
 	return e, nil
 }
 
-// leftInWords names what stays because it was changed since.
-func leftInWords(kept []change.Recorded) []string {
-	var out []string
-	counts := map[string]int{}
-	for _, k := range kept {
-		switch {
-		case k.Kind == "outbox":
-			counts["The letter has gone."]++
-		case k.Kind == "draft": // goes with its letter
-		case k.Kind == "conversation" && k.Field == "place":
-			counts["moved since"]++
-		default:
-			counts[strings.TrimPrefix(k.Field, "label:")+" changed since"]++
+// shared are the fields of a conversation that it hands over when it is joined
+// to another.
+func shared(field string) bool { return field == "star" || strings.HasPrefix(field, "label:") }
+
+// followed is what takes a change back on the conversation that another was
+// joined to since: a mark that it has only by the join.
+func (s *step) followed(undo []change.Recorded) (more, kept []change.Recorded, err error) {
+	for _, u := range undo {
+		if u.Kind != "conversation" || !shared(u.Field) {
+			continue
+		}
+		into, err := s.Follow(u.ID)
+		if err != nil {
+			return nil, nil, err
+		}
+		if into == u.ID {
+			continue
+		}
+		target := change.Object{Kind: "conversation", ID: into}
+		version, by, err := s.SetBy(target, u.Field)
+		if err != nil {
+			return nil, nil, err
+		}
+		if by == joinKind {
+			more = append(more, change.Recorded{Change: change.Change{Object: target, Field: u.Field, Was: u.Was, Now: u.Now}, Before: version, After: u.After})
+		} else {
+			kept = append(kept, change.Recorded{Change: change.Change{Object: target, Field: u.Field, Was: u.Was, Now: u.Now}})
 		}
 	}
-	for what, n := range counts {
+	return more, kept, nil
+}
+
+// withoutGone takes out what is no longer there to be taken back.
+func (s *step) withoutGone(undo []change.Recorded) (left []change.Recorded, gone []change.Object, err error) {
+	missing, err := s.Missing(undo)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, u := range undo {
 		switch {
-		case strings.HasSuffix(what, "."):
-			out = append(out, what)
-		case n == 1:
-			out = append(out, "Left as it is: "+what+".")
-		default:
-			out = append(out, fmt.Sprintf("Left as they are: %d %s.", n, what))
+		case !missing[u.Object]:
+			left = append(left, u)
+		case !slices.Contains(gone, u.Object):
+			gone = append(gone, u.Object)
 		}
 	}
-	return out
+	return left, gone, nil
 }
 
 // withoutSent leaves a draft asleep whose letter has gone.

@@ -46,6 +46,7 @@ type Row struct {
 	Letter      int64          `json:"letter,omitempty" doc:"In Sent and search: the letter meant"`
 	CameBack    bool           `json:"cameBack"`
 	Through     string         `json:"through,omitempty" doc:"What let it through a closed gate"`
+	Quiet       bool           `json:"quiet,omitempty" doc:"Stays in the archive when letters come, unless one is to the person alone"`
 	Failed      bool           `json:"failed,omitempty" doc:"Came back because a letter of mine could not be delivered"`
 }
 
@@ -103,7 +104,7 @@ func (v viewer) row(r store.Row) Row {
 		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Last: r.LastLetter, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
 		Labels: orEmpty(r.Labels), Accounts: orEmpty(r.Accounts), PutOffs: r.PutOffs, PlaceSince: r.PlaceSince, Waiting: orEmpty(r.Waiting),
-		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil, Through: r.Through,
+		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil, Through: r.Through, Quiet: r.Quiet,
 	}
 	out.Group = v.group(r)
 	if r.Back != nil {

@@ -36,6 +36,7 @@ type Row struct {
 	LastAt       time.Time
 	RoundAt      time.Time
 	Through      string // what let it through a closed gate
+	Quiet        bool   // stays in the archive when letters come
 	// Unreadable is why something kept of it can't be read; a list shows the row
 	// without that.
 	Unreadable error
@@ -59,11 +60,11 @@ type conversationRow struct {
 	Place, Subject, WorkingTitle, FromName, FromEmail, Ask, Note, Priority, Through string
 	Back, Value                                                                     *string
 	PutOffs, Letters, Attachments                                                   int
-	Star, Asks                                                                      bool
+	Star, Asks, Quiet                                                               bool
 }
 
 const conversationColumns = `c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, c.seen, c.star, c.priority, c.note,
-	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, c.through, r.value`
+	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, c.through, c.quiet, r.value`
 
 const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.conversation_id = c.id "
 
@@ -79,7 +80,7 @@ func (r conversationRow) shown() Row {
 		ID: r.ID, Place: decide.Place(r.Place), PlaceSince: fromMillis(r.PlaceSince), QueueAt: fromMillis(r.QueueAt), PutOffs: r.PutOffs,
 		Decided: r.Decided, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
 		Subject: r.Subject, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Ask: r.Ask, Asks: r.Asks,
-		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt), Through: r.Through,
+		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt), Through: r.Through, Quiet: r.Quiet,
 	}
 	for _, kept := range []struct {
 		text *string
@@ -95,7 +96,7 @@ func (r conversationRow) shown() Row {
 // State is what the rules need to know of the conversation.
 func (r Row) State() decide.State {
 	return decide.State{
-		ID: r.ID, Place: r.Place, Return: r.Return, Back: r.Back, PutOffs: r.PutOffs, Last: r.LastLetter, Decided: r.Decided, Labels: r.Labels,
+		ID: r.ID, Place: r.Place, Return: r.Return, Back: r.Back, PutOffs: r.PutOffs, Last: r.LastLetter, Decided: r.Decided, Labels: r.Labels, Quiet: r.Quiet,
 	}
 }
 
@@ -189,7 +190,7 @@ func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, er
 	for rows.Next() {
 		var r conversationRow
 		if err := rows.Scan(&r.ID, &r.Place, &r.PlaceSince, &r.QueueAt, &r.BackRank, &r.Back, &r.PutOffs, &r.Decided, &r.Seen, &r.Star, &r.Priority, &r.Note,
-			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Through, &r.Value); err != nil {
+			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Through, &r.Quiet, &r.Value); err != nil {
 			return nil, err
 		}
 		out = append(out, r)
@@ -293,6 +294,12 @@ func (tx *Tx) Bare(id int64) (Row, error) {
 	return found[0].row()
 }
 
+// AnyIn tells whether one of the conversations is in a place.
+func (tx *Tx) AnyIn(place decide.Place, ids []int64) (bool, error) {
+	n, err := tx.firstID("SELECT count(*) FROM conversations WHERE +owner = ? AND place = ? AND id IN (SELECT value FROM json_each(?))", tx.owner, string(place), jsonIDs(ids))
+	return n > 0, err
+}
+
 // States are what the rules of arrival need to know of conversations; labels
 // are none of it.
 func (tx *Tx) States(ids []int64) (map[int64]decide.State, error) {
@@ -324,8 +331,8 @@ func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
 
 // Seen is a conversation and the last letter of it, as a list shows them.
 type Seen struct {
-	ID   int64 `json:"id"`
-	Last int64 `json:"last"`
+	ID   int64 `json:"id" minimum:"1"`
+	Last int64 `json:"last" minimum:"1"`
 }
 
 // AllIn lists every conversation of a place, for deciding on all at once.

@@ -29,7 +29,7 @@ var fields = map[string]map[string]writer{
 		"putOffs": column("conversations", "put_offs"), "decided": column("conversations", "decided"),
 		"star": column("conversations", "star"), "priority": column("conversations", "priority"),
 		"redirect": redirectField, "apart": column("conversations", "apart"),
-		"note": column("conversations", "note"), "workingTitle": column("conversations", "working_title"),
+		"note": column("conversations", "note"), "quiet": column("conversations", "quiet"), "workingTitle": column("conversations", "working_title"),
 	},
 	"followup": {
 		"alive": column("followups", "alive"), "title": column("followups", "title"), "notes": column("followups", "notes"),

@@ -149,18 +149,31 @@ func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at
 // ImportSource is the source of arrivals by an import.
 func ImportSource(journal int64) string { return fmt.Sprintf("import:%d", journal) }
 
-// Imported lists the conversations made only of letters of one import, and
-// not used since.
-func (tx *Tx) Imported(entry int64) ([]Row, error) {
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+`WHERE c.owner = ?
-		AND c.id IN (SELECT l.conversation_id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE a.owner = ? AND a.source = ?)
-		AND NOT EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id WHERE l.conversation_id = c.id AND a.source <> ?)
-		AND NOT EXISTS (SELECT 1 FROM field_versions v WHERE v.object = 'conversation' AND v.object_id = c.id)`,
-		tx.owner, tx.owner, ImportSource(entry), ImportSource(entry)))
+// usedSince tells of a conversation that a person has done something with, or
+// that something of theirs hangs on.
+const usedSince = `EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = c.owner AND v.object = 'conversation' AND v.object_id = c.id)
+	OR EXISTS (SELECT 1 FROM letters l JOIN followup_letters x ON x.letter_id = l.id WHERE l.conversation_id = c.id)
+	OR EXISTS (SELECT 1 FROM letters l JOIN field_versions v ON v.owner = l.owner AND v.object = 'letter' AND v.object_id = l.id WHERE l.conversation_id = c.id)
+	OR EXISTS (SELECT 1 FROM expectations e WHERE e.conversation_id = c.id)
+	OR EXISTS (SELECT 1 FROM drafts d WHERE d.owner = c.owner AND d.conversation_id = c.id)
+	OR EXISTS (SELECT 1 FROM outbox o WHERE o.owner = c.owner AND o.conversation_id = c.id)
+	OR EXISTS (SELECT 1 FROM appointments a WHERE a.owner = c.owner AND a.conversation_id = c.id)
+	OR EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id WHERE l.conversation_id = c.id AND a.source <> ?)`
+
+// Imported lists the conversations made only of letters of one import and not
+// used since, and the titles of the others.
+func (tx *Tx) Imported(entry int64) (rows []Row, used []string, err error) {
+	const of = `c.owner = ? AND c.id IN (SELECT l.conversation_id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE a.owner = ? AND a.source = ?)`
+	source := ImportSource(entry)
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+"WHERE "+of+" AND NOT ("+usedSince+")", tx.owner, tx.owner, source, source))
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return tx.rows(found)
+	if rows, err = tx.rows(found); err != nil {
+		return nil, nil, err
+	}
+	used, err = all[string](tx.db.Raw("SELECT c.subject FROM conversations c WHERE "+of+" AND ("+usedSince+") ORDER BY c.id", tx.owner, tx.owner, source, source))
+	return rows, used, err
 }
 
 // Export is a letter, or one copy of it, as exports name it.

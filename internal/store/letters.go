@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 	"time"
 
@@ -291,10 +292,11 @@ func toAccounts(accounts []int64) (condition string, args []any) {
 }
 
 // CountHeld counts letters that wait at the gate for some accounts, or for all
-// (nil).
+// (nil). Another copy of a letter that is in is none.
 func (tx *Tx) CountHeld(accounts []int64) (n int, err error) {
 	to, args := toAccounts(accounts)
-	err = tx.db.Raw("SELECT count(DISTINCT letter_id) FROM arrivals WHERE owner = ? AND state = 'held' AND "+to, append([]any{tx.owner}, args...)...).Row().Scan(&n)
+	err = tx.db.Raw("SELECT count(DISTINCT a.letter_id) FROM arrivals a JOIN letters l ON l.id = a.letter_id AND l.in_at IS NULL WHERE a.owner = ? AND a.state = 'held' AND "+to,
+		append([]any{tx.owner}, args...)...).Row().Scan(&n)
 	return n, err
 }
 
@@ -313,6 +315,16 @@ func (tx *Tx) ShareOf(accounts []int64, since time.Time) (share float64, err err
 // none.
 func (tx *Tx) OwnLetterByMessageID(messageID string) (int64, error) {
 	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.owner, messageID)
+}
+
+// TakenBySomebodyElse tells whether a Message-ID is that of letters which are
+// all from somebody else.
+func (tx *Tx) TakenBySomebodyElse(messageID string, from letter.Address) (bool, error) {
+	if messageID == "" {
+		return false, nil
+	}
+	senders, err := all[string](tx.db.Raw("SELECT DISTINCT lower(from_email) FROM letters WHERE owner = ? AND message_id = ?", tx.owner, messageID))
+	return len(senders) > 0 && !slices.Contains(senders, from.Key()), err
 }
 
 // NoteAccount marks a conversation as having reached an account.

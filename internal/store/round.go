@@ -227,10 +227,10 @@ func (tx *Tx) Calm(step int64, at time.Time, open []int64) ([]Calm, error) {
 		ORDER BY x.id`, tx.owner, millis(at), step, jsonIDs(open)))
 }
 
-// LetInAt counts the letters from others that were let in at a moment.
-func (tx *Tx) LetInAt(at time.Time) (int, error) {
-	n, err := tx.firstID("SELECT count(*) FROM letters WHERE owner = ? AND in_at = ? AND own = 0", tx.owner, millis(at))
-	return int(n), err
+// StillIn are the subjects of the letters from others that were let in at a
+// moment, in their order.
+func (tx *Tx) StillIn(at time.Time) ([]string, error) {
+	return all[string](tx.db.Raw("SELECT subject FROM letters WHERE owner = ? AND in_at = ? AND own = 0 ORDER BY id", tx.owner, millis(at)))
 }
 
 // HoldAgain holds letters as before. The conversations that they began are no

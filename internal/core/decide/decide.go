@@ -104,6 +104,9 @@ type State struct {
 	// when the conversation was last decided.
 	Last, Decided int64
 	Labels        []string
+	// Quiet keeps it in the archive when letters come, unless one is to the
+	// person alone.
+	Quiet bool
 }
 
 func (s State) object() change.Object { return change.Object{Kind: "conversation", ID: s.ID} }
@@ -182,6 +185,19 @@ func Decide(s State, d Decision) change.List {
 	return out
 }
 
+// often is how many times something may be put off before Ebbe asks.
+const often = 2
+
+// Asks tells whether a decision would put a conversation off once more that was
+// put off often already: then Answer, Hand on, Follow up and Done are offered
+// first. A move to an earlier time is no putting off.
+func Asks(s State, d Decision) bool {
+	if d.When == nil || s.PutOffs < often {
+		return false
+	}
+	return s.Return == nil || !earlier(*d.When, s.Return.When)
+}
+
 // back is why a put-off conversation comes back, with what there was to it.
 func (s State) back(reason BackReason, at time.Time) *Back {
 	b := &Back{Reason: reason, At: at, Times: s.PutOffs}
@@ -200,6 +216,17 @@ func has(list []string, item string) bool {
 	return false
 }
 
+// Quieten computes what "Quiet this conversation" changes: it stays in the
+// archive from now on. One that stands in the inbox goes there.
+func Quieten(s State, at time.Time, saw int64, quiet bool) change.List {
+	var out change.List
+	if quiet && s.Place == Inbox {
+		out = Decide(s, Decision{Kind: Done, At: at, Saw: saw})
+	}
+	out.Set(s.object(), "quiet", s.Quiet, quiet)
+	return out
+}
+
 // Came is a letter let in, as the rules of arrival see it.
 type Came struct {
 	At        time.Time
@@ -213,6 +240,8 @@ type Came struct {
 	// Quiet is set for a report that needs no decision: that a letter of mine
 	// was read, was delivered, or is still being tried.
 	Quiet bool
+	// Alone tells that the letter is to the person and to nobody else.
+	Alone bool
 }
 
 // Arrive computes what letters let in change on the place of their
@@ -247,6 +276,9 @@ func (s State) after(c Came) State {
 	case Nowhere:
 		s.Place = Inbox
 	case Archive:
+		if s.Quiet && !c.Alone && !c.Failed {
+			return s
+		}
 		s.Place = Inbox
 		if s.Decided > 0 || c.Failed {
 			s.Back = c.back(BackNew)
@@ -350,6 +382,7 @@ func Merge(s, other State, at time.Time) change.List {
 	out.Set(o, "back", s.Back, back)
 	out.Set(o, "putOffs", s.PutOffs, max(s.PutOffs, other.PutOffs))
 	out.Set(o, "decided", s.Decided, max(s.Decided, other.Decided))
+	out.Set(o, "quiet", s.Quiet, s.Quiet && other.Quiet)
 	for _, label := range other.Labels {
 		out.Set(o, "label:"+label, has(s.Labels, label), true)
 	}

@@ -128,5 +128,6 @@ func firstID(value string) string {
 	if list := ids([]string{value}); len(list) > 0 {
 		return list[0]
 	}
-	return strings.TrimSpace(value)
+	// Without brackets it is taken as it stands; empty ones name nothing.
+	return strings.TrimSpace(strings.Trim(strings.TrimSpace(value), "<>"))
 }

@@ -126,6 +126,12 @@ func (l Letter) Recipients() []Address {
 	return out
 }
 
+// ToAlone tells that a letter went to one of the own addresses and to nobody
+// else, and by no list.
+func ToAlone(to, cc []Address, automatic Automatic, own func(Address) bool) bool {
+	return automatic != List && automatic != Bulk && len(to) == 1 && len(cc) == 0 && own(to[0])
+}
+
 // JoinsBySubject tells whether the letter may join others by its subject: it
 // says that it answers, names nothing that it answers, and a person wrote it.
 func (l Letter) JoinsBySubject() bool {

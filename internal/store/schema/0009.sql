@@ -38,3 +38,14 @@ CREATE TABLE blob_pieces (
   owner INTEGER NOT NULL, sha BLOB NOT NULL, piece INTEGER NOT NULL, packed BLOB NOT NULL, PRIMARY KEY (owner, sha, piece),
   FOREIGN KEY (owner, sha) REFERENCES blobs (owner, sha) ON DELETE CASCADE
 ) STRICT, WITHOUT ROWID;
+
+-- The same bytes at two accounts are two arrivals.
+DROP INDEX arrivals_once;
+CREATE UNIQUE INDEX arrivals_once ON arrivals (letter_id, source, sha, coalesce(account_id, 0));
+
+-- Whether a conversation stays in the archive when letters come; and what hangs
+-- on a conversation.
+ALTER TABLE conversations ADD COLUMN quiet INTEGER NOT NULL DEFAULT 0;
+CREATE INDEX outbox_conversation ON outbox (conversation_id);
+CREATE INDEX drafts_conversation ON drafts (conversation_id) WHERE conversation_id <> 0;
+CREATE INDEX appointments_conversation ON appointments (conversation_id) WHERE conversation_id <> 0;

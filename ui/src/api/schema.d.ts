@@ -1984,6 +1984,8 @@ export interface components {
             placeSince: string;
             /** Format: int64 */
             putOffs?: number;
+            /** @description Stays in the archive when letters come, unless one is to the person alone */
+            quiet?: boolean;
             /** @description When it comes back, in words */
             return?: string;
             /** Format: date-time */
@@ -2058,6 +2060,8 @@ export interface components {
             labels?: string[];
             on: components["schemas"]["Seen"][];
             stay?: boolean;
+            /** @description Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead */
+            sure?: boolean;
             /** @description A note to the senders of what is put off */
             tell?: string;
             when?: string;
@@ -2067,6 +2071,7 @@ export interface components {
             entry: number;
             /** Format: int64 */
             followUp?: number;
+            left?: string[];
             new?: number[];
             title: string;
         };
@@ -2263,6 +2268,7 @@ export interface components {
             entry: number;
             /** Format: int64 */
             followUp?: number;
+            left?: string[];
             new?: number[];
             next?: number[];
             over?: components["schemas"]["Overwritten"][];
@@ -2767,7 +2773,7 @@ export interface components {
         MarkRequest: {
             command: string;
             /** @enum {string} */
-            mark: "star" | "label";
+            mark: "star" | "label" | "quiet";
             off?: boolean;
             on: number[];
             value?: string;
@@ -3327,6 +3333,8 @@ export interface components {
             placeSince: string;
             /** Format: int64 */
             putOffs?: number;
+            /** @description Stays in the archive when letters come, unless one is to the person alone */
+            quiet?: boolean;
             /** @description When it comes back, in words */
             return?: string;
             /** Format: date-time */
@@ -3395,6 +3403,7 @@ export interface components {
             followUp?: number;
             /** Format: date-time */
             leavesAt: string;
+            left?: string[];
             new?: number[];
             /** Format: int64 */
             outgoing: number;

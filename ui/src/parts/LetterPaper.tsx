@@ -52,7 +52,7 @@ export function LetterPaper({
     queryFn: () => take(api.GET('/api/letters/{id}', { params: { path: { id: letter.id } } })),
     enabled: open && !letter.body,
   })
-  const who = letter.own ? 'You' : letter.from.name || letter.from.email || 'Unknown sender'
+  const who = letter.own ? 'You' : letter.from.name || letter.from.email || 'No sender named'
   if (!open)
     return (
       <button
@@ -171,7 +171,7 @@ function Inside({ letter: l }: { letter: InsideLetter }) {
   return (
     <section aria-label={`Attached letter: ${l.subject}`} className="mt-4 rounded-lg border border-line p-3">
       <p className="text-[13px] text-ink-3">
-        <span className="font-semibold text-ink">{l.from.name || l.from.email || 'Unknown sender'}</span>
+        <span className="font-semibold text-ink">{l.from.name || l.from.email || 'No sender named'}</span>
         {l.to.length > 0 && ` to ${names(l.to)}`}
         {l.date && ` · ${fullStamp(l.date)}`}
       </p>

@@ -202,7 +202,7 @@ const QueueRow = memo(function QueueRow({
   const swipes = useSwipe((to) => acts.swipe(row, to))
   const flag = row.followUps.some((f) => f.flag)
   const due = row.followUps.find((f) => f.due)
-  const who = row.to ? `To ${row.to.join(', ')}` : row.from.name || row.from.email || 'Unknown sender'
+  const who = row.to ? `To ${row.to.join(', ')}` : row.from.name || row.from.email || 'No sender named'
   return (
     <div
       id={`row-${row.id}`}

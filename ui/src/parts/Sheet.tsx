@@ -1,4 +1,4 @@
-import { ArrowLeft, Flag, Star, Tag, KeyRound } from 'lucide-react'
+import { ArrowLeft, BellOff, Flag, Star, Tag, KeyRound } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
@@ -21,6 +21,7 @@ export function Sheet({
   onLabel,
   onAgain,
   onSame,
+  onQuiet,
 }: {
   id: number | undefined
   onBack?: () => void
@@ -29,6 +30,7 @@ export function Sheet({
   onLabel: () => void
   onAgain?: (c: Conversation) => void
   onSame?: (c: Conversation) => void
+  onQuiet?: () => void
 }) {
   const { data: c, isPending, isError, error, refetch } = useConversation(id)
   const writing = composing.use()
@@ -74,6 +76,7 @@ export function Sheet({
         onLabel={onLabel}
         onAgain={onAgain}
         onSame={onSame}
+        onQuiet={onQuiet}
       />
     </Paper>
   )
@@ -125,6 +128,7 @@ function Open({
   onLabel,
   onAgain,
   onSame,
+  onQuiet,
 }: {
   c: Conversation
   onBack?: () => void
@@ -133,6 +137,7 @@ function Open({
   onLabel: () => void
   onAgain?: (c: Conversation) => void
   onSame?: (c: Conversation) => void
+  onQuiet?: () => void
 }) {
   const keyOf = useKeyOf()
   const [opened, setOpened] = useState<ReadonlySet<number>>(new Set())
@@ -178,6 +183,16 @@ function Open({
           >
             <KeyRound className="size-[18px]" aria-hidden />
           </MarkButton>
+          {onQuiet && (
+            <MarkButton
+              label={c.quiet ? 'No longer quiet' : 'Quiet this conversation: keep it in the archive'}
+              hint={keyOf('quiet')}
+              onClick={onQuiet}
+              on={c.quiet ?? false}
+            >
+              <BellOff className={`size-[18px] ${c.quiet ? 'text-tide' : ''}`} aria-hidden />
+            </MarkButton>
+          )}
           <MarkButton label="Label" hint={keyOf('label')} onClick={onLabel} on={false}>
             <Tag className="size-[18px]" aria-hidden />
           </MarkButton>
@@ -268,6 +283,14 @@ function Hanging({
       {c.back && (
         <span className={`chip first-letter:uppercase ${c.failed ? '!bg-buoy-2 !text-buoy' : '!bg-tide-2 !text-tide'}`}>
           {c.back}
+        </span>
+      )}
+      {c.quiet && (
+        <span
+          className="chip !bg-shore-2"
+          title="Letters that come join it in the archive, unless one is to you alone or something could not be delivered"
+        >
+          Quiet
         </span>
       )}
       {c.through && <span className="chip !bg-tide-2 !text-tide">Let through: {c.through}</span>}

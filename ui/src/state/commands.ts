@@ -28,7 +28,11 @@ import { watched } from './store'
  * sending it twice does it once. */
 export type Command =
   | { path: 'decide'; body: DecideBody; hides?: number[] }
-  | { path: 'mark'; body: { on: number[]; mark: 'star' | 'label'; value?: string; off?: boolean } }
+  | {
+      path: 'mark'
+      body: { on: number[]; mark: 'star' | 'label' | 'quiet'; value?: string; off?: boolean }
+      hides?: number[]
+    }
   | { path: 'flag'; body: { on: { id: number; last: number }[]; when?: string } }
   | { path: 'undo'; body: { entry?: number } }
   | { path: 'send'; body: SendBody; hides?: number[] }
@@ -100,6 +104,8 @@ export interface DecideBody {
   labels?: string[]
   /** A note to the senders of what is put off. */
   tell?: string
+  /** Put off all the same what was put off often already. */
+  sure?: boolean
   followUp?: FollowUpFields
 }
 export interface SendBody {
@@ -337,7 +343,13 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
 /** A refusal puts back what was hidden and says why. */
 function refused({ id, command }: Queued, e: unknown) {
   show(id)
-  toast.error(errorText(e, 'That was not done.'), { duration: 8000 })
+  if (e instanceof Trouble && e.kind === 'put-off-again' && command.path === 'decide') {
+    const again: Command = { ...command, body: { ...command.body, sure: true } }
+    toast(errorText(e, 'That was put off often already.'), {
+      duration: 20_000,
+      action: { label: 'Later all the same', onClick: () => void carryOut(again) },
+    })
+  } else toast.error(errorText(e, 'That was not done.'), { duration: 8000 })
   refresh(['list', 'conversation', 'overview'])
   if (command.path.includes('follow')) refresh(['follow-ups'])
 }
@@ -348,13 +360,14 @@ function show(id: string) {
 
 /** The server has it: the rows leave the cached lists for good. */
 function settled({ id, command: c }: Queued, outcome: Outcome) {
-  if (c.path === 'decide' || c.path === 'send') {
+  if (c.path === 'decide' || c.path === 'send' || (c.path === 'mark' && c.hides)) {
     const back = new Set(outcome.new ?? [])
     const gone = new Set((c.hides ?? []).filter((one) => !back.has(one)))
     client.setQueriesData<ListData>({ queryKey: ['list'] }, (data) => data && without(data, gone))
     // Other lists are read again when they are next looked at.
     void client.invalidateQueries({ queryKey: ['list'], refetchType: 'none' })
     show(id)
+    for (const text of outcome.left ?? []) toast(text)
     if (back.size > 0) {
       toast('A newer letter has come since. It is back in the inbox.')
       refresh(['list'])

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { api, errorText, take, type Row } from '../api/client'
 import { client, conversationQuery, useList, type ListData, type ListKey } from '../api/queries'
-import { carryOut, useHidden, type DecideBody } from './commands'
+import { carryOut, told, useHidden, type DecideBody } from './commands'
 
 /** Conversations that a decision is about, each with the last letter seen. */
 export type Targets = { id: number; last: number }[]
@@ -143,6 +143,19 @@ export function useDesk(key: ListKey) {
     [rows],
   )
 
+  /** They stay in the archive from now on when letters come; or no longer. */
+  const quiet = useCallback(
+    (on: Targets) => {
+      if (on.length === 0) return
+      const off = on.every((t) => rows.find((r) => r.id === t.id)?.quiet)
+      const ids = on.map((t) => t.id)
+      const hides = key.name === 'inbox' && !off ? ids : undefined
+      void carryOut({ path: 'mark', body: { on: ids, mark: 'quiet', off }, ...(hides ? { hides } : {}) }).then(told)
+      if (hides) left()
+    },
+    [rows, key.name, left],
+  )
+
   return {
     key,
     list,
@@ -161,6 +174,7 @@ export function useDesk(key: ListKey) {
     decide,
     left,
     star,
+    quiet,
   }
 }
 

@@ -15,6 +15,7 @@ export const actions = {
   flag: { key: 'f', what: 'Flag: follow up today, leave it here; again: done', group: 'Mark' },
   flagWhen: { key: 'F', what: 'Flag for another time', group: 'Mark' },
   label: { key: 'l', what: 'Label', group: 'Mark' },
+  quiet: { key: 'q', what: 'Quiet this conversation, or not', group: 'Mark' },
   junk: { key: 'm', what: 'Junk, or not junk', group: 'Mark' },
   same: { key: 'p', what: 'Put off as long again', group: 'Mark' },
   fetch: { key: 'b', what: 'Bring back to the inbox', group: 'Mark' },

@@ -267,7 +267,8 @@ const formats = [
 function Out() {
   const { data: labels = [] } = useLabels()
   const [label, setLabel] = useState('')
-  const query = label ? `&label=${encodeURIComponent(label)}` : ''
+  const [copies, setCopies] = useState(false)
+  const query = (label ? `&label=${encodeURIComponent(label)}` : '') + (copies ? '&copies=1' : '')
   return (
     <Section title="Out" hint="byte for byte">
       <label className="mt-3 flex items-center gap-2">
@@ -280,6 +281,21 @@ function Out() {
             </option>
           ))}
         </select>
+      </label>
+      <label className="mt-2 flex items-start gap-2 text-[13px]">
+        <input
+          type="checkbox"
+          className="mt-0.5 size-4 accent-[var(--tide)]"
+          checked={copies}
+          onChange={(e) => setCopies(e.target.checked)}
+        />
+        <span>
+          Every copy
+          <span className="block text-ink-3">
+            A letter that came several times, by two accounts or by a list, is written once, as it came first. With this
+            each copy is written as it came.
+          </span>
+        </span>
       </label>
       <ul className="mt-2 space-y-2">
         {formats.map(([format, name]) => (

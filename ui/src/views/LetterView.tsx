@@ -6,7 +6,7 @@ import { LaterDialog } from '../dialogs/LaterDialog'
 import { useConversation } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Sheet } from '../parts/Sheet'
-import { carryOut, undo, type DecideBody } from '../state/commands'
+import { carryOut, told, undo, type DecideBody } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { useKeys } from '../state/keys'
 import { startAnswer, startHandOn } from '../state/answering'
@@ -27,6 +27,11 @@ export function LetterView() {
   }
   const star = () => c && void carryOut({ path: 'mark', body: { on: [c.id], mark: 'star', off: c.star } })
   const flag = () => c && void carryOut({ path: 'flag', body: { on: [{ id: c.id, last: c.last }] } })
+  const quiet = () => {
+    if (!c) return
+    void carryOut({ path: 'mark', body: { on: [c.id], mark: 'quiet', off: c.quiet ?? false } }).then(told)
+    if (!c.quiet && c.place === 'inbox') back()
+  }
   const inInbox = c?.place === 'inbox'
   const done = () => decide({ kind: inInbox ? 'done' : 'inbox' })
   useKeys({
@@ -41,6 +46,7 @@ export function LetterView() {
     star,
     flag,
     letThrough: () => c && letThrough(c.from.email),
+    quiet,
     undo: () => void undo(),
     fetch: () => decide({ kind: 'inbox' }),
   })
@@ -87,6 +93,7 @@ export function LetterView() {
           onLabel={() => setAsking('label')}
           onAgain={() => setAsking('later')}
           onSame={() => setAsking('later')}
+          onQuiet={quiet}
         />
       </main>
       <Deck keys={deck} onUndo={() => void undo()} />
@@ -103,7 +110,7 @@ export function LetterView() {
             if (what === 'done') decide({ kind: 'done' })
           }}
           onClose={() => setAsking(undefined)}
-          onTake={(p) => decide({ kind: 'later', when: p.phrase })}
+          onTake={(p) => decide({ kind: 'later', when: p.phrase, sure: true })}
         />
       )}
       {asking === 'follow-up' && c && (

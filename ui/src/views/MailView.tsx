@@ -132,6 +132,7 @@ export function MailView({
           : {},
       ),
     letThrough: () => focus && letThrough(focus.from.email),
+    quiet: () => desk.quiet(desk.targets()),
     same: () => focus && same(focus),
     label: () => ask('label'),
     next: (e) => desk.move(1, e.shiftKey),
@@ -233,6 +234,7 @@ export function MailView({
             onLabel={() => focus && ask('label', [{ id: focus.id, last: focus.last }])}
             onAgain={(c) => setAsking({ what: 'later', on: [{ id: c.id, last: c.last }], row: c, again: c.again })}
             onSame={(c) => same(c)}
+            onQuiet={() => focus && desk.quiet([{ id: focus.id, last: focus.last }])}
           />
         </div>
       </main>
@@ -296,7 +298,15 @@ function Ask({
           spread={asking.on.map((t) => t.id)}
           sender={asking.on.length > 1 ? 'the senders' : asking.row && (asking.row.from.name || asking.row.from.email)}
           onClose={onClose}
-          onTake={(p, tell) => onDecide({ kind: 'later', when: p.phrase, ...(tell ? { tell } : {}) })}
+          onTake={(p, tell) =>
+            // Of a single letter the dialog has asked whether it is to be put off once more.
+            onDecide({
+              kind: 'later',
+              when: p.phrase,
+              ...(tell ? { tell } : {}),
+              ...(asking.on.length === 1 ? { sure: true } : {}),
+            })
+          }
           onSpread={(each) => onDecide({ kind: 'later', each })}
           onInstead={onInstead}
         />

@@ -1,0 +1,272 @@
+package app_test
+
+import (
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// arrive receives a letter with its envelope.
+func (w *world) arrive(m mail, returnPath string) {
+	w.t.Helper()
+	to := m.to
+	if to == "" {
+		to = "ines@norrholm.example"
+	}
+	require.NoError(w.t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: m.bytes(start), At: w.clock.Now(), ReturnPath: &returnPath}))
+}
+
+func (w *world) mark(what string, off bool, ids ...int64) app.Decided {
+	w.t.Helper()
+	out, err := w.app.Mark(w.ctx, w.owner, app.Marking{Command: rand.Text(), On: ids, Mark: what, Off: off})
+	require.NoError(w.t, err)
+	return out
+}
+
+// A letter that came in an empty envelope is a machine's, whatever it says: it
+// gets no note, answers nothing that is waited for, and fetches nothing from
+// the bin.
+func TestAnEmptyEnvelopeIsAMachines(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	row := w.row(decide.Inbox)
+	w.send(&row, func(s *app.Sending) { s.Wait = "1w" })
+	w.pass(time.Minute)
+	answer := mail{id: "bounce", from: "Bram <bram@freight.example>", subject: "Re: Crates", answers: bramAsks.id}
+	w.arrive(answer, "")
+	require.Len(t, w.waits(), 1, "nobody has answered")
+	w.decide(decide.ToBin, w.row(decide.Inbox))
+	w.arrive(mail{id: "bounce2", from: "Bram <bram@freight.example>", subject: "Re: Crates", answers: bramAsks.id, text: "again"}, "")
+	assert.Empty(t, w.rows(decide.Inbox))
+
+	w.plan("daily 20:00")
+	w.note(delivery.Between)
+	sent := len(w.post.sent)
+	w.arrive(mail{id: "n1", from: "A <a@x.example>", subject: "one"}, "")
+	w.arrive(mail{id: "n2", from: "L <l@x.example>", subject: "two"}, "owner-list@x.example")
+	w.arrive(mail{id: "n3", from: "owner-list@x.example", subject: "three"}, "b@x.example")
+	w.pass(time.Second)
+	assert.Len(t, w.post.sent, sent, "no notes to machines")
+	w.arrive(mail{id: "n4", from: "C <c@x.example>", subject: "four"}, "c-bounces-here@y.example")
+	w.pass(time.Second)
+	require.Len(t, w.post.sent, sent+1)
+	assert.Equal(t, []string{"c-bounces-here@y.example"}, w.post.to[sent], "the note goes to the return path")
+	assert.Empty(t, w.post.from[sent])
+}
+
+func TestNobodyInJunkGetsANote(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	w.decide(decide.ToJunk, w.row(decide.Inbox))
+	w.plan("daily 20:00")
+	w.note(delivery.Between)
+	w.receive(mail{id: "more", from: bramAsks.from, subject: "Re: Crates", answers: bramAsks.id})
+	w.pass(time.Second)
+	assert.Empty(t, w.post.sent)
+}
+
+// A letter to two accounts that is held waits at both, and is let in at the
+// first that opens, with both marks.
+func TestAHeldLetterToTwoAccounts(t *testing.T) {
+	for _, first := range []int64{1, 2} {
+		w := newWorld(t)
+		_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+		require.NoError(t, err)
+		both := mail{id: "both", from: "Bram <bram@freight.example>", subject: "both", to: "ines@norrholm.example, walks@norrholm.example"}
+		for _, to := range []string{"ines@norrholm.example", "walks@norrholm.example"} {
+			require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: both.bytes(start), At: w.clock.Now()}))
+		}
+		assert.Equal(t, 1, w.overview().Held)
+		out, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), first, false)
+		require.NoError(t, err)
+		assert.Equal(t, "1 letter let in", out.Title)
+		assert.Equal(t, []int64{1, 2}, w.row(decide.Inbox).Accounts)
+		assert.Zero(t, w.overview().Held)
+	}
+}
+
+// A second copy that is held changes nothing of the row until it is let in.
+func TestAHeldCopyChangesNothing(t *testing.T) {
+	w := newWorld(t)
+	letter := mail{id: "both", from: "Bram <bram@freight.example>", subject: "both", to: "ines@norrholm.example, walks@norrholm.example"}
+	bring := func(to string) {
+		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: letter.bytes(start), At: w.clock.Now()}))
+	}
+	bring("ines@norrholm.example")
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Account: 2})
+	require.NoError(t, err)
+	bring("walks@norrholm.example")
+	assert.Equal(t, []int64{1}, w.row(decide.Inbox).Accounts)
+	assert.Zero(t, w.overview().Held, "no letter waits")
+	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 2, true)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{1, 2}, w.row(decide.Inbox).Accounts)
+}
+
+// Undoing an import leaves what was used, by whatever use, and names it.
+func TestUndoingAnImportLeavesWhatWasUsed(t *testing.T) {
+	w := newWorld(t)
+	folder := t.TempDir()
+	for _, s := range []string{"alone", "starred", "flagged", "followed", "drafted", "answered"} {
+		require.NoError(t, os.WriteFile(filepath.Join(folder, s+".eml"), mail{id: s, from: "Bram <bram@freight.example>", subject: s}.bytes(start), 0o600))
+	}
+	v := w.importFile(folder, nil)
+	require.Equal(t, 6, v.New)
+	row := func(s string) app.Row { return w.titled(decide.Archive, s) }
+	seen := func(s string) store.Seen { return store.Seen{ID: row(s).ID, Last: row(s).Last} }
+	w.mark("star", false, row("starred").ID)
+	_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), []store.Seen{seen("flagged")}, "")
+	require.NoError(t, err)
+	_, err = w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{}, seen("followed"))
+	require.NoError(t, err)
+	require.NoError(t, w.app.SaveDraft(w.ctx, w.owner, rand.Text(), row("drafted").ID, app.Writing{Kind: "answer", Text: "Dear"}))
+	answered := row("answered")
+	w.send(&answered, func(s *app.Sending) { s.Stay = true })
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry)
+	require.NoError(t, err)
+	assert.Contains(t, out.Title, "1 conversation binned")
+	require.Len(t, out.Left, 5)
+	for _, s := range []string{"starred", "flagged", "followed", "drafted", "answered"} {
+		assert.Contains(t, strings.Join(out.Left, "\n"), "“"+s+"”")
+	}
+	assert.True(t, w.has(decide.Bin, "alone"))
+}
+
+// Undo follows a conversation that was joined to another since.
+func TestUndoFollowsAJoin(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "a", from: "Bram <bram@freight.example>", subject: "first", answers: "parent"})
+	w.receive(mail{id: "b", from: "Tove <tove@else.example>", subject: "second", answers: "other"})
+	a, b := w.titled(decide.Inbox, "first"), w.titled(decide.Inbox, "second")
+	starred := w.mark("star", false, b.ID)
+	w.receive(mail{id: "both", from: "Oda <oda@else.example>", subject: "links", extra: "References: <a> <b>\r\n"})
+	row := w.row(decide.Inbox)
+	assert.Equal(t, a.ID, row.ID)
+	assert.True(t, row.Star)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), starred.Entry)
+	require.NoError(t, err)
+	assert.Equal(t, "Undone: Starred “second”", out.Title)
+	assert.Empty(t, out.Left)
+	assert.False(t, w.row(decide.Inbox).Star, "the star is gone")
+}
+
+// Undo never claims what it did not do, and names what it leaves in people's
+// words.
+func TestUndoNamesWhatItLeaves(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "a", from: "Bram <bram@freight.example>", subject: "Crates"})
+	w.receive(mail{id: "b", from: "Tove <tove@else.example>", subject: "Rota"})
+	a, b := w.titled(decide.Inbox, "Crates"), w.titled(decide.Inbox, "Rota")
+	done, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: a.ID, Last: a.Last}, {ID: b.ID, Last: b.Last}}})
+	require.NoError(t, err)
+	w.decide(decide.ToBin, w.titled(decide.Archive, "Crates"))
+	for range 3 { // in the same order each time
+		out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), done.Entry)
+		require.NoError(t, err)
+		assert.Equal(t, "Undone in part: Done with 2 letters", out.Title)
+		assert.Equal(t, []string{"Left as it is: “Crates”, moved since."}, out.Left)
+		_, err = w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: b.ID, Last: b.Last}}})
+		require.NoError(t, err)
+		break
+	}
+
+	binned := w.decide(decide.ToBin, w.titled(decide.Archive, "Rota"))
+	w.pass(31 * 24 * time.Hour)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), binned.Entry)
+	require.NoError(t, err)
+	assert.Equal(t, "Nothing left to undo of: Binned “Rota”", out.Title)
+	require.Len(t, out.Left, 1)
+	assert.Contains(t, out.Left[0], "gone for good since")
+}
+
+func TestAnEmptyOrABorrowedIDTiesNothingTogether(t *testing.T) {
+	w := newWorld(t)
+	for i := range 3 {
+		w.receive(mail{id: "", from: fmt.Sprintf("P <p%d@x.example>", i), subject: fmt.Sprint("empty ", i)})
+		w.receive(mail{id: "the-same@x.example", from: fmt.Sprintf("Q <q%d@x.example>", i), subject: fmt.Sprint("borrowed ", i)})
+	}
+	assert.Len(t, w.rows(decide.Inbox), 6)
+	w.receive(mail{id: "the-same@x.example", from: "Q <q0@x.example>", subject: "borrowed 0", text: "with the list’s footer"})
+	assert.Len(t, w.rows(decide.Inbox), 6, "another version of one’s own letter is with it")
+}
+
+func TestWhatIsGoneIsSaid(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	row := w.row(decide.Inbox)
+	out, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: row.ID, Last: row.Last}, {ID: 99, Last: 1}}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"1 of them is no longer there."}, out.Left)
+}
+
+func TestAnUndoneSendWithoutADraftGivesItsTextBack(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	row := w.row(decide.Inbox)
+	w.send(&row, func(s *app.Sending) { s.Draft, s.Text = "", "The whole answer." })
+	out := w.undo()
+	require.NotEmpty(t, out.Draft)
+	drafts, err := w.app.Drafts(w.ctx, w.owner)
+	require.NoError(t, err)
+	require.Len(t, drafts, 1)
+	assert.Equal(t, "The whole answer.", drafts[0].Writing.Text)
+}
+
+// Before the third time Ebbe asks, whoever puts off.
+func TestTheThirdTimeIsAsked(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	for _, phrase := range []string{"tomorrow", "2d"} {
+		w.decide(decide.PutOff, w.row(decide.Inbox), until(phrase))
+		w.pass(49 * time.Hour)
+	}
+	row := w.row(decide.Inbox)
+	d := app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "3d", On: []store.Seen{{ID: row.ID, Last: row.Last}}}
+	_, err := w.app.Decide(w.ctx, w.owner, d)
+	var p *app.Problem
+	require.True(t, errors.As(err, &p))
+	assert.Equal(t, "put-off-again", p.Kind)
+	assert.Equal(t, []string{"answer", "hand-on", "follow-up", "done", "later"}, p.Choices)
+	d.Sure = true
+	_, err = w.app.Decide(w.ctx, w.owner, d)
+	require.NoError(t, err)
+	assert.Empty(t, w.rows(decide.Inbox))
+}
+
+// A quiet conversation stays in the archive, unless a letter is to its owner
+// alone.
+func TestQuietThisConversation(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	row := w.row(decide.Inbox)
+	out := w.mark("quiet", false, row.ID)
+	assert.Equal(t, "Quieted “Crates”", out.Title)
+	assert.True(t, w.row(decide.Archive).Quiet, "it goes to the archive")
+	more := mail{id: "m1", from: "Tove <tove@else.example>", subject: "Re: Crates", answers: bramAsks.id, to: "ines@norrholm.example, others@else.example"}
+	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "ines@norrholm.example", Source: "smtp", Raw: more.bytes(start), At: w.clock.Now()}))
+	assert.Empty(t, w.rows(decide.Inbox))
+	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+	require.NoError(t, err)
+	more.id = "m2"
+	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "ines@norrholm.example", Source: "smtp", Raw: more.bytes(start), At: w.clock.Now()}))
+	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, true)
+	require.NoError(t, err)
+	assert.Empty(t, w.rows(decide.Inbox), "also with a round")
+	w.receive(mail{id: "m3", from: "Tove <tove@else.example>", subject: "Re: Crates", answers: bramAsks.id})
+	assert.Len(t, w.rows(decide.Inbox), 1, "to me alone it comes back")
+	w.undo() // the round
+	w.undo()
+}
