@@ -8,6 +8,7 @@ require (
 	github.com/arran4/golang-ical v0.3.4
 	github.com/cention-sany/utf7 v0.0.0-20170124080048-26cad61bd60a
 	github.com/danielgtaylor/huma/v2 v2.37.2
+	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392
 	github.com/emersion/go-message v0.18.2
 	github.com/emersion/go-smtp v0.25.1
 	github.com/gin-gonic/gin v1.12.0

@@ -22,6 +22,7 @@ type AppointmentBody struct {
 	Attendees *[]string `json:"attendees,omitempty" maxItems:"300"`
 	Remind    *int      `json:"remind,omitempty" doc:"Minutes before; -1 for never"`
 	Free      *bool     `json:"free,omitempty" doc:"It takes no time"`
+	Recurs    *string   `json:"recurs,omitempty" maxLength:"200" doc:"How a new one recurs: every tuesday, every 2 weeks until march"`
 }
 
 // describeAppointments registers what is done with appointments.
@@ -49,9 +50,12 @@ func (s *server) describeAppointments(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/appointments/{id}/cancel", "cancel-appointment", "Call an appointment off; those invited are told", func(ctx context.Context, owner int64, in *struct {
 		IDInput
-		Body CommandBody
+		Body struct {
+			CommandBody
+			All bool `json:"all,omitempty" doc:"All of the series that it is one of"`
+		}
 	}) (app.Decided, error) {
-		return s.App.CancelAppointment(ctx, owner, in.Body.Command, in.ID)
+		return s.App.CancelAppointment(ctx, owner, in.Body.Command, in.ID, in.Body.All)
 	})
 	operation(s, a, http.MethodPost, "/api/appointments/{id}/seen", "quiet-appointment", "Take note of its reminder", func(ctx context.Context, owner int64, in *struct {
 		IDInput

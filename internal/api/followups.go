@@ -51,12 +51,13 @@ type StageBody struct {
 func (s *server) describeFollowUps(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/board", "board", "Follow-ups laid out", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
-			By     followup.Layout `json:"by" enum:"due,stage,priority,person,project,context,order"`
-			Closed bool            `json:"closed,omitempty"`
-			Filter followup.Filter `json:"filter"`
+			By      followup.Layout `json:"by" enum:"due,stage,priority,person,project,context,order"`
+			Closed  bool            `json:"closed,omitempty"`
+			Filter  followup.Filter `json:"filter"`
+			Command string          `json:"command,omitempty" maxLength:"80" doc:"Taken as everywhere; nothing is changed"`
 		}
 	}) (app.Board, error) {
-		return s.App.Board(ctx, owner, app.Arranged(in.Body))
+		return s.App.Board(ctx, owner, app.Arranged{By: in.Body.By, Closed: in.Body.Closed, Filter: in.Body.Filter})
 	})
 	operation(s, a, http.MethodPost, "/api/cards", "cards", "Follow-ups by their ids", func(ctx context.Context, owner int64, in *struct {
 		Body struct {

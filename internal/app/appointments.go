@@ -26,6 +26,8 @@ type AppointmentFields struct {
 	Attendees *[]string
 	Remind    *int // minutes before, -1 for never
 	Free      *bool
+	// Recurs is how a new one recurs, as a phrase.
+	Recurs *string
 }
 
 // AppointmentView is an appointment as the page shows it.
@@ -48,6 +50,7 @@ type AppointmentView struct {
 	Remind       int                `json:"remind" doc:"Minutes before; -1 for never"`
 	Conversation int64              `json:"conversation,omitempty"`
 	Clash        string             `json:"clash,omitempty" doc:"What else is then"`
+	Recurs       string             `json:"recurs,omitempty" doc:"How it recurs, in words, where it is one of a series"`
 }
 
 const (
@@ -222,6 +225,22 @@ func (a *App) NewAppointment(ctx context.Context, owner int64, command string, f
 		if len(new.Attendees) > 0 {
 			new.Organizer = letter.Address{Name: me.Name, Email: me.Address}
 		}
+		if f.Recurs != nil {
+			p, err := s.Person()
+			if err != nil {
+				return Decided{}, err
+			}
+			if new.Series, err = s.repeat(*f.Recurs, new.Event, p.Calendar()); err != nil {
+				return Decided{}, err
+			}
+		}
+		if new.Series != nil {
+			s.title = "New appointment “" + shorten(new.Title, 60) + "”, " + recursInWords(new.Series)
+			if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
+				return Decided{}, err
+			}
+			return Decided{Entry: s.id, Title: s.title}, s.addSeries(store.Series{Event: new.Event, Mine: true, Remind: new.Remind, Conversation: conversation}, nil)
+		}
 		id, err := s.AddAppointment(new)
 		if err != nil {
 			return Decided{}, err
@@ -306,11 +325,16 @@ func (s *step) changeAppointment(was, now store.Appointment) error {
 	return s.apply(changes)
 }
 
-// CancelAppointment calls an appointment off; those invited are told.
-func (a *App) CancelAppointment(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
+// CancelAppointment calls an appointment off, or with all the series that it is
+// one of; those invited are told.
+func (a *App) CancelAppointment(ctx context.Context, owner int64, command string, id int64, all bool) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "appointment"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		if err := s.cancelAppointment(id); err != nil {
+		cancel := s.cancelAppointment
+		if all {
+			cancel = s.cancelSeries
+		}
+		if err := cancel(id); err != nil {
 			return Decided{}, err
 		}
 		return Decided{Entry: s.id, Title: s.title}, nil
@@ -333,6 +357,24 @@ func (s *step) cancelAppointment(id int64) error {
 	changes.Set(was.Object(), "alive", true, false)
 	s.title = "Called off “" + shorten(was.Title, 60) + "”"
 	return s.apply(changes)
+}
+
+// cancelSeries calls off all of a series that is not over.
+func (s *step) cancelSeries(id int64) error {
+	was, err := s.Appointment(id)
+	if err != nil || !was.Alive {
+		return errGone
+	}
+	if was.Mine {
+		told := was
+		told.Recurrence = time.Time{}
+		told.Sequence++
+		if err := s.invite(told, meeting.Cancel, was.Attendees); err != nil {
+			return err
+		}
+	}
+	s.title = "Called off the series “" + shorten(was.Title, 60) + "”"
+	return s.endSeries(was.UID, func(a store.Appointment) bool { return a.End.Before(s.at) })
 }
 
 func (s *step) moveAppointment(id int64, w wished) error {
@@ -461,6 +503,11 @@ func (a *App) AppointmentOf(ctx context.Context, owner, id int64) (AppointmentVi
 			return AppointmentView{}, store.ErrNotFound
 		}
 		out := v.appointment(one)
+		if one.SeriesID != 0 {
+			if x, err := tx.SeriesOf(one.SeriesID); err == nil && x.Alive {
+				out.Recurs = recursInWords(x.Event.Series)
+			}
+		}
 		out.Clash, err = v.clash(tx, one.Event, one.ID)
 		return out, err
 	})

@@ -116,12 +116,12 @@ func TestInvitingAndCountingTheAnswers(t *testing.T) {
 	require.NoError(t, err)
 	w.pass(time.Minute)
 	require.Len(t, w.post.sent, 3, "whoever stays is told of the change, whoever goes of the end")
-	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), one.ID)
+	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), one.ID, false)
 	require.NoError(t, err)
 	w.pass(time.Minute)
 	last := letter.Parse(w.post.sent[3])
 	assert.Equal(t, "Called off: Rota", last.Subject)
-	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), one.ID)
+	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), one.ID, false)
 	require.Error(t, err, "two tabs")
 }
 

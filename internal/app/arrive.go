@@ -390,6 +390,9 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err := s.meet(st); err != nil {
 		return err
 	}
+	if err := s.linkWaiting(st); err != nil {
+		return err
+	}
 	if err := s.takeCalendar(st); err != nil {
 		return err
 	}

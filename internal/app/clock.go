@@ -200,6 +200,8 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 			s.changed = true
 			s.news.add("conversation", ev.ID)
 			return true, s.Purge(ev.ID)
+		case schedule.Series:
+			return true, s.extendSeries(ev.ID)
 		case schedule.LetIn:
 			s.title = "A letter that a delivery had to leave was let in"
 			return true, s.letInLate(ev.ID)

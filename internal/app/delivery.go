@@ -46,6 +46,8 @@ func (a *App) Hold(ctx context.Context, owner int64, command string, in Holding)
 		}
 		if moment != nil {
 			s.title = "Delivery held until " + s.speak(*moment)
+		} else if in.Until != "" {
+			s.title += ": “" + shorten(in.Until, 40) + "” names no time"
 		}
 		return Decided{Entry: s.id, Title: s.title}, nil
 	})

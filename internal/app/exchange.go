@@ -99,6 +99,7 @@ type TaskPreview struct {
 	Events   int                `json:"events" doc:"How many appointments would be made besides"`
 	Known    int                `json:"known" doc:"How many are here already, and stay as they are"`
 	Troubles []exchange.Trouble `json:"troubles" doc:"What can't be read"`
+	Waits    int                `json:"waits" doc:"How many links to letters wait until those are here"`
 }
 
 // PreviewedTask is a follow-up that would be made.
@@ -166,6 +167,17 @@ func (a *App) PreviewTasks(ctx context.Context, owner int64, data string) (TaskP
 			}
 		}
 		out.Troubles = append(out.Troubles, troubles[:min(len(troubles), mostPreviewed)]...)
+		for _, t := range tasks {
+			for _, l := range t.Letters {
+				id, err := tx.LetterByMessageID(l.MessageID)
+				if err != nil {
+					return out, err
+				}
+				if id == 0 {
+					out.Waits++
+				}
+			}
+		}
 		for _, t := range tasks[:min(len(tasks), mostPreviewed)] {
 			p := PreviewedTask{Title: t.Title, Priority: t.Priority, Status: t.Status, Project: t.Project}
 			if t.Due != nil {
@@ -179,15 +191,15 @@ func (a *App) PreviewTasks(ctx context.Context, owner int64, data string) (TaskP
 
 // previewEvents counts the appointments of a file.
 func previewEvents(tx *store.Tx, v viewer, data string, out *TaskPreview) error {
-	_, events, bad, err := meeting.Parse(data, v.cal)
+	_, events, troubles, err := meeting.Parse(data, v.cal)
 	if err != nil {
 		return nil //nolint:nilerr // there are none
 	}
-	if bad > 0 {
-		out.Troubles = append(out.Troubles, exchange.Trouble{What: fmt.Sprintf("%d appointments can't be read", bad)})
+	for _, t := range troubles[:min(len(troubles), mostPreviewed)] {
+		out.Troubles = append(out.Troubles, exchange.Trouble{What: t})
 	}
 	for _, e := range events {
-		if _, err := tx.AppointmentByUID(e.UID); err == nil || e.Cancelled {
+		if _, err := tx.AppointmentByUID(e.UID, e.Recurrence, v.now); err == nil || e.Cancelled {
 			out.Known++
 		} else if !errors.Is(err, store.ErrNotFound) {
 			return err
@@ -226,16 +238,23 @@ func (a *App) ImportTasks(ctx context.Context, owner int64, command, data string
 		if err != nil {
 			return Decided{}, err
 		}
+		wait := 0
 		for _, t := range tasks {
-			if err := s.importTask(t, stages, v.cal); err != nil {
+			n, err := s.importTask(t, stages, v.cal)
+			if err != nil {
 				return Decided{}, err
 			}
+			wait += n
 		}
-		s.title = fmt.Sprintf("Brought in %d follow-ups", len(tasks))
+		s.title = "Brought in " + countOf(len(tasks), "follow-up")
 		if appointments > 0 {
-			s.title += fmt.Sprintf(" and %d appointments", appointments)
+			s.title += " and " + countOf(appointments, "appointment")
 		}
-		return Decided{Entry: s.id, Title: s.title}, nil
+		out := Decided{Entry: s.id, Title: s.title}
+		if wait > 0 {
+			out.Left = []string{countOf(wait, "link") + " to letters that are not here: linked when they come."}
+		}
+		return out, nil
 	})
 }
 
@@ -274,7 +293,9 @@ func (s *step) importStages(tasks []exchange.Task) (map[string]int64, error) {
 	return out, nil
 }
 
-func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calendar) error {
+// importTask makes a follow-up of a task. It gives how many of its letters are
+// not here; the links to them wait.
+func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calendar) (int, error) {
 	f := store.FollowUp{
 		Title: t.Title, Notes: t.Notes, Start: t.Start, Due: t.Due, Priority: t.Priority, Status: t.Status, Stage: stages[strings.ToLower(t.Stage)], Assignee: t.Assignee,
 		Project: t.Project, Context: t.Context, Estimate: t.Estimate, Recurs: t.Recurs, Checklist: t.Checklist, UID: t.UID, MadeAt: t.MadeAt, DoneAt: t.DoneAt,
@@ -294,17 +315,21 @@ func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calen
 			f.Recurs.From = f.Due.Day(c).String()
 		}
 	}
+	var waiting []string
 	for _, l := range t.Letters {
 		id, err := s.LetterByMessageID(l.MessageID)
 		if err != nil {
-			return err
+			return 0, err
 		}
 		if id == 0 {
+			if l.MessageID != "" {
+				waiting = append(waiting, l.MessageID)
+			}
 			continue
 		}
 		row, err := s.Letter(id)
 		if err != nil {
-			return err
+			return 0, err
 		}
 		f.Letters = append(f.Letters, store.FollowUpLetter{LetterID: id, Subject: row.Subject, Sender: row.From.Display(), Date: row.Date, Ask: row.Ask})
 		s.news.add("conversation", row.Conversation)
@@ -317,6 +342,25 @@ func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calen
 			remind = append(remind, r)
 		}
 	}
-	_, err := s.addFollowUp(f, nil, remind)
-	return err
+	id, err := s.addFollowUp(f, nil, remind)
+	if err != nil {
+		return 0, err
+	}
+	return len(waiting), s.AwaitLetters(id, waiting)
+}
+
+// linkWaiting links a letter to the follow-ups that wait for it.
+func (s *step) linkWaiting(st stored) error {
+	followUps, err := s.AwaitingLetter(st.row.MessageID)
+	if err != nil || len(followUps) == 0 {
+		return err
+	}
+	link := store.FollowUpLetter{LetterID: st.id, Subject: st.row.Subject, Sender: st.row.From.Display(), Date: st.row.Date, Ask: st.row.Ask}
+	for _, id := range followUps {
+		if err := s.LinkLetter(id, link); err != nil {
+			return err
+		}
+		s.news.add("followup", id)
+	}
+	return s.LetterCame(st.row.MessageID)
 }

@@ -346,6 +346,9 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 	if err := s.meet(p.stored); err != nil {
 		return 0, false, err
 	}
+	if err := s.linkWaiting(p.stored); err != nil {
+		return 0, false, err
+	}
 	place := decide.Archive
 	if since := im.job.InboxSince; !since.IsZero() && p.row.ReceivedAt.After(since) && !p.row.Own {
 		place = decide.Inbox

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -28,6 +29,11 @@ type InvitationView struct {
 	Appointment int64         `json:"appointment,omitempty"`
 	Clash       string        `json:"clash,omitempty"`
 	Old         bool          `json:"old,omitempty" doc:"A newer invitation has come since"`
+	Recurs      string        `json:"recurs,omitempty" doc:"How it recurs, in words"`
+	Next        []string      `json:"next,omitempty" doc:"The next times of a series, in words"`
+	OneOf       string        `json:"oneOf,omitempty" doc:"Which one of a series is meant, in words; empty for all of it"`
+	Zone        string        `json:"zone,omitempty" doc:"A zone that is not known: its times were read as one’s own"`
+	Moved       bool          `json:"moved,omitempty" doc:"It was moved since one answered"`
 }
 
 // invitation reads the appointment in a letter; nil if there is none.
@@ -41,9 +47,31 @@ func (v viewer) invitation(tx *store.Tx, l letter.Letter) (*InvitationView, erro
 		return nil, nil //nolint:nilerr // an attachment like any other
 	}
 	e := events[0]
-	out := &InvitationView{Kind: "event", Title: e.Title, Words: v.spanWords(e.Start, e.End), Place: e.Place, Organizer: e.Organizer.Display()}
-	known, err := tx.AppointmentByUID(e.UID)
+	out := &InvitationView{Kind: "event", Title: e.Title, Place: e.Place, Organizer: e.Organizer.Display(), Recurs: recursInWords(e.Series), Zone: e.UnknownZone}
+	known, err := tx.AppointmentByUID(e.UID, e.Recurrence, v.now)
+	switch {
+	case !e.Start.UTC.IsZero():
+		out.Words = v.spanWords(e.Start, e.End)
+	case err == nil: // a message that names no time
+		out.Title, out.Place, out.Words = known.Title, known.Place, v.spanWords(known.Start, known.End)
+	}
+	if !e.Recurrence.IsZero() {
+		out.OneOf = v.short(e.Recurrence)
+		if e.Following {
+			out.OneOf += " and all after it"
+		}
+	}
+	if e.Series != nil {
+		from := v.now
+		if e.Start.UTC.After(from) {
+			from = e.Start.UTC
+		}
+		for _, at := range e.Series.Starts(v.cal, from, from.Add(reach), 3) {
+			out.Next = append(out.Next, v.short(at))
+		}
+	}
 	if err == nil {
+		out.Moved = known.Reply == meeting.NoReply && !known.Mine && known.Sequence > 0 && known.Sequence == e.Sequence
 		out.Appointment, out.Reply, out.Old = known.ID, known.Reply, known.Sequence > e.Sequence
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, err
@@ -99,10 +127,15 @@ func (a *App) AnswerInvitation(ctx context.Context, owner int64, command string,
 			return Decided{}, problem("The letter holds no appointment that can be read.")
 		}
 		e := events[0]
+		if e.Start.UTC.IsZero() {
+			return Decided{}, problem("The letter names no time; there is nothing to answer.")
+		}
 		if in.Reply != meeting.Accepted && in.Reply != meeting.Declined && in.Reply != meeting.Tentative {
 			return Decided{}, problem("An invitation is accepted, declined, or left open.")
 		}
-		if err := s.keepInvited(e, in.Reply, row.Conversation, in.Propose == ""); err != nil {
+		// A proposal of another time leaves the appointment as it was.
+		reply := func(*store.Appointment, meeting.Event) meeting.Reply { return in.Reply }
+		if err := s.take(events, reply, row.Conversation); err != nil {
 			return Decided{}, err
 		}
 		if method == meeting.Request && e.Organizer.Email != "" {
@@ -121,33 +154,6 @@ func (a *App) AnswerInvitation(ctx context.Context, owner int64, command string,
 		}
 		return Decided{Entry: s.id, Title: s.title}, s.settle([]seenRow{{conversation, in.Letter}}, decide.Decision{Kind: decide.Answer, At: s.at, Saw: conversation.LastLetter})
 	})
-}
-
-// keepInvited keeps the appointment of an invitation, with what the person said.
-// An older invitation changes nothing but the reply.
-func (s *step) keepInvited(e meeting.Event, r meeting.Reply, conversation int64, take bool) error {
-	was, err := s.AppointmentByUID(e.UID)
-	if errors.Is(err, store.ErrNotFound) {
-		one := store.Appointment{Event: e, Reply: r, Conversation: conversation, Remind: 15, MadeAt: s.at}
-		id, err := s.AddAppointment(one)
-		if err != nil {
-			return err
-		}
-		one.ID = id
-		var changes change.List
-		changes.Set(one.Object(), "alive", false, true)
-		return s.apply(changes)
-	}
-	if err != nil {
-		return err
-	}
-	now := was
-	now.Reply = r
-	if e.Sequence >= was.Sequence && take {
-		now.Event = e
-	}
-	now.Mine = false
-	return s.changeAppointment(was, now)
 }
 
 func (s *step) replyTo(e meeting.Event, l letter.Letter, conversation int64, in InvitationAnswer) error {
@@ -199,7 +205,8 @@ func (s *step) replyTo(e meeting.Event, l letter.Letter, conversation int64, in 
 }
 
 // takeCalendar lets a letter that was let in do what it says of appointments:
-// an answer is counted on one's own, a cancelling takes effect.
+// an answer is counted on one's own, a cancelling takes effect, and what was
+// moved is moved (RFC 5546).
 func (s *step) takeCalendar(st stored) error {
 	text := st.l.Calendar()
 	if text == "" || st.row.Own || s.importing {
@@ -210,27 +217,80 @@ func (s *step) takeCalendar(st stored) error {
 		return err
 	}
 	method, events, _, err := meeting.Parse(text, p.Calendar())
-	if err != nil || method != meeting.Answer && method != meeting.Cancel {
+	if err != nil || !slices.Contains([]string{meeting.Answer, meeting.Cancel, meeting.Request, meeting.Add}, method) {
 		return nil //nolint:nilerr // nothing that concerns an appointment
 	}
-	was, err := s.AppointmentByUID(events[0].UID)
+	switch method {
+	case meeting.Request, meeting.Add:
+		return s.takeUpdate(events, st.l.From.Email)
+	case meeting.Cancel:
+		for _, e := range events {
+			if err := s.callOff(e, st.l.From.Email); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	for _, e := range events {
+		if err := s.takeAnswer(e, st.l.From); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// takeAnswer counts an answer on one's own appointments that it is to.
+func (s *step) takeAnswer(answer meeting.Event, from letter.Address) error {
+	if len(answer.Attendees) != 1 || answer.Attendees[0].Key() != from.Key() {
+		return nil // nobody answers for somebody else
+	}
+	list, err := s.AppointmentsByUID(answer.UID)
 	if err != nil {
-		return nil //nolint:nilerr // of no appointment that is known
+		return err
 	}
 	var changes change.List
-	switch {
-	case method == meeting.Answer && was.Mine:
-		answer := events[0]
-		if len(answer.Attendees) != 1 || answer.Attendees[0].Key() != st.l.From.Key() {
-			return nil // nobody answers for somebody else
+	for _, was := range list {
+		if !was.Mine || !meant(answer, was) {
+			continue
 		}
 		if now, ok := was.Take(answer); ok {
 			changes.Set(was.Object(), "attendees", was.Attendees, now.Attendees)
 		}
-	case method == meeting.Cancel && !was.Mine && strings.EqualFold(was.Organizer.Email, st.l.From.Email):
-		changes.Set(was.Object(), "cancelled", was.Cancelled, true)
 	}
 	return s.apply(changes)
+}
+
+// takeUpdate lets an appointment that the person has move with what its
+// organizer says now. What has another time is to be answered anew.
+func (s *step) takeUpdate(events []meeting.Event, from string) error {
+	list, err := s.AppointmentsByUID(events[0].UID)
+	if err != nil {
+		return err
+	}
+	if len(list) == 0 || list[0].Mine || !strings.EqualFold(list[0].Organizer.Email, from) {
+		return nil // nothing is kept of it yet; or somebody else says so
+	}
+	addresses, err := s.addresses()
+	if err != nil {
+		return err
+	}
+	reply := func(was *store.Appointment, e meeting.Event) meeting.Reply {
+		for _, a := range e.Attendees {
+			if addresses[a.Key()] != 0 && a.Reply != meeting.NoReply {
+				return a.Reply // the organizer has it on the list
+			}
+		}
+		if was == nil {
+			was = &list[0]
+		} else if e.Sequence < was.Sequence || e.Series == nil && was.Start.UTC.Equal(e.Start.UTC) && was.End.Equal(e.End) {
+			return was.Reply
+		}
+		if e.Series != nil && e.Sequence == was.Sequence {
+			return was.Reply
+		}
+		return meeting.NoReply
+	}
+	return s.take(events, reply, list[0].Conversation)
 }
 
 // RepliesView are the answers to one's own invitations that stand in the inbox.
@@ -319,11 +379,26 @@ func (a *App) Feed(ctx context.Context, secret string) (string, error) {
 // importEvents keeps the appointments of a file that are not here yet.
 func (s *step) importEvents(events []meeting.Event) (int, error) {
 	n := 0
+	known := map[string]bool{} // before this file came
 	for _, e := range events {
-		if _, err := s.AppointmentByUID(e.UID); err == nil {
-			continue
-		} else if !errors.Is(err, store.ErrNotFound) {
+		list, err := s.AppointmentsByUID(e.UID)
+		if err != nil {
 			return n, err
+		}
+		known[e.UID] = len(list) > 0
+	}
+	apart := map[string]map[int64]bool{} // times of a series that the file gives by themselves
+	for _, e := range events {
+		if !e.Recurrence.IsZero() {
+			if apart[e.UID] == nil {
+				apart[e.UID] = map[int64]bool{}
+			}
+			apart[e.UID][e.Recurrence.UnixMilli()] = true
+		}
+	}
+	for _, e := range events {
+		if e.Start.UTC.IsZero() || known[e.UID] {
+			continue
 		}
 		one := store.Appointment{Event: e, Mine: true, Remind: -1, MadeAt: s.at}
 		one.Attendees, one.Organizer = nil, letter.Address{} // importing invites nobody
@@ -332,6 +407,13 @@ func (s *step) importEvents(events []meeting.Event) (int, error) {
 		}
 		if one.Start.Precision == when.ToMinute && one.End.Sub(one.Start.UTC) > 24*time.Hour {
 			one.Free = true // what lasts for days leaves time for work
+		}
+		n++
+		if e.Series != nil {
+			if err := s.addSeries(store.Series{Event: one.Event, Mine: true, Remind: -1}, apart[e.UID]); err != nil {
+				return n, err
+			}
+			continue
 		}
 		id, err := s.AddAppointment(one)
 		if err != nil {
@@ -342,7 +424,6 @@ func (s *step) importEvents(events []meeting.Event) (int, error) {
 		if err := s.apply(changes); err != nil {
 			return n, err
 		}
-		n++
 	}
 	return n, nil
 }

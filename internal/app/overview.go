@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -326,14 +327,35 @@ func journalEntry(e store.Entry) JournalEntry {
 // Journal lists steps, newest first, from before an entry (0: the newest).
 func (a *App) Journal(ctx context.Context, owner, before int64) ([]JournalEntry, error) {
 	return read(ctx, a, owner, func(tx *store.Tx) ([]JournalEntry, error) {
-		list, err := tx.Entries(before, PageSize)
-		out := make([]JournalEntry, len(list))
-		for i, e := range list {
-			out[i] = journalEntry(e)
+		out := []JournalEntry{}
+		folded := 0
+		for len(out) < PageSize {
+			list, err := tx.Entries(before, PageSize)
+			if err != nil || len(list) == 0 {
+				return out, err
+			}
+			for _, e := range list {
+				before = e.ID
+				if last := len(out) - 1; e.Kind == purgeKind && folded > 0 {
+					folded++
+					out[last].Entry, out[last].Title = e.ID, "Purged from the bin: "+countOf(folded, "conversation")
+					continue
+				}
+				if folded = 0; e.Kind == purgeKind {
+					folded = 1
+				}
+				if out = append(out, journalEntry(e)); len(out) == PageSize {
+					break
+				}
+			}
 		}
-		return out, err
+		return out, nil
 	})
 }
+
+// purgeKind is the kind of a step that empties the bin. Many after one another
+// are one line of the Journal.
+var purgeKind = schedule.Purge.String()
 
 // DraftView is a draft as the page shows it.
 type DraftView struct {

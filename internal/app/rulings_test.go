@@ -270,3 +270,33 @@ func TestQuietThisConversation(t *testing.T) {
 	w.undo() // the round
 	w.undo()
 }
+
+// What a file's tasks are linked to waits for its letters, and says so.
+func TestLinksOfTasksWaitForTheirLetters(t *testing.T) {
+	w := newWorld(t)
+	file := "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VTODO\r\nUID:t1\r\nDTSTAMP:20261124T080000Z\r\nSUMMARY:Answer Bram\r\nATTACH:mid:" + bramAsks.id + "\r\nEND:VTODO\r\nEND:VCALENDAR\r\n"
+	preview, err := w.app.PreviewTasks(w.ctx, w.owner, file)
+	require.NoError(t, err)
+	assert.Equal(t, 1, preview.Waits)
+	out, err := w.app.ImportTasks(w.ctx, w.owner, rand.Text(), file)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"1 link to letters that are not here: linked when they come."}, out.Left)
+	w.receive(bramAsks)
+	assert.Len(t, w.row(decide.Inbox).FollowUps, 1)
+}
+
+func TestAHundredPurgesAreOneLine(t *testing.T) {
+	w := newWorld(t)
+	for i := range 5 {
+		w.receive(mail{id: fmt.Sprint("p", i), from: "Bram <bram@freight.example>", subject: fmt.Sprint("purge ", i)})
+		w.decide(decide.ToBin, w.titled(decide.Inbox, fmt.Sprint("purge ", i)))
+	}
+	w.pass(31 * 24 * time.Hour)
+	list, err := w.app.Journal(w.ctx, w.owner, 0)
+	require.NoError(t, err)
+	assert.Equal(t, "Purged from the bin: 5 conversations", list[0].Title)
+	assert.NotContains(t, list[1].Title, "Purged")
+	more, err := w.app.Journal(w.ctx, w.owner, list[0].Entry)
+	require.NoError(t, err)
+	assert.Equal(t, list[1:], more, "the next page goes on where it ended")
+}

@@ -143,7 +143,8 @@ var troubleTitles = map[schedule.Kind]string{
 	schedule.Delivery: "A delivery did not come", schedule.Limit: "A waiting limit could not be seen to", schedule.Return: "A letter did not come back",
 	schedule.Look: "Someday letters were not looked through", schedule.Reminder: "A reminder did not ring", schedule.Alarm: "An appointment’s reminder did not ring",
 	schedule.Send: "A letter did not leave", schedule.Post: "A letter could not be taken in", schedule.Purge: "The bin could not let go of a letter",
-	schedule.LetIn: "A held letter could not be let in",
+	schedule.Series: "A recurring appointment could not be reckoned further ahead",
+	schedule.LetIn:  "A held letter could not be let in",
 }
 
 // eventsOf are the rows of which events are made, as lists call them.

@@ -26,43 +26,42 @@ type Appointment struct {
 	Remind      int
 	RemindState string
 	MadeAt      time.Time
+	// SeriesID is the series that it is one of; 0 for none.
+	SeriesID int64
 }
 
 // Object names the appointment in changes.
 func (a Appointment) Object() change.Object { return change.Object{Kind: "appointment", ID: a.ID} }
 
 type appointmentRow struct {
-	ID, StartAt, EndAt, ConversationID, MadeAt                   int64
-	UID, Title, Place, Notes, Start, Organizer, Attendees, Reply string
-	RemindState                                                  string
-	Sequence, Remind                                             int
-	Alive, Free, Cancelled, Mine                                 bool
+	ID, StartAt, EndAt, ConversationID, MadeAt, RecurrenceAt, SeriesID int64
+	UID, Title, Place, Notes, Start, Organizer, Attendees, Reply       string
+	RemindState                                                        string
+	Sequence, Remind                                                   int
+	Alive, Free, Cancelled, Mine                                       bool
 }
 
-const appointmentColumns = "id, alive, uid, sequence, title, place, notes, start, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, remind_state, made_at"
+const appointmentColumns = "id, alive, uid, sequence, title, place, notes, start, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, remind_state, made_at, recurrence_at, series_id"
 
 func (tx *Tx) appointments(where string, args ...any) ([]Appointment, error) {
 	rows, err := all[appointmentRow](tx.db.Raw("SELECT "+appointmentColumns+" FROM appointments WHERE owner = ? AND "+where, append([]any{tx.owner}, args...)...))
 	if err != nil {
 		return nil, err
 	}
-	out := make([]Appointment, len(rows))
-	for i, r := range rows {
-		a := Appointment{
-			ID: r.ID, Alive: r.Alive, Mine: r.Mine, Reply: meeting.Reply(r.Reply), Conversation: r.ConversationID, Remind: r.Remind, RemindState: r.RemindState, MadeAt: fromMillis(r.MadeAt),
-			Event: meeting.Event{UID: r.UID, Sequence: r.Sequence, Title: r.Title, Place: r.Place, Notes: r.Notes, End: fromMillis(r.EndAt), Free: r.Free, Cancelled: r.Cancelled},
-		}
-		for text, into := range map[string]any{r.Start: &a.Start, r.Attendees: &a.Attendees} {
-			if err := json.Unmarshal([]byte(text), into); err != nil {
-				return nil, err
-			}
-		}
-		if err := json.Unmarshal([]byte(r.Organizer), &a.Organizer); err != nil {
-			return nil, err
-		}
-		out[i] = a
+	return readable(tx, "appointment", rows, func(r appointmentRow) int64 { return r.ID }, appointmentRow.appointment), nil
+}
+
+func (r appointmentRow) appointment() (Appointment, error) {
+	a := Appointment{
+		ID: r.ID, SeriesID: r.SeriesID, Alive: r.Alive, Mine: r.Mine, Reply: meeting.Reply(r.Reply), Conversation: r.ConversationID, Remind: r.Remind, RemindState: r.RemindState, MadeAt: fromMillis(r.MadeAt),
+		Event: meeting.Event{UID: r.UID, Sequence: r.Sequence, Title: r.Title, Place: r.Place, Notes: r.Notes, End: fromMillis(r.EndAt), Free: r.Free, Cancelled: r.Cancelled, Recurrence: fromMillis(r.RecurrenceAt)},
 	}
-	return out, nil
+	for text, into := range map[string]any{r.Start: &a.Start, r.Attendees: &a.Attendees} {
+		if err := json.Unmarshal([]byte(text), into); err != nil {
+			return a, err
+		}
+	}
+	return a, json.Unmarshal([]byte(r.Organizer), &a.Organizer)
 }
 
 // AppointmentsBetween lists the appointments that overlap [from, to), in their
@@ -79,9 +78,83 @@ func (tx *Tx) AppointmentsFrom(from, to time.Time, most int) ([]Appointment, err
 // Appointment is one appointment by its id.
 func (tx *Tx) Appointment(id int64) (Appointment, error) { return tx.oneAppointment("id = ?", id) }
 
-// AppointmentByUID finds an appointment that is alive by its UID.
-func (tx *Tx) AppointmentByUID(uid string) (Appointment, error) {
-	return tx.oneAppointment("uid = ? AND alive = 1 ORDER BY id LIMIT 1", uid)
+// AppointmentByUID finds an appointment that is alive by its UID: of a series the
+// one that starts by its rules at recurrence, or where that is zero the next
+// one from now on, else the last.
+func (tx *Tx) AppointmentByUID(uid string, recurrence, now time.Time) (Appointment, error) {
+	at, ms := millis(recurrence), millis(now)
+	return tx.oneAppointment("uid = ? AND alive = 1 AND (? = 0 OR recurrence_at IN (0, ?)) ORDER BY recurrence_at = ? DESC, end_at < ?, CASE WHEN end_at < ? THEN -end_at ELSE start_at END, id LIMIT 1",
+		uid, at, at, at, ms, ms)
+}
+
+// AppointmentsByUID lists all that are alive of a UID, in their order.
+func (tx *Tx) AppointmentsByUID(uid string) ([]Appointment, error) {
+	return tx.appointments("uid = ? AND alive = 1 ORDER BY start_at, id", uid)
+}
+
+// Series is a recurring appointment: what each of it is like, and how far ahead
+// it is reckoned.
+type Series struct {
+	ID    int64
+	Alive bool
+	Event meeting.Event
+	// Mine, Reply, Remind and Conversation are those of appointments to be made.
+	Mine         bool
+	Reply        meeting.Reply
+	Remind       int
+	Conversation int64
+	KeptUntil    time.Time
+	// ExtendAt is when more are to be made; zero when there are no more.
+	ExtendAt time.Time
+}
+
+// Object names the series in changes.
+func (s Series) Object() change.Object { return change.Object{Kind: "series", ID: s.ID} }
+
+// AddSeries writes a series that is not alive yet.
+func (tx *Tx) AddSeries(s Series) (int64, error) {
+	value, err := json.Marshal(s)
+	if err != nil {
+		return 0, err
+	}
+	return tx.insertReturning("INSERT INTO series (owner, uid, value, kept_until, extend_at) VALUES (?, ?, ?, ?, ?)", tx.owner, s.Event.UID, string(value), millis(s.KeptUntil), optionalMillis(s.ExtendAt))
+}
+
+func optionalMillis(t time.Time) any {
+	if t.IsZero() {
+		return nil
+	}
+	return millis(t)
+}
+
+// ExtendSeries keeps how far ahead a series is reckoned.
+func (tx *Tx) ExtendSeries(id int64, until, extendAt time.Time) error {
+	return tx.exec("UPDATE series SET kept_until = ?, extend_at = ? WHERE owner = ? AND id = ?", millis(until), optionalMillis(extendAt), tx.owner, id)
+}
+
+// SeriesOf is one series by its id.
+func (tx *Tx) SeriesOf(id int64) (Series, error) {
+	r, err := one[struct {
+		Value     string
+		Alive     bool
+		KeptUntil int64
+		ExtendAt  *int64
+	}](tx.db.Raw("SELECT value, alive, kept_until, extend_at FROM series WHERE owner = ? AND id = ?", tx.owner, id))
+	if err != nil {
+		return Series{}, err
+	}
+	var s Series
+	err = json.Unmarshal([]byte(r.Value), &s)
+	s.ID, s.Alive, s.KeptUntil, s.ExtendAt = id, r.Alive, fromMillis(r.KeptUntil), time.Time{}
+	if r.ExtendAt != nil {
+		s.ExtendAt = fromMillis(*r.ExtendAt)
+	}
+	return s, err
+}
+
+// SeriesIDs lists the series of a UID that are alive.
+func (tx *Tx) SeriesIDs(uid string) ([]int64, error) {
+	return tx.ids("SELECT id FROM series WHERE owner = ? AND uid = ? AND alive = 1 ORDER BY id", tx.owner, uid)
 }
 
 func (tx *Tx) oneAppointment(where string, args ...any) (Appointment, error) {
@@ -120,9 +193,9 @@ func (tx *Tx) AddAppointment(a Appointment) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	return tx.insertReturning(`INSERT INTO appointments (owner, uid, sequence, title, place, notes, start, start_at, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, made_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, a.UID, a.Sequence, a.Title, a.Place, a.Notes, *start, *at, millis(a.End), a.Free, a.Cancelled,
-		string(organizer), string(attendees), a.Mine, string(a.Reply), a.Conversation, a.Remind, millis(a.MadeAt))
+	return tx.insertReturning(`INSERT INTO appointments (owner, uid, sequence, title, place, notes, start, start_at, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, made_at, recurrence_at, series_id)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, a.UID, a.Sequence, a.Title, a.Place, a.Notes, *start, *at, millis(a.End), a.Free, a.Cancelled,
+		string(organizer), string(attendees), a.Mine, string(a.Reply), a.Conversation, a.Remind, millis(a.MadeAt), millis(a.Recurrence), a.SeriesID)
 }
 
 // Busy lists what appointments take of the time in [from, to).

@@ -16,8 +16,8 @@ import (
 // demo's clock and the stand-in post office are not the owner's; the
 // originals and the full-text index are kept, or made, apart.
 var ArchivedTables = []string{
-	"people", "plans", "plan_history", "let_through", "spots", "stages", "kept_filters", "appointments", "accounts", "own_addresses", "conversations", "conversation_redirects", "conversation_accounts", "conversation_persons", "conversation_labels",
-	"letters", "letter_ids", "arrivals", "place_history", "returns", "followups", "followup_letters", "reminders", "expectations", "drafts", "outbox", "holds",
+	"people", "plans", "plan_history", "let_through", "spots", "stages", "kept_filters", "series", "appointments", "accounts", "own_addresses", "conversations", "conversation_redirects", "conversation_accounts", "conversation_persons", "conversation_labels",
+	"letters", "letter_ids", "arrivals", "place_history", "returns", "followups", "followup_letters", "waiting_links", "reminders", "expectations", "drafts", "outbox", "holds",
 	"journal", "changes", "field_versions", "known_people", "senders", "imports", "import_troubles",
 }
 

@@ -117,7 +117,7 @@ var jsonColumns = map[string][]string{
 	"people": {"named_times", "weights", "holding_note", "notices"}, "conversations": {"back"}, "letters": {"recipients", "parts", "report"},
 	"returns": {"value"}, "followups": {"start", "due", "recurs", "checklist"}, "reminders": {"moment", "relative"}, "expectations": {"persons", "answered", "until"},
 	"drafts": {"value"}, "outbox": {"recipients", "outcomes"}, "holds": {"until"}, "plans": {"value"}, "let_through": {"until"}, "kept_filters": {"value"},
-	"appointments": {"start", "organizer", "attendees"}, "changes": {"was", "now"}, "journal": {"result"}, "prepared": {"persons"},
+	"appointments": {"start", "organizer", "attendees"}, "series": {"value"}, "changes": {"was", "now"}, "journal": {"result"}, "prepared": {"persons"},
 }
 
 // unreadableValues lists the values that are no JSON where they should be.

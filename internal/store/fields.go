@@ -44,6 +44,7 @@ var fields = map[string]map[string]writer{
 		"cancelled": column("appointments", "cancelled"), "sequence": column("appointments", "sequence"), "attendees": jsonColumn("appointments", "attendees"),
 		"reply": column("appointments", "reply"), "remind": column("appointments", "remind"), "remindState": column("appointments", "remind_state"),
 	},
+	"series": {"alive": column("series", "alive")},
 	"stage": {
 		"alive": column("stages", "alive"), "name": column("stages", "name"), "colour": column("stages", "colour"), "shape": column("stages", "shape"),
 		"position": column("stages", "position"), "most": column("stages", "most"),

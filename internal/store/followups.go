@@ -249,11 +249,18 @@ func (tx *Tx) AddFollowUp(f FollowUp) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	links := tx.bulk()
 	for _, l := range f.Letters {
-		links.add(tx.owner, id, l.LetterID, l.Subject, l.Sender, millis(l.Date), l.Ask, l.Purged)
+		if err := tx.LinkLetter(id, l); err != nil {
+			return 0, err
+		}
 	}
-	return id, links.flush("INSERT INTO followup_letters (owner, followup_id, letter_id, subject, sender, date, ask, purged) VALUES ", "")
+	return id, nil
+}
+
+// LinkLetter ties a letter to a follow-up.
+func (tx *Tx) LinkLetter(followUp int64, l FollowUpLetter) error {
+	return tx.exec("INSERT INTO followup_letters (owner, followup_id, letter_id, subject, sender, date, ask, purged) VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+		tx.owner, followUp, l.LetterID, l.Subject, l.Sender, millis(l.Date), l.Ask, l.Purged)
 }
 
 // momentColumns are a moment as JSON and the instant to sort by; both nil for
@@ -313,4 +320,26 @@ func (tx *Tx) ReminderOf(id int64) (followUp int64, r Reminder, err error) {
 func (tx *Tx) CountFollowUps() (n int, err error) {
 	err = tx.db.Raw("SELECT count(*) FROM followups WHERE owner = ? AND "+openFollowUps, tx.owner).Row().Scan(&n)
 	return n, err
+}
+
+// AwaitLetters keeps which letters a follow-up belongs to that are not here yet.
+func (tx *Tx) AwaitLetters(followUp int64, messageIDs []string) error {
+	links := tx.bulk()
+	for _, id := range messageIDs {
+		links.add(tx.owner, id, followUp)
+	}
+	return links.flush("INSERT INTO waiting_links (owner, message_id, followup_id) VALUES ", " ON CONFLICT DO NOTHING")
+}
+
+// AwaitingLetter lists the follow-ups that wait for a letter.
+func (tx *Tx) AwaitingLetter(messageID string) ([]int64, error) {
+	if messageID == "" {
+		return nil, nil
+	}
+	return tx.ids("SELECT followup_id FROM waiting_links WHERE owner = ? AND message_id = ? ORDER BY followup_id", tx.owner, messageID)
+}
+
+// LetterCame forgets that a letter was waited for.
+func (tx *Tx) LetterCame(messageID string) error {
+	return tx.exec("DELETE FROM waiting_links WHERE owner = ? AND message_id = ?", tx.owner, messageID)
 }

@@ -9,6 +9,7 @@ import (
 var objectTables = map[string]struct{ table, id, title string }{
 	"conversation": {"conversations", "id", "CASE WHEN working_title <> '' THEN working_title ELSE subject END"},
 	"followup":     {"followups", "id", "title"}, "appointment": {"appointments", "id", "title"}, "stage": {"stages", "id", "name"}, "filter": {"kept_filters", "id", "name"},
+	"series":   {"series", "id", "json_extract(value, '$.Title')"},
 	"reminder": {"reminders", "id", "(SELECT title FROM followups f WHERE f.id = followup_id)"}, "spot": {"spots", "id", "name"}, "account": {"accounts", "id", "address"},
 	"expectation": {"expectations", "id", "(SELECT subject FROM conversations c WHERE c.id = conversation_id)"}, "letter": {"letters", "id", "subject"},
 	"outbox": {"outbox", "id", "subject"}, "draft": {"drafts", "number", "''"}, "hold": {"holds", "id", "''"}, "through": {"let_through", "id", "value"}, "sender": {"senders", "id", "email"},

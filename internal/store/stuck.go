@@ -126,6 +126,7 @@ var titles = map[schedule.Kind]string{
 	schedule.Alarm:    "SELECT title FROM appointments WHERE id = ?",
 	schedule.Send:     "SELECT subject FROM outbox WHERE id = ?",
 	schedule.Purge:    "SELECT subject FROM conversations WHERE id = ?",
+	schedule.Series:   "SELECT json_extract(value, '$.Title') FROM series WHERE id = ? AND json_valid(value)",
 	schedule.LetIn:    "SELECT subject FROM letters WHERE id = ?",
 }
 

@@ -45,6 +45,9 @@ func ParseRule(text string, from when.Date) (Recurrence, error) {
 	if err != nil {
 		return r, fmt.Errorf("“%s” is no rule of recurrence", text)
 	}
+	if err := nothingOfNought(text); err != nil {
+		return r, err
+	}
 	if o.Freq > rrule.DAILY || len(o.Byhour)+len(o.Byminute)+len(o.Bysecond) > 0 {
 		return r, errors.New("a follow-up comes again once a day at most")
 	}
@@ -54,6 +57,18 @@ func ParseRule(text string, from when.Date) (Recurrence, error) {
 		return r, ErrNever
 	}
 	return r, nil
+}
+
+// nothingOfNought refuses what comes every 0th time, or 0 times (RFC 5545,
+// 3.3.10: both are at least 1).
+func nothingOfNought(rule string) error {
+	for part := range strings.SplitSeq(rule, ";") {
+		name, value, _ := strings.Cut(part, "=")
+		if n, err := strconv.Atoi(value); (name == "INTERVAL" || name == "COUNT") && (err != nil || n < 1) {
+			return fmt.Errorf("%s=%s can't be: it is 1 or more", name, value)
+		}
+	}
+	return nil
 }
 
 func (r Recurrence) option(start when.Date) (*rrule.ROption, error) {

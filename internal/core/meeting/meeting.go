@@ -5,14 +5,14 @@ package meeting
 
 import (
 	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
-
-	ics "github.com/arran4/golang-ical"
 
 	"ebbe.example/ebbe/internal/core/exchange"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -38,11 +38,11 @@ type Attendee struct {
 	Comment string `json:"comment,omitempty"`
 }
 
-// Event is an appointment.
+// Event is an appointment, or one of a series.
 type Event struct {
 	UID      string
 	Sequence int
-	Start    when.Moment // of day precision if it takes whole days
+	Start    when.Moment // of day precision if it takes whole days; zero where a message names none
 	End      time.Time
 	Title    string
 	Place    string
@@ -53,6 +53,16 @@ type Event struct {
 	Cancelled bool
 	Free      bool // takes no time
 	Comment   string
+	// Series is how it recurs; nil for once.
+	Series *Series
+	// Recurrence is when the one of a series that is meant would have started by
+	// its rules; zero for all of it. With Following, all that come after it are
+	// meant too.
+	Recurrence time.Time
+	Following  bool
+	// UnknownZone is the name of a zone that nobody knows: its times were read as
+	// the person's own.
+	UnknownZone string
 }
 
 // The methods of iTIP that are understood.
@@ -62,6 +72,7 @@ const (
 	Counter = "COUNTER"
 	Cancel  = "CANCEL"
 	Publish = "PUBLISH"
+	Add     = "ADD"
 )
 
 // ErrNothing is returned for a calendar without an appointment that can be read.
@@ -70,109 +81,209 @@ var ErrNothing = errors.New("there is no appointment in it")
 // maxEvents bounds how many appointments a file is read for.
 const maxEvents = 20_000
 
-// Parse reads a calendar: its method ("" if it has none) and its appointments.
-// Those that can't be read are counted in bad.
-func Parse(data string, c when.Calendar) (method string, events []Event, bad int, err error) {
-	cal, err := ics.ParseCalendar(strings.NewReader(data))
-	if err != nil {
-		return "", nil, 0, fmt.Errorf("the calendar can't be read: %w", err)
+// stamp is the form of an instant.
+const stamp = "20060102T150405Z"
+
+// Parse reads a file of calendars: its method ("" if it has none) and its
+// appointments. What can't be read is named in troubles; the rest is read.
+func Parse(data string, c when.Calendar) (method string, events []Event, troubles []string, err error) {
+	top, troubles := components(data)
+	calendars := top.named("VCALENDAR")
+	if len(calendars) == 0 {
+		return "", nil, troubles, errors.New("the calendar can't be read: it holds none")
 	}
-	for _, p := range cal.CalendarProperties {
-		if strings.EqualFold(p.IANAToken, "METHOD") {
-			method = strings.ToUpper(strings.TrimSpace(p.Value))
+	for _, cal := range calendars {
+		m := strings.ToUpper(cal.text("METHOD"))
+		method = cmp.Or(method, m)
+		own := map[string]zone{}
+		defs := map[string]*component{}
+		for _, z := range cal.named("VTIMEZONE") {
+			if d := define(z); d != nil {
+				own[z.text("TZID")], defs[z.text("TZID")] = d, z
+			} else {
+				troubles = append(troubles, fmt.Sprintf("the zone “%s” can’t be read as the file defines it", shorten(z.text("TZID"))))
+			}
 		}
-	}
-	for _, v := range cal.Events() {
-		if len(events) >= maxEvents {
-			break
+		for _, v := range cal.named("VEVENT") {
+			if len(events) >= maxEvents {
+				return method, events, append(troubles, fmt.Sprintf("it holds more than %d appointments: the rest was left out", maxEvents)), nil
+			}
+			r := reader{c: c, own: own, defs: defs, method: m}
+			e, err := r.event(v)
+			troubles = append(troubles, r.troubles...)
+			if err != nil {
+				troubles = append(troubles, fmt.Sprintf("“%s” can’t be read: %v", shorten(cmp.Or(v.text("SUMMARY"), v.text("UID"), "an appointment")), err))
+				continue
+			}
+			events = append(events, e)
 		}
-		e, err := read(v, c)
-		if err != nil {
-			bad++
-			continue
-		}
-		events = append(events, e)
 	}
 	if len(events) == 0 {
-		return method, nil, bad, ErrNothing
+		return method, nil, troubles, ErrNothing
 	}
-	return method, events, bad, nil
+	return method, events, troubles, nil
 }
 
-func value(v *ics.VEvent, p ics.ComponentProperty) string {
-	if x := v.GetProperty(p); x != nil {
-		return strings.TrimSpace(x.Value)
-	}
-	return ""
+// reader reads the appointments of one calendar.
+type reader struct {
+	c        when.Calendar
+	own      map[string]zone
+	defs     map[string]*component
+	method   string
+	unknown  string
+	troubles []string
 }
 
-func read(v *ics.VEvent, c when.Calendar) (Event, error) {
+// moment reads a DATE or DATE-TIME with its parameters (RFC 5545, 3.3.4 and
+// 3.3.5).
+func (r *reader) moment(p property) (m when.Moment, wall time.Time, z zone, err error) {
+	value := strings.TrimSpace(p.value)
+	if t, err := time.Parse("20060102", value); err == nil {
+		m = when.OnDay(when.Date{Year: t.Year(), Month: t.Month(), Day: t.Day()}, r.c)
+		m.Wall = t.Format("2006-01-02") + "T00:00" // a whole day, from its midnight
+		return m.In(r.c), t, place{r.c.Zone}, nil
+	}
+	if t, err := time.Parse(stamp, value); err == nil {
+		return when.Exact(t, r.c), t, place{time.UTC}, nil
+	}
+	t, err := time.Parse(wallForm, value)
+	if err != nil {
+		return m, t, nil, fmt.Errorf("“%s” is not a time", shorten(value))
+	}
+	z = place{r.c.Zone}
+	if name := p.param("TZID"); name != "" {
+		if known := zoneOf(name, r.own); known != nil {
+			z = known
+		} else {
+			r.unknown = name
+		}
+	}
+	return when.Exact(z.instant(t), r.c), t, z, nil
+}
+
+func (r *reader) instants(props []property) (out []int64) {
+	for _, p := range props {
+		for text := range strings.SplitSeq(p.value, ",") {
+			text, _, _ = strings.Cut(text, "/") // of a period only its start
+			m, _, _, err := r.moment(property{value: text, params: p.params})
+			if err != nil {
+				r.troubles = append(r.troubles, fmt.Sprintf("a date of a series can’t be read: %v", err))
+				continue
+			}
+			out = append(out, m.UTC.UnixMilli())
+		}
+	}
+	return out
+}
+
+func (r *reader) event(v *component) (Event, error) {
 	e := Event{
-		UID: v.Id(), Title: cmp.Or(value(v, ics.ComponentPropertySummary), "Appointment"), Place: value(v, ics.ComponentPropertyLocation), Notes: value(v, ics.ComponentPropertyDescription),
-		Cancelled: strings.EqualFold(value(v, ics.ComponentPropertyStatus), "CANCELLED"), Free: strings.EqualFold(value(v, ics.ComponentPropertyTransp), "TRANSPARENT"),
-		Comment: value(v, ics.ComponentPropertyComment),
+		UID: strings.TrimSpace(v.text("UID")), Title: cmp.Or(v.text("SUMMARY"), "Appointment"), Place: v.text("LOCATION"), Notes: v.text("DESCRIPTION"),
+		Cancelled: strings.EqualFold(v.text("STATUS"), "CANCELLED"), Free: strings.EqualFold(v.text("TRANSP"), "TRANSPARENT"), Comment: v.text("COMMENT"),
 	}
-	if e.UID == "" {
-		return e, errors.New("it has no id")
+	if e.UID == "" { // known again by what it says
+		sum := sha256.Sum256([]byte(v.text("DTSTART") + "\n" + v.text("RECURRENCE-ID") + "\n" + v.text("SUMMARY") + "\n" + v.text("ORGANIZER")))
+		e.UID = "no-uid-" + hex.EncodeToString(sum[:8])
 	}
-	e.Sequence, _ = strconv.Atoi(value(v, ics.ComponentPropertySequence))
-	start := v.GetProperty(ics.ComponentPropertyDtStart)
-	if start == nil {
+	e.Sequence, _ = strconv.Atoi(v.text("SEQUENCE"))
+	if p, ok := v.get("RECURRENCE-ID"); ok {
+		m, _, _, err := r.moment(p)
+		if err != nil {
+			return e, err
+		}
+		e.Recurrence, e.Following = m.UTC, strings.EqualFold(p.param("RANGE"), "THISANDFUTURE")
+	}
+	if p, ok := v.get("ORGANIZER"); ok {
+		e.Organizer = address(p)
+	}
+	for _, p := range v.all("ATTENDEE") {
+		a := Attendee{Address: address(p), Reply: replyOf(p.param("PARTSTAT"))}
+		if !strings.Contains(a.Email, "@") {
+			r.troubles = append(r.troubles, fmt.Sprintf("somebody who is invited to “%s” can’t be read: “%s”", shorten(e.Title), shorten(p.value)))
+			continue
+		}
+		e.Attendees = append(e.Attendees, a)
+	}
+	start, ok := v.get("DTSTART")
+	if !ok {
+		if r.method == Cancel || r.method == Answer { // RFC 5546, 3.2.3 and 3.2.5
+			return e, nil
+		}
 		return e, errors.New("it has no start")
 	}
-	m, err := exchange.ICalTime(start.Value, start.ICalParameters, c)
+	m, wall, z, err := r.moment(start)
 	if err != nil {
 		return e, err
 	}
-	e.Start = *m
-	if e.Start.Precision == when.ToDay { // a whole day, from its midnight
-		day := e.Start.Day(c)
-		e.Start.Wall = day.String() + "T00:00"
-		e.Start = e.Start.In(c)
-	}
-	if e.End, err = endOf(v, e.Start, c); err != nil {
+	e.Start = m
+	if e.End, err = r.end(v, m, wall, z); err != nil {
 		return e, err
 	}
-	if o := v.GetProperty(ics.ComponentPropertyOrganizer); o != nil {
-		e.Organizer = address(o.Value, o.ICalParameters)
+	if e.Recurrence.IsZero() {
+		e.Series = r.series(v, start, m, wall)
 	}
-	for _, a := range v.Attendees() {
-		e.Attendees = append(e.Attendees, Attendee{Address: address(a.Value, a.ICalParameters), Reply: replyOf(first(a.ICalParameters["PARTSTAT"]))})
-	}
+	e.UnknownZone = r.unknown
 	return e, nil
 }
 
-func endOf(v *ics.VEvent, start when.Moment, c when.Calendar) (time.Time, error) {
-	if p := v.GetProperty(ics.ComponentPropertyDtEnd); p != nil {
-		m, err := exchange.ICalTime(p.Value, p.ICalParameters, c)
+// series is how an appointment recurs; nil if it does not.
+func (r *reader) series(v *component, start property, m when.Moment, wall time.Time) *Series {
+	s := Series{Wall: wall.Format(wallForm), Days: m.Precision == when.ToDay, Dates: r.instants(v.all("RDATE")), Except: r.instants(v.all("EXDATE"))}
+	for _, p := range v.all("RRULE") {
+		rule := strings.ToUpper(strings.TrimSpace(p.value))
+		plain, _ := withoutUntil(rule)
+		if _, err := floating(plain, wall, 0); err != nil {
+			r.troubles = append(r.troubles, fmt.Sprintf("how “%s” recurs can’t be read: %v", shorten(v.text("SUMMARY")), err))
+			continue
+		}
+		s.Rules = append(s.Rules, rule)
+	}
+	if len(s.Rules)+len(s.Dates) == 0 {
+		return nil
+	}
+	switch name := start.param("TZID"); {
+	case s.Days || strings.HasSuffix(strings.TrimSpace(start.value), "Z"):
+	case name == "" || r.unknown == name:
+		s.Zone = r.c.Zone.String()
+	default:
+		s.Zone = name
+		if def := r.defs[name]; def != nil {
+			s.Definition = def.String()
+		}
+	}
+	return &s
+}
+
+func (r *reader) end(v *component, start when.Moment, wall time.Time, z zone) (time.Time, error) {
+	if p, ok := v.get("DTEND"); ok {
+		m, _, _, err := r.moment(p)
 		if err != nil {
 			return time.Time{}, err
 		}
 		end := m.UTC
 		if m.Precision == when.ToDay {
-			end = c.Instant(m.Day(c), 0)
+			end = r.c.Instant(m.Day(r.c), 0)
+		}
+		if end.Equal(start.UTC) && start.Precision == when.ToMinute {
+			return end.Add(time.Minute), nil // a moment
 		}
 		if !end.After(start.UTC) {
 			return time.Time{}, errors.New("it ends before it starts")
 		}
 		return end, nil
 	}
-	if p := v.GetProperty(ics.ComponentPropertyDuration); p != nil {
-		if d, ok := exchange.Duration(p.Value); ok && d > 0 {
+	if p, ok := v.get("DURATION"); ok {
+		if d, ok := exchange.Duration(strings.TrimSpace(p.value)); ok && d > 0 {
+			if d%(24*time.Hour) == 0 { // days are days of the calendar, however long
+				return z.instant(wall.Add(d)), nil
+			}
 			return start.UTC.Add(d), nil
 		}
 	}
 	if start.Precision == when.ToDay {
-		return c.Instant(start.Day(c).Add(1), 0), nil
+		return r.c.Instant(start.Day(r.c).Add(1), 0), nil
 	}
 	return start.UTC.Add(time.Hour), nil
-}
-
-func first(list []string) string {
-	if len(list) == 0 {
-		return ""
-	}
-	return list[0]
 }
 
 func replyOf(partstat string) Reply {
@@ -183,83 +294,15 @@ func replyOf(partstat string) Reply {
 	return NoReply
 }
 
-func address(uri string, params map[string][]string) letter.Address {
-	email := uri
-	if len(uri) > 7 && strings.EqualFold(uri[:7], "mailto:") {
-		email = uri[7:]
+func address(p property) letter.Address {
+	email := strings.TrimSpace(p.value)
+	if len(email) > 7 && strings.EqualFold(email[:7], "mailto:") {
+		email = email[7:]
 	}
-	return letter.Address{Name: strings.Trim(first(params["CN"]), `"`), Email: strings.TrimSpace(email)}
-}
-
-// Write writes appointments as a calendar; method may be "".
-func Write(method string, events []Event, c when.Calendar, now time.Time) string {
-	cal := ics.NewCalendar()
-	cal.SetProductId("-//Ebbe//Appointments//EN")
-	if method != "" {
-		cal.SetMethod(ics.Method(method))
+	if !strings.Contains(email, "@") && strings.Contains(p.param("EMAIL"), "@") { // RFC 7986, 6.2
+		email = p.param("EMAIL")
 	}
-	for _, e := range events {
-		e.into(cal.AddEvent(e.UID), method, c, now)
-	}
-	return cal.Serialize()
-}
-
-const (
-	stamp = "20060102T150405Z"
-	local = "20060102T150405"
-)
-
-func (e Event) into(v *ics.VEvent, method string, c when.Calendar, now time.Time) {
-	v.SetDtStampTime(now)
-	v.SetSummary(e.Title)
-	if e.Place != "" {
-		v.SetLocation(e.Place)
-	}
-	if e.Notes != "" {
-		v.SetDescription(e.Notes)
-	}
-	if e.Comment != "" {
-		v.SetProperty(ics.ComponentPropertyComment, e.Comment)
-	}
-	v.SetSequence(e.Sequence)
-	switch {
-	case e.Start.Precision == when.ToDay:
-		date := &ics.KeyValues{Key: "VALUE", Value: []string{"DATE"}}
-		v.SetProperty(ics.ComponentPropertyDtStart, e.Start.UTC.In(c.Zone).Format("20060102"), date)
-		v.SetProperty(ics.ComponentPropertyDtEnd, e.End.In(c.Zone).Format("20060102"), date)
-	case method == "" && c.Zone != time.UTC: // our own file: it keeps its wall-clock time
-		zone := &ics.KeyValues{Key: "TZID", Value: []string{c.Zone.String()}}
-		v.SetProperty(ics.ComponentPropertyDtStart, e.Start.UTC.In(c.Zone).Format(local), zone)
-		v.SetProperty(ics.ComponentPropertyDtEnd, e.End.In(c.Zone).Format(local), zone)
-	default:
-		v.SetProperty(ics.ComponentPropertyDtStart, e.Start.UTC.UTC().Format(stamp))
-		v.SetProperty(ics.ComponentPropertyDtEnd, e.End.UTC().Format(stamp))
-	}
-	status := "CONFIRMED"
-	if e.Cancelled || method == Cancel {
-		status = "CANCELLED"
-	}
-	v.SetProperty(ics.ComponentPropertyStatus, status)
-	if e.Free {
-		v.SetProperty(ics.ComponentPropertyTransp, "TRANSPARENT")
-	}
-	if e.Organizer.Email != "" {
-		v.SetOrganizer("mailto:"+e.Organizer.Email, named(e.Organizer)...)
-	}
-	for _, a := range e.Attendees {
-		params := append(named(a.Address), &ics.KeyValues{Key: "PARTSTAT", Value: []string{strings.ToUpper(string(cmp.Or(a.Reply, NoReply)))}})
-		if method == Request {
-			params = append(params, &ics.KeyValues{Key: "RSVP", Value: []string{"TRUE"}})
-		}
-		v.AddProperty(ics.ComponentPropertyAttendee, "mailto:"+a.Email, params...)
-	}
-}
-
-func named(a letter.Address) []ics.PropertyParameter {
-	if a.Name == "" {
-		return nil
-	}
-	return []ics.PropertyParameter{&ics.KeyValues{Key: "CN", Value: []string{strings.NewReplacer(`"`, "", "\n", " ", "\r", "").Replace(a.Name)}}}
+	return letter.Address{Name: p.param("CN"), Email: strings.TrimSpace(email)}
 }
 
 // Replied is the event as an answer carries it: with the one attendee who

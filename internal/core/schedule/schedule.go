@@ -23,13 +23,14 @@ const (
 	Send                 // a letter leaves the outbox
 	Post                 // the stand-in post office brings a letter
 	Purge                // the bin lets go
+	Series               // a recurring appointment is reckoned further ahead
 	LetIn                // a letter that a delivery had to leave is let in
 )
 
 // Kinds is how many kinds there are.
 const Kinds = LetIn + 1
 
-var names = [Kinds]string{"delivery", "limit", "return", "look", "reminder", "alarm", "send", "post", "purge", "let-in"}
+var names = [Kinds]string{"delivery", "limit", "return", "look", "reminder", "alarm", "send", "post", "purge", "series", "let-in"}
 
 // String is the kind's name.
 func (k Kind) String() string { return names[k] }

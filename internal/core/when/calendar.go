@@ -202,15 +202,21 @@ func resolve(d Date, m Minute, zone *time.Location) time.Time {
 
 // doubled tells whether the wall-clock time of t comes twice that day.
 func doubled(t time.Time) bool {
+	_, ok := twinOf(t)
+	return ok
+}
+
+// twinOf is the other instant that has the same wall-clock time.
+func twinOf(t time.Time) (time.Time, bool) {
 	_, offset := t.Zone()
 	for _, probe := range []time.Duration{-24 * time.Hour, 24 * time.Hour} {
 		_, other := t.Add(probe).Zone()
 		twin := t.Add(time.Duration(offset-other) * time.Second)
 		if other != offset && sameWall(twin, t) {
-			return true
+			return twin, true
 		}
 	}
-	return false
+	return time.Time{}, false
 }
 
 func sameWall(a, b time.Time) bool {

@@ -42,7 +42,7 @@ func Speak(m Moment, now time.Time, c Calendar) string {
 		return "someday"
 	}
 	local, day, today := m.UTC.In(c.Zone), m.Day(c), c.Today(now)
-	clock := local.Format("15:04")
+	clock := local.Format("15:04") + Which(local)
 	switch today.DaysUntil(day) {
 	case 0:
 		return "today " + clock
@@ -55,5 +55,18 @@ func Speak(m Moment, now time.Time, c Calendar) string {
 	if day.Year != today.Year {
 		layout = "Mon 2 Jan 2006, 15:04"
 	}
-	return local.Format(layout)
+	return local.Format(layout) + Which(local)
+}
+
+// Which tells the two readings of a doubled hour apart, in words; "" for any
+// other time.
+func Which(t time.Time) string {
+	twin, ok := twinOf(t)
+	switch {
+	case !ok:
+		return ""
+	case twin.Before(t):
+		return ", the second time"
+	}
+	return ", the first time"
 }

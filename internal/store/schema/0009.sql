@@ -49,3 +49,21 @@ ALTER TABLE conversations ADD COLUMN quiet INTEGER NOT NULL DEFAULT 0;
 CREATE INDEX outbox_conversation ON outbox (conversation_id);
 CREATE INDEX drafts_conversation ON drafts (conversation_id) WHERE conversation_id <> 0;
 CREATE INDEX appointments_conversation ON appointments (conversation_id) WHERE conversation_id <> 0;
+
+-- Letters that follow-ups of a file belong to and that are not here yet: when
+-- one comes it is linked.
+CREATE TABLE waiting_links (
+  owner INTEGER NOT NULL REFERENCES people(id), message_id TEXT NOT NULL, followup_id INTEGER NOT NULL REFERENCES followups(id), PRIMARY KEY (owner, message_id, followup_id)
+) STRICT, WITHOUT ROWID;
+
+-- Appointments that recur. Each start within reach is an appointment of its own
+-- (recurrence_at is when its rules put it, 0 for one that stands alone); the
+-- series (value: JSON) makes more when extend_at comes.
+CREATE TABLE series (
+  id INTEGER PRIMARY KEY, owner INTEGER NOT NULL REFERENCES people(id), alive INTEGER NOT NULL DEFAULT 0, uid TEXT NOT NULL, value TEXT NOT NULL,
+  kept_until INTEGER NOT NULL, extend_at INTEGER
+) STRICT;
+CREATE INDEX series_extend ON series (extend_at) WHERE alive = 1 AND extend_at IS NOT NULL;
+CREATE INDEX series_uid ON series (owner, uid);
+ALTER TABLE appointments ADD COLUMN recurrence_at INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE appointments ADD COLUMN series_id INTEGER NOT NULL DEFAULT 0;

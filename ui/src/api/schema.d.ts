@@ -1796,6 +1796,8 @@ export interface components {
             /** @description To edit it by */
             phrase: string;
             place: string;
+            /** @description How it recurs, in words, where it is one of a series */
+            recurs?: string;
             /**
              * Format: int64
              * @description Minutes before; -1 for never
@@ -1877,6 +1879,8 @@ export interface components {
             /** @enum {string} */
             by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
             closed?: boolean;
+            /** @description Taken as everywhere; nothing is changed */
+            command?: string;
             filter: components["schemas"]["Filter"];
         };
         Body: {
@@ -1893,6 +1897,11 @@ export interface components {
             seal: components["schemas"]["Seal"];
             spying: components["schemas"]["Spying"];
             text: components["schemas"]["Fold"][];
+        };
+        "Cancel-appointmentRequest": {
+            /** @description All of the series that it is one of */
+            all?: boolean;
+            command: string;
         };
         CaptureRequest: {
             command: string;
@@ -2153,6 +2162,8 @@ export interface components {
             minutes?: number;
             notes?: string;
             place?: string;
+            /** @description How a new one recurs: every tuesday, every 2 weeks until march */
+            recurs?: string;
             /**
              * Format: int64
              * @description Minutes before; -1 for never
@@ -2666,14 +2677,24 @@ export interface components {
             clash?: string;
             /** @enum {string} */
             kind: "invitation" | "answer" | "cancelled" | "event";
+            /** @description It was moved since one answered */
+            moved?: boolean;
+            /** @description The next times of a series, in words */
+            next?: string[];
             /** @description A newer invitation has come since */
             old?: boolean;
+            /** @description Which one of a series is meant, in words; empty for all of it */
+            oneOf?: string;
             organizer?: string;
             place?: string;
+            /** @description How it recurs, in words */
+            recurs?: string;
             /** @description What the person has said */
             reply?: string;
             title: string;
             words: string;
+            /** @description A zone that is not known: its times were read as one’s own */
+            zone?: string;
         };
         Item: {
             done?: boolean;
@@ -2827,6 +2848,8 @@ export interface components {
             minutes?: number;
             notes?: string;
             place?: string;
+            /** @description How a new one recurs: every tuesday, every 2 weeks until march */
+            recurs?: string;
             /**
              * Format: int64
              * @description Minutes before; -1 for never
@@ -3617,6 +3640,11 @@ export interface components {
             new: components["schemas"]["PreviewedTask"][];
             /** @description What can't be read */
             troubles: components["schemas"]["Trouble"][];
+            /**
+             * Format: int64
+             * @description How many links to letters wait until those are here
+             */
+            waits: number;
         };
         TellNot: {
             name: string;
@@ -4041,7 +4069,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CommandBody"];
+                "application/json": components["schemas"]["Cancel-appointmentRequest"];
             };
         };
         responses: {

@@ -107,6 +107,8 @@ function Preview({ text, onBack, onClose }: { text: string; onBack: () => void; 
           <p className="pb-2" role="status">
             <b>{data.count}</b> would be made
             {data.events > 0 && `, and ${data.events} appointments`}
+            {data.waits > 0 &&
+              `; ${data.waits === 1 ? '1 link to a letter that is not here waits' : `${data.waits} links to letters that are not here wait`} until it comes`}
             {data.known > 0 && `; ${data.known} are here already and stay as they are`}
             {data.troubles.length > 0 && `; ${data.troubles.length} can’t be read`}.
           </p>

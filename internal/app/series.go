@@ -1,0 +1,339 @@
+package app
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// A recurring appointment is kept as a series, and as an appointment for each
+// time that it takes place within reach. So the day line, free time, Ahead and
+// reminders need to know nothing of recurrence, and each one can be moved,
+// called off and undone by itself.
+
+const (
+	// reach is how far ahead the times of a series are made.
+	reach = 18 * 30 * 24 * time.Hour
+	// renewed is how long before the end of that more are made.
+	renewed = 6 * 30 * 24 * time.Hour
+	// mostTimes bounds how many are made at once.
+	mostTimes = 800
+)
+
+// addSeries keeps a series and its times. Except are times that stand apart
+// already.
+func (s *step) addSeries(x store.Series, except map[int64]bool) error {
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	from := x.Event.Start.UTC.Add(-24 * time.Hour)
+	if old := s.at.AddDate(-1, 0, 0); from.Before(old) {
+		from = old // what is long over is no use on any day line
+	}
+	to := s.at
+	if x.Event.Start.UTC.After(to) {
+		to = x.Event.Start.UTC
+	}
+	x.KeptUntil = to.Add(reach)
+	times := x.Event.Series.Starts(p.Calendar(), from, x.KeptUntil, mostTimes)
+	if len(times) == mostTimes {
+		x.KeptUntil = times[len(times)-1].Add(time.Millisecond)
+	}
+	if more := x.Event.Series.Starts(p.Calendar(), x.KeptUntil, x.KeptUntil.Add(10*reach), 1); len(more) > 0 {
+		x.ExtendAt = x.KeptUntil.Add(-renewed)
+	}
+	if x.ID, err = s.AddSeries(x); err != nil {
+		return err
+	}
+	var changes change.List
+	changes.Set(x.Object(), "alive", false, true)
+	if err := s.apply(changes); err != nil {
+		return err
+	}
+	return s.addTimes(x, times, except, p.Calendar())
+}
+
+// addTimes makes the appointments of a series at these times.
+func (s *step) addTimes(x store.Series, times []time.Time, except map[int64]bool, c when.Calendar) error {
+	var changes change.List
+	for _, at := range times {
+		if except[at.UnixMilli()] {
+			continue
+		}
+		one := store.Appointment{
+			Event: oneOf(x.Event, at, c), Mine: x.Mine, Reply: x.Reply, Conversation: x.Conversation, Remind: x.Remind, MadeAt: s.at, SeriesID: x.ID,
+		}
+		id, err := s.AddAppointment(one)
+		if err != nil {
+			return err
+		}
+		one.ID = id
+		changes.Set(one.Object(), "alive", false, true)
+		if one.Remind >= 0 && one.Start.UTC.Before(s.at) {
+			changes.Set(one.Object(), "remindState", "set", "seen")
+		}
+	}
+	return s.apply(changes)
+}
+
+// oneOf is a series at one of its times.
+func oneOf(e meeting.Event, at time.Time, c when.Calendar) meeting.Event {
+	length := e.End.Sub(e.Start.UTC)
+	one := e
+	one.Series, one.Recurrence = nil, at
+	if e.Start.Precision == when.ToDay {
+		days := max(1, int((length+12*time.Hour)/(24*time.Hour)))
+		day := c.Today(at.Add(12 * time.Hour))
+		one.Start = when.OnDay(day, c)
+		one.Start.Wall = day.String() + "T00:00"
+		one.Start = one.Start.In(c)
+		one.End = c.Instant(day.Add(days), 0)
+		return one
+	}
+	one.Start, one.End = when.Exact(at, c), at.Add(length)
+	return one
+}
+
+// extendSeries reckons a series further ahead.
+func (s *step) extendSeries(id int64) error {
+	x, err := s.SeriesOf(id)
+	if err != nil {
+		return err
+	}
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	c := p.Calendar()
+	s.title = "Reckoned further ahead: “" + shorten(x.Event.Title, 60) + "”"
+	until := x.KeptUntil.Add(reach)
+	times := x.Event.Series.Starts(c, x.KeptUntil, until, mostTimes)
+	if len(times) == mostTimes {
+		until = times[len(times)-1].Add(time.Millisecond)
+	}
+	extendAt := time.Time{}
+	if more := x.Event.Series.Starts(c, until, until.Add(10*reach), 1); len(more) > 0 {
+		extendAt = until.Add(-renewed)
+	}
+	if err := s.ExtendSeries(id, until, extendAt); err != nil {
+		return err
+	}
+	return s.addTimes(x, times, nil, c)
+}
+
+// endSeries takes a series off, with those of its times that are not kept; what
+// is over stays.
+func (s *step) endSeries(uid string, keep func(store.Appointment) bool) error {
+	ids, err := s.SeriesIDs(uid)
+	if err != nil {
+		return err
+	}
+	list, err := s.AppointmentsByUID(uid)
+	if err != nil {
+		return err
+	}
+	var changes change.List
+	for _, id := range ids {
+		changes.Set(change.Object{Kind: "series", ID: id}, "alive", true, false)
+	}
+	for _, a := range list {
+		if a.SeriesID != 0 && !keep(a) {
+			changes.Set(a.Object(), "alive", true, false)
+		}
+	}
+	return s.apply(changes)
+}
+
+// take keeps what a message says of an appointment of somebody else's: all of
+// it, or those of a series that it names. The rest of the series stays.
+func (s *step) take(events []meeting.Event, reply func(was *store.Appointment, e meeting.Event) meeting.Reply, conversation int64) error {
+	apart := map[int64]bool{} // times that messages of this file name themselves
+	for _, e := range events {
+		if !e.Recurrence.IsZero() {
+			apart[e.Recurrence.UnixMilli()] = true
+		}
+	}
+	for _, e := range events {
+		if e.Start.UTC.IsZero() {
+			continue
+		}
+		var err error
+		switch {
+		case e.Series != nil:
+			err = s.takeSeries(e, reply, conversation, apart)
+		default:
+			err = s.takeOne(e, reply, conversation)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *step) takeOne(e meeting.Event, reply func(*store.Appointment, meeting.Event) meeting.Reply, conversation int64) error {
+	list, err := s.AppointmentsByUID(e.UID)
+	if err != nil {
+		return err
+	}
+	for _, was := range list {
+		if !was.Recurrence.Equal(e.Recurrence) || was.SeriesID != 0 && e.Recurrence.IsZero() {
+			continue
+		}
+		now := was
+		now.Reply = reply(&was, e)
+		if e.Sequence >= was.Sequence {
+			now.Event = e
+			now.Recurrence = was.Recurrence
+		}
+		now.Mine = false
+		return s.changeAppointment(was, now)
+	}
+	if e.Recurrence.IsZero() && len(list) > 0 { // it was a series, and is none any more
+		if err := s.endSeries(e.UID, func(a store.Appointment) bool { return a.End.Before(s.at) }); err != nil {
+			return err
+		}
+	}
+	one := store.Appointment{Event: e, Reply: reply(nil, e), Conversation: conversation, Remind: 15, MadeAt: s.at}
+	if len(list) > 0 {
+		one.SeriesID = list[0].SeriesID
+	}
+	if one.ID, err = s.AddAppointment(one); err != nil {
+		return err
+	}
+	var changes change.List
+	changes.Set(one.Object(), "alive", false, true)
+	return s.apply(changes)
+}
+
+func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meeting.Event) meeting.Reply, conversation int64, apart map[int64]bool) error {
+	list, err := s.AppointmentsByUID(e.UID)
+	if err != nil {
+		return err
+	}
+	var was *store.Appointment
+	for i := range list {
+		if list[i].Sequence > e.Sequence {
+			return nil // an older message
+		}
+		was = &list[i]
+	}
+	answer := reply(was, e)
+	p, err := s.Person()
+	if err != nil {
+		return err
+	}
+	stand := map[int64]bool{}
+	times := map[int64]bool{}
+	for _, at := range e.Series.Starts(p.Calendar(), s.at.AddDate(-1, 0, 0), s.at.Add(reach), mostTimes) {
+		times[at.UnixMilli()] = true
+	}
+	// Those that stand at their old times stay what they are; the others go.
+	if err := s.endSeries(e.UID, func(a store.Appointment) bool {
+		ms := a.Recurrence.UnixMilli()
+		same := times[ms] && (a.Start.UTC.Equal(a.Recurrence) || e.Sequence == a.Sequence)
+		if a.End.Before(s.at) || same {
+			stand[ms] = true
+			return true
+		}
+		return false
+	}); err != nil {
+		return err
+	}
+	for _, a := range list {
+		if a.SeriesID == 0 && a.Recurrence.IsZero() { // it stood alone, and recurs now
+			var changes change.List
+			changes.Set(a.Object(), "alive", true, false)
+			if err := s.apply(changes); err != nil {
+				return err
+			}
+			continue
+		}
+		if !stand[a.Recurrence.UnixMilli()] || a.End.Before(s.at) {
+			continue
+		}
+		now := a
+		now.Reply, now.Mine = answer, false
+		if !apart[a.Recurrence.UnixMilli()] && a.Start.UTC.Equal(a.Recurrence) {
+			now.Event = oneOf(e, a.Recurrence, p.Calendar())
+		}
+		if err := s.changeAppointment(a, now); err != nil {
+			return err
+		}
+	}
+	return s.addSeries(store.Series{Event: e, Reply: answer, Conversation: conversation, Remind: 15}, stand)
+}
+
+// callOff marks what a message calls off: all of an appointment, one of a
+// series, or that and all after it.
+func (s *step) callOff(e meeting.Event, from string) error {
+	list, err := s.AppointmentsByUID(e.UID)
+	if err != nil {
+		return err
+	}
+	var changes change.List
+	for _, a := range list {
+		if a.Mine || !strings.EqualFold(a.Organizer.Email, from) || a.Sequence > e.Sequence {
+			continue
+		}
+		if meant(e, a) {
+			changes.Set(a.Object(), "cancelled", a.Cancelled, true)
+		}
+	}
+	if e.Recurrence.IsZero() || e.Following {
+		ids, err := s.SeriesIDs(e.UID)
+		if err != nil {
+			return err
+		}
+		for _, id := range ids { // no more of it are made
+			changes.Set(change.Object{Kind: "series", ID: id}, "alive", true, false)
+		}
+	}
+	return s.apply(changes)
+}
+
+// meant tells whether a message about an appointment means this one of it.
+func meant(e meeting.Event, a store.Appointment) bool {
+	return e.Recurrence.IsZero() || a.Recurrence.Equal(e.Recurrence) || e.Following && !a.Recurrence.Before(e.Recurrence)
+}
+
+// recursInWords says how an appointment recurs; "" if it does not.
+func recursInWords(s *meeting.Series) string {
+	if s == nil {
+		return ""
+	}
+	if len(s.Rules) == 0 {
+		return "on several days"
+	}
+	return followup.Recurrence{Rule: s.Rules[0]}.String()
+}
+
+// repeat reads how one's own appointment is to recur.
+func (s *step) repeat(phrase string, e meeting.Event, c when.Calendar) (*meeting.Series, error) {
+	if strings.TrimSpace(phrase) == "" {
+		return nil, nil
+	}
+	r, err := followup.ReadRecurrence(phrase, e.Start.UTC, c)
+	if err != nil {
+		return nil, &Problem{Reason: sentence(err), Field: "recurs"}
+	}
+	if r.AfterDone {
+		return nil, &Problem{Reason: "An appointment recurs by the calendar, not by when it was done.", Field: "recurs"}
+	}
+	zone := c.Zone.String()
+	if slices.Contains([]string{"", "Local"}, zone) {
+		zone = "UTC"
+	}
+	out := &meeting.Series{Wall: e.Start.UTC.In(c.Zone).Format("20060102T150405"), Days: e.Start.Precision == when.ToDay, Zone: zone, Rules: []string{r.Rule}}
+	if out.Days {
+		out.Zone = ""
+	}
+	return out, nil
+}

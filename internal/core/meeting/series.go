@@ -1,0 +1,134 @@
+package meeting
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// Series is how an appointment recurs (RFC 5545, 3.8.5).
+type Series struct {
+	// Wall is the first start by the clock of its zone, 20060102T150405; Days
+	// tells that it takes whole days.
+	Wall string `json:"wall"`
+	Days bool   `json:"days,omitempty"`
+	// Zone is the name of its zone, "" for UTC; Definition is the zone as the
+	// file defines it (a VTIMEZONE), "" for one of the IANA database.
+	Zone       string   `json:"zone,omitempty"`
+	Definition string   `json:"definition,omitempty"`
+	Rules      []string `json:"rules"`
+	// Dates are added, Except are left out; milliseconds since 1970 UTC.
+	Dates  []int64 `json:"dates,omitempty"`
+	Except []int64 `json:"except,omitempty"`
+}
+
+func (s Series) zone(c when.Calendar) zone {
+	if s.Days {
+		return place{c.Zone}
+	}
+	if s.Definition != "" {
+		top, _ := components(s.Definition)
+		for _, z := range top.named("VTIMEZONE") {
+			if d := define(z); d != nil {
+				return d
+			}
+		}
+	}
+	if s.Zone == "" {
+		return place{time.UTC}
+	}
+	if z := zoneOf(s.Zone, nil); z != nil {
+		return z
+	}
+	return place{c.Zone}
+}
+
+// Starts gives when it starts in [from, to), at most so many times, in order.
+// Rules that can't be read are as if they weren't there.
+func (s Series) Starts(c when.Calendar, from, to time.Time, most int) []time.Time {
+	z := s.zone(c)
+	first, err := time.Parse(wallForm, s.Wall)
+	if err != nil {
+		return nil
+	}
+	starts := map[int64]bool{z.instant(first).UnixMilli(): true}
+	for _, text := range s.Rules {
+		until := time.Time{}
+		rule, limit := withoutUntil(text)
+		if limit != "" {
+			until = s.limit(limit, z)
+		}
+		r, err := floating(rule, first, 0)
+		if err != nil {
+			continue
+		}
+		next := r.Iterator()
+		for range most + mostSkipped {
+			wall, ok := next()
+			if !ok {
+				break
+			}
+			at := z.instant(wall)
+			if !until.IsZero() && at.After(until) || !at.Before(to) {
+				break
+			}
+			if !at.Before(from) {
+				starts[at.UnixMilli()] = true
+			}
+			if len(starts) > most {
+				break
+			}
+		}
+	}
+	for _, ms := range s.Dates {
+		starts[ms] = true
+	}
+	for _, ms := range s.Except {
+		delete(starts, ms)
+	}
+	var out []time.Time
+	for ms := range starts {
+		if at := time.UnixMilli(ms).UTC(); !at.Before(from) && at.Before(to) {
+			out = append(out, at)
+		}
+	}
+	slices.SortFunc(out, time.Time.Compare)
+	return out[:min(len(out), most)]
+}
+
+// mostSkipped bounds how many starts before the stretch asked for are walked
+// over.
+const mostSkipped = 20_000
+
+// withoutUntil takes the UNTIL out of a rule: it is an instant, while the rule
+// is reckoned by the clock.
+func withoutUntil(rule string) (rest, until string) {
+	var parts []string
+	for part := range strings.SplitSeq(rule, ";") {
+		name, value, _ := strings.Cut(part, "=")
+		if strings.EqualFold(strings.TrimSpace(name), "UNTIL") {
+			until = strings.TrimSpace(value)
+			continue
+		}
+		if strings.TrimSpace(part) != "" {
+			parts = append(parts, strings.TrimSpace(part))
+		}
+	}
+	return strings.Join(parts, ";"), until
+}
+
+// limit is the last instant of a series.
+func (s Series) limit(until string, z zone) time.Time {
+	if t, err := time.Parse(stamp, until); err == nil {
+		return t
+	}
+	if t, err := time.Parse(wallForm, until); err == nil {
+		return z.instant(t)
+	}
+	if t, err := time.Parse("20060102", until); err == nil {
+		return z.instant(t.Add(24*time.Hour - time.Second))
+	}
+	return time.Time{}
+}
