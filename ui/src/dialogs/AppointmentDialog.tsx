@@ -11,6 +11,7 @@ import { appointing, type Appointing } from '../state/appointing'
 import { carryOut, told } from '../state/commands'
 
 const asSpan = { plain: true, as: 'span' } as const
+const asRecurs = { plain: true, as: 'recurs' } as const
 const close = () => appointing.set(undefined)
 
 /** Makes an appointment, or shows one that is there. */
@@ -47,6 +48,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
   const [to, setTo] = useState<string[]>(a?.attendees.map((x) => (x.name ? `${x.name} <${x.email}>` : x.email)) ?? [])
   const [remind, setRemind] = useState(a?.remind ?? 15)
   const [free, setFree] = useState(a?.free ?? false)
+  const [recurs, setRecurs] = useState('')
   const go = useNavigate()
   const keep = () => {
     if (!title.trim() || !when.trim()) return
@@ -55,7 +57,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
     void (
       a
         ? carryOut({ path: 'edit-appointment', id: a.id, body })
-        : carryOut({ path: 'new-appointment', body: { ...body, conversation: open.conversation } })
+        : carryOut({ path: 'new-appointment', body: { ...body, recurs, conversation: open.conversation } })
     ).then((o) => {
       if (o) told(o)
       else appointing.set(open)
@@ -111,6 +113,20 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
           <input className="field" maxLength={300} value={place} onChange={(e) => setPlace(e.target.value)} />
         </label>
       </div>
+      {a ? (
+        a.recurs && (
+          <p className="text-[13px] text-ink-2">{ofSeries(a)} What you change here is changed for this one.</p>
+        )
+      ) : (
+        <PhraseField
+          label="Comes again"
+          value={recurs}
+          onChange={setRecurs}
+          about={asRecurs}
+          none="once"
+          placeholder="every 2 weeks until march"
+        />
+      )}
       <AddressField label="Invite" value={to} onChange={setTo} />
       {open.invite && !to.some((t) => t.includes(open.invite ?? '')) && (
         <button
@@ -178,18 +194,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
             Its letters
           </button>
         ) : null}
-        {a && (
-          <button
-            type="button"
-            className="btn"
-            onClick={() => {
-              close()
-              void carryOut({ path: 'cancel-appointment', id: a.id, body: {} }).then(told)
-            }}
-          >
-            Call it off
-          </button>
-        )}
+        {a && <OffButtons a={a} one="Call it off" all="Call all off" />}
         <button type="button" className="btn" onClick={close}>
           Leave it <span className="key">Esc</span>
         </button>
@@ -217,6 +222,7 @@ function Theirs({ a }: { a: Appointment }) {
         {a.words}
         {a.place && `, ${a.place}`}
       </p>
+      {a.recurs && <p className="text-[13px] text-ink-2">{ofSeries(a)}</p>}
       <p className="text-[13px] text-ink-2">
         {a.organizer.name || a.organizer.email} invited you
         {a.reply && `; you said: ${a.reply}`}.{a.cancelled && ' It has been called off.'}
@@ -236,16 +242,30 @@ function Theirs({ a }: { a: Appointment }) {
             Open the invitation
           </button>
         ) : null}
-        <button
-          className="btn"
-          onClick={() => {
-            close()
-            void carryOut({ path: 'cancel-appointment', id: a.id, body: {} }).then(told)
-          }}
-        >
-          Take it off my calendar
-        </button>
+        <OffButtons a={a} one="Take it off my calendar" all="Take all off" />
       </DialogFoot>
     </div>
+  )
+}
+
+const ofSeries = (a: Appointment) => `One of a series: ${a.recurs}.`
+
+/** Calls one off; where it is one of a series, also all that are still to come. */
+function OffButtons({ a, one, all }: { a: Appointment; one: string; all: string }) {
+  const off = (body: { all?: boolean }) => {
+    close()
+    void carryOut({ path: 'cancel-appointment', id: a.id, body }).then(told)
+  }
+  return (
+    <>
+      <button type="button" className="btn" onClick={() => off({})}>
+        {a.recurs ? one.replace(' it', ' this one') : one}
+      </button>
+      {a.recurs && (
+        <button type="button" className="btn" onClick={() => off({ all: true })}>
+          {all}
+        </button>
+      )}
+    </>
   )
 }

@@ -33,11 +33,26 @@ export function Invitation({ letter }: { letter: Letter }) {
             {i.kind === 'answer' ? i.answer : i.words}
             {i.place && ` · ${i.place}`}
           </p>
+          {i.oneOf && <p className="text-[13px] text-ink-2">One of a series: {i.oneOf}</p>}
+          {i.recurs && (
+            <p className="text-[13px] text-ink-2">
+              It comes again {i.recurs}
+              {i.next && i.next.length > 0 && ` · next: ${i.next.join(', ')}`}
+            </p>
+          )}
+          {i.zone && (
+            <p className="text-[13px] text-lamp">
+              The zone “{i.zone}” isn’t known here: the times are read as yours. Ask before you rely on them.
+            </p>
+          )}
           {i.clash && i.kind === 'invitation' && (
             <p className="text-[13px] text-lamp">At that time there is also: {i.clash}</p>
           )}
           {i.old && <p className="text-[13px] text-ink-3">A newer invitation has come since.</p>}
           {i.kind === 'cancelled' && <p className="text-[13px] text-buoy">It has been called off.</p>}
+          {i.moved && !i.old && (
+            <p className="text-[13px] text-lamp">It has been moved since you answered: say whether it still suits.</p>
+          )}
           {i.reply && words[i.reply] && <p className="text-[13px] text-kelp">You have {words[i.reply]} it.</p>}
         </div>
         {i.appointment ? (

@@ -52,7 +52,7 @@ export type Command =
   | { path: 'renew-follow-intake'; body: object }
   | { path: 'new-appointment'; body: AppointmentFields & { conversation?: number } }
   | { path: 'edit-appointment'; id: number; body: AppointmentFields }
-  | { path: 'cancel-appointment'; id: number; body: object }
+  | { path: 'cancel-appointment'; id: number; body: { all?: boolean } }
   | { path: 'quiet-appointment'; id: number; body: object }
   | {
       path: 'answer-invitation'
@@ -139,6 +139,7 @@ export interface AppointmentFields {
   attendees?: string[]
   remind?: number
   free?: boolean
+  recurs?: string
 }
 export interface StageFields {
   name?: string
@@ -277,7 +278,12 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
         api.PATCH('/api/appointments/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
       )
     case 'cancel-appointment':
-      return take(api.POST('/api/appointments/{id}/cancel', { params: { path: { id: c.id } }, body: { command: id } }))
+      return take(
+        api.POST('/api/appointments/{id}/cancel', {
+          params: { path: { id: c.id } },
+          body: { ...c.body, command: id },
+        }),
+      )
     case 'quiet-appointment':
       return take(api.POST('/api/appointments/{id}/seen', { params: { path: { id: c.id } }, body: { command: id } }))
     case 'answer-invitation':
