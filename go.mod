@@ -13,6 +13,7 @@ require (
 	github.com/emersion/go-smtp v0.25.1
 	github.com/gin-gonic/gin v1.12.0
 	github.com/go-gormigrate/gormigrate/v2 v2.1.7
+	github.com/go-json-experiment/json v1.27.2
 	github.com/go-rod/rod v0.116.2
 	github.com/gofrs/flock v0.13.2
 	github.com/hashicorp/golang-lru/v2 v2.0.7

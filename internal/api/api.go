@@ -116,6 +116,7 @@ func (noDemo) SendLetter(context.Context, int64) (string, error) { return "", ni
 func (s *server) config() huma.Config {
 	huma.DefaultArrayNullable = false // lists that are empty are written as such
 	c := huma.DefaultConfig("Ebbe", "1")
+	c.Formats = formats()
 	c.DocsPath, c.OpenAPIPath, c.SchemasPath = "", "", ""
 	c.CreateHooks = nil // no $schema links in answers
 	return c

@@ -116,10 +116,11 @@ func (s *server) dropFollowUp(c *gin.Context, owner int64) error {
 		return newProblem(http.StatusRequestEntityTooLarge, "The file is larger than 25 MB, or did not come whole. Nothing was made.")
 	}
 	out, err := s.App.DropFollowUp(c.Request.Context(), owner, c.Query("command"), app.Dropped{Name: c.Query("name"), Data: data})
-	if err == nil {
-		c.JSON(http.StatusOK, out)
+	if err != nil {
+		return err
 	}
-	return err
+	c.Header("Content-Type", "application/json")
+	return writeJSON(c.Writer, out)
 }
 
 // exportFormats are what letters are written out as.

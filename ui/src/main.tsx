@@ -77,6 +77,7 @@ if (page)
           <Ebbe />
         </Suspense>
         <Toaster
+          style={{ fontFamily: 'inherit' }}
           position="bottom-right"
           offset={{ bottom: 84, right: 16 }}
           mobileOffset={{ bottom: 130 }}

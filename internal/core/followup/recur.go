@@ -121,14 +121,7 @@ func (r Recurrence) String() string {
 	if err != nil {
 		return r.Rule
 	}
-	unit := map[rrule.Frequency]string{rrule.DAILY: "day", rrule.WEEKLY: "week", rrule.MONTHLY: "month", rrule.YEARLY: "year"}[o.Freq]
-	words := "every " + unit
-	if o.Interval > 1 {
-		words = fmt.Sprintf("every %d %ss", o.Interval, unit)
-	}
-	if strings.Contains(r.Rule, "BY") {
-		words += " (" + r.Rule + ")"
-	}
+	words := ruleInWords(o, r.Rule)
 	if r.AfterDone {
 		words = strings.TrimPrefix(words, "every ") + " after done"
 	}
