@@ -41,14 +41,17 @@ export function AppointmentDialog({ open }: { open: Appointing }) {
 
 function Form({ a, open }: { a?: Appointment; open: Appointing }) {
   const { data: proposed } = useProposed(open.conversation ?? 0)
-  const [title, setTitle] = useState(a?.title ?? open.title ?? '')
-  const [when, setWhen] = useState(a?.phrase ?? open.when ?? '')
-  const [place, setPlace] = useState(a?.place ?? '')
-  const [notes, setNotes] = useState(a?.notes ?? '')
-  const [to, setTo] = useState<string[]>(a?.attendees.map((x) => (x.name ? `${x.name} <${x.email}>` : x.email)) ?? [])
-  const [remind, setRemind] = useState(a?.remind ?? 15)
-  const [free, setFree] = useState(a?.free ?? false)
-  const [recurs, setRecurs] = useState('')
+  const typed = open.typed
+  const [title, setTitle] = useState(typed?.title ?? a?.title ?? open.title ?? '')
+  const [when, setWhen] = useState(typed?.when ?? a?.phrase ?? open.when ?? '')
+  const [place, setPlace] = useState(typed?.place ?? a?.place ?? '')
+  const [notes, setNotes] = useState(typed?.notes ?? a?.notes ?? '')
+  const [to, setTo] = useState<string[]>(
+    typed?.attendees ?? a?.attendees.map((x) => (x.name ? `${x.name} <${x.email}>` : x.email)) ?? [],
+  )
+  const [remind, setRemind] = useState(typed?.remind ?? a?.remind ?? 15)
+  const [free, setFree] = useState(typed?.free ?? a?.free ?? false)
+  const [recurs, setRecurs] = useState(typed?.recurs ?? '')
   const go = useNavigate()
   const keep = () => {
     if (!title.trim() || !when.trim()) return
@@ -60,7 +63,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
         : carryOut({ path: 'new-appointment', body: { ...body, recurs, conversation: open.conversation } })
     ).then((o) => {
       if (o) told(o)
-      else appointing.set(open)
+      else appointing.set({ ...open, typed: { ...body, when, recurs } }) // what was typed is not lost
     })
   }
   return (
@@ -124,7 +127,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
           onChange={setRecurs}
           about={asRecurs}
           none="once"
-          placeholder="every 2 weeks until march"
+          placeholder="every 2 weeks until 31 mar"
         />
       )}
       <AddressField label="Invite" value={to} onChange={setTo} />

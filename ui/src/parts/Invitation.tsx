@@ -34,7 +34,7 @@ export function Invitation({ letter }: { letter: Letter }) {
             {i.place && ` · ${i.place}`}
           </p>
           {i.oneOf && <p className="text-[13px] text-ink-2">One of a series: {i.oneOf}</p>}
-          {i.recurs && (
+          {i.recurs && i.kind !== 'answer' && (
             <p className="text-[13px] text-ink-2">
               It comes again {i.recurs}
               {i.next && i.next.length > 0 && ` · next: ${i.next.join(', ')}`}

@@ -1,3 +1,4 @@
+import type { AppointmentFields } from './commands'
 import { watched } from './store'
 
 /** The appointment that is open: one that is there, or one to be made. */
@@ -7,6 +8,8 @@ export interface Appointing {
   title?: string
   when?: string
   invite?: string
+  /** What had been typed when the server refused it. */
+  typed?: AppointmentFields
 }
 
 export const appointing = watched<Appointing | undefined>(undefined)
