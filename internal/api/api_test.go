@@ -40,7 +40,13 @@ type server struct {
 // serve runs an Ebbe that nobody owns yet, with its post office.
 func serve(t *testing.T) *server {
 	t.Helper()
-	s, err := store.Open(filepath.Join(t.TempDir(), "ebbe.db"))
+	return serveAt(t, filepath.Join(t.TempDir(), "ebbe.db"))
+}
+
+// serveAt serves a database that may be there already.
+func serveAt(t *testing.T, path string) *server {
+	t.Helper()
+	s, err := store.Open(path)
 	require.NoError(t, err)
 	a := app.New(s, clockwork.NewRealClock(), slog.New(slog.DiscardHandler))
 	mail, err := net.Listen("tcp", "127.0.0.1:0")

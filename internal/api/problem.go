@@ -73,6 +73,11 @@ func (s *server) problemOf(err error) *ProblemView {
 		return newProblem(http.StatusRequestEntityTooLarge, "The file is larger than can be taken. Nothing of it was taken.")
 	case errors.Is(err, context.Canceled):
 		return newProblem(http.StatusServiceUnavailable, "The request was cut off.")
+	case store.Garbled(err):
+		s.Log.Error("a kept value can't be read", "reason", err)
+		out := newProblem(http.StatusConflict, "Something that is kept of it can’t be read, so nothing was changed. “ebbe check” says where.")
+		out.Kind = "unreadable"
+		return out
 	case store.Unavailable(err) != "":
 		s.Log.Error("the database can't be used", "reason", err)
 		return newProblem(http.StatusServiceUnavailable, store.Unavailable(err)+" Nothing was changed; what you did is kept in this page and tried again.")

@@ -121,7 +121,7 @@ func TestItSaysHowOftenItWasPutOffAndOffersTheSame(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	for range 3 {
-		w.decide(decide.PutOff, w.row(decide.Inbox), until("in 3 days at 10:00"))
+		w.decide(decide.PutOff, w.row(decide.Inbox), until("in 3 days at 10:00"), sure)
 		w.pass(74 * time.Hour)
 	}
 	row := w.row(decide.Inbox)

@@ -80,11 +80,19 @@ func undated(e Entry) int {
 	return 0
 }
 
+// unreadTime stands for a time whose value broke.
+const unreadTime = "its time can’t be read"
+
 func (v viewer) comingReturn(r store.Row) Entry {
-	e := Entry{Kind: "return", ID: r.ID, Words: v.returns(*r.Return), Phrase: r.Return.When.Canonical(v.cal), Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs}
+	e := Entry{Kind: "return", ID: r.ID, Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs}
 	if r.PutOffs > 1 {
 		e.Note = fmt.Sprintf("put off %d times", r.PutOffs)
 	}
+	if r.Return == nil { // it is there, but can't be read
+		e.Words = unreadTime
+		return e
+	}
+	e.Words, e.Phrase = v.returns(*r.Return), r.Return.When.Canonical(v.cal)
 	if r.Return.When.Precision != when.Open {
 		e.At, e.day = &r.Return.When.UTC, r.Return.When.Day(v.cal)
 	}
@@ -145,6 +153,10 @@ func comingDues(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, 
 	list, err := tx.DueBetween(from, to, most)
 	out := make([]Entry, len(list))
 	for i, f := range list {
+		if f.Due == nil { // it is there, but can't be read
+			out[i] = Entry{Kind: "due", ID: f.ID, Words: unreadTime, Title: f.Title, FollowUp: f.ID}
+			continue
+		}
 		words, late := v.due(*f.Due)
 		out[i] = Entry{Kind: "due", ID: f.ID, At: &f.Due.UTC, day: f.Due.Day(v.cal), Words: words, Phrase: f.Due.Canonical(v.cal), Title: f.Title, FollowUp: f.ID, Late: late}
 		if len(f.Letters) > 0 {

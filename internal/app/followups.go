@@ -371,6 +371,9 @@ func (a *App) EditFollowUps(ctx context.Context, owner int64, command string, id
 		var changes change.List
 		var last store.FollowUp
 		for _, was := range list {
+			if was.Unreadable != nil {
+				return Edited{}, problem("“%s” can’t be read whole, so nothing was changed: %v", shorten(was.Title, 60), was.Unreadable)
+			}
 			now, err := s.edit(&changes, was, f, &out)
 			if err != nil {
 				return Edited{}, err

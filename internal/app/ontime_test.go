@@ -135,7 +135,7 @@ func TestTwoTabsSetAReturn(t *testing.T) {
 	w.decide(decide.PutOff, row, until("fri 10:00 if nobody has answered"))
 	require.Len(t, w.ahead().Entries, 1, "the later one counts, and none is doubled")
 	assert.Equal(t, "limit", w.ahead().Entries[0].Kind)
-	w.decide(decide.PutOff, row, until("fri 11:00"))
+	w.decide(decide.PutOff, row, until("fri 11:00"), sure)
 	assert.Equal(t, "return", w.ahead().Entries[0].Kind)
 	assert.Empty(t, w.waits())
 	w.undo()

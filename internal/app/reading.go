@@ -132,7 +132,8 @@ type OutgoingView struct {
 func (a *App) Open(ctx context.Context, owner, id int64) (Conversation, error) {
 	return read(ctx, a, owner, func(tx *store.Tx) (Conversation, error) {
 		row, err := tx.Conversation(id)
-		if err != nil {
+		if err != nil && row.Unreadable == nil { // the rest can be read
+
 			return Conversation{}, err
 		}
 		v, err := a.viewer(tx)

@@ -153,6 +153,9 @@ func (w *world) decide(kind decide.Kind, row app.Row, more ...func(*app.Deciding
 
 func until(phrase string) func(*app.Deciding) { return func(d *app.Deciding) { d.When = phrase } }
 
+// sure answers beforehand what is asked before a letter is put off once more.
+func sure(d *app.Deciding) { d.Sure = true }
+
 func (w *world) undo() app.Undone {
 	w.t.Helper()
 	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), 0)

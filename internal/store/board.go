@@ -105,7 +105,8 @@ func (tx *Tx) senders() (map[int64]string, error) {
 
 // dueColumns are a due as far as laying out and weighing go: its parts are read
 // by SQLite, which costs a tenth of decoding the whole.
-const dueColumns = "f.due_at, f.due ->> '$.precision', f.due ->> '$.wall'"
+// What can't be read has an instant only.
+const dueColumns = "f.due_at, CASE WHEN json_valid(f.due) THEN f.due ->> '$.precision' END, CASE WHEN json_valid(f.due) THEN f.due ->> '$.wall' END"
 
 type dueScan struct {
 	at              *int64

@@ -74,7 +74,7 @@ func (tx *Tx) RangSince(since time.Time, most int) ([]Rung, error) {
 		ID, FollowupID, At int64
 		Title              string
 		Precise            bool
-	}](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, j.at, r.moment ->> '$.precision' = 'minute' AS precise
+	}](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, j.at, json_valid(r.moment) AND r.moment ->> '$.precision' = 'minute' AS precise
 		FROM reminders r JOIN followups f ON f.id = r.followup_id
 		JOIN field_versions v ON v.object = 'reminder' AND v.object_id = r.id AND v.field = 'state' JOIN changes c ON c.id = v.version JOIN journal j ON j.id = c.journal_id
 		WHERE r.owner = ? AND r.alive = 1 AND r.state = 'rang' AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND j.at > ? ORDER BY j.at, r.id LIMIT ?`, tx.owner, millis(since), most))

@@ -258,7 +258,8 @@ func (tx *Tx) fillMarks(rows []Row) error {
 	for _, w := range waits {
 		var persons []string
 		if err := json.Unmarshal([]byte(w.Persons), &persons); err != nil {
-			return err
+			tx.pass("waiting of the letter", w.ConversationID, err)
+			continue
 		}
 		at[w.ConversationID].Waiting = append(at[w.ConversationID].Waiting, persons...)
 	}

@@ -125,25 +125,26 @@ type PlanSince struct {
 	Plan delivery.Plan
 }
 
+type planSinceRow struct {
+	At    int64
+	Value *string
+}
+
 // PlansSince lists the common plans that were in force at any moment since
 // then, in order.
 func (tx *Tx) PlansSince(since time.Time) ([]PlanSince, error) {
-	rows, err := all[struct {
-		At    int64
-		Value *string
-	}](tx.db.Raw(`SELECT h.at, p.value FROM plan_history h LEFT JOIN plans p ON p.id = h.plan_id WHERE h.owner = ?1
+	rows, err := all[planSinceRow](tx.db.Raw(`SELECT h.at, p.value FROM plan_history h LEFT JOIN plans p ON p.id = h.plan_id WHERE h.owner = ?1
 		AND h.at >= coalesce((SELECT max(at) FROM plan_history WHERE owner = ?1 AND at <= ?2), 0) ORDER BY h.at, h.id`, tx.owner, millis(since)))
-	out := make([]PlanSince, len(rows))
-	for i, r := range rows {
-		out[i].At = fromMillis(r.At)
-		if r.Value == nil {
-			continue // no plan
-		}
-		if err := json.Unmarshal([]byte(*r.Value), &out[i].Plan); err != nil {
-			return nil, err
-		}
+	if err != nil {
+		return nil, err
 	}
-	return out, err
+	return readable(tx, "former delivery plan", rows, func(r planSinceRow) int64 { return r.At }, func(r planSinceRow) (PlanSince, error) {
+		out := PlanSince{At: fromMillis(r.At)}
+		if r.Value == nil {
+			return out, nil // no plan
+		}
+		return out, json.Unmarshal([]byte(*r.Value), &out.Plan)
+	}), nil
 }
 
 // Deliveries lists when deliveries came in [from, to).
@@ -272,7 +273,7 @@ func (tx *Tx) came(which string, args ...any) ([]Came, error) {
 		var to Recipients
 		for text, into := range map[string]any{recipients: &to, labels: &c.Facts.Labels} {
 			if err := json.Unmarshal([]byte(text), into); err != nil {
-				return nil, err
+				tx.pass("letter", c.ID, err)
 			}
 		}
 		if err := json.Unmarshal([]byte(projects), &c.Facts.Projects); err != nil {

@@ -141,7 +141,7 @@ func (tx *Tx) rezone(c when.Calendar, table, id, value, path, at string) error {
 	rows, err := all[struct {
 		ID     int64
 		Moment string
-	}](tx.db.Raw("SELECT "+id+" AS id, json_extract("+value+", ?) AS moment FROM "+table+" WHERE owner = ? AND "+value+" IS NOT NULL", path, tx.owner))
+	}](tx.db.Raw("SELECT "+id+" AS id, json_extract("+value+", ?) AS moment FROM "+table+" WHERE owner = ? AND json_valid("+value+")", path, tx.owner))
 	if err != nil {
 		return err
 	}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -33,6 +34,9 @@ type FollowUp struct {
 	DoneAt    time.Time
 	Letters   []FollowUpLetter
 	Reminders []Reminder
+	// Unreadable is why something kept of it can't be read; a list shows it all
+	// the same, but nothing is done with it.
+	Unreadable error
 }
 
 // Object names the follow-up in changes.
@@ -91,7 +95,7 @@ func (tx *Tx) FollowUp(id int64) (FollowUp, error) {
 	if err != nil {
 		return FollowUp{}, err
 	}
-	return list[0], nil
+	return list[0], list[0].Unreadable
 }
 
 // FollowUpsByID lists follow-ups by their ids, alive or not, in no set order.
@@ -138,7 +142,8 @@ func (tx *Tx) followUps(query string, args ...any) ([]FollowUp, error) {
 	ids := make([]int64, len(rows))
 	for i, r := range rows {
 		if out[i], err = r.followUp(); err != nil {
-			return nil, err
+			out[i].Unreadable = err
+			tx.pass("follow-up", r.ID, err)
 		}
 		at[r.ID], ids[i] = &out[i], r.ID
 	}
@@ -198,13 +203,14 @@ func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 	}
 	for _, r := range reminders {
 		reminder := Reminder{ID: r.ID, State: r.State}
-		if err := json.Unmarshal([]byte(r.Moment), &reminder.Moment); err != nil {
-			return err
-		}
+		err := json.Unmarshal([]byte(r.Moment), &reminder.Moment)
 		if r.Relative != nil {
-			if err := json.Unmarshal([]byte(*r.Relative), &reminder.Relative); err != nil {
-				return err
-			}
+			err = errors.Join(err, json.Unmarshal([]byte(*r.Relative), &reminder.Relative))
+		}
+		if err != nil {
+			at[r.FollowupID].Unreadable = errors.Join(at[r.FollowupID].Unreadable, err)
+			tx.pass("reminder", r.ID, err)
+			continue
 		}
 		at[r.FollowupID].Reminders = append(at[r.FollowupID].Reminders, reminder)
 	}

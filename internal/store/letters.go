@@ -116,16 +116,18 @@ func (r letterRow) letter() (Letter, error) {
 	return l, json.Unmarshal([]byte(r.Parts), &l.Parts)
 }
 
-func lettersOf(rows []letterRow) ([]Letter, error) {
+// lettersOf reads a list: a letter of which something can't be read stands in
+// it with the rest.
+func lettersOf(rows []letterRow) []Letter {
 	out := make([]Letter, len(rows))
 	for i, r := range rows {
 		l, err := r.letter()
 		if err != nil {
-			return nil, err
+			l.Damage = strings.TrimSpace(l.Damage + " Part of what is kept of it can’t be read: " + err.Error())
 		}
 		out[i] = l
 	}
-	return out, nil
+	return out
 }
 
 // Letter is one letter by its id.
@@ -144,7 +146,7 @@ func (tx *Tx) LettersIn(conversation int64) ([]Letter, error) {
 	if err != nil {
 		return nil, err
 	}
-	return lettersOf(rows)
+	return lettersOf(rows), nil
 }
 
 // LetterByIdentity finds a letter by what it is known by; 0 if there is none.

@@ -203,8 +203,7 @@ func (tx *Tx) Sent(after *Cursor, most int) ([]Letter, *Cursor, error) {
 		rows = rows[:most]
 		next = &Cursor{Key: rows[most-1].Date, ID: rows[most-1].ID}
 	}
-	letters, err := lettersOf(rows)
-	return letters, next, err
+	return lettersOf(rows), next, nil
 }
 
 // DraftByNumber gives the id of a draft by the number that changes know it by.

@@ -109,12 +109,16 @@ func readable[R, T any](tx *Tx, what string, rows []R, id func(R) int64, read fu
 	for _, r := range rows {
 		t, err := read(r)
 		if err != nil {
-			tx.passed = append(tx.passed, Unreadable{what, id(r), err})
+			tx.pass(what, id(r), err)
 			continue
 		}
 		out = append(out, t)
 	}
 	return out
+}
+
+func (tx *Tx) pass(what string, id int64, err error) {
+	tx.passed = append(tx.passed, Unreadable{what, id, err})
 }
 
 // Attempt runs fn within the transaction and takes back what it wrote if it

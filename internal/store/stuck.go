@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"time"
 
@@ -142,4 +143,11 @@ func (s *Store) TitleOf(ctx context.Context, kind schedule.Kind, object int64) s
 		return ""
 	}
 	return list[0]
+}
+
+// Garbled tells that an error comes from a kept value that can't be read.
+func Garbled(err error) bool {
+	var syntax *json.SyntaxError
+	var kind *json.UnmarshalTypeError
+	return errors.As(err, &syntax) || errors.As(err, &kind)
 }

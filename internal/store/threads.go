@@ -40,13 +40,13 @@ type threadRow struct {
 const threadColumns = `SELECT l.id, l.conversation_id, l.date, l.identity, l.bare_subject, l.from_email, l.recipients, l.joins,
 	(SELECT coalesce(json_group_array(i.ref), '[]') FROM letter_ids i WHERE i.letter_id = l.id) AS ids FROM letters l `
 
-func threadLetters(rows []threadRow, own []string) ([]ThreadLetter, error) {
+func (tx *Tx) threadLetters(rows []threadRow, own []string) ([]ThreadLetter, error) {
 	out := make([]ThreadLetter, len(rows))
 	for i, r := range rows {
 		t := ThreadLetter{ID: r.ID, Conversation: r.ConversationID, Facts: thread.Facts{Key: r.Identity, BareSubject: r.BareSubject, BySubject: r.Joins, At: fromMillis(r.Date)}}
 		var to Recipients
 		if err := json.Unmarshal([]byte(r.Recipients), &to); err != nil {
-			return nil, err
+			tx.pass("letter", r.ID, err) // its sender is known all the same
 		}
 		if err := json.Unmarshal([]byte(r.IDs), &t.IDs); err != nil {
 			return nil, err
@@ -69,7 +69,7 @@ func (tx *Tx) SameSubject(bare string, from, to time.Time, onlyJoining bool, own
 	if err != nil {
 		return nil, err
 	}
-	return threadLetters(rows, own)
+	return tx.threadLetters(rows, own)
 }
 
 // HasJoining tells whether a letter that may join by this subject was written
@@ -87,7 +87,7 @@ func (tx *Tx) ThreadOf(conversations []int64, own []string) ([]ThreadLetter, err
 	if err != nil {
 		return nil, err
 	}
-	return threadLetters(rows, own)
+	return tx.threadLetters(rows, own)
 }
 
 // Apart gives, for each of the conversations that were split by hand or are

@@ -1,0 +1,123 @@
+package api_test
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/alexedwards/argon2id"
+	"github.com/klauspost/compress/zstd"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/api"
+)
+
+// Whatever single value of the database breaks, every list can still be read.
+func TestOneBrokenValueBreaksNoList(t *testing.T) {
+	packed, err := os.Open("../app/testdata/filled/0009-sound.db.zst")
+	require.NoError(t, err)
+	defer packed.Close()
+	z, err := zstd.NewReader(packed)
+	require.NoError(t, err)
+	defer z.Close()
+	path := filepath.Join(t.TempDir(), "ebbe.db")
+	file, err := os.Create(path)
+	require.NoError(t, err)
+	_, err = io.Copy(file, z)
+	require.NoError(t, err)
+	require.NoError(t, file.Close())
+
+	s := serveAt(t, path)
+	hash, err := argon2id.CreateHash(goodPassword, &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32})
+	require.NoError(t, err)
+	require.NoError(t, s.app.Store.SetPassword(context.Background(), 1, hash))
+	require.Equal(t, 200, s.call("POST", "/api/session", map[string]string{"name": "Ines", "password": goodPassword}, nil).StatusCode)
+
+	lists := lists(t)
+	works := map[string]bool{}
+	for _, path := range lists {
+		status, _, _ := s.send("GET", path, "")
+		works[path] = status == 200
+	}
+	db, err := sql.Open("sqlite3", "file:"+path+"?_busy_timeout=10000")
+	require.NoError(t, err)
+	defer db.Close()
+	tried := 0
+	for _, at := range values(t, db) {
+		var row int64
+		require.NoError(t, db.QueryRow("SELECT min(rowid) FROM "+at.table+" WHERE "+at.holds()).Scan(&row))
+		_, err := db.Exec("UPDATE "+at.table+" SET "+at.column+" = '{' || "+at.column+" WHERE rowid = ?", row)
+		require.NoError(t, err)
+		for _, path := range lists {
+			if status, text, _ := s.send("GET", path, ""); works[path] {
+				assert.Equal(t, 200, status, "%s with a broken %s.%s: %s", path, at.table, at.column, text)
+			}
+		}
+		_, err = db.Exec("UPDATE "+at.table+" SET "+at.column+" = substr("+at.column+", 2) WHERE rowid = ?", row)
+		require.NoError(t, err)
+		tried++
+	}
+	assert.Greater(t, tried, 20)
+}
+
+// lists are all paths of the description that can be read as they stand.
+func lists(t *testing.T) (out []string) {
+	t.Helper()
+	text, err := api.Describe()
+	require.NoError(t, err)
+	var described struct {
+		Paths map[string]map[string]any `json:"paths"`
+	}
+	require.NoError(t, json.Unmarshal(text, &described))
+	for path, methods := range described.Paths {
+		if methods["get"] != nil && !strings.Contains(path, "{") && path != "/api/events" {
+			out = append(out, path)
+		}
+	}
+	for _, place := range []string{"inbox", "later", "archive", "bin", "junk"} {
+		out = append(out, "/api/places/"+place)
+	}
+	for id := range 12 {
+		out = append(out, fmt.Sprintf("/api/conversations/%d", id+1))
+	}
+	slices.Sort(out)
+	return out
+}
+
+type column struct{ table, column string }
+
+func (c column) holds() string {
+	return c.column + " LIKE '{%' OR " + c.column + " LIKE '[%'"
+}
+
+// values are the columns in which JSON stands.
+func values(t *testing.T, db *sql.DB) (out []column) {
+	t.Helper()
+	rows, err := db.Query(`SELECT m.name, c.name FROM sqlite_master m JOIN pragma_table_info(m.name) c
+		WHERE m.type = 'table' AND m.sql NOT LIKE 'CREATE VIRTUAL%' AND c.type = 'TEXT' ORDER BY 1, 2`)
+	require.NoError(t, err)
+	defer rows.Close()
+	var all []column
+	for rows.Next() {
+		var c column
+		require.NoError(t, rows.Scan(&c.table, &c.column))
+		all = append(all, c)
+	}
+	require.NoError(t, rows.Err())
+	for _, c := range all {
+		var n int
+		require.NoError(t, db.QueryRow("SELECT count(*) FROM "+c.table+" WHERE "+c.holds()).Scan(&n))
+		if n > 0 {
+			out = append(out, c)
+		}
+	}
+	return out
+}
