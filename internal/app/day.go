@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
@@ -68,6 +69,7 @@ func (a *App) Day(ctx context.Context, owner int64, away int) (Day, error) {
 		if out.Marks, err = coming(tx, v, begins, ends, maxMarks); err != nil {
 			return out, err
 		}
+		out.Marks = slices.DeleteFunc(out.Marks, func(e Entry) bool { return e.At == nil }) // can't be read
 		inbox, err := tx.CountIn(decide.Inbox, 0)
 		if err != nil {
 			return out, err
