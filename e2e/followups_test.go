@@ -124,8 +124,8 @@ func TestTasksComeInAsAFile(t *testing.T) {
 	p.Click("Look at it")
 	p.See("1 would be made; 1 can’t be read")
 	p.See("Line 2")
-	p.Click("Make 1 follow-ups")
-	p.See("Brought in 1 follow-ups")
+	p.Click("Make 1 follow-up")
+	p.See("Brought in 1 follow-up")
 	p.See("Call the ferry")
 }
 

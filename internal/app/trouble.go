@@ -52,7 +52,7 @@ func (a *App) setAside(ctx context.Context, ev schedule.Event, why error) error 
 	now := a.Now()
 	tries := before.Tries + 1
 	e := store.Stuck{
-		Owner: ev.Owner, Kind: ev.Kind, Object: ev.ID, Title: a.Store.TitleOf(ctx, ev.Kind, ev.ID), Reason: why.Error(),
+		Owner: ev.Owner, Kind: ev.Kind, Object: ev.ID, Title: a.Store.TitleOf(ctx, ev.Kind, ev.ID), Reason: reasonOf(why),
 		Tries: tries, Since: now, AgainAt: now.Add(schedule.Again(tries)),
 	}
 	var belongs *Belonging
@@ -175,7 +175,7 @@ func (v viewer) troubles(tx *store.Tx) ([]StuckView, error) {
 		if slices.ContainsFunc(stuck, func(s store.Stuck) bool { return s.Object == u.ID && eventsOf[s.Kind] == u.What }) {
 			continue // it is said already
 		}
-		out = append(out, StuckView{Title: fmt.Sprintf("A %s can’t be read; Ebbe goes on without it", u.What), Reason: u.Reason.Error()})
+		out = append(out, StuckView{Title: fmt.Sprintf("A %s can’t be read; Ebbe goes on without it", u.What), Reason: reasonOf(u.Reason)})
 	}
 	return out, nil
 }
@@ -185,4 +185,15 @@ func (a *App) TryAgain(ctx context.Context, owner, id int64) error {
 	err := a.Store.Write(ctx, owner, func(tx *store.Tx) error { return tx.RetryStuck(id, a.Now()) })
 	a.Wake()
 	return err
+}
+
+// reasonOf says in people's words why something failed.
+func reasonOf(err error) string {
+	if why := store.Unavailable(err); why != "" {
+		return why
+	}
+	if store.Garbled(err) {
+		return "A value that is kept of it can’t be read; “ebbe check” says which."
+	}
+	return err.Error()
 }

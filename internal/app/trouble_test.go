@@ -122,6 +122,7 @@ func TestOnePoisonedEventStopsNoOther(t *testing.T) {
 			require.Len(t, troubles, 1)
 			assert.Contains(t, troubles[0].Title, b.title)
 			assert.NotEmpty(t, troubles[0].Reason)
+			assert.NotContains(t, troubles[0].Reason, "invalid character")
 			assert.False(t, b.mended(w))
 
 			w.behind(b.mend)

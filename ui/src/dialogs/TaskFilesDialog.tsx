@@ -142,7 +142,8 @@ function Preview({ text, onBack, onClose }: { text: string; onBack: () => void; 
         </button>
         {data && data.count + data.events > 0 && (
           <button className="btn btn-main" autoFocus onClick={bring}>
-            Make {data.count} follow-ups{data.events > 0 && ` and ${data.events} appointments`}{' '}
+            Make {data.count} {data.count === 1 ? 'follow-up' : 'follow-ups'}
+            {data.events > 0 && ` and ${data.events} ${data.events === 1 ? 'appointment' : 'appointments'}`}{' '}
             <span className="key !border-on-deep/30 !bg-transparent !text-on-deep">Enter</span>
           </button>
         )}
