@@ -2,9 +2,11 @@ package e2e
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
@@ -223,6 +225,38 @@ func TestDecisionsWaitForTheServer(t *testing.T) {
 	after, err := e.app.Overview(context.Background(), 1)
 	require.NoError(t, err)
 	assert.Equal(t, before.Inbox-2, after.Inbox)
+}
+
+// Two pages of one browser each keep what they decide: none overwrites the
+// other's, and nothing is lost when both close before the server is back.
+func TestTwoPagesWaitForTheServer(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement(`[role=option]`)
+	other := browser.Page{Page: p.Browser().MustPage(e.url).Timeout(90 * time.Second)}
+	other.MustSetViewport(1280, 800, 1, false).MustWaitLoad()
+	other.MustElement(`[role=option]`)
+	p.Quiet()
+	other.Quiet()
+	before, err := e.app.Overview(context.Background(), 1)
+	require.NoError(t, err)
+	addr := strings.TrimPrefix(e.url, "http://")
+	e.stop()
+	other.MustActivate()
+	other.Press('j', 'j', '2')
+	other.See("in this page and will be sent")
+	p.MustActivate()
+	p.Press('2', '2')
+	p.See("in this page and will be sent")
+	other.MustClose()
+	e.start(addr)
+	p.MustReload().MustWaitLoad()
+	p.Until(`() => document.querySelector("nav[aria-label=Views]") !== null`)
+	p.SeeNot("in this page and will be sent")
+	p.Until(`(n) => document.querySelector("nav[aria-label=Views]").innerText.includes(n)`, fmt.Sprint(before.Inbox-3))
+	after, err := e.app.Overview(context.Background(), 1)
+	require.NoError(t, err)
+	assert.Equal(t, before.Inbox-3, after.Inbox)
 }
 
 // Letters' own pages run nothing, whoever asks.

@@ -1,0 +1,84 @@
+package post
+
+import (
+	"fmt"
+	"io"
+	"net"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/emersion/go-smtp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// service is a mail service with a mind of its own.
+type service struct {
+	most int // recipients in one transaction
+	got  map[string]int
+	to   []string
+}
+
+func (s *service) NewSession(*smtp.Conn) (smtp.Session, error) { return s, nil }
+func (s *service) Mail(string, *smtp.MailOptions) error        { return nil }
+func (s *service) Reset()                                      { s.to = nil }
+func (s *service) Logout() error                               { return nil }
+
+func (s *service) Rcpt(to string, _ *smtp.RcptOptions) error {
+	switch {
+	case strings.HasPrefix(to, "gone"):
+		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "nobody of that name"}
+	case strings.HasPrefix(to, "later"):
+		return &smtp.SMTPError{Code: 451, EnhancedCode: smtp.EnhancedCode{4, 2, 1}, Message: "not now"}
+	case len(s.to) == s.most:
+		return &smtp.SMTPError{Code: 452, EnhancedCode: smtp.EnhancedCode{4, 5, 3}, Message: "too many recipients"}
+	}
+	s.to = append(s.to, to)
+	return nil
+}
+
+func (s *service) Data(r io.Reader) error {
+	if _, err := io.Copy(io.Discard, r); err != nil {
+		return err
+	}
+	for _, to := range s.to {
+		s.got[to]++
+	}
+	return nil
+}
+
+// Whoever a service accepts gets the letter, once, however many it takes at a
+// time and whatever it says of others.
+func TestEachRecipientHasAnOutcome(t *testing.T) {
+	for _, most := range []int{1, 60, 100, 1000} {
+		s := &service{most: most, got: map[string]int{}}
+		server := smtp.NewServer(s)
+		l, err := net.Listen("tcp", "127.0.0.1:0")
+		require.NoError(t, err)
+		go func() { _ = server.Serve(l) }()
+		t.Cleanup(func() { _ = server.Close() })
+		to := []string{"gone@a.example"}
+		for i := range 230 {
+			to = append(to, fmt.Sprintf("p%d@a.example", i))
+		}
+		to = append(to, "later@a.example", "gone2@a.example", "last@a.example")
+
+		out, err := Relay{Addr: l.Addr().String(), Timeout: 20 * time.Second}.Send(t.Context(), "ines@n.example", to, []byte("Subject: Rota\r\n\r\nHello.\r\n"))
+		require.NoError(t, err)
+		assert.Len(t, out, len(to), "something is said of everybody")
+		for _, o := range out {
+			switch {
+			case strings.HasPrefix(o.Recipient, "gone"):
+				assert.True(t, o.Refused)
+				assert.Contains(t, o.Reason, "nobody of that name")
+			case strings.HasPrefix(o.Recipient, "later"):
+				assert.False(t, o.Refused || o.Accepted, "it is tried again")
+			default:
+				assert.True(t, o.Accepted, o.Recipient)
+				assert.Equal(t, 1, s.got[o.Recipient], o.Recipient)
+			}
+		}
+		assert.Len(t, s.got, 231)
+	}
+}
