@@ -15,7 +15,7 @@ serve: bin/ebbe
 	./bin/ebbe serve
 
 test: bin/ebbe check-types
-	go test ./...
+	go test -timeout 40m ./...
 
 lint: ui/node_modules internal/webui/dist/index.html
 	test -z "$$(gofmt -l cmd internal e2e bench)" || (gofmt -l cmd internal e2e bench; exit 1)
