@@ -271,7 +271,7 @@ func TestLettersRunNothing(t *testing.T) {
 	answer, err := http.Get(e.url + src)
 	require.NoError(t, err)
 	require.NoError(t, answer.Body.Close())
-	assert.Equal(t, http.StatusNotFound, answer.StatusCode, "nobody else's letters")
+	assert.Equal(t, http.StatusUnauthorized, answer.StatusCode, "nobody else's letters")
 	// Keys work after a click into the letter.
 	frame.MustFrame().MustElement("body").MustClick()
 	was := focused(p)
