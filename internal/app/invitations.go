@@ -250,7 +250,7 @@ func (s *step) takeAnswer(answer meeting.Event, from letter.Address) error {
 	}
 	var changes change.List
 	for _, was := range list {
-		if !was.Mine || !meant(answer, was) {
+		if !was.Mine || !answer.Means(was.Recurrence) {
 			continue
 		}
 		if now, ok := was.Take(answer); ok {

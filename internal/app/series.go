@@ -68,7 +68,7 @@ func (s *step) addTimes(x store.Series, times []time.Time, except map[int64]bool
 			continue
 		}
 		one := store.Appointment{
-			Event: oneOf(x.Event, at, c), Mine: x.Mine, Reply: x.Reply, Conversation: x.Conversation, Remind: x.Remind, MadeAt: s.at, SeriesID: x.ID,
+			Event: x.Event.On(at, c), Mine: x.Mine, Reply: x.Reply, Conversation: x.Conversation, Remind: x.Remind, MadeAt: s.at, SeriesID: x.ID,
 		}
 		id, err := s.AddAppointment(one)
 		if err != nil {
@@ -81,24 +81,6 @@ func (s *step) addTimes(x store.Series, times []time.Time, except map[int64]bool
 		}
 	}
 	return s.apply(changes)
-}
-
-// oneOf is a series at one of its times.
-func oneOf(e meeting.Event, at time.Time, c when.Calendar) meeting.Event {
-	length := e.End.Sub(e.Start.UTC)
-	one := e
-	one.Series, one.Recurrence = nil, at
-	if e.Start.Precision == when.ToDay {
-		days := max(1, int((length+12*time.Hour)/(24*time.Hour)))
-		day := c.Today(at.Add(12 * time.Hour))
-		one.Start = when.OnDay(day, c)
-		one.Start.Wall = day.String() + "T00:00"
-		one.Start = one.Start.In(c)
-		one.End = c.Instant(day.Add(days), 0)
-		return one
-	}
-	one.Start, one.End = when.Exact(at, c), at.Add(length)
-	return one
 }
 
 // extendSeries reckons a series further ahead.
@@ -262,7 +244,7 @@ func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meetin
 		now := a
 		now.Reply, now.Mine = answer, false
 		if !apart[a.Recurrence.UnixMilli()] && a.Start.UTC.Equal(a.Recurrence) {
-			now.Event = oneOf(e, a.Recurrence, p.Calendar())
+			now.Event = e.On(a.Recurrence, p.Calendar())
 		}
 		if err := s.changeAppointment(a, now); err != nil {
 			return err
@@ -283,7 +265,7 @@ func (s *step) callOff(e meeting.Event, from string) error {
 		if a.Mine || !strings.EqualFold(a.Organizer.Email, from) || a.Sequence > e.Sequence {
 			continue
 		}
-		if meant(e, a) {
+		if e.Means(a.Recurrence) {
 			changes.Set(a.Object(), "cancelled", a.Cancelled, true)
 		}
 	}
@@ -297,11 +279,6 @@ func (s *step) callOff(e meeting.Event, from string) error {
 		}
 	}
 	return s.apply(changes)
-}
-
-// meant tells whether a message about an appointment means this one of it.
-func meant(e meeting.Event, a store.Appointment) bool {
-	return e.Recurrence.IsZero() || a.Recurrence.Equal(e.Recurrence) || e.Following && !a.Recurrence.Before(e.Recurrence)
 }
 
 // recursInWords says how an appointment recurs; "" if it does not.

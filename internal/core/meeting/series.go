@@ -132,3 +132,29 @@ func (s Series) limit(until string, z zone) time.Time {
 	}
 	return time.Time{}
 }
+
+// On is a series at one of its times, as an appointment by itself. It lasts as
+// long as the first one; whole days go by the calendar, however long they are.
+func (e Event) On(at time.Time, c when.Calendar) Event {
+	length := e.End.Sub(e.Start.UTC)
+	one := e
+	one.Series, one.Recurrence = nil, at
+	if e.Start.Precision == when.ToDay {
+		days := max(1, int((length+12*time.Hour)/(24*time.Hour)))
+		day := c.Today(at.Add(12 * time.Hour))
+		one.Start = when.OnDay(day, c)
+		one.Start.Wall = day.String() + "T00:00"
+		one.Start = one.Start.In(c)
+		one.End = c.Instant(day.Add(days), 0)
+		return one
+	}
+	one.Start, one.End = when.Exact(at, c), at.Add(length)
+	return one
+}
+
+// Means tells whether a message about an appointment means the one of it that
+// stands at a time of its rules; the zero time for one that stands alone
+// (RFC 5545, 3.8.4.4).
+func (e Event) Means(at time.Time) bool {
+	return e.Recurrence.IsZero() || at.Equal(e.Recurrence) || e.Following && !at.Before(e.Recurrence)
+}
