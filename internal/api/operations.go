@@ -281,9 +281,10 @@ func (s *server) describeTracking(a huma.API) {
 			Command string         `json:"command" minLength:"8" maxLength:"80"`
 			State   *waiting.State `json:"state,omitempty" enum:"open,met,dropped"`
 			Until   *string        `json:"until,omitempty" maxLength:"200"`
+			Sure    bool           `json:"sure,omitempty" doc:"As for a decision"`
 		}
 	}) (app.Decided, error) {
-		return s.App.EditWaiting(ctx, owner, in.Body.Command, in.ID, in.Body.State, in.Body.Until)
+		return s.App.EditWaiting(ctx, owner, in.Body.Command, in.ID, in.Body.State, in.Body.Until, in.Body.Sure)
 	})
 }
 

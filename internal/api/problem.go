@@ -21,6 +21,8 @@ type ProblemView struct {
 	Field string `json:"field,omitempty" doc:"What of the request was refused"`
 	// Choices are what can be done instead.
 	Choices []string `json:"choices,omitempty" doc:"What can be done instead"`
+	// On are the conversations with which it can be done.
+	On []int64 `json:"on,omitempty" doc:"The conversations with which it can be done"`
 }
 
 // kinds are what a status means where nothing says more.
@@ -60,7 +62,7 @@ func (s *server) problemOf(err error) *ProblemView {
 		return already
 	case errors.As(err, &p):
 		out := newProblem(http.StatusUnprocessableEntity, p.Reason)
-		out.Field, out.Choices = p.Field, p.Choices
+		out.Field, out.Choices, out.On = p.Field, p.Choices, p.On
 		if p.Kind != "" {
 			out.Kind = p.Kind
 		}

@@ -30,15 +30,9 @@ type SettingsBody struct {
 // settings.
 func (s *server) describeTimes(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/ahead", "edit-ahead", "Move, cancel or fetch back what is to come", func(ctx context.Context, owner int64, in *struct {
-		Body struct {
-			Command string         `json:"command" minLength:"8" maxLength:"80"`
-			Action  string         `json:"action" enum:"move,cancel,fetch"`
-			On      []app.EntryRef `json:"on" minItems:"1" maxItems:"100000"`
-			When    string         `json:"when,omitempty" maxLength:"200"`
-		}
+		Body app.EditingAhead
 	}) (app.Decided, error) {
-		b := in.Body
-		return s.App.EditAhead(ctx, owner, b.Command, b.Action, b.On, b.When)
+		return s.App.EditAhead(ctx, owner, in.Body)
 	})
 	operation(s, a, http.MethodPost, "/api/tell", "tell", "The note that tells senders when to expect an answer, to be looked over", func(ctx context.Context, owner int64, in *struct {
 		Body struct {

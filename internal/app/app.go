@@ -89,9 +89,11 @@ const (
 type Problem struct {
 	Reason string
 	// Kind says for programs what it is, Field what of the command was refused,
-	// and Choices what can be done instead; all may be empty.
+	// Choices what can be done instead, and On with which conversations; all may
+	// be empty.
 	Kind, Field string
 	Choices     []string
+	On          []int64
 }
 
 func (p *Problem) Error() string { return p.Reason }
@@ -127,6 +129,10 @@ type step struct {
 	news      news
 	left      []leftEvent
 	missing   int // of what the command names, see named
+	// often are conversations that the step would put off once more and that
+	// were often already; unless the person is sure, the step is refused.
+	often []store.Row
+	sure  bool
 }
 
 // leftEvent is something that the step had to leave, with the reason; it is
@@ -178,6 +184,9 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 		}
 		s := &step{Tx: tx, app: a, id: id, at: cmd.At, kind: cmd.Kind, title: cmd.Title}
 		if result, err = fn(s); err != nil {
+			return err
+		}
+		if err := putOffAgain(s.often); err != nil {
 			return err
 		}
 		if s.news.touchGate() {

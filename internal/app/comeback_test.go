@@ -30,7 +30,7 @@ func (w *world) waits() []app.Waiting {
 }
 
 func (w *world) editAhead(action, phrase string, on ...app.EntryRef) error {
-	_, err := w.app.EditAhead(w.ctx, w.owner, rand.Text(), action, on, phrase)
+	_, err := w.app.EditAhead(w.ctx, w.owner, app.EditingAhead{Command: rand.Text(), Action: action, On: on, When: phrase})
 	return err
 }
 
@@ -314,7 +314,7 @@ func TestANudgeIsDraftedAndMovesTheLimit(t *testing.T) {
 	assert.True(t, w.waits()[0].Late, "undone, the old limit is back")
 
 	dropped := waiting.Dropped
-	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), first.ID, &dropped, nil)
+	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), first.ID, &dropped, nil, false)
 	require.NoError(t, err)
 	_, err = w.app.Nudge(w.ctx, w.owner, first.ID)
 	require.ErrorContains(t, err, "no longer waited for")

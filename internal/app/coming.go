@@ -32,6 +32,7 @@ type Entry struct {
 	FollowUp     int64      `json:"followUp,omitempty"`
 	Late         bool       `json:"late,omitempty"`
 	PutOffs      int        `json:"putOffs,omitempty"`
+	Often        bool       `json:"often,omitempty" doc:"Put off so often that Ebbe asks before the next time"`
 	Group        int        `json:"group" doc:"Index of its group"`
 
 	day when.Date
@@ -84,7 +85,7 @@ func undated(e Entry) int {
 const unreadTime = "its time can’t be read"
 
 func (v viewer) comingReturn(r store.Row) Entry {
-	e := Entry{Kind: "return", ID: r.ID, Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs}
+	e := Entry{Kind: "return", ID: r.ID, Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs, Often: decide.Often(r.State())}
 	if r.PutOffs > 1 {
 		e.Note = fmt.Sprintf("put off %d times", r.PutOffs)
 	}
@@ -262,31 +263,44 @@ type EntryRef struct {
 	ID   int64  `json:"id"`
 }
 
+// EditingAhead is a change of what is to come.
+type EditingAhead struct {
+	Command string `json:"command" minLength:"8" maxLength:"80"`
+	// Action is what to do: move, cancel or fetch.
+	Action string     `json:"action" enum:"move,cancel,fetch"`
+	On     []EntryRef `json:"on" minItems:"1" maxItems:"100000"`
+	// When is where to move to.
+	When string `json:"when,omitempty" maxLength:"200"`
+	// Sure is that of Deciding.
+	Sure bool `json:"sure,omitempty" doc:"Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead"`
+}
+
 // EditAhead moves entries to another time, takes their time away, or fetches
 // conversations back now, all as one step.
-func (a *App) EditAhead(ctx context.Context, owner int64, command, action string, on []EntryRef, phrase string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "ahead:" + action}
+func (a *App) EditAhead(ctx context.Context, owner int64, e EditingAhead) (Decided, error) {
+	cmd := Command{ID: e.Command, Owner: owner, Actor: ByPerson, Kind: "ahead:" + e.Action}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		s.sure = e.Sure
 		var w wished
-		if action == "move" {
-			if phrase == "" {
+		if e.Action == "move" {
+			if e.When == "" {
 				return Decided{}, problem("Moving needs a time.")
 			}
 			var err error
-			if w.Wish, w.spot, err = s.wish(phrase); err != nil {
+			if w.Wish, w.spot, err = s.wish(e.When); err != nil {
 				return Decided{}, err
 			}
 		}
 		gone := 0
-		for _, ref := range on {
-			if err := s.editEntry(ref, action, w); err != nil {
-				if len(on) == 1 || !errorsIsGone(err) {
+		for _, ref := range e.On {
+			if err := s.editEntry(ref, e.Action, w); err != nil {
+				if len(e.On) == 1 || !errorsIsGone(err) {
 					return Decided{}, err
 				}
 				gone++
 			}
 		}
-		s.title = aheadTitle(s, action, on, w)
+		s.title = aheadTitle(s, e.Action, e.On, w)
 		if gone > 0 {
 			s.title += fmt.Sprintf("; %d had gone", gone)
 		}
@@ -345,7 +359,7 @@ func (s *step) decideReturn(id int64, d decide.Decision, ws wishes) error {
 	if err := ws.put(s, row, &d); err != nil {
 		return err
 	}
-	return s.apply(append(changes, decide.Decide(row.State(), d)...))
+	return s.apply(append(changes, s.decideOn(row, d)...))
 }
 
 func (s *step) moveReturn(id int64, w wished) error {
@@ -365,22 +379,22 @@ func (s *step) moveLimit(id int64, w wished) error {
 	if !w.Timed() {
 		return problem("A limit needs a time.")
 	}
-	var changes change.List
-	changes.Set(e.Object(), "until", e.Until, w.Moment)
-	changes.Set(e.Object(), "late", e.Late, false)
-	s.news.add("conversation", e.Conversation)
-	return s.apply(changes)
+	return s.setLimit(e, &w.Moment)
 }
 
+// cancelLimit waits no longer. A letter that was put off until then stays in
+// the archive, as any whose return is cancelled.
 func (s *step) cancelLimit(id int64) error {
 	e, err := s.Expectation(id)
 	if err != nil || e.State != waiting.Open {
 		return errGone
 	}
-	var changes change.List
-	changes.Set(e.Object(), "state", e.State, waiting.Dropped)
-	s.news.add("conversation", e.Conversation)
-	return s.apply(changes)
+	if e.ForReturn {
+		if err := s.cancelReturn(e.Conversation); err != errGone {
+			return err
+		}
+	}
+	return s.setWaiting(e, waiting.Dropped)
 }
 
 func (s *step) moveReminder(id int64, w wished) error {

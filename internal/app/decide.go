@@ -35,12 +35,22 @@ type Deciding struct {
 	Sure bool
 }
 
-// putOffAgain is the question before a letter is put off once more.
-func putOffAgain(r store.Row) error {
-	return &Problem{
-		Kind: "put-off-again", Field: "when", Choices: []string{"answer", "hand-on", "follow-up", "done", "later"},
-		Reason: fmt.Sprintf("“%s” was put off %d times already. Answer it, hand it on, follow it up, be done with it, or put it off all the same.", shorten(r.Title(), 60), r.PutOffs),
+// putOffAgain is the question before letters are put off once more, however
+// that is done; nil where none was put off often already.
+func putOffAgain(often []store.Row) error {
+	if len(often) == 0 {
+		return nil
 	}
+	first := shorten(often[0].Title(), 60)
+	reason := fmt.Sprintf("“%s” was put off %d times already. Answer it, hand it on, follow it up, be done with it, or put it off all the same.", first, often[0].PutOffs)
+	if more := len(often) - 1; more > 0 {
+		reason = fmt.Sprintf("“%s” and %d more were put off twice or more already. Answer them, hand them on, follow them up, be done with them, or put them off all the same.", first, more)
+	}
+	p := &Problem{Kind: "put-off-again", Field: "when", Choices: []string{"answer", "hand-on", "follow-up", "done", "later"}, Reason: reason}
+	for _, r := range often {
+		p.On = append(p.On, r.ID)
+	}
+	return p
 }
 
 // Decided is what became of a decision.
@@ -71,6 +81,7 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 	}
 	cmd := Command{ID: d.Command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(d.Kind), Title: verbs[d.Kind]}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		s.sure = d.Sure
 		labels, err := cleanLabels(d.Labels)
 		if err != nil {
 			return Decided{}, err
@@ -94,13 +105,10 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 			if err := wishes.put(s, r.Row, &decision); err != nil {
 				return Decided{}, err
 			}
-			if !d.Sure && decide.Asks(r.State(), decision) {
-				return Decided{}, putOffAgain(r.Row)
-			}
 			if r.State().Last > r.saw && d.Kind != decide.ToInbox && d.Kind != decide.ToJunk {
 				out.New = append(out.New, r.ID)
 			}
-			changes = append(changes, decide.Decide(r.State(), decision)...)
+			changes = append(changes, s.decideOn(r.Row, decision)...)
 		}
 		if d.FollowUp != nil {
 			if out.FollowUp, err = s.makeFollowUp(*d.FollowUp, rows); err != nil {
@@ -118,6 +126,27 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 		out.Title = s.title
 		return out, s.apply(changes)
 	})
+}
+
+// decideOn computes what a decision changes, and notes what is to be asked
+// before.
+func (s *step) decideOn(row store.Row, d decide.Decision) change.List {
+	if !s.sure && decide.Asks(row.State(), d) {
+		s.often = append(s.often, row)
+	}
+	return decide.Decide(row.State(), d)
+}
+
+// settle decides on conversations within another step.
+func (s *step) settle(rows []seenRow, d decide.Decision) error {
+	changes, err := s.release(rows)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		changes = append(changes, s.decideOn(r.Row, d)...)
+	}
+	return s.apply(changes)
 }
 
 // seenRow is a conversation and the last letter of it that was seen.

@@ -127,18 +127,6 @@ func (s *step) takeIntake(in Incoming, l letter.Letter, local string) (int64, er
 	return id, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.at, Saw: row.LastLetter})
 }
 
-// settle decides on conversations within another step.
-func (s *step) settle(rows []seenRow, d decide.Decision) error {
-	changes, err := s.release(rows)
-	if err != nil {
-		return err
-	}
-	for _, r := range rows {
-		changes = append(changes, decide.Decide(r.State(), d)...)
-	}
-	return s.apply(changes)
-}
-
 func (s *step) intakeTime(rows []seenRow, local string) error {
 	moment, err := s.read(addressPhrase(local))
 	if err != nil {
@@ -146,6 +134,7 @@ func (s *step) intakeTime(rows []seenRow, local string) error {
 		return nil //nolint:nilerr // the letter is there, and says so
 	}
 	s.title = "Sent back " + s.speak(*moment) + ": “" + shorten(rows[0].Title(), 60) + "”"
+	s.sure = true // a letter can't be asked
 	return s.settle(rows, decide.Decision{Kind: decide.PutOff, At: s.at, Saw: rows[0].LastLetter, When: moment})
 }
 

@@ -93,7 +93,7 @@ func TestAnOutOfOfficeNoteOffersItsDay(t *testing.T) {
 	require.Len(t, list, 1, "it is no answer")
 	require.NotNil(t, list[0].AwayUntil)
 	assert.Contains(t, list[0].AwayUntil.Words, "7 Dec")
-	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), list[0].ID, nil, &list[0].AwayUntil.Phrase)
+	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), list[0].ID, nil, &list[0].AwayUntil.Phrase, false)
 	require.NoError(t, err)
 	list, err = w.app.WaitingList(w.ctx, w.owner, false)
 	require.NoError(t, err)

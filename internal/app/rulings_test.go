@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -16,6 +17,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -244,6 +246,109 @@ func TestTheThirdTimeIsAsked(t *testing.T) {
 	_, err = w.app.Decide(w.ctx, w.owner, d)
 	require.NoError(t, err)
 	assert.Empty(t, w.rows(decide.Inbox))
+}
+
+// However something is put off once more, it is asked: one letter or many, by
+// spreading, by moving in Ahead or by moving the limit of an answer.
+func TestEveryWayOfPuttingOffAsks(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	for _, phrase := range []string{"tomorrow", "2d"} {
+		w.decide(decide.PutOff, w.row(decide.Inbox), until(phrase))
+		w.pass(49 * time.Hour)
+	}
+	w.receive(mail{id: "o1", from: "Tove <tove@else.example>", subject: "Ropes"})
+	rows := w.rows(decide.Inbox)
+	require.Len(t, rows, 2)
+	often := rows[slices.IndexFunc(rows, func(r app.Row) bool { return r.Often })]
+	asked := func(err error) {
+		t.Helper()
+		var p *app.Problem
+		require.ErrorAs(t, err, &p)
+		require.Equal(t, "put-off-again", p.Kind)
+		require.Equal(t, []int64{often.ID}, p.On)
+	}
+	d := app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "3d", On: seenAll(rows)}
+	_, err := w.app.Decide(w.ctx, w.owner, d)
+	asked(err)
+	require.Len(t, w.rows(decide.Inbox), 2, "nothing of it was done")
+
+	spread, err := w.app.Spread(w.ctx, w.owner, []int64{rows[0].ID, rows[1].ID}, "next-week")
+	require.NoError(t, err)
+	d.When, d.Each = "", map[int64]string{}
+	for _, e := range spread.Each {
+		d.Each[e.ID] = e.Phrase
+	}
+	_, err = w.app.Decide(w.ctx, w.owner, d)
+	asked(err)
+
+	w.decide(decide.PutOff, often, until("3d if nobody has answered"), sure)
+	limit := app.EntryRef{Kind: "limit", ID: w.waits()[0].ID}
+	e := app.EditingAhead{Command: rand.Text(), Action: "move", When: "5d", On: []app.EntryRef{limit}}
+	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	asked(err)
+	later := "5d"
+	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), limit.ID, nil, &later, false)
+	asked(err)
+	e.When = "1d"
+	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	require.NoError(t, err, "earlier is no putting off")
+	assert.Contains(t, w.row(decide.Later).Return, "tomorrow", "the row says when it comes now")
+
+	w.decide(decide.PutOff, w.row(decide.Later), until("2d"), sure)
+	e = app.EditingAhead{Command: rand.Text(), Action: "move", When: "6d", On: []app.EntryRef{{Kind: "return", ID: often.ID}}}
+	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	asked(err)
+	e.Sure = true
+	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	require.NoError(t, err)
+}
+
+// A letter that was put off until an answer comes never stays away because
+// nothing is waited for any more.
+func TestWhatWaitsForAnAnswerIsNeverStranded(t *testing.T) {
+	dropped, met, none := waiting.Dropped, waiting.Met, ""
+	for name, c := range map[string]struct {
+		do    func(w *world, id int64) error
+		place decide.Place
+		waits int
+	}{
+		"dropped in Waiting": {func(w *world, id int64) error {
+			_, err := w.app.EditWaiting(w.ctx, w.owner, rand.Text(), id, &dropped, nil, false)
+			return err
+		}, decide.Inbox, 0},
+		"said to be answered": {func(w *world, id int64) error {
+			_, err := w.app.EditWaiting(w.ctx, w.owner, rand.Text(), id, &met, nil, false)
+			return err
+		}, decide.Inbox, 0},
+		"without a limit": {func(w *world, id int64) error {
+			_, err := w.app.EditWaiting(w.ctx, w.owner, rand.Text(), id, nil, &none, false)
+			return err
+		}, decide.Later, 1},
+		"cancelled in Ahead": {func(w *world, id int64) error {
+			_, err := w.app.EditAhead(w.ctx, w.owner, app.EditingAhead{Command: rand.Text(), Action: "cancel", On: []app.EntryRef{{Kind: "limit", ID: id}}})
+			return err
+		}, decide.Archive, 0},
+		"answered": {func(w *world, _ int64) error {
+			row := w.row(decide.Later)
+			w.send(&row, func(s *app.Sending) { s.Kind = "answer" })
+			return nil
+		}, decide.Archive, 0},
+	} {
+		t.Run(name, func(t *testing.T) {
+			w := newWorld(t)
+			w.receive(bramAsks)
+			w.decide(decide.PutOff, w.row(decide.Inbox), until("3d if nobody has answered"))
+			require.NoError(t, c.do(w, w.waits()[0].ID))
+			w.row(c.place)
+			assert.Len(t, w.waits(), c.waits)
+			w.undo()
+			w.row(decide.Later)
+			require.Len(t, w.waits(), 1, "undone, it waits as before")
+			w.pass(4 * 24 * time.Hour)
+			w.row(decide.Inbox)
+		})
+	}
 }
 
 // A quiet conversation stays in the archive, unless a letter is to its owner

@@ -130,7 +130,9 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 				return Sent{}, problem("The conversation is no longer there. The letter was kept as a draft.")
 			}
 			conversation = row.ID
-			changes = decide.Decide(row.State(), decide.Decision{Kind: kind, At: s.at, Saw: w.Saw, Stay: w.Stay})
+			if err := s.settle([]seenRow{{row, w.Saw}}, decide.Decision{Kind: kind, At: s.at, Saw: w.Saw, Stay: w.Stay}); err != nil {
+				return Sent{}, err
+			}
 			s.title = verbs[kind] + " “" + shorten(row.Title(), 60) + "”"
 			if w.Kind == "again" {
 				s.title = "Sent again “" + shorten(row.Title(), 60) + "”"

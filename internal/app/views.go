@@ -38,6 +38,7 @@ type Row struct {
 	Return      string         `json:"return,omitempty" doc:"When it comes back, in words"`
 	ReturnAt    *time.Time     `json:"returnAt,omitempty"`
 	PutOffs     int            `json:"putOffs,omitempty"`
+	Often       bool           `json:"often,omitempty" doc:"Put off so often that Ebbe asks before the next time"`
 	PlaceSince  time.Time      `json:"placeSince"`
 	DaysLeft    int            `json:"daysLeft,omitempty" doc:"In the bin: days until it is purged"`
 	FollowUps   []RowFollowUp  `json:"followUps"`
@@ -103,7 +104,7 @@ func (v viewer) row(r store.Row) Row {
 	out := Row{
 		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Last: r.LastLetter, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
-		Labels: orEmpty(r.Labels), Accounts: orEmpty(r.Accounts), PutOffs: r.PutOffs, PlaceSince: r.PlaceSince, Waiting: orEmpty(r.Waiting),
+		Labels: orEmpty(r.Labels), Accounts: orEmpty(r.Accounts), PutOffs: r.PutOffs, Often: decide.Often(r.State()), PlaceSince: r.PlaceSince, Waiting: orEmpty(r.Waiting),
 		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil, Through: r.Through, Quiet: r.Quiet,
 	}
 	out.Group = v.group(r)

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -29,34 +30,75 @@ func (s *step) expect(conversation int64, persons []letter.Address, all bool, me
 }
 
 // EditWaiting moves the limit of an expectation, says that it was answered, or
-// drops it.
-func (a *App) EditWaiting(ctx context.Context, owner int64, command string, id int64, state *waiting.State, until *string) (Decided, error) {
+// drops it. Sure is that of Deciding.
+func (a *App) EditWaiting(ctx context.Context, owner int64, command string, id int64, state *waiting.State, until *string, sure bool) (Decided, error) {
 	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "waiting"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		e, err := s.Expectation(id)
 		if err != nil {
 			return Decided{}, problem("That is no longer waited for.")
 		}
-		var changes change.List
+		s.sure = sure
 		if state != nil {
-			changes.Set(e.Object(), "state", e.State, *state)
 			s.title = map[waiting.State]string{waiting.Met: "Answered: no longer waiting", waiting.Dropped: "No longer waiting", waiting.Open: "Waiting again"}[*state]
+			if err := s.setWaiting(e, *state); err != nil {
+				return Decided{}, err
+			}
 		}
 		if until != nil {
 			moment, err := s.optional(until)
 			if err != nil {
 				return Decided{}, err
 			}
-			changes.Set(e.Object(), "until", e.Until, moment)
-			changes.Set(e.Object(), "late", e.Late, false)
 			s.title = "Waiting without a limit"
 			if moment != nil {
 				s.title = "Waiting until " + s.speak(*moment)
 			}
+			if err := s.setLimit(e, moment); err != nil {
+				return Decided{}, err
+			}
 		}
-		s.news.add("conversation", e.Conversation)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.id, Title: s.title}, nil
 	})
+}
+
+// putOffFor is the conversation that is put off until an expectation is met or
+// its limit passes; false if there is none.
+func (s *step) putOffFor(e store.Expectation) (store.Row, bool) {
+	if !e.ForReturn || e.State != waiting.Open {
+		return store.Row{}, false
+	}
+	row, err := s.Conversation(e.Conversation)
+	return row, err == nil && row.Place == decide.Later && row.Return != nil
+}
+
+// setLimit changes until when an answer is waited for; nil waits without a
+// limit. A letter that is put off until then is put off anew.
+func (s *step) setLimit(e store.Expectation, until *when.Moment) error {
+	var changes change.List
+	changes.Set(e.Object(), "until", e.Until, until)
+	changes.Set(e.Object(), "late", e.Late, false)
+	if row, ok := s.putOffFor(e); ok {
+		d := decide.Decision{Kind: decide.PutOff, At: s.at, Saw: row.LastLetter, When: until, If: when.IfSilent, Who: row.Return.Who}
+		if until == nil {
+			d.When, d.If = &when.Moment{Precision: when.Open}, when.IfAnswered
+		}
+		changes = append(changes, s.decideOn(row, d)...)
+	}
+	s.news.add("conversation", e.Conversation)
+	return s.apply(changes)
+}
+
+// setWaiting ends the waiting for an answer, or begins it again. A letter that
+// was put off until then comes back: nothing else would bring it.
+func (s *step) setWaiting(e store.Expectation, state waiting.State) error {
+	var changes change.List
+	changes.Set(e.Object(), "state", e.State, state)
+	if row, ok := s.putOffFor(e); ok {
+		changes = append(changes, s.decideOn(row, decide.Decision{Kind: decide.ToInbox, At: s.at, Saw: row.LastLetter})...)
+	}
+	s.news.add("conversation", e.Conversation)
+	return s.apply(changes)
 }
 
 // Nudge is a letter that reminds somebody of what is waited for.

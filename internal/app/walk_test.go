@@ -221,7 +221,7 @@ func TestHandOnWaitsAndComesBack(t *testing.T) {
 	w.pass(49 * time.Hour)
 	assert.Contains(t, w.row(decide.Inbox).Back, "no answer from")
 	dropped := waiting.Dropped
-	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), list[0].ID, &dropped, nil)
+	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), list[0].ID, &dropped, nil, false)
 	require.NoError(t, err)
 	assert.Zero(t, w.overview().Waiting)
 	w.undo()

@@ -458,7 +458,7 @@ func (w *world) tidy() error {
 		}
 		if late++; late > 1 {
 			met := waiting.Met
-			if _, err := w.app.EditWaiting(w.ctx, w.owner, w.command(), e.ID, &met, nil); err != nil {
+			if _, err := w.app.EditWaiting(w.ctx, w.owner, w.command(), e.ID, &met, nil, false); err != nil {
 				return err
 			}
 		}

@@ -36,6 +36,7 @@ export const fetchViews = () =>
     single(),
     files(),
     accounts(),
+    import('./dialogs/AgainDialog'),
     import('./dialogs/FollowUpDialog'),
     import('./dialogs/CaptureDialog'),
     import('./dialogs/AppointmentDialog'),
@@ -106,7 +107,14 @@ const routes = [
       q: s['q'] === undefined ? undefined : String(s['q']),
     }),
   }),
-  createRoute({ getParentRoute: () => root, path: '/letter/$id', component: lazyRouteComponent(single, 'LetterView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/letter/$id',
+    component: lazyRouteComponent(single, 'LetterView'),
+    validateSearch: (s: Record<string, unknown>): { ask?: 'follow-up' } => ({
+      ask: s['ask'] === 'follow-up' ? 'follow-up' : undefined,
+    }),
+  }),
 ] as const
 
 export const makeRouter = (context: Context) => createRouter({ routeTree: root.addChildren(routes), context })

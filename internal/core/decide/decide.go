@@ -188,11 +188,15 @@ func Decide(s State, d Decision) change.List {
 // often is how many times something may be put off before Ebbe asks.
 const often = 2
 
+// Often tells whether a conversation was put off so often already that Ebbe
+// asks before the next time.
+func Often(s State) bool { return s.PutOffs >= often }
+
 // Asks tells whether a decision would put a conversation off once more that was
 // put off often already: then Answer, Hand on, Follow up and Done are offered
 // first. A move to an earlier time is no putting off.
 func Asks(s State, d Decision) bool {
-	if d.When == nil || s.PutOffs < often {
+	if d.When == nil || !Often(s) {
 		return false
 	}
 	return s.Return == nil || !earlier(*d.When, s.Return.When)

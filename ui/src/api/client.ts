@@ -70,6 +70,8 @@ export class Trouble extends Error {
     readonly status: number,
     /** What went wrong, for the page to act on. */
     readonly kind = '',
+    /** The conversations with which something else can be done. */
+    readonly on: number[] = [],
   ) {
     super(message)
   }
@@ -80,7 +82,7 @@ export class Unreachable extends Error {}
 
 /** Gives the data of an answer, or throws what went wrong in words. */
 export async function take<T>(
-  call: Promise<{ data?: T; error?: { detail?: string; title?: string; kind?: string }; response: Response }>,
+  call: Promise<{ data?: T; error?: Partial<Schemas['ProblemView']>; response: Response }>,
 ): Promise<T> {
   let answer
   try {
@@ -90,7 +92,12 @@ export async function take<T>(
   }
   const { data, error, response } = answer
   if (response.ok) return data as T
-  throw new Trouble(error?.detail ?? error?.title ?? 'Something went wrong.', response.status, error?.kind)
+  throw new Trouble(
+    error?.detail ?? error?.title ?? 'Something went wrong.',
+    response.status,
+    error?.kind,
+    error?.on ?? undefined,
+  )
 }
 
 /** What went wrong, for the person to read. */

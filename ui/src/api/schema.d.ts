@@ -1987,6 +1987,8 @@ export interface components {
             letterList: components["schemas"]["Letter"][];
             /** Format: int64 */
             letters: number;
+            /** @description Put off so often that Ebbe asks before the next time */
+            often?: boolean;
             outbox: components["schemas"]["OutgoingView"][];
             place: string;
             /** Format: date-time */
@@ -2146,13 +2148,6 @@ export interface components {
             shape?: string;
             signature?: string;
         };
-        "Edit-aheadRequest": {
-            /** @enum {string} */
-            action: "move" | "cancel" | "fetch";
-            command: string;
-            on: components["schemas"]["EntryRef"][];
-            when?: string;
-        };
         "Edit-appointmentRequest": {
             attendees?: string[];
             command: string;
@@ -2272,6 +2267,8 @@ export interface components {
             command: string;
             /** @enum {string} */
             state?: "open" | "met" | "dropped";
+            /** @description As for a decision */
+            sure?: boolean;
             until?: string;
         };
         Edited: {
@@ -2284,6 +2281,15 @@ export interface components {
             next?: number[];
             over?: components["schemas"]["Overwritten"][];
             title: string;
+        };
+        EditingAhead: {
+            /** @enum {string} */
+            action: "move" | "cancel" | "fetch";
+            command: string;
+            on: components["schemas"]["EntryRef"][];
+            /** @description Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead */
+            sure?: boolean;
+            when?: string;
         };
         Entry: {
             /**
@@ -2311,6 +2317,8 @@ export interface components {
             kind: "return" | "limit" | "reminder" | "due" | "appointment";
             late?: boolean;
             note?: string;
+            /** @description Put off so often that Ebbe asks before the next time */
+            often?: boolean;
             person?: string;
             /** @description To edit it by */
             phrase: string;
@@ -3150,6 +3158,8 @@ export interface components {
             instance?: string;
             /** @description What went wrong, for programs: signed-out, somebody-else, not-found, refused, invalid, conflict, too-many, too-large, wrong-method, cross-site, wrong-host, unavailable or broken, or a kind of the use case */
             kind: string;
+            /** @description The conversations with which it can be done */
+            on?: number[];
             /**
              * Format: int64
              * @description HTTP status code
@@ -3351,6 +3361,8 @@ export interface components {
             letter?: number;
             /** Format: int64 */
             letters: number;
+            /** @description Put off so often that Ebbe asks before the next time */
+            often?: boolean;
             place: string;
             /** Format: date-time */
             placeSince: string;
@@ -3935,7 +3947,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Edit-aheadRequest"];
+                "application/json": components["schemas"]["EditingAhead"];
             };
         };
         responses: {

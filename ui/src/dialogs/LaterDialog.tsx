@@ -3,20 +3,18 @@ import { useState } from 'react'
 import type { Proposal } from '../api/client'
 import { useSpread, useTell, type PhraseFor } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
+import { Insteads } from '../parts/Insteads'
 import { LoadStrip } from '../parts/LoadStrip'
 import { PhraseBox } from '../parts/PhraseBox'
-
-/** What else can be done with a letter that was put off often. */
-export type Instead = 'answer' | 'handOn' | 'followUp' | 'done'
-
-/** From this many put-offs on, one more is asked about. */
-const often = 2
+import type { Instead } from '../state/again'
 
 /** Asks when letters come back. */
 export function LaterDialog(props: {
   title?: string
   hint: string
   putOffs?: number
+  /** Whether to ask before it is put off once more. */
+  often?: boolean
   initial?: string
   first?: Proposal[]
   about?: PhraseFor
@@ -34,7 +32,7 @@ export function LaterDialog(props: {
   const [telling, setTelling] = useState<Proposal>()
   const [over, setOver] = useState<'week' | 'next-week' | 'two-weeks'>()
   const chosen = (p: Proposal) => (tells && p.at ? setTelling(p) : props.onTake(p))
-  const asks = (props.putOffs ?? 0) >= often && props.onInstead
+  const asks = props.often && props.onInstead
   return (
     <Dialog
       title={props.title ?? 'Later: bring it back'}
@@ -100,30 +98,10 @@ function Question(props: {
   onInstead?: (what: Instead) => void
   onTake: (p: Proposal) => void
 }) {
-  const choices: [Instead, string, string][] = [
-    ['answer', 'Answer', 'a line now, even that it takes longer'],
-    ['handOn', 'Hand on', 'somebody else can do it'],
-    ['followUp', 'Follow up', 'it is work: plan it'],
-    ['done', 'Done', 'it has settled itself'],
-  ]
   return (
     <div>
       <p className="pb-2">You have put this off {props.putOffs} times. Would one of these settle it?</p>
-      <div className="grid gap-2 sm:grid-cols-2">
-        {choices.map(([what, name, why], i) => (
-          <button
-            key={what}
-            autoFocus={i === 0}
-            className="btn !justify-start !py-2 text-left"
-            onClick={() => props.onInstead?.(what)}
-          >
-            <span>
-              <b className="block">{name}</b>
-              <span className="text-[13px] text-ink-2">{why}</span>
-            </span>
-          </button>
-        ))}
-      </div>
+      <Insteads onInstead={props.onInstead} />
       <button className="btn mt-3 w-full" onClick={() => props.onTake(props.taken)}>
         Later all the same: {props.taken.words}
       </button>

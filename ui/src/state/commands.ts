@@ -21,6 +21,7 @@ import {
 } from '../api/client'
 import { client, type Layout, type ListData } from '../api/queries'
 import { refresh, refreshFor } from '../api/live'
+import { again } from './again'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
 
@@ -70,14 +71,14 @@ export type Command =
   | { path: 'keep-follow-filter'; body: { name: string; by: Layout; filter: BoardFilter } }
   | { path: 'drop-follow-filter'; id: number; body: object }
   | { path: 'reminder'; id: number; body: { until?: string } }
-  | { path: 'waiting'; id: number; body: { state?: 'open' | 'met' | 'dropped'; until?: string } }
+  | { path: 'waiting'; id: number; body: { state?: 'open' | 'met' | 'dropped'; until?: string; sure?: boolean } }
   | { path: 'drop-draft'; draft: string; body: object }
   | { path: 'split'; letter: number; body: object }
   | { path: 'receipt'; letter: number; body: { send: boolean } }
   | { path: 'pictures'; body: { email: string; load: boolean } }
   | { path: 'new-account'; body: { address: string } & AccountFields }
   | { path: 'edit-account'; id: number; body: AccountFields }
-  | { path: 'ahead'; body: { action: 'move' | 'cancel' | 'fetch'; on: EntryRef[]; when?: string } }
+  | { path: 'ahead'; body: { action: 'move' | 'cancel' | 'fetch'; on: EntryRef[]; when?: string; sure?: boolean } }
   | { path: 'new-spot'; body: { name: string } }
   | { path: 'edit-spot'; id: number; body: { name?: string; remove?: boolean } }
   | { path: 'be-at'; body: { spot: number } }
@@ -349,12 +350,9 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
 /** A refusal puts back what was hidden and says why. */
 function refused({ id, command }: Queued, e: unknown) {
   show(id)
-  if (e instanceof Trouble && e.kind === 'put-off-again' && command.path === 'decide') {
-    const again: Command = { ...command, body: { ...command.body, sure: true } }
-    toast(errorText(e, 'That was put off often already.'), {
-      duration: 20_000,
-      action: { label: 'Later all the same', onClick: () => void carryOut(again) },
-    })
+  if (e instanceof Trouble && e.kind === 'put-off-again') {
+    const meant = { ...command, body: { ...command.body, sure: true } } as Command
+    again.set({ reason: e.message, on: e.on, command: meant })
   } else toast.error(errorText(e, 'That was not done.'), { duration: 8000 })
   refresh(['list', 'conversation', 'overview'])
   if (command.path.includes('follow')) refresh(['follow-ups'])

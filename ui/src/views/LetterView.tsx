@@ -1,4 +1,4 @@
-import { useNavigate, useParams } from '@tanstack/react-router'
+import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 import { FollowUpDialog } from '../dialogs/FollowUpDialog'
 import { LabelDialog } from '../dialogs/LabelDialog'
@@ -17,7 +17,8 @@ export function LetterView() {
   const id = Number(text)
   const { data: c } = useConversation(id)
   const go = useNavigate()
-  const [asking, setAsking] = useState<'later' | 'follow-up' | 'file' | 'label'>()
+  const { ask } = useSearch({ strict: false })
+  const [asking, setAsking] = useState<'later' | 'follow-up' | 'file' | 'label' | undefined>(ask)
   const back = () => history.back()
   const decide = (body: Omit<DecideBody, 'on'>) => {
     setAsking(undefined)
@@ -101,6 +102,7 @@ export function LetterView() {
         <LaterDialog
           hint={c.title}
           putOffs={c.putOffs}
+          often={c.often}
           about={{ for: c.id, count: 1 }}
           first={[c.again, c.same].filter((p) => p !== undefined)}
           onInstead={(what) => {

@@ -2,13 +2,13 @@ import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { Flag } from 'lucide-react'
 import { toast } from 'sonner'
 import type { Conversation, Proposal, Row } from '../api/client'
-import type { Instead } from '../dialogs/LaterDialog'
-import { client, useConversation, useOverview, type ListKey } from '../api/queries'
+import { client, conversationQuery, useConversation, useOverview, type ListKey } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Queue } from '../parts/Queue'
 import { SaveAs } from '../parts/SaveAs'
 import { Sheet } from '../parts/Sheet'
 import { Staff } from '../parts/Staff'
+import type { Instead } from '../state/again'
 import { carryOut, undo } from '../state/commands'
 import { useDesk, type Desk, type Targets } from '../state/desk'
 import { letThrough } from '../state/gate'
@@ -63,17 +63,11 @@ export function MailView({
     if (n > 1) return toast('Answer and Hand on take one letter at a time: each goes to other people.')
     const id = n === 1 ? [...selected.keys()][0] : focus?.id
     if (id === undefined) return
-    void client
-      .fetchQuery({
-        queryKey: ['conversation', id],
-        queryFn: () => take(api.GET('/api/conversations/{id}', { params: { path: { id } } })),
-        staleTime: Infinity,
-      })
-      .then((c) => {
-        desk.focusOn(id)
-        desk.setReading(true)
-        start(c)
-      })
+    void client.fetchQuery(conversationQuery(id)).then((c) => {
+      desk.focusOn(id)
+      desk.setReading(true)
+      start(c)
+    })
   }
   const press = {
     answer: () => single(startAnswer),
@@ -96,8 +90,7 @@ export function MailView({
   // As long again, in one key; from the third time on it asks, as Later does.
   const same = (row: Row) => {
     if (!row.same) return toast('It was not put off before: press Later.')
-    if ((row.putOffs ?? 0) >= 2)
-      return setAsking({ what: 'later', on: [{ id: row.id, last: row.last }], row, again: row.same })
+    if (row.often) return setAsking({ what: 'later', on: [{ id: row.id, last: row.last }], row, again: row.same })
     desk.decide({ kind: 'later', when: row.same.phrase }, [{ id: row.id, last: row.last }])
   }
   const takeBack = async () => {
@@ -293,6 +286,7 @@ function Ask({
         <LaterDialog
           hint={hint}
           putOffs={asking.on.length === 1 ? asking.row?.putOffs : undefined}
+          often={asking.on.length === 1 && asking.row?.often}
           first={[asking.again, asking.row?.again, asking.row?.same].filter((p) => p !== undefined)}
           about={{ for: asking.on[0]?.id, count: asking.on.length }}
           spread={asking.on.map((t) => t.id)}

@@ -8,6 +8,7 @@ import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
 import { useGateClock } from '../state/gate'
 import { useNotices } from '../state/ring'
+import { again as puttingOffAgain } from '../state/again'
 import { appointing } from '../state/appointing'
 import { startNew } from '../state/answering'
 import { carryOut, resend, told, useQueued } from '../state/commands'
@@ -18,6 +19,7 @@ import { save } from '../state/writing'
 
 const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
 const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
+const AgainDialog = lazy(() => import('../dialogs/AgainDialog').then((m) => ({ default: m.AgainDialog })))
 const AppointmentDialog = lazy(() =>
   import('../dialogs/AppointmentDialog').then((m) => ({ default: m.AppointmentDialog })),
 )
@@ -35,6 +37,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const online = useOnline()
   const queued = useQueued()
   const appointment = appointing.use()
+  const again = puttingOffAgain.use()
   useLive(true)
   useEffect(() => {
     addEventListener('keydown', handleKey)
@@ -151,6 +154,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       <Suspense>
         {asking === 'hold' && overview && <HoldDialog {...overview} onClose={() => setAsking(undefined)} />}
         {appointment && <AppointmentDialog key={appointment.id ?? 'new'} open={appointment} />}
+        {again && <AgainDialog asked={again} />}
         {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
         {asking === 'capture' && (
           <CaptureDialog

@@ -1,0 +1,17 @@
+import type { Command } from './commands'
+import { watched } from './store'
+
+/** What the server would not do before the person has said once more that it
+ * is meant: to put off what was put off often already. */
+export interface Again {
+  reason: string
+  /** The conversations that were put off often. */
+  on: number[]
+  /** The same command, with the word that it is meant. */
+  command: Command
+}
+
+export const again = watched<Again | undefined>(undefined)
+
+/** What else can be done with a letter that was put off often. */
+export type Instead = 'answer' | 'handOn' | 'followUp' | 'done'
