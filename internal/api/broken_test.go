@@ -5,37 +5,22 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
-	"io"
-	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"github.com/alexedwards/argon2id"
-	"github.com/klauspost/compress/zstd"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/api"
+	"ebbe.example/ebbe/internal/filled"
 )
 
 // Whatever single value of the database breaks, every list can still be read.
 func TestOneBrokenValueBreaksNoList(t *testing.T) {
-	packed, err := os.Open("../app/testdata/filled/0009-sound.db.zst")
-	require.NoError(t, err)
-	defer packed.Close()
-	z, err := zstd.NewReader(packed)
-	require.NoError(t, err)
-	defer z.Close()
-	path := filepath.Join(t.TempDir(), "ebbe.db")
-	file, err := os.Create(path)
-	require.NoError(t, err)
-	_, err = io.Copy(file, z)
-	require.NoError(t, err)
-	require.NoError(t, file.Close())
-
+	path := filled.Newest(t)
 	s := serveAt(t, path)
 	hash, err := argon2id.CreateHash(goodPassword, &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32})
 	require.NoError(t, err)

@@ -210,7 +210,7 @@ func restoreMissing(ctx context.Context, s *store.Store, owner int64, missing []
 			}
 			stand := fmt.Sprintf("Subject: %s\r\n\r\nThe original of this letter could not be read when the archive was written: %s\r\n%s\r\n",
 				strings.Join(m.Letters, "; "), m.Reason, m.SHA)
-			if err := tx.Replace(sha, store.Pack([]byte(stand)), "its original could not be read when it was archived"); err != nil {
+			if err := tx.Replace(sha, store.Pack([]byte(stand))); err != nil {
 				return err
 			}
 		}

@@ -93,24 +93,12 @@ type stored struct {
 
 // describe works out what is stored of a letter.
 func describe(l letter.Letter, own []string, receivedAt time.Time) stored {
-	text := l.Text
-	if text == "" {
-		text = l.Subject
-	}
-	ask, asks := findings.Ask(letter.Unquoted(text))
-	if l.Automatic == letter.List || l.Automatic == letter.Bulk {
-		asks = false // a newsletter's "sign up now?" asks nobody in particular
-	}
 	receipt := ""
 	if len(l.ReceiptTo) > 0 && !l.Automatic.Is() && !isOwn(l, own) {
 		receipt = ReceiptAsked
 	}
-	row := store.Letter{
-		Identity: l.Identity(), MessageID: l.MessageID, Own: isOwn(l, own), Automatic: l.Automatic, From: l.From,
-		Recipients: store.Recipients{To: l.To, Cc: l.Cc, ReplyTo: l.ReplyTo}, Subject: l.Subject, Date: l.Date, ReceivedAt: receivedAt,
-		Ask: ask, Asks: asks, Parts: store.PartInfos(l.Parts), HTML: l.HTML != "", Damage: l.Damage,
-		Report: l.Report, BareSubject: letter.BareSubject(l.Subject), Joins: l.JoinsBySubject(), Receipt: receipt,
-	}
+	row := store.LetterOf(l)
+	row.Own, row.ReceivedAt, row.Receipt = isOwn(l, own), receivedAt, receipt
 	if row.Date.IsZero() {
 		row.Date = receivedAt
 	}
@@ -416,7 +404,36 @@ func (s *step) letIn(st stored, round time.Time) error {
 		}
 		came.Quiet = r.Kind != letter.Failed
 	}
-	return s.apply(decide.Arrive(state, came))
+	if err := s.apply(decide.Arrive(state, came)); err != nil {
+		return err
+	}
+	return s.answered([]int64{st.id})
+}
+
+// answered brings back what was put off until an answer came that went into
+// another conversation.
+func (s *step) answered(letters []int64) error {
+	met, err := s.MetForReturns(letters)
+	if err != nil {
+		return err
+	}
+	for _, e := range met {
+		row, err := s.Conversation(e.Conversation)
+		if errors.Is(err, store.ErrNotFound) || err == nil && (row.Place != decide.Later || row.Return == nil || !row.Return.If.Awaits()) {
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		by, err := s.Letter(e.MetBy)
+		if err != nil {
+			return err
+		}
+		if err := s.apply(decide.Arrive(row.State(), decide.Came{At: s.at, From: by.From.Display()})); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // alone tells that a letter is to its owner and nobody else.

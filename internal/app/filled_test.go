@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/rand"
 	"flag"
-	"io"
 	"os"
 	"path/filepath"
 	"testing"
@@ -19,12 +18,13 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/filled"
 	"ebbe.example/ebbe/internal/store"
 )
 
-// fill names a new file of testdata/filled, packed, to keep how today's Ebbe
-// leaves a database: go test ./internal/app -run Filled -fill 0003-name.db.zst
-var fill = flag.String("fill", "", "write the filled database to testdata/filled under this name")
+// fill names a new database, to keep how today's Ebbe leaves one:
+// go test ./internal/app -run Filled -fill 0003-name
+var fill = flag.String("fill", "", "keep the filled database under this name")
 
 // fillWorld does a little of everything, so that every table has rows.
 func fillWorld(w *world) {
@@ -102,29 +102,15 @@ func TestFilledWorldIsSound(t *testing.T) {
 	_, err = z.Write(raw)
 	require.NoError(t, err)
 	require.NoError(t, z.Close())
-	require.NoError(t, os.MkdirAll("testdata/filled", 0o755))
-	require.NoError(t, os.WriteFile(filepath.Join("testdata/filled", *fill), packed.Bytes(), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join("../..", filled.Folder, *fill+filled.Suffix), packed.Bytes(), 0o600))
 }
 
 // Every database that a landed Ebbe has left is brought to the newest schema
 // and is sound there.
 func TestFilledDatabasesMigrate(t *testing.T) {
-	files, err := filepath.Glob("testdata/filled/*.db.zst")
-	require.NoError(t, err)
-	require.NotEmpty(t, files)
-	for _, file := range files {
-		t.Run(filepath.Base(file), func(t *testing.T) {
-			packed, err := os.Open(file)
-			require.NoError(t, err)
-			defer packed.Close()
-			z, err := zstd.NewReader(packed)
-			require.NoError(t, err)
-			defer z.Close()
-			path := filepath.Join(t.TempDir(), "ebbe.db")
-			raw, err := io.ReadAll(z)
-			require.NoError(t, err)
-			require.NoError(t, os.WriteFile(path, raw, 0o600))
-
+	for _, name := range filled.Names(t) {
+		t.Run(name, func(t *testing.T) {
+			path := filled.Unpack(t, name)
 			s, err := store.Open(path)
 			require.NoError(t, err)
 			problems, err := s.Check(context.Background())

@@ -158,7 +158,7 @@ func (ws wishes) put(s *step, row store.Row, d *decide.Decision) error {
 	}
 	moment := w.Moment
 	d.When, d.If, d.Spot, d.Who = &moment, w.If, w.spot, w.Who
-	if w.If == when.IfAnswered || w.If == when.IfSilent {
+	if w.If.Awaits() {
 		return s.await(row, w.Wish)
 	}
 	return nil

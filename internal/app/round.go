@@ -234,7 +234,14 @@ func (s *step) arrived(letters []store.Placed) error {
 	for _, id := range order {
 		changes = append(changes, decide.Arrive(states[id], came[id]...)...)
 	}
-	return s.apply(changes)
+	if err := s.apply(changes); err != nil {
+		return err
+	}
+	ids := make([]int64, len(letters))
+	for i, l := range letters {
+		ids[i] = l.Letter
+	}
+	return s.answered(ids)
 }
 
 // toWhom fills in which of the letters that came to a conversation are to its
@@ -278,7 +285,8 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		if err != nil {
 			return err
 		}
-		undo, _ := change.Inverse(list, current)
+		undo, kept := change.Inverse(list, current)
+		undo = change.Together(undo, kept, decide.Together)
 		return s.Revert(s.id, s.at, undo)
 	}
 	// First of all the hold that it ended, or the opening that it made.
@@ -321,11 +329,7 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 	if err != nil {
 		return nil, 0, nil, err
 	}
-	addresses, err := s.addresses()
-	if err != nil {
-		return nil, 0, nil, err
-	}
-	if err := s.HoldAgain(calm, ownKeys(addresses)); err != nil {
+	if err := s.HoldAgain(calm); err != nil {
 		return nil, 0, nil, err
 	}
 	stay, err = s.StillIn(e.At)

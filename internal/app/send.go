@@ -416,8 +416,14 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 	p := store.Pack(raw)
 	arrival := store.Arrival{LetterID: known, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.at, InAt: s.at, ReturnPath: &o.Sender}
 	if known != 0 { // it came back, by a list or a copy to myself, before we knew
-		_, err := s.AddArrival(arrival, p)
-		return err
+		if _, err := s.AddArrival(arrival, p); err != nil {
+			return err
+		}
+		l, err := s.Letter(known)
+		if err != nil || l.Conversation == 0 {
+			return err
+		}
+		return s.noteAccount(l, o.AccountID)
 	}
 	if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
 		return err

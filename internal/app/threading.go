@@ -204,9 +204,6 @@ func (s *step) split(from int64, letters []int64, bare string) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	if err := s.Absorb(to, from); err != nil {
-		return 0, err
-	}
 	o := change.Object{Kind: "conversation", ID: to}
 	var changes change.List
 	for _, id := range letters {
@@ -215,6 +212,19 @@ func (s *step) split(from int64, letters []int64, bare string) (int64, error) {
 	changes.Set(o, "place", decide.Nowhere, row.Place)
 	changes.Set(o, "return", (*decide.Return)(nil), row.Return)
 	changes.Set(o, "decided", 0, row.Decided)
+	if row.Return != nil && row.Return.If.Awaits() { // each half waits for the answer
+		open, err := s.ForReturns([]int64{row.ID})
+		if err != nil {
+			return 0, err
+		}
+		for _, e := range open {
+			e.Conversation = to
+			if e.ID, err = s.AddExpectation(e); err != nil {
+				return 0, err
+			}
+			changes.Set(e.Object(), "alive", false, true)
+		}
+	}
 	s.news.add("conversation", row.ID)
 	return to, s.apply(changes)
 }
@@ -253,9 +263,6 @@ func (s *step) merge(into, from int64) error {
 	changes.Set(o, "place", b.Place, decide.Nowhere)
 	changes.Set(o, "return", b.Return, (*decide.Return)(nil))
 	changes.Set(o, "redirect", 0, into)
-	if err := s.Absorb(into, from); err != nil {
-		return err
-	}
 	if s.importing { // the import is the step
 		return s.apply(changes)
 	}

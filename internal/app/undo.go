@@ -68,6 +68,7 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 			return Undone{}, err
 		}
 		undo, kept := change.Inverse(recorded, current)
+		undo = change.Together(undo, kept, decide.Together)
 		undo = withoutSent(undo, kept)
 		undo, gone, err := s.withoutGone(undo)
 		if err != nil {

@@ -101,6 +101,8 @@ type mail struct {
 	id, from, to, subject, text, answers, extra string
 }
 
+func (m mail) sentTo(address string) mail { m.to = address; return m }
+
 func (m mail) bytes(at time.Time) []byte {
 	if m.to == "" {
 		m.to = "ines@norrholm.example"

@@ -156,22 +156,25 @@ func (tx *Tx) TitlesOf(sha []byte) ([]string, error) {
 	return out, err
 }
 
+// notArchived is the damage of a letter of which the archive has no original:
+// other words stand in its place, and what is kept of it is all there is.
+const notArchived = "its original could not be read when it was archived"
+
 // Replace puts other bytes in the place of an original that is lost, and says
 // so with its letters. It works on any schema that an archive may have.
-func (tx *Tx) Replace(sha []byte, p Packed, damage string) error {
+func (tx *Tx) Replace(sha []byte, p Packed) error {
 	if err := tx.putBlob(p); err != nil {
 		return err
 	}
 	for _, q := range []string{
-		"UPDATE letters SET sha = ?1, damage = ?4 WHERE owner = ?2 AND sha = ?3",
-		"UPDATE arrivals SET sha = ?1 WHERE owner = ?2 AND sha = ?3 AND ?4 <> ''",
-		"UPDATE outbox SET sha = ?1 WHERE owner = ?2 AND sha = ?3 AND ?4 <> ''",
+		"UPDATE arrivals SET sha = ?1 WHERE owner = ?2 AND sha = ?3",
+		"UPDATE outbox SET sha = ?1 WHERE owner = ?2 AND sha = ?3",
 	} {
-		if err := tx.exec(q, p.SHA, tx.owner, sha, damage); err != nil {
+		if err := tx.exec(q, p.SHA, tx.owner, sha); err != nil {
 			return err
 		}
 	}
-	return nil
+	return tx.exec("UPDATE letters SET sha = ?, damage = ? WHERE owner = ? AND sha = ?", p.SHA, notArchived, tx.owner, sha)
 }
 
 // Bytes gives an original letter by its digest.

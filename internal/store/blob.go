@@ -129,7 +129,11 @@ func (tx *Tx) whole(sha, first []byte, pieces int) ([]byte, error) {
 	if pieces == 0 {
 		return first, nil
 	}
-	out := append(make([]byte, 0, (pieces+1)*pieceSize), first...)
+	rest, err := tx.firstID("SELECT coalesce(sum(length(packed)), 0) FROM blob_pieces WHERE owner = ? AND sha = ?", tx.owner, sha)
+	if err != nil {
+		return nil, err
+	}
+	out := append(make([]byte, 0, len(first)+int(rest)), first...)
 	rows, err := tx.query("SELECT packed FROM blob_pieces WHERE owner = ? AND sha = ? ORDER BY piece", tx.owner, sha)
 	if err != nil {
 		return nil, err

@@ -23,6 +23,8 @@ type Expectation struct {
 	ForReturn bool
 	// FollowUp waits along with it; 0 for none.
 	FollowUp int64
+	// MetBy is the letter that met it; 0 for none.
+	MetBy int64
 }
 
 // Object names the expectation in changes.
@@ -33,12 +35,12 @@ type expectationRow struct {
 	Persons, Answered, StartID, State string
 	Away, AwayUntil                   string
 	Until                             *string
-	Offered                           *int64
+	Offered, MetBy                    *int64
 	AllOf, Late, ForReturn            bool
 	FollowupID                        int64
 }
 
-const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until, for_return, followup_id"
+const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until, for_return, followup_id, met_by"
 
 func (r expectationRow) expectation() (Expectation, error) {
 	e := Expectation{
@@ -47,6 +49,9 @@ func (r expectationRow) expectation() (Expectation, error) {
 	}
 	if r.Offered != nil {
 		e.Offered = *r.Offered
+	}
+	if r.MetBy != nil {
+		e.MetBy = *r.MetBy
 	}
 	if err := json.Unmarshal([]byte(r.Persons), &e.Persons); err != nil {
 		return e, err
@@ -101,6 +106,12 @@ func (tx *Tx) OpenFor(conversations []int64, answers []string) ([]Expectation, e
 	}
 	return tx.expectations("state = 'open' AND (conversation_id IN (SELECT value FROM json_each(?)) OR start_id <> '' AND start_id IN (SELECT value FROM json_each(?)))",
 		jsonIDs(conversations), string(refs))
+}
+
+// MetForReturns lists the expectations that letters have met and that put-off
+// conversations waited for.
+func (tx *Tx) MetForReturns(letters []int64) ([]Expectation, error) {
+	return tx.expectations("for_return = 1 AND state = 'met' AND met_by IN (SELECT value FROM json_each(?)) ORDER BY id", jsonIDs(letters))
 }
 
 // ForReturns lists the open expectations that put-off conversations wait for.

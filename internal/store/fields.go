@@ -195,13 +195,9 @@ func momentField(table, name, instant string) writer {
 			return err
 		}
 		var value *string
-		var at *int64
+		at := instantOf(m)
 		if m != nil {
 			value = &w.now
-			if m.Precision != when.Open {
-				ms := millis(m.UTC)
-				at = &ms
-			}
 		}
 		if instant == "" {
 			return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", value, w.tx.owner, w.ids)
@@ -241,10 +237,30 @@ func placeField(w writing) error {
 }
 
 func backField(w writing) error {
-	// What came back stands first, then what is new since it was decided.
-	return w.tx.exec(`UPDATE conversations SET back = CASE WHEN ?1 = 'null' THEN NULL ELSE ?1 END,
-		back_rank = CASE WHEN ?1 = 'null' THEN 0 WHEN json_extract(?1, '$.reason') = 'new' THEN 1 ELSE 2 END
-		WHERE +owner = ?2 AND id IN (SELECT value FROM json_each(?3))`, w.now, w.tx.owner, w.ids)
+	var b *decide.Back
+	if err := json.Unmarshal([]byte(w.now), &b); err != nil {
+		return err
+	}
+	return w.tx.exec("UPDATE conversations SET back = nullif(?, 'null'), back_rank = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
+		w.now, b.Rank(), w.tx.owner, w.ids)
+}
+
+// instantOf is the instant of a moment as it is kept to sort by; nil for none.
+func instantOf(m *when.Moment) *int64 {
+	if m == nil || m.Precision == when.Open {
+		return nil
+	}
+	ms := millis(m.UTC)
+	return &ms
+}
+
+// dueOf is when a return happens by itself; nil for never. Where silence is
+// waited for, the limit of the expectation brings it back.
+func dueOf(r decide.Return) *int64 {
+	if r.If == when.IfSilent {
+		return nil
+	}
+	return instantOf(&r.When)
 }
 
 func returnField(w writing) error {
@@ -255,14 +271,8 @@ func returnField(w writing) error {
 	if err := json.Unmarshal([]byte(w.now), &r); err != nil || r == nil {
 		return err
 	}
-	// Where silence is waited for, the limit of the expectation brings it back.
-	var due *int64
-	if r.When.Precision != when.Open && r.If != when.IfSilent {
-		ms := millis(r.When.UTC)
-		due = &ms
-	}
 	return w.tx.exec(`INSERT INTO returns (conversation_id, owner, due, precise, spot_id, value)
-		SELECT value, ?, ?, ?, ?, ? FROM json_each(?)`, w.tx.owner, due, r.When.Precision == when.ToMinute, r.Spot, w.now, w.ids)
+		SELECT value, ?, ?, ?, ?, ? FROM json_each(?)`, w.tx.owner, dueOf(*r), r.When.Precision == when.ToMinute, r.Spot, w.now, w.ids)
 }
 
 func labelField(label string) writer {

@@ -2,10 +2,12 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"slices"
 	"strings"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 )
 
@@ -52,8 +54,20 @@ type Letter struct {
 	Joins       bool
 }
 
-// PartInfos describes the parts of a letter.
-func PartInfos(parts []letter.Part) []PartInfo {
+// LetterOf is what is kept of a letter, as far as the letter itself says it. One
+// without a date has none here.
+func LetterOf(l letter.Letter) Letter {
+	out := Letter{
+		Identity: l.Identity(), MessageID: l.MessageID, Automatic: l.Automatic, From: l.From, Recipients: Recipients{To: l.To, Cc: l.Cc, ReplyTo: l.ReplyTo},
+		Subject: l.Subject, Date: l.Date, Parts: partInfos(l.Parts), HTML: l.HTML != "", Damage: l.Damage, Report: l.Report,
+		BareSubject: letter.BareSubject(l.Subject), Joins: l.JoinsBySubject(),
+	}
+	out.Ask, out.Asks = findings.AskOf(l)
+	return out
+}
+
+// partInfos describes the parts of a letter.
+func partInfos(parts []letter.Part) []PartInfo {
 	out := make([]PartInfo, len(parts))
 	for i, p := range parts {
 		out[i] = PartInfo{Name: p.Name, Type: p.ContentType, Size: p.Size, Inline: p.Inline}
@@ -61,13 +75,25 @@ func PartInfos(parts []letter.Part) []PartInfo {
 	return out
 }
 
-func reportColumn(r *letter.Reported) (*string, error) {
-	if r == nil {
-		return nil, nil
+// keptLetter are the columns of a letter that hold JSON.
+type keptLetter struct {
+	recipients, parts string
+	report            *string // nil for none
+}
+
+func (l Letter) kept() (keptLetter, error) {
+	var k keptLetter
+	into := func(s *string, v any) error {
+		text, err := json.Marshal(v)
+		*s = string(text)
+		return err
 	}
-	text, err := json.Marshal(r)
-	s := string(text)
-	return &s, err
+	err := errors.Join(into(&k.recipients, l.Recipients), into(&k.parts, l.Parts))
+	if l.Report != nil && err == nil {
+		k.report = new(string)
+		err = into(k.report, l.Report)
+	}
+	return k, err
 }
 
 func (l Letter) attachments() int {
@@ -159,11 +185,7 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	if err := tx.putBlob(p); err != nil {
 		return 0, err
 	}
-	recipients, err := json.Marshal(l.Recipients)
-	if err != nil {
-		return 0, err
-	}
-	parts, err := json.Marshal(l.Parts)
+	k, err := l.kept()
 	if err != nil {
 		return 0, err
 	}
@@ -173,16 +195,12 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 			return 0, err
 		}
 	}
-	report, err := reportColumn(l.Report)
-	if err != nil {
-		return 0, err
-	}
 	id, err := tx.insertReturning(`INSERT INTO letters (owner, identity, message_id, own, automatic, from_name, from_email, recipients, subject,
 		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, row_key)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
-		tx.owner, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, string(recipients), l.Subject,
-		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, string(parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, report, l.Receipt, l.BareSubject, l.Joins,
+		tx.owner, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, k.recipients, l.Subject,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, k.parts, l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, k.report, l.Receipt, l.BareSubject, l.Joins,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
 		return 0, err

@@ -36,6 +36,9 @@ var schema8 string
 //go:embed schema/0009.sql
 var schema9 string
 
+//go:embed schema/0010.sql
+var schema10 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -53,6 +56,16 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0008", Migrate: func(db *gorm.DB) error { return script(db, schema8) }},
 	{ID: "0009", Migrate: func(db *gorm.DB) error {
 		if err := script(db, schema9); err != nil {
+			return err
+		}
+		if err := reread(db); err != nil {
+			return err
+		}
+		return rerow(db)
+	}},
+	// What a row shows is read off its letters whole: its accounts and people too.
+	{ID: "0010", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema10); err != nil {
 			return err
 		}
 		if err := reread(db); err != nil {

@@ -235,7 +235,7 @@ func (tx *Tx) StillIn(at time.Time) ([]string, error) {
 
 // HoldAgain holds letters as before. The conversations that they began are no
 // more, and those that they joined are as they were without them.
-func (tx *Tx) HoldAgain(letters []Calm, own []string) error {
+func (tx *Tx) HoldAgain(letters []Calm) error {
 	var ids, begun, joined []int64
 	for _, l := range letters {
 		ids = append(ids, l.Letter)
@@ -260,36 +260,15 @@ func (tx *Tx) HoldAgain(letters []Calm, own []string) error {
 	if len(joined) == 0 {
 		return nil
 	}
-	return tx.without(joined, own)
+	return tx.without(joined)
 }
 
 // without brings the rows of conversations up to date after letters have left
 // them that came with a round.
-func (tx *Tx) without(conversations []int64, own []string) error {
-	list := jsonIDs(conversations)
+func (tx *Tx) without(conversations []int64) error {
 	if err := tx.recompute(conversations); err != nil {
 		return err
 	}
-	for _, sql := range []string{
-		`UPDATE conversations SET queue_at = (SELECT l.in_at FROM letters l WHERE l.id = conversations.speaker)
-			WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))`,
-		`DELETE FROM conversation_accounts WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2)) AND NOT EXISTS
-			(SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id AND a.state = 'in' WHERE l.conversation_id = conversation_accounts.conversation_id AND a.account_id = conversation_accounts.account_id)`,
-		"DELETE FROM conversation_persons WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2))",
-	} {
-		if err := tx.exec(sql, tx.owner, list); err != nil {
-			return err
-		}
-	}
-	letters, err := tx.ThreadOf(conversations, own)
-	if err != nil {
-		return err
-	}
-	persons := tx.bulk()
-	for _, l := range letters {
-		for _, p := range l.Persons {
-			persons.add(l.Conversation, p, tx.owner)
-		}
-	}
-	return persons.flush("INSERT INTO conversation_persons (conversation_id, person, owner) VALUES ", " ON CONFLICT DO NOTHING")
+	return tx.exec(`UPDATE conversations SET queue_at = (SELECT l.in_at FROM letters l WHERE l.id = conversations.speaker)
+		WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))`, tx.owner, jsonIDs(conversations))
 }

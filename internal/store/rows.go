@@ -4,6 +4,8 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/letter"
@@ -157,7 +159,118 @@ func (tx *Tx) recompute(conversations []int64) error {
 	if err != nil {
 		return err
 	}
-	return tx.keepRows(rows, nil)
+	if err := tx.keepRows(rows, nil); err != nil {
+		return err
+	}
+	about, err := tx.aboutLetters(conversations)
+	if err != nil {
+		return err
+	}
+	for _, table := range []string{"conversation_accounts", "conversation_persons"} {
+		if err := tx.exec("DELETE FROM "+table+" WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(conversations)); err != nil {
+			return err
+		}
+	}
+	accounts, persons := tx.bulk(), tx.bulk()
+	for id, a := range about {
+		for _, account := range a.accounts {
+			accounts.add(id, account, tx.owner)
+		}
+		for _, person := range a.persons {
+			persons.add(id, person, tx.owner)
+		}
+	}
+	if err := accounts.flush("INSERT INTO conversation_accounts (conversation_id, account_id, owner) VALUES ", ""); err != nil {
+		return err
+	}
+	return persons.flush("INSERT INTO conversation_persons (conversation_id, person, owner) VALUES ", "")
+}
+
+// about are the accounts at which the letters of a conversation arrived, and
+// the people in it besides its owner, each once and in order.
+type about struct {
+	accounts []int64
+	persons  []string
+}
+
+func (tx *Tx) aboutLetters(conversations []int64) (map[int64]about, error) {
+	out := map[int64]about{}
+	own, err := tx.OwnAddresses()
+	if err != nil {
+		return nil, err
+	}
+	letters, err := tx.ThreadOf(conversations, slices.Sorted(maps.Keys(own)))
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range letters {
+		a := out[l.Conversation]
+		a.persons = append(a.persons, l.Persons...)
+		out[l.Conversation] = a
+	}
+	arrived, err := all[struct{ ConversationID, AccountID int64 }](tx.db.Raw(`SELECT DISTINCT l.conversation_id, a.account_id FROM letters l JOIN arrivals a ON a.letter_id = l.id
+		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND l.in_at IS NOT NULL AND a.state = 'in' AND a.account_id IS NOT NULL
+		ORDER BY 1, 2`, tx.owner, jsonIDs(conversations)))
+	for _, r := range arrived {
+		a := out[r.ConversationID]
+		a.accounts = append(a.accounts, r.AccountID)
+		out[r.ConversationID] = a
+	}
+	for id, a := range out {
+		slices.Sort(a.persons)
+		a.persons = slices.Compact(a.persons)
+		out[id] = a
+	}
+	return out, err
+}
+
+// keptAbout is what is kept of them.
+func (tx *Tx) keptAbout(conversations []int64) (map[int64]about, error) {
+	out := map[int64]about{}
+	rows, err := all[struct {
+		ConversationID, AccountID int64
+		Person                    string
+	}](tx.db.Raw(`SELECT conversation_id, account_id, '' AS person FROM conversation_accounts WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2))
+		UNION ALL SELECT conversation_id, 0, person FROM conversation_persons WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2)) ORDER BY 1, 2, 3`,
+		tx.owner, jsonIDs(conversations)))
+	for _, r := range rows {
+		a := out[r.ConversationID]
+		if r.Person == "" {
+			a.accounts = append(a.accounts, r.AccountID)
+		} else {
+			a.persons = append(a.persons, r.Person)
+		}
+		out[r.ConversationID] = a
+	}
+	return out, err
+}
+
+// differingAbout lists conversations of which other accounts or people are kept
+// than their letters say. An own address that came or went since is neither.
+func (tx *Tx) differingAbout(conversations []int64) (wrong []string, err error) {
+	kept, err := tx.keptAbout(conversations)
+	if err != nil {
+		return nil, err
+	}
+	told, err := tx.aboutLetters(conversations)
+	if err != nil {
+		return nil, err
+	}
+	own, err := all[string](tx.db.Raw("SELECT address FROM own_addresses WHERE owner = ?", tx.owner))
+	if err != nil {
+		return nil, err
+	}
+	others := func(persons []string) []string {
+		return slices.DeleteFunc(slices.Clone(persons), func(p string) bool { return slices.Contains(own, p) })
+	}
+	for _, id := range conversations {
+		if k, t := kept[id], told[id]; !slices.Equal(k.accounts, t.accounts) {
+			wrong = append(wrong, fmt.Sprintf("the accounts in the row of conversation %d are not those of its letters: %v, not %v", id, k.accounts, t.accounts))
+		} else if !slices.Equal(others(k.persons), others(t.persons)) {
+			wrong = append(wrong, fmt.Sprintf("the people of conversation %d are not those of its letters: %q, not %q", id, k.persons, t.persons))
+		}
+	}
+	return wrong, nil
 }
 
 // checkedAtOnce is how many conversations are compared with their letters at
@@ -182,14 +295,18 @@ func (tx *Tx) differingRows() (wrong []string, err error) {
 			ids[k.Owner] = append(ids[k.Owner], k.ID)
 		}
 		told := map[int64]thread.Row{}
-		for owner, list := range ids {
-			rows, err := (&Tx{db: tx.db, owner: owner}).rowsOfLetters(list)
+		for _, owner := range slices.Sorted(maps.Keys(ids)) {
+			theirs := &Tx{db: tx.db, owner: owner}
+			rows, err := theirs.rowsOfLetters(ids[owner])
 			if err != nil {
 				return wrong, err
 			}
-			for id, r := range rows {
-				told[id] = r
+			maps.Copy(told, rows)
+			more, err := theirs.differingAbout(ids[owner])
+			if err != nil {
+				return wrong, err
 			}
+			wrong = append(wrong, more...)
 		}
 		for _, k := range kept {
 			last = k.ID

@@ -171,18 +171,6 @@ func (tx *Tx) Join(j Joined) error {
 	return persons.flush("INSERT INTO conversation_persons (conversation_id, person, owner) VALUES ", " ON CONFLICT DO NOTHING")
 }
 
-// Absorb lets a conversation take over the accounts and persons of another,
-// of which letters have joined it.
-func (tx *Tx) Absorb(into, from int64) error {
-	err := tx.exec(`INSERT INTO conversation_accounts SELECT ?1, account_id, owner FROM conversation_accounts
-		WHERE conversation_id = ?2 AND owner = ?3 ON CONFLICT DO NOTHING`, into, from, tx.owner)
-	if err != nil {
-		return err
-	}
-	return tx.exec(`INSERT INTO conversation_persons SELECT ?1, person, owner FROM conversation_persons
-		WHERE conversation_id = ?2 AND owner = ?3 ON CONFLICT DO NOTHING`, into, from, tx.owner)
-}
-
 // Follow gives the conversation that an id leads to today.
 func (tx *Tx) Follow(id int64) (int64, error) {
 	to, err := tx.firstID("SELECT to_id FROM conversation_redirects WHERE owner = ? AND from_id = ?", tx.owner, id)

@@ -3,7 +3,10 @@
 // back, and which of them can't be because something changed since.
 package change
 
-import "encoding/json"
+import (
+	"encoding/json"
+	"slices"
+)
 
 // Object names a thing that a command can change.
 type Object struct {
@@ -86,4 +89,21 @@ func Inverse(recorded []Recorded, current func(Object, string) int64) (undo []Re
 		})
 	}
 	return undo, kept
+}
+
+// Together leaves out of undo what makes sense only with something that was
+// kept. group names the fields of an object that stand together; "" for one
+// that stands alone.
+func Together(undo, kept []Recorded, group func(o Object, field string) string) []Recorded {
+	type bound struct {
+		Object
+		group string
+	}
+	broken := map[bound]bool{}
+	for _, k := range kept {
+		if g := group(k.Object, k.Field); g != "" {
+			broken[bound{k.Object, g}] = true
+		}
+	}
+	return slices.DeleteFunc(undo, func(u Recorded) bool { return broken[bound{u.Object, group(u.Object, u.Field)}] })
 }

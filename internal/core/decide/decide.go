@@ -77,6 +77,18 @@ type Back struct {
 	Times int       `json:"times,omitempty"`
 }
 
+// Rank is where in the queue a conversation stands: what came back before what
+// is new since it was decided, and that before the rest (nil).
+func (b *Back) Rank() int {
+	switch {
+	case b == nil:
+		return 0
+	case b.Reason == BackNew:
+		return 1
+	}
+	return 2
+}
+
 // BackReason is why a conversation came back.
 type BackReason string
 
@@ -183,6 +195,19 @@ func Decide(s State, d Decision) change.List {
 		out.Set(o, "label:"+label, has(s.Labels, label), true)
 	}
 	return out
+}
+
+// Together names the fields that only make sense with each other, for taking
+// them back: where a conversation is, and when and why it comes or came back.
+func Together(o change.Object, field string) string {
+	if o.Kind != "conversation" {
+		return ""
+	}
+	switch field {
+	case "place", "return", "back", "putOffs", "decided":
+		return "place"
+	}
+	return ""
 }
 
 // often is how many times something may be put off before Ebbe asks.

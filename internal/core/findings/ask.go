@@ -54,6 +54,13 @@ func Ask(text string) (sentence string, asks bool) {
 	return cut(cmp.Or(first, polite, rest)), false
 }
 
+// AskOf is the ask of a letter, in its own text or else in its subject. One to
+// a list asks nobody in particular.
+func AskOf(l letter.Letter) (sentence string, asks bool) {
+	sentence, asks = Ask(letter.Unquoted(cmp.Or(l.Text, l.Subject)))
+	return sentence, asks && l.Automatic != letter.List && l.Automatic != letter.Bulk
+}
+
 // isCall tells a greeting that is only a name: "Ines,".
 func isCall(s string) bool { return len(s) < 30 && strings.HasSuffix(s, ",") }
 

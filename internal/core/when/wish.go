@@ -17,6 +17,9 @@ const (
 	AtSpot     Condition = "spot"      // when the person is at a place, or at the time if there is one
 )
 
+// Awaits tells whether what it brings back depends on somebody's answer.
+func (c Condition) Awaits() bool { return c == IfAnswered || c == IfSilent }
+
 // Wish is when a letter is to come back: at a time, on a condition, or both.
 type Wish struct {
 	Reading

@@ -1,0 +1,112 @@
+package filled_test
+
+import (
+	"database/sql"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	_ "github.com/mattn/go-sqlite3"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/filled"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// free are the columns that say something by themselves: any value is as good
+// as another, so nothing can tell that one is wrong. Of every other column
+// “ebbe check” must notice it.
+var free = map[string]string{
+	"accounts":               "alive colour label name position shape signature",
+	"appointments":           "alive cancelled conversation_id end_at free id made_at mine notes place recurrence_at remind remind_state reply sequence title uid",
+	"arrivals":               "id in_at received_at return_path source",
+	"changes":                "id version_before",
+	"conversation_labels":    "label",
+	"conversation_redirects": "from_id to_id",
+	"conversations":          "apart bare_subject decided note priority put_offs queue_at quiet seen star working_title",
+	"drafts":                 "alive conversation_id id kind number updated_at",
+	"expectations":           "alive all_of away away_until for_return id late offered since start_id",
+	"followup_letters":       "ask date purged sender subject",
+	"followups":              "alive assignee context estimate flag made_at notes project title uid",
+	"holds":                  "alive ended_at everything from_at id opens",
+	"import_troubles":        "id letter_id name subject what",
+	"imports":                "added command_id damaged done ended_at inbox_since items known made_at name passed path quoting size spooled state trouble",
+	"journal":                "actor asked at cause command_id kind recorded_at title undoable",
+	"kept_filters":           "alive id name",
+	"known_people":           "email last_at name received sent",
+	"let_through":            "alive id key_person kind made_at value",
+	"letters":                "in_at mentions receipt",
+	"migrations":             "id",
+	"outbox":                 "auto_kind auto_to conversation_id draft id made_at message_id send_at sender subject tries trouble",
+	"people":                 "day_end day_start day_turn deliver_at delivery_seq evening feed intake look_at look_count look_day made_at month_first name password share sign_in week_start workdays zone",
+	"place_history":          "id",
+	"plan_history":           "at id",
+	"plans":                  "made_at",
+	"reminders":              "alive id",
+	"returns":                "waits",
+	"series":                 "alive extend_at kept_until uid",
+	"spots":                  "alive name",
+	"stages":                 "alive colour most name position shape",
+	"tallies":                "came",
+	"waiting_links":          "message_id",
+}
+
+// Whatever single column of a database is altered, the check says so, unless
+// nothing follows from it.
+func TestCheckNoticesWhateverIsAltered(t *testing.T) {
+	path := filled.Newest(t)
+	s, err := store.Open(path)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	problems, err := s.Check(t.Context())
+	require.NoError(t, err)
+	require.Empty(t, problems)
+
+	db, err := sql.Open("sqlite3", "file:"+path+"?_busy_timeout=10000&_foreign_keys=off")
+	require.NoError(t, err)
+	defer func() { require.NoError(t, db.Close()) }()
+	db.SetMaxOpenConns(1)
+	exec := func(statement string) {
+		t.Helper()
+		_, err := db.Exec(statement)
+		require.NoError(t, err, statement)
+	}
+	exec("DROP TRIGGER letters_tally; DROP TRIGGER place_history_entered; DROP TRIGGER place_history_left") // which would count what is put back
+	altered := 0
+	for _, c := range columns(t, db) {
+		exec("DROP TABLE IF EXISTS temp.kept; CREATE TEMP TABLE kept AS SELECT * FROM " + c.table)
+		change := map[string]string{"INTEGER": " + 1000000", "TEXT": " || 'x'", "BLOB": " || x'00'"}[c.kind]
+		result, err := db.Exec("UPDATE " + c.table + " SET " + c.name + " = " + c.name + change + " WHERE " + c.name + " IS NOT NULL")
+		if err != nil {
+			continue // the schema itself refuses it
+		}
+		if n, err := result.RowsAffected(); err != nil || n == 0 {
+			continue
+		}
+		altered++
+		problems, err := s.Check(t.Context())
+		noticed := err != nil || len(problems) > 0
+		assert.Equal(t, !slices.Contains(strings.Fields(free[c.table]), c.name), noticed, "%s.%s", c.table, c.name)
+		exec(fmt.Sprintf("DELETE FROM %[1]s; INSERT INTO %[1]s SELECT * FROM temp.kept", c.table))
+	}
+	assert.Greater(t, altered, 200)
+}
+
+type column struct{ table, name, kind string }
+
+func columns(t *testing.T, db *sql.DB) (out []column) {
+	t.Helper()
+	rows, err := db.Query(`SELECT m.name, c.name, c.type FROM sqlite_schema m, pragma_table_info(m.name) c
+		WHERE m.type = 'table' AND m.name NOT LIKE 'letters_text%' AND m.name NOT LIKE 'sqlite%' ORDER BY 1, 2`)
+	require.NoError(t, err)
+	defer rows.Close()
+	for rows.Next() {
+		var c column
+		require.NoError(t, rows.Scan(&c.table, &c.name, &c.kind))
+		out = append(out, c)
+	}
+	require.NoError(t, rows.Err())
+	return out
+}

@@ -1,0 +1,87 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// derived is a column that is kept beside a JSON value, to sort or search by:
+// what it is in words, its query (id, value, column) and how it follows from
+// the value; nil for NULL.
+type derived struct {
+	what, query string
+	of          func(value []byte) (*int64, error)
+}
+
+func fromMoment(value []byte) (*int64, error) {
+	var m *when.Moment
+	err := json.Unmarshal(value, &m)
+	return instantOf(m), err
+}
+
+var deriveds = []derived{
+	{"when conversation %d returns", "SELECT conversation_id AS id, value, due AS kept FROM returns", func(value []byte) (*int64, error) {
+		var r decide.Return
+		err := json.Unmarshal(value, &r)
+		return dueOf(r), err
+	}},
+	{"how exactly conversation %d returns", "SELECT conversation_id AS id, value, precise AS kept FROM returns", func(value []byte) (*int64, error) {
+		var r decide.Return
+		err := json.Unmarshal(value, &r)
+		return flag(r.When.Precision == when.ToMinute), err
+	}},
+	{"the place of conversation %d in the queue", "SELECT id, coalesce(back, 'null') AS value, back_rank AS kept FROM conversations", func(value []byte) (*int64, error) {
+		var b *decide.Back
+		err := json.Unmarshal(value, &b)
+		rank := int64(b.Rank())
+		return &rank, err
+	}},
+	{"when follow-up %d is due", "SELECT id, due AS value, due_at AS kept FROM followups WHERE due IS NOT NULL", fromMoment},
+	{"when reminder %d rings", "SELECT id, moment AS value, at AS kept FROM reminders", fromMoment},
+	{"the limit of waiting %d", "SELECT id, until AS value, until_at AS kept FROM expectations WHERE until IS NOT NULL", fromMoment},
+	{"the end of hold %d", "SELECT id, until AS value, until_at AS kept FROM holds WHERE until IS NOT NULL", fromMoment},
+	{"until when entry %d lets through", "SELECT id, until AS value, until_at AS kept FROM let_through WHERE until IS NOT NULL", fromMoment},
+	{"when appointment %d begins", "SELECT id, start AS value, start_at AS kept FROM appointments", fromMoment},
+}
+
+// differingColumns lists columns that don't follow from the value beside them.
+// A value that can't be read is named elsewhere.
+func (tx *Tx) differingColumns() (wrong []string, err error) {
+	for _, d := range deriveds {
+		rows, err := all[struct {
+			ID    int64
+			Value string
+			Kept  *int64
+		}](tx.db.Raw(d.query))
+		if err != nil {
+			return wrong, err
+		}
+		for _, r := range rows {
+			own, err := d.of([]byte(r.Value))
+			if err == nil && !same(own, r.Kept) {
+				wrong = append(wrong, fmt.Sprintf(d.what+" is kept in two ways: %v, not %v", r.ID, show(r.Kept), show(own)))
+			}
+		}
+	}
+	return wrong, nil
+}
+
+func flag(on bool) *int64 {
+	n := int64(0)
+	if on {
+		n = 1
+	}
+	return &n
+}
+
+func same(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
+
+func show(v *int64) any {
+	if v == nil {
+		return "none"
+	}
+	return *v
+}
