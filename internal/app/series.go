@@ -113,17 +113,13 @@ func (s *step) extendSeries(id int64) error {
 // endSeries takes a series off, with those of its times that are not kept; what
 // is over stays.
 func (s *step) endSeries(uid string, keep func(store.Appointment) bool) error {
-	ids, err := s.SeriesIDs(uid)
-	if err != nil {
-		return err
-	}
 	list, err := s.AppointmentsByUID(uid)
 	if err != nil {
 		return err
 	}
 	var changes change.List
-	for _, id := range ids {
-		changes.Set(change.Object{Kind: "series", ID: id}, "alive", true, false)
+	if err := s.dropSeries(&changes, uid); err != nil {
+		return err
 	}
 	for _, a := range list {
 		if a.SeriesID != 0 && !keep(a) {
@@ -160,23 +156,25 @@ func (s *step) take(events []meeting.Event, reply func(was *store.Appointment, e
 	return nil
 }
 
+// keptAs are the appointments with a UID, as messages about them see them.
+func (s *step) keptAs(uid string) ([]store.Appointment, []meeting.Kept, error) {
+	list, err := s.AppointmentsByUID(uid)
+	kept := make([]meeting.Kept, len(list))
+	for i, a := range list {
+		kept[i] = meeting.Kept{Event: a.Event, Made: a.SeriesID != 0, Mine: a.Mine}
+	}
+	return list, kept, err
+}
+
 func (s *step) takeOne(e meeting.Event, reply func(*store.Appointment, meeting.Event) meeting.Reply, conversation int64) error {
-	list, err := s.AppointmentsByUID(e.UID)
+	list, kept, err := s.keptAs(e.UID)
 	if err != nil {
 		return err
 	}
-	for _, was := range list {
-		if !was.Recurrence.Equal(e.Recurrence) || was.SeriesID != 0 && e.Recurrence.IsZero() {
-			continue
-		}
-		now := was
-		now.Reply = reply(&was, e)
-		if e.Sequence >= was.Sequence {
-			now.Event = e
-			now.Recurrence = was.Recurrence
-		}
-		now.Mine = false
-		return s.changeAppointment(was, now)
+	if at, event := meeting.TakeOne(e, kept); at >= 0 {
+		now := list[at]
+		now.Reply, now.Event, now.Mine = reply(&list[at], e), event, false
+		return s.changeAppointment(list[at], now)
 	}
 	if e.Recurrence.IsZero() && len(list) > 0 { // it was a series, and is none any more
 		if err := s.endSeries(e.UID, func(a store.Appointment) bool { return a.End.Before(s.at) }); err != nil {
@@ -196,86 +194,78 @@ func (s *step) takeOne(e meeting.Event, reply func(*store.Appointment, meeting.E
 }
 
 func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meeting.Event) meeting.Reply, conversation int64, apart map[int64]bool) error {
-	list, err := s.AppointmentsByUID(e.UID)
+	list, kept, err := s.keptAs(e.UID)
 	if err != nil {
 		return err
 	}
-	var was *store.Appointment
-	for i := range list {
-		if list[i].Sequence > e.Sequence {
-			return nil // an older message
-		}
-		was = &list[i]
-	}
-	answer := reply(was, e)
 	p, err := s.Person()
 	if err != nil {
 		return err
 	}
+	c := p.Calendar()
+	times := e.Series.Starts(c, s.at.AddDate(-1, 0, 0), s.at.Add(reach), mostTimes)
+	fates, ok := meeting.TakeSeries(e, kept, times, func(at time.Time) bool { return apart[at.UnixMilli()] }, s.at)
+	if !ok {
+		return nil
+	}
+	var was *store.Appointment
+	if len(list) > 0 {
+		was = &list[len(list)-1]
+	}
+	answer := reply(was, e)
+	var changes change.List
 	stand := map[int64]bool{}
-	times := map[int64]bool{}
-	for _, at := range e.Series.Starts(p.Calendar(), s.at.AddDate(-1, 0, 0), s.at.Add(reach), mostTimes) {
-		times[at.UnixMilli()] = true
-	}
-	// Those that stand at their old times stay what they are; the others go.
-	if err := s.endSeries(e.UID, func(a store.Appointment) bool {
-		ms := a.Recurrence.UnixMilli()
-		same := times[ms] && (a.Start.UTC.Equal(a.Recurrence) || e.Sequence == a.Sequence)
-		if a.End.Before(s.at) || same {
-			stand[ms] = true
-			return true
-		}
-		return false
-	}); err != nil {
-		return err
-	}
-	for _, a := range list {
-		if a.SeriesID == 0 && a.Recurrence.IsZero() { // it stood alone, and recurs now
-			var changes change.List
+	for i, a := range list {
+		if fates[i] == meeting.Goes {
 			changes.Set(a.Object(), "alive", true, false)
-			if err := s.apply(changes); err != nil {
-				return err
-			}
 			continue
 		}
-		if !stand[a.Recurrence.UnixMilli()] || a.End.Before(s.at) {
+		stand[a.Recurrence.UnixMilli()] = true
+		if a.End.Before(s.at) {
 			continue
 		}
 		now := a
 		now.Reply, now.Mine = answer, false
-		if !apart[a.Recurrence.UnixMilli()] && a.Start.UTC.Equal(a.Recurrence) {
-			now.Event = e.On(a.Recurrence, p.Calendar())
+		if fates[i] == meeting.Renewed {
+			now.Event = e.On(a.Recurrence, c)
 		}
 		if err := s.changeAppointment(a, now); err != nil {
 			return err
 		}
 	}
+	if err := s.dropSeries(&changes, e.UID); err != nil {
+		return err
+	}
+	if err := s.apply(changes); err != nil {
+		return err
+	}
 	return s.addSeries(store.Series{Event: e, Reply: answer, Conversation: conversation, Remind: 15}, stand)
+}
+
+// dropSeries makes no more times of the series with a UID.
+func (s *step) dropSeries(changes *change.List, uid string) error {
+	ids, err := s.SeriesIDs(uid)
+	for _, id := range ids {
+		changes.Set(change.Object{Kind: "series", ID: id}, "alive", true, false)
+	}
+	return err
 }
 
 // callOff marks what a message calls off: all of an appointment, one of a
 // series, or that and all after it.
 func (s *step) callOff(e meeting.Event, from string) error {
-	list, err := s.AppointmentsByUID(e.UID)
+	list, kept, err := s.keptAs(e.UID)
 	if err != nil {
 		return err
 	}
 	var changes change.List
-	for _, a := range list {
-		if a.Mine || !strings.EqualFold(a.Organizer.Email, from) || a.Sequence > e.Sequence {
-			continue
-		}
-		if e.Means(a.Recurrence) {
-			changes.Set(a.Object(), "cancelled", a.Cancelled, true)
-		}
+	off, over := meeting.TakeCancel(e, from, kept)
+	for _, i := range off {
+		changes.Set(list[i].Object(), "cancelled", list[i].Cancelled, true)
 	}
-	if e.Recurrence.IsZero() || e.Following {
-		ids, err := s.SeriesIDs(e.UID)
-		if err != nil {
+	if over {
+		if err := s.dropSeries(&changes, e.UID); err != nil {
 			return err
-		}
-		for _, id := range ids { // no more of it are made
-			changes.Set(change.Object{Kind: "series", ID: id}, "alive", true, false)
 		}
 	}
 	return s.apply(changes)

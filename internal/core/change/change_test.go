@@ -107,8 +107,12 @@ func TestInverse(t *testing.T) {
 // What was changed since keeps with it what stands together with it, and
 // nothing else.
 func TestTogether(t *testing.T) {
-	at := func(id int64, field string) Recorded { return Recorded{Change: Change{Object: Object{"thing", id}, Field: field}} }
-	group := func(_ Object, field string) string { return map[string]string{"place": "p", "time": "p", "star": ""}[field] }
+	at := func(id int64, field string) Recorded {
+		return Recorded{Change: Change{Object: Object{"thing", id}, Field: field}}
+	}
+	group := func(_ Object, field string) string {
+		return map[string]string{"place": "p", "time": "p", "star": ""}[field]
+	}
 	undo := []Recorded{at(1, "time"), at(1, "star"), at(2, "time"), at(2, "place")}
 	assert.Equal(t, []Recorded{at(1, "star"), at(2, "time"), at(2, "place")}, Together(undo, []Recorded{at(1, "place"), at(2, "star")}, group))
 }
