@@ -41,6 +41,46 @@ func TestAhead(t *testing.T) {
 	p.See("put off 2 times since Tue 24 Nov")
 }
 
+// A third time is asked wherever it is tried, with what else could be done.
+func TestTheThirdTimeInAhead(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	title := focused(p)
+	p.Press('3')
+	p.See("bring it back")
+	p.Type("in 2 hours")
+	p.See("what you typed")
+	p.Press(input.Enter)
+	p.SeeNot("bring it back")
+	p.Press('v')
+	p.Press('a')
+	p.MustElement("main[aria-label=Ahead]")
+	move := func(to string) {
+		down(t, p, title)
+		p.Press('3')
+		p.MustElementR("[role=dialog] h2", "Move to")
+		p.Type(to)
+		p.See("what you typed")
+		p.Press(input.Enter)
+	}
+	move("in 3 hours")
+	p.See("put off 2 times")
+	move("in 4 hours")
+	p.See("Later, once more?")
+	p.See("was put off 2 times already")
+	p.Press(input.Escape)
+	p.SeeNot("Later, once more?")
+	p.See("put off 2 times")
+	move("in 1 hour") // sooner is no putting off
+	p.Until(`() => !document.querySelector("[role=dialog]")`)
+	move("in 4 hours")
+	p.See("Later, once more?")
+	p.Press(input.Tab, input.Tab)
+	p.Press(input.Enter) // Follow up
+	p.MustElementR("[role=dialog]", "Due")
+}
+
 // A reminder that comes due shows in the page, and can be taken note of.
 func TestReminderRings(t *testing.T) {
 	e := serve(t)

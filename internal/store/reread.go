@@ -2,7 +2,9 @@ package store
 
 import (
 	"fmt"
+	"runtime"
 	"slices"
+	"sync"
 
 	"gorm.io/gorm"
 
@@ -10,43 +12,68 @@ import (
 	"ebbe.example/ebbe/internal/core/thread"
 )
 
-// rereadBatch is how many letters are held in memory while they are read again.
+// rereadBatch is how many originals are loaded at once to be read again.
 const rereadBatch = 200
 
-// eachLetter reads every stored letter again, as it first arrived, in the order
-// of their ids. One whose original is damaged, or isn't here, is left out.
-func (tx *Tx) eachLetter(fn func(id int64, l letter.Letter) error) error {
+// original is a stored letter that is read again.
+type original struct {
+	ID, Owner   int64
+	SHA, Packed []byte
+	Pieces      int
+	ReturnPath  *string
+
+	letter   letter.Letter // as it first arrived
+	told     Letter        // what is to be kept of it
+	damaged  bool
+	panicked any // what the reading panicked with, if it did
+}
+
+func (o *original) read() {
+	defer func() { o.panicked = recover() }()
+	raw, err := unpacker.DecodeAll(o.Packed, nil)
+	if o.damaged = err != nil; o.damaged {
+		return
+	}
+	o.letter = letter.Parse(raw)
+	if o.ReturnPath != nil {
+		o.letter = o.letter.Under(*o.ReturnPath)
+	}
+	o.told = LetterOf(o.letter)
+}
+
+// eachLetter reads every stored letter again, in the order of their ids, as
+// many at once as there are processors. One whose original is damaged, or isn't
+// here, is left out.
+func (tx *Tx) eachLetter(fn func(original) error) error {
 	since9 := "b.pieces, (SELECT a.return_path FROM arrivals a WHERE a.letter_id = l.id ORDER BY a.id LIMIT 1) AS return_path"
 	if !tx.db.Migrator().HasColumn("blobs", "pieces") {
 		since9 = "0 AS pieces, NULL AS return_path"
 	}
 	for last := int64(0); ; {
-		rows, err := all[struct {
-			ID, Owner   int64
-			SHA, Packed []byte
-			Pieces      int
-			ReturnPath  *string
-		}](tx.db.Raw("SELECT l.id, l.owner, b.sha, b.packed, "+since9+` FROM letters l JOIN blobs b ON b.owner = l.owner AND b.sha = l.sha
+		rows, err := all[original](tx.db.Raw("SELECT l.id, l.owner, b.sha, b.packed, "+since9+` FROM letters l JOIN blobs b ON b.owner = l.owner AND b.sha = l.sha
 			WHERE l.id > ? AND l.damage <> ? ORDER BY l.id LIMIT ?`, last, notArchived, rereadBatch))
 		if err != nil || len(rows) == 0 {
 			return err
 		}
-		for _, r := range rows {
-			last = r.ID
-			packed, err := (&Tx{db: tx.db, owner: r.Owner}).whole(r.SHA, r.Packed, r.Pieces)
-			if err != nil {
-				return err
+		for some := range slices.Chunk(rows, runtime.GOMAXPROCS(0)) {
+			var reading sync.WaitGroup
+			for i := range some {
+				o := &some[i]
+				last = o.ID
+				if o.Packed, err = (&Tx{db: tx.db, owner: o.Owner}).whole(o.SHA, o.Packed, o.Pieces); err != nil {
+					return err
+				}
+				reading.Go(o.read)
 			}
-			raw, err := unpacker.DecodeAll(packed, nil)
-			if err != nil {
-				continue
-			}
-			l := letter.Parse(raw)
-			if r.ReturnPath != nil {
-				l = l.Under(*r.ReturnPath)
-			}
-			if err := fn(r.ID, l); err != nil {
-				return err
+			reading.Wait()
+			for i, o := range some {
+				some[i] = original{} // large ones are let go at once
+				if o.damaged {
+					continue
+				}
+				if err := fn(o); err != nil {
+					return err
+				}
 			}
 		}
 	}
@@ -56,7 +83,12 @@ func (tx *Tx) eachLetter(fn func(id int64, l letter.Letter) error) error {
 // become better. It runs within the transaction of a migration.
 func reread(db *gorm.DB) error {
 	tx := &Tx{db: db}
-	return tx.eachLetter(func(id int64, l letter.Letter) error { return tx.reread(id, LetterOf(l)) })
+	return tx.eachLetter(func(o original) error {
+		if o.panicked != nil {
+			return nil // it keeps what was read of it before; check names it
+		}
+		return tx.reread(o.ID, o.told)
+	})
 }
 
 func (tx *Tx) reread(id int64, l Letter) error {
@@ -82,12 +114,16 @@ func (tx *Tx) reread(id int64, l Letter) error {
 // differingLetters lists letters of which something else is kept than their
 // originals say.
 func (tx *Tx) differingLetters() (wrong []string, err error) {
-	err = tx.eachLetter(func(id int64, l letter.Letter) error {
+	err = tx.eachLetter(func(o original) error {
+		id, l, own := o.ID, o.letter, o.told
+		if o.panicked != nil {
+			wrong = append(wrong, fmt.Sprintf("letter %d can't be read again: %v", id, o.panicked))
+			return nil
+		}
 		r, err := one[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.id = ?", id))
 		if err != nil {
 			return err
 		}
-		own := LetterOf(l)
 		k, err := own.kept()
 		if err != nil {
 			return err
