@@ -46,7 +46,8 @@ func (r Relay) Send(ctx context.Context, from string, to []string, raw []byte) (
 	if err != nil {
 		return nil, fmt.Errorf("reach the mail service: %w", err)
 	}
-	stop := context.AfterFunc(ctx, func() { _ = conn.SetDeadline(time.Now()) })
+	// Closed, since the client sets deadlines of its own with each command.
+	stop := context.AfterFunc(ctx, func() { _ = conn.Close() })
 	defer stop()
 	client := smtp.NewClient(conn)
 	defer client.Close()

@@ -1,6 +1,8 @@
 package post
 
 import (
+	"bufio"
+	"context"
 	"fmt"
 	"io"
 	"net"
@@ -46,6 +48,42 @@ func (s *service) Data(r io.Reader) error {
 		s.got[to]++
 	}
 	return nil
+}
+
+// A service that falls silent, at whatever point, is given up.
+func TestASilentServiceIsGivenUp(t *testing.T) {
+	for name, says := range map[string][]string{
+		"at once": nil, "after its greeting": {"220 mail.example"}, "after the sender": {"220 mail.example", "250 mail.example", "250 go on"},
+		"after the letter": {"220 mail.example", "250 mail.example", "250 go on", "250 go on", "354 go on"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			l, err := net.Listen("tcp", "127.0.0.1:0")
+			require.NoError(t, err)
+			defer l.Close()
+			ctx, giveUp := context.WithCancel(t.Context())
+			go func() {
+				conn, err := l.Accept()
+				if err != nil {
+					return
+				}
+				defer conn.Close()
+				lines := bufio.NewScanner(conn)
+				for i, line := range says {
+					if _, err := fmt.Fprintf(conn, "%s\r\n", line); err != nil || i < len(says)-1 && !lines.Scan() {
+						return
+					}
+				}
+				if len(says) > 1 {
+					lines.Scan() // it has begun to wait for the answer
+				}
+				giveUp()
+				for lines.Scan() { // until it hangs up
+				}
+			}()
+			_, err = Relay{Addr: l.Addr().String(), Timeout: time.Hour}.Send(ctx, "ines@n.example", []string{"bram@a.example"}, []byte("Subject: Rota\r\n\r\nHello.\r\n"))
+			require.Error(t, err)
+		})
+	}
 }
 
 // Whoever a service accepts gets the letter, once, however many it takes at a
