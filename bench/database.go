@@ -275,7 +275,7 @@ func (r *run) deciding() error {
 		}
 		done = append(done, time.Since(began))
 		began = time.Now()
-		if _, err := a.Undo(r.ctx, owner, rand.Text(), 0); err != nil {
+		if _, err := a.Undo(r.ctx, owner, rand.Text(), 0, true); err != nil {
 			return err
 		}
 		undone = append(undone, time.Since(began))

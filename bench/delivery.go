@@ -41,7 +41,7 @@ func (r *run) rounds(a *app.App, what, headers string) error {
 		}
 		in = append(in, time.Since(began))
 		began = time.Now()
-		if _, err := a.Undo(r.ctx, owner, rand.Text(), step.Entry); err != nil {
+		if _, err := a.Undo(r.ctx, owner, rand.Text(), step.Entry, true); err != nil {
 			return err
 		}
 		out = append(out, time.Since(began))

@@ -121,7 +121,7 @@ func serveFile(t *testing.T, file func() (string, error)) *ebbe {
 		e.stop()
 		s, err := store.Open(e.file)
 		require.NoError(t, err)
-		problems, err := s.Check(context.Background())
+		problems, err := s.CheckKept(context.Background())
 		require.NoError(t, err)
 		require.Empty(t, problems)
 		require.NoError(t, s.Close())

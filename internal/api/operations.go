@@ -216,9 +216,13 @@ func (s *server) describeDeciding(a huma.API) {
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 			Entry   int64  `json:"entry,omitempty"`
+			Sure    bool   `json:"sure,omitempty" doc:"Go on also to what is of another kind or day; without it that is refused as undo-further"`
 		}
 	}) (app.Undone, error) {
-		return s.App.Undo(ctx, owner, in.Body.Command, in.Body.Entry)
+		return s.App.Undo(ctx, owner, in.Body.Command, in.Body.Entry, in.Body.Sure)
+	})
+	operation(s, a, http.MethodPost, "/api/redo", "redo", "Do once more what the latest undo took back", func(ctx context.Context, owner int64, in *struct{ Body CommandBody }) (app.Undone, error) {
+		return s.App.Redo(ctx, owner, in.Body.Command)
 	})
 }
 

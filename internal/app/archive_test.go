@@ -72,9 +72,9 @@ func TestAnArchiveRestoresEverything(t *testing.T) {
 	found, err := there.Search(w.ctx, m.Owner, "accept", "")
 	require.NoError(t, err)
 	assert.Len(t, found.Rows, 1)
-	undone, err := there.Undo(w.ctx, m.Owner, "an undo elsewhere", 0)
+	undone, err := there.Undo(w.ctx, m.Owner, "an undo elsewhere", 0, true)
 	require.NoError(t, err)
-	here, err := w.app.Undo(w.ctx, w.owner, "an undo elsewhere", 0)
+	here, err := w.app.Undo(w.ctx, w.owner, "an undo elsewhere", 0, true)
 	require.NoError(t, err)
 	assert.Equal(t, here, undone)
 }

@@ -31,8 +31,42 @@ type Deciding struct {
 	Tell string
 	// FollowUp is filled for the decision of that name, and for a flag.
 	FollowUp *FollowUpFields
-	// Sure puts off all the same what was put off often already.
+	// Sure does all the same what would be asked about: putting off what was put
+	// off often already, deciding what was decided elsewhere meanwhile.
 	Sure bool
+}
+
+// decidedSince refuses a decision on what has left the place meanwhile in which
+// the page showed it: another page has decided otherwise, and neither is to
+// undo the other unseen.
+func decidedSince(on []store.Seen, rows []seenRow) error {
+	shown := make(map[int64]decide.Place, len(on))
+	for _, o := range on {
+		shown[o.ID] = o.Place
+	}
+	var gone []store.Row
+	for _, r := range rows {
+		if p := shown[r.ID]; p != "" && p != r.Place {
+			gone = append(gone, r.Row)
+		}
+	}
+	if len(gone) == 0 {
+		return nil
+	}
+	p := &Problem{Kind: "decided-since", Field: "on", Choices: []string{"all-the-same"}}
+	p.Reason = fmt.Sprintf("“%s” has gone elsewhere meanwhile: it is %s now.", shorten(gone[0].Title(), 60), whereWords[gone[0].Place])
+	if more := len(gone) - 1; more > 0 {
+		p.Reason = fmt.Sprintf("“%s” and %d more have gone elsewhere meanwhile.", shorten(gone[0].Title(), 60), more)
+	}
+	for _, r := range gone {
+		p.On = append(p.On, r.ID)
+	}
+	return p
+}
+
+// whereWords say where a conversation is.
+var whereWords = map[decide.Place]string{
+	decide.Inbox: "in the inbox", decide.Shallows: "in the Shallows", decide.Later: "put off", decide.Archive: "in the archive", decide.Bin: "in the bin", decide.Junk: "in Junk",
 }
 
 // putOffAgain is the question before letters are put off once more, however
@@ -89,6 +123,11 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 		rows, err := s.named(d.On)
 		if err != nil {
 			return Decided{}, err
+		}
+		if !d.Sure {
+			if err := decidedSince(d.On, rows); err != nil {
+				return Decided{}, err
+			}
 		}
 		wishes, err := s.wishesFor(d)
 		if err != nil {

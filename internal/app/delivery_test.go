@@ -242,7 +242,7 @@ func TestLettingInEarlyAndOpening(t *testing.T) {
 	require.NoError(t, err)
 	begun := w.rows(decide.Inbox)
 	assert.Equal(t, early+1, w.delivery().Early)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry, true)
 	require.NoError(t, err)
 	v := w.delivery()
 	assert.Equal(t, []any{delivery.Quiet, 1, early}, []any{v.Gate.Cause, v.Held, v.Early}, "as before, and not counted")
@@ -294,7 +294,7 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	in, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), walks, true)
 	require.NoError(t, err)
 	assert.Equal(t, "1 letter let in", in.Title)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, 1, w.overview().Held, "the account is held again, and its letter, though the others are open")
 }
@@ -307,7 +307,7 @@ func (w *world) undoRound(title string) app.Undone {
 	i := slices.IndexFunc(list, func(e app.JournalEntry) bool { return e.Actor == app.ByClock && e.Undo })
 	require.GreaterOrEqual(w.t, i, 0)
 	require.Equal(w.t, title, list[i].Title)
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), list[i].Entry)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), list[i].Entry, true)
 	require.NoError(w.t, err)
 	return out
 }

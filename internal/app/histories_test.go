@@ -62,7 +62,7 @@ func (h *history) any() (app.Row, bool) {
 
 func (h *history) step() {
 	h.clock.Advance(time.Duration(rapid.IntRange(1, 600).Draw(h.t, "minutes")) * time.Minute)
-	switch rapid.SampledFrom([]string{"receive", "receive", "receive", "copy", "decide", "decide", "split", "hold", "let in", "undo", "undo", "send", "clock", "mark"}).Draw(h.t, "what") {
+	switch rapid.SampledFrom([]string{"receive", "receive", "receive", "copy", "decide", "decide", "split", "hold", "let in", "undo", "undo", "redo", "send", "clock", "mark"}).Draw(h.t, "what") {
 	case "receive":
 		m := h.mail()
 		h.accepted(h.app.Receive(h.ctx, app.Incoming{Owner: h.owner, To: h.own[0], Source: "smtp", Raw: m.bytes(h.clock.Now()), At: h.clock.Now()}))
@@ -97,7 +97,10 @@ func (h *history) step() {
 		_, err := h.app.LetIn(h.ctx, h.owner, rand.Text(), 0, rapid.Bool().Draw(h.t, "open"))
 		h.accepted(err)
 	case "undo":
-		_, err := h.app.Undo(h.ctx, h.owner, rand.Text(), 0)
+		_, err := h.app.Undo(h.ctx, h.owner, rand.Text(), 0, true)
+		h.accepted(err)
+	case "redo":
+		_, err := h.app.Redo(h.ctx, h.owner, rand.Text())
 		h.accepted(err)
 	case "send":
 		s := app.Sending{Command: rand.Text(), Writing: app.Writing{Kind: "new", From: h.own[0], To: []string{rapid.SampledFrom([]string{"p@x.example", h.own[1]}).Draw(h.t, "to")}, Subject: "Crates", Text: "Mine."}}

@@ -86,7 +86,7 @@ func TestImport(t *testing.T) {
 
 	fresh := slices.IndexFunc(w.rows(decide.Inbox), func(r app.Row) bool { return r.Title == "Fresh" })
 	w.decide(decide.Done, w.rows(decide.Inbox)[fresh])
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Fresh"}, titlesOf(w.rows(decide.Archive)), "what was used since stays")
 	assert.Len(t, w.rows(decide.Bin), 3)
@@ -146,7 +146,7 @@ func TestAnImportThatWasCutOffGoesOnWhereItWas(t *testing.T) {
 	v := w.importFile(path, nil)
 	assert.Equal(t, list[0].ID, v.ID, "the same import")
 	assert.Equal(t, []int{1000, 1000, 0}, []int{v.Read, v.New, v.Known}, "one account of both parts")
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry, true)
 	require.NoError(t, err)
 	assert.Zero(t, len(w.rows(decide.Archive)), "undone as one")
 }

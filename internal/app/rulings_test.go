@@ -137,7 +137,7 @@ func TestUndoingAnImportLeavesWhatWasUsed(t *testing.T) {
 	require.NoError(t, w.app.SaveDraft(w.ctx, w.owner, rand.Text(), row("drafted").ID, app.Writing{Kind: "answer", Text: "Dear"}))
 	answered := row("answered")
 	w.send(&answered, func(s *app.Sending) { s.Stay = true })
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry, true)
 	require.NoError(t, err)
 	assert.Contains(t, out.Title, "1 conversation binned")
 	require.Len(t, out.Left, 5)
@@ -158,7 +158,7 @@ func TestUndoFollowsAJoin(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, a.ID, row.ID)
 	assert.True(t, row.Star)
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), starred.Entry)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), starred.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, "Undone: Starred “second”", out.Title)
 	assert.Empty(t, out.Left)
@@ -176,7 +176,7 @@ func TestUndoNamesWhatItLeaves(t *testing.T) {
 	require.NoError(t, err)
 	w.decide(decide.ToBin, w.titled(decide.Archive, "Crates"))
 	for range 3 { // in the same order each time
-		out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), done.Entry)
+		out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), done.Entry, true)
 		require.NoError(t, err)
 		assert.Equal(t, "Undone in part: Done with 2 letters", out.Title)
 		assert.Equal(t, []string{"Left as it is: “Crates”, moved since."}, out.Left)
@@ -187,7 +187,7 @@ func TestUndoNamesWhatItLeaves(t *testing.T) {
 
 	binned := w.decide(decide.ToBin, w.titled(decide.Archive, "Rota"))
 	w.pass(31 * 24 * time.Hour)
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), binned.Entry)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), binned.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, "Nothing left to undo of: Binned “Rota”", out.Title)
 	require.Len(t, out.Left, 1)
@@ -349,6 +349,100 @@ func TestWhatWaitsForAnAnswerIsNeverStranded(t *testing.T) {
 			w.row(decide.Inbox)
 		})
 	}
+}
+
+// Going back and forth: what was taken back is done again, until something else
+// is done.
+func TestRedo(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	redo := func() (app.Undone, error) { return w.app.Redo(w.ctx, w.owner, rand.Text()) }
+	_, err := redo()
+	require.ErrorContains(t, err, "nothing to do again")
+	w.mark("star", false, w.row(decide.Inbox).ID)
+	w.decide(decide.PutOff, w.row(decide.Inbox), until("when they answer"))
+	w.undo()
+	w.undo()
+	assert.False(t, w.row(decide.Inbox).Star)
+	assert.Empty(t, w.waits())
+	out, err := redo()
+	require.NoError(t, err)
+	assert.Equal(t, "Done again: Starred “Crates”", out.Title)
+	out, err = redo()
+	require.NoError(t, err)
+	assert.Equal(t, []int64{w.row(decide.Later).ID}, out.Conversations)
+	assert.True(t, w.row(decide.Later).Star)
+	assert.Len(t, w.waits(), 1)
+	_, err = redo()
+	require.ErrorContains(t, err, "nothing to do again")
+	assert.Contains(t, w.undo().Title, "Undone: Put off", "and back once more")
+	w.decide(decide.Done, w.row(decide.Inbox))
+	_, err = redo()
+	require.ErrorContains(t, err, "nothing to do again", "something else was done")
+
+	w.receive(mail{id: "m1", from: "Tove <tove@else.example>", subject: "Ropes"})
+	row := w.row(decide.Inbox)
+	w.send(&row, func(s *app.Sending) { s.Kind = "answer" })
+	w.undo()
+	_, err = redo()
+	require.ErrorContains(t, err, "can’t be done again by a key", "a letter leaves only when it is sent")
+}
+
+// The undo key says so before it goes on to something of another kind or day.
+func TestUndoAsksBeforeItStrays(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	undo := func(sure bool) error {
+		_, err := w.app.Undo(w.ctx, w.owner, rand.Text(), 0, sure)
+		return err
+	}
+	asked := func(err error, what string) {
+		t.Helper()
+		var p *app.Problem
+		require.ErrorAs(t, err, &p)
+		assert.Equal(t, "undo-further", p.Kind)
+		assert.Contains(t, p.Reason, what)
+	}
+	_, err := w.app.EditSettings(w.ctx, w.owner, rand.Text(), app.SettingsFields{WeekStart: ref(0)})
+	require.NoError(t, err)
+	w.mark("star", false, w.row(decide.Inbox).ID)
+	w.decide(decide.Done, w.row(decide.Inbox))
+	require.NoError(t, undo(false))
+	require.NoError(t, undo(false), "two of one kind")
+	asked(undo(false), "today 08:20")
+	require.NoError(t, undo(true))
+
+	w.decide(decide.Done, w.row(decide.Inbox))
+	w.pass(24 * time.Hour)
+	asked(undo(false), "Done with “Crates”")
+
+	// A hold that is over is not taken back: that would do nothing.
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "in 1 hour"})
+	require.NoError(t, err)
+	assert.Contains(t, w.overview().Undo, "held")
+	w.pass(2 * time.Hour)
+	assert.Equal(t, "Done with “Crates”", w.overview().Undo)
+}
+
+// Two pages decide otherwise on one letter: the second is told, and nothing is
+// done unseen.
+func TestTheSecondOfTwoPagesIsTold(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	row := w.row(decide.Inbox)
+	w.decide(decide.Done, row)
+	d := app.Deciding{Command: rand.Text(), Kind: decide.ToBin, On: []store.Seen{{ID: row.ID, Last: row.Last, Place: decide.Inbox}}}
+	_, err := w.app.Decide(w.ctx, w.owner, d)
+	var p *app.Problem
+	require.ErrorAs(t, err, &p)
+	assert.Equal(t, "decided-since", p.Kind)
+	assert.Equal(t, "“Crates” has gone elsewhere meanwhile: it is in the archive now.", p.Reason)
+	assert.Equal(t, []int64{row.ID}, p.On)
+	w.row(decide.Archive)
+	d.Sure = true
+	_, err = w.app.Decide(w.ctx, w.owner, d)
+	require.NoError(t, err)
+	w.row(decide.Bin)
 }
 
 // A quiet conversation stays in the archive, unless a letter is to its owner

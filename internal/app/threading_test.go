@@ -101,7 +101,7 @@ func TestConversationsDoNotDependOnTheOrderOfArrival(t *testing.T) {
 				if held == n {
 					break
 				}
-				undone, err := w.app.Undo(w.ctx, w.owner, rand.Text(), round.Entry)
+				undone, err := w.app.Undo(w.ctx, w.owner, rand.Text(), round.Entry, true)
 				require.NoError(rt, err)
 				if len(undone.Left) > 0 {
 					break // some did more than arrive, and stay
@@ -141,7 +141,7 @@ func TestALateParentJoinsTwoAndThatCanBeUndone(t *testing.T) {
 	require.NoError(t, err)
 	join := slices.IndexFunc(journal, func(e app.JournalEntry) bool { return strings.HasPrefix(e.Title, "Joined “One” and “Two”") })
 	require.GreaterOrEqual(t, join, 0)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), journal[join].Entry)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), journal[join].Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A. C. D.", "B."}, w.threaded(t), "apart again")
 

@@ -234,7 +234,7 @@ func TestCommandIDsDontMeet(t *testing.T) {
 	assert.Len(t, w.post.sent, 1)
 	assert.Empty(t, w.overview().Outbox, "a person's id does not stop it from having left")
 
-	_, err = w.app.Undo(w.ctx, w.owner, "send:1:try:0", 0)
+	_, err = w.app.Undo(w.ctx, w.owner, "send:1:try:0", 0, true)
 	assert.ErrorContains(t, err, "used for something else")
 
 	other, err := w.app.Store.AddPerson(w.ctx, store.Person{Name: "Tove", SignIn: "tove", Zone: "Europe/Oslo"}, []store.Account{{Address: "tove@else.example", Name: "Tove"}}, start)

@@ -25,13 +25,19 @@ type Undone struct {
 }
 
 // Undo takes back a step of the Journal; 0 is the person's own latest one not
-// yet undone.
-func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64) (Undone, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "undo"}
+// yet undone. Before it goes on to what the person hardly means (steps.Strays)
+// it asks, unless the person is sure.
+func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64, sure bool) (Undone, error) {
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: undoKind}
 	return run(ctx, a, cmd, func(s *step) (Undone, error) {
 		e, err := s.undoable(entry)
 		if err != nil {
 			return Undone{}, err
+		}
+		if entry == 0 && !sure {
+			if err := s.askBeforeStraying(e); err != nil {
+				return Undone{}, err
+			}
 		}
 		if e.Kind == importKind {
 			n, left, err := s.takeBack(e.ID)
@@ -152,7 +158,7 @@ func (s *step) undoable(entry int64) (store.Entry, error) {
 	var e store.Entry
 	var err error
 	if entry == 0 {
-		e, err = s.LastUndoable()
+		e, err = s.LastUndoable(s.at)
 	} else {
 		e, err = s.Entry(entry)
 	}

@@ -63,7 +63,7 @@ func TestUndoGoesSeveralStepsBackAndLeavesWhatChangedSince(t *testing.T) {
 	filed := w.decide(decide.File, row, func(d *app.Deciding) { d.Labels = []string{"loans"} })
 	w.decide(decide.ToBin, row)
 
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), filed.Entry)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), filed.Entry, true)
 	require.NoError(t, err)
 	assert.Len(t, out.Left, 1, "the place was changed since")
 	assert.Empty(t, w.row(decide.Bin).Labels, "the label was not")
@@ -72,7 +72,7 @@ func TestUndoGoesSeveralStepsBackAndLeavesWhatChangedSince(t *testing.T) {
 	assert.Equal(t, decide.Archive, w.row(decide.Archive).Place)
 	w.undo() // the star
 	assert.False(t, w.row(decide.Archive).Star)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), 0)
+	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), 0, true)
 	var p *app.Problem
 	assert.ErrorAs(t, err, &p, "nothing is left to undo")
 }

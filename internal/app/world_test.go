@@ -160,7 +160,7 @@ func sure(d *app.Deciding) { d.Sure = true }
 
 func (w *world) undo() app.Undone {
 	w.t.Helper()
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), 0)
+	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), 0, true)
 	require.NoError(w.t, err)
 	return out
 }

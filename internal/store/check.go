@@ -66,10 +66,35 @@ var checks = []struct{ what, query string }{
 // not.
 func (s *Store) Check(ctx context.Context) (problems []string, err error) {
 	err = s.reader.WithContext(ctx).Connection(func(db *gorm.DB) error {
+		if problems, err = check(db); err != nil {
+			return err
+		}
+		tx := &Tx{db: db}
+		return appendAll(&problems, tx.differingLetters, tx.damagedOriginals)
+	})
+	return problems, err
+}
+
+// CheckKept verifies all of that but the originals, and what was read of them:
+// nothing that a person does changes those.
+func (s *Store) CheckKept(ctx context.Context) (problems []string, err error) {
+	err = s.reader.WithContext(ctx).Connection(func(db *gorm.DB) error {
 		problems, err = check(db)
 		return err
 	})
 	return problems, err
+}
+
+// appendAll adds what checks find, each shortened.
+func appendAll(problems *[]string, checks ...func() ([]string, error)) error {
+	for _, c := range checks {
+		found, err := c()
+		if err != nil {
+			return err
+		}
+		*problems = append(*problems, atMost(found)...)
+	}
+	return nil
 }
 
 func check(db *gorm.DB) (problems []string, err error) {
@@ -104,14 +129,7 @@ func check(db *gorm.DB) (problems []string, err error) {
 		}
 	}
 	tx := &Tx{db: db}
-	for _, more := range []func() ([]string, error){tx.strayReferences, tx.differingRows, tx.differingColumns, tx.differingLetters, tx.unreadableValues, tx.damagedOriginals} {
-		found, err := more()
-		if err != nil {
-			return problems, err
-		}
-		problems = append(problems, atMost(found)...)
-	}
-	return problems, nil
+	return problems, appendAll(&problems, tx.strayReferences, tx.differingRows, tx.differingColumns, tx.unreadableValues)
 }
 
 // atMost shortens a list of problems of one kind to what somebody would read.

@@ -334,6 +334,8 @@ func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
 type Seen struct {
 	ID   int64 `json:"id" minimum:"1"`
 	Last int64 `json:"last" minimum:"1"`
+	// Place is where they show it; "" where that makes no difference.
+	Place decide.Place `json:"place,omitempty" gorm:"-"`
 }
 
 // AllIn lists every conversation of a place, for deciding on all at once.

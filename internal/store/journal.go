@@ -77,11 +77,28 @@ func (tx *Tx) Entry(id int64) (Entry, error) {
 	return r.entry(), err
 }
 
-// LastUndoable is the owner's own latest step not yet undone.
-func (tx *Tx) LastUndoable() (Entry, error) {
-	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND actor = 'person' AND undoable = 1
-		AND undo_of IS NULL AND undone_by IS NULL ORDER BY id DESC LIMIT 1`, tx.owner))
+// LastUndoable is the owner's own latest step not yet undone. A hold that is
+// over by then is none: taking it back would do nothing.
+func (tx *Tx) LastUndoable(now time.Time) (Entry, error) {
+	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal j WHERE owner = ?1 AND actor = 'person' AND undoable = 1
+		AND undo_of IS NULL AND undone_by IS NULL AND NOT (kind = 'hold' AND EXISTS (SELECT 1 FROM changes c JOIN holds h ON h.id = c.object_id
+			WHERE c.journal_id = j.id AND c.object = 'hold' AND c.field = 'alive' AND (h.ended_at IS NOT NULL OR h.until_at <= ?2)))
+		ORDER BY id DESC LIMIT 1`, tx.owner, millis(now)))
 	return r.entry(), err
+}
+
+// OwnLatest lists the person's own latest steps, the newest first.
+func (tx *Tx) OwnLatest(most int) ([]Entry, error) {
+	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND actor = 'person' ORDER BY id DESC LIMIT ?", tx.owner, most))
+	return entries(rows), err
+}
+
+// SetRedone notes that a step took back an undo: what was undone stands again.
+func (tx *Tx) SetRedone(redo, undo, of int64) error {
+	if err := tx.SetUndoOf(redo, undo); err != nil {
+		return err
+	}
+	return tx.exec("UPDATE journal SET undone_by = NULL WHERE owner = ? AND id = ?", tx.owner, of)
 }
 
 // Entries lists steps, newest first, from before the given id (0: from the newest).

@@ -10,6 +10,7 @@ import { api, speakFor, take, type Session } from './api/client'
 import { client } from './api/queries'
 import { fetchViews, makeRouter } from './router'
 import { enterAs, whose } from './state/mine'
+import { reopen } from './state/writing'
 import { followLook, look } from './state/night'
 
 // Most days begin signed in.
@@ -43,7 +44,7 @@ function Ebbe() {
       </main>
     )
   if (!session) return null
-  enterAs(session.me?.id ?? 0)
+  if (enterAs(session.me?.id ?? 0)) reopen()
   if (session.state === 'setup') return <SetUp onDone={entered} />
   if (session.state === 'signed-out') return <SignIn session={session} onDone={entered} />
   return <Signed session={session} />

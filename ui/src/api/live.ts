@@ -99,8 +99,19 @@ export function useLive(on: boolean) {
         again = setTimeout(open, 1000)
       }
     }
+    // What the browser says of its network is heard at once, either way.
+    const lost = () => setOnline(false)
+    const found = () => {
+      clearTimeout(again)
+      source?.close()
+      open()
+    }
+    addEventListener('offline', lost)
+    addEventListener('online', found)
     open()
     return () => {
+      removeEventListener('offline', lost)
+      removeEventListener('online', found)
       clearTimeout(again)
       source?.close()
     }

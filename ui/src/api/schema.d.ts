@@ -1186,6 +1186,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do once more what the latest undo took back */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reminders": {
         parameters: {
             query?: never;
@@ -3417,6 +3434,7 @@ export interface components {
             id: number;
             /** Format: int64 */
             last: number;
+            place?: string;
         };
         SeenRequest: {
             /** Format: int64 */
@@ -3722,6 +3740,8 @@ export interface components {
             command: string;
             /** Format: int64 */
             entry?: number;
+            /** @description Go on also to what is of another kind or day; without it that is refused as undo-further */
+            sure?: boolean;
         };
         Undone: {
             conversations?: number[];
@@ -6350,6 +6370,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProposedFollowUp"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
                 };
             };
             /** @description Error */

@@ -7,10 +7,12 @@ import { again, type Again, type Instead } from '../state/again'
 import { startAnswer, startHandOn } from '../state/answering'
 import { carryOut, told } from '../state/commands'
 
-/** The question before something is put off once more, wherever that was tried. */
+/** What is asked before something is done all the same: put off once more, or
+ * decided though another page has decided. */
 export function AgainDialog({ asked }: { asked: Again }) {
   const go = useNavigate()
   const [one, ...more] = asked.on
+  const since = asked.kind === 'decided-since'
   const close = () => again.set(undefined)
   const instead = async (id: number, what: Instead) => {
     const c = await client.fetchQuery(conversationQuery(id))
@@ -25,9 +27,13 @@ export function AgainDialog({ asked }: { asked: Again }) {
     if (what === 'handOn') startHandOn(c)
   }
   return (
-    <Dialog title="Later, once more?" icon={<Clock className="size-5 text-lamp" aria-hidden />} onClose={close}>
+    <Dialog
+      title={since ? 'Decided meanwhile' : 'Later, once more?'}
+      icon={<Clock className="size-5 text-lamp" aria-hidden />}
+      onClose={close}
+    >
       <p className="pb-3">{asked.reason}</p>
-      {one !== undefined && more.length === 0 && (
+      {!since && one !== undefined && more.length === 0 && (
         <Insteads
           onInstead={(what) => {
             close()
@@ -37,14 +43,19 @@ export function AgainDialog({ asked }: { asked: Again }) {
       )}
       <button
         className="btn mt-3 w-full"
-        autoFocus={more.length > 0}
+        autoFocus={more.length > 0 && !since}
         onClick={() => {
           close()
           void carryOut(asked.command).then(told)
         }}
       >
-        Later all the same
+        {since ? 'Decide it all the same' : 'Later all the same'}
       </button>
+      {since && (
+        <button className="btn mt-2 w-full" autoFocus onClick={close}>
+          Leave {more.length > 0 ? 'them where they are' : 'it where it is'}
+        </button>
+      )}
       <DialogFoot>
         <span className="text-[13px] text-ink-2">
           <span className="key">Esc</span> leave {more.length > 0 ? 'them' : 'it'} as{' '}

@@ -35,17 +35,17 @@ export function KeysDialog({ onClose }: { onClose: () => void }) {
                     onClick={() => setChanging(a)}
                     onBlur={() => setChanging(undefined)}
                     onKeyDown={(e) => {
-                      if (changing !== a || e.key === 'Tab' || e.key === 'Enter') return
+                      // Shift by itself is on the way to a capital.
+                      if (
+                        changing !== a ||
+                        ['Tab', 'Enter', 'Shift', 'Control', 'Alt', 'Meta', 'CapsLock'].includes(e.key)
+                      )
+                        return
                       e.preventDefault()
                       e.stopPropagation()
                       setChanging(undefined)
                       if (e.key === 'Escape') return
-                      const key =
-                        e.key === 'Backspace' || e.key === 'Delete'
-                          ? ''
-                          : e.key.length === 1
-                            ? e.key.toLowerCase()
-                            : e.key
+                      const key = e.key === 'Backspace' || e.key === 'Delete' ? '' : e.key
                       changedKeys.set((was) => {
                         const now = { ...was, [a]: key }
                         // A key does one thing: whatever had it gives it up.

@@ -14,15 +14,26 @@ export function LabelDialog(props: {
   const [typed, setTyped] = useState('')
   const [chosen, setChosen] = useState<string[]>([])
   const [at, setAt] = useState(0)
+  const [moved, setMoved] = useState(false)
   const word = typed.trim()
-  const offers = known.filter((l) => l.toLowerCase().includes(word.toLowerCase()) && !chosen.includes(l)).slice(0, 8)
-  const isNew = word !== '' && !known.some((l) => l.toLowerCase() === word.toLowerCase())
-  const list = [...(isNew ? [word] : []), ...offers]
+  const near = word.toLowerCase()
+  // The exact name comes first, then what begins with it; a new one comes last.
+  const distance = (l: string) => (l.toLowerCase() === near ? 0 : l.toLowerCase().startsWith(near) ? 1 : 2)
+  const offers = known
+    .filter((l) => l.toLowerCase().includes(near) && !chosen.includes(l))
+    .sort((a, b) => distance(a) - distance(b))
+    .slice(0, 8)
+  const isNew = word !== '' && !known.some((l) => l.toLowerCase() === near)
+  const list = [...offers, ...(isNew ? [word] : [])]
+  // What is highlighted is taken: by what was typed, or once the arrows were used.
+  const meant = word || moved ? list[at] : undefined
+  const all = [...chosen, ...(meant ? [meant] : [])]
   const add = (label: string | undefined) => {
     if (!label) return
     setChosen((was) => [...was, label])
     setTyped('')
     setAt(0)
+    setMoved(false)
   }
   return (
     <Dialog
@@ -57,7 +68,7 @@ export function LabelDialog(props: {
         aria-label="Label"
         aria-expanded={list.length > 0}
         aria-controls="labels"
-        aria-activedescendant={list[at] ? `label-${at}` : undefined}
+        aria-activedescendant={meant ? `label-${at}` : undefined}
         className="field mt-2"
         placeholder="A label, known or new"
         maxLength={60}
@@ -65,17 +76,19 @@ export function LabelDialog(props: {
         onChange={(e) => {
           setTyped(e.target.value)
           setAt(0)
+          setMoved(false)
         }}
         onKeyDown={(e) => {
           if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
             e.preventDefault()
-            setAt((n) => Math.min(Math.max(n + (e.key === 'ArrowDown' ? 1 : -1), 0), Math.max(list.length - 1, 0)))
-          } else if (e.key === ',' && word) {
+            setMoved(true)
+            if (moved || word)
+              setAt((n) => Math.min(Math.max(n + (e.key === 'ArrowDown' ? 1 : -1), 0), Math.max(list.length - 1, 0)))
+          } else if (e.key === ',' && meant) {
             e.preventDefault()
-            add(list[at])
+            add(meant)
           } else if (e.key === 'Enter') {
             e.preventDefault()
-            const all = [...chosen, ...(word && list[at] ? [list[at]] : [])]
             if (all.length > 0 || props.file) props.onTake(all)
           } else if (e.key === 'Backspace' && typed === '') setChosen((was) => was.slice(0, -1))
         }}
@@ -86,12 +99,12 @@ export function LabelDialog(props: {
             key={l}
             id={`label-${i}`}
             role="option"
-            aria-selected={i === at}
-            className={`cursor-pointer rounded-lg px-3 py-1.5 ${i === at ? 'bg-tide-2' : 'hover:bg-shore'}`}
+            aria-selected={meant !== undefined && i === at}
+            className={`cursor-pointer rounded-lg px-3 py-1.5 ${meant !== undefined && i === at ? 'bg-tide-2' : 'hover:bg-shore'}`}
             onMouseDown={(e) => e.preventDefault()}
             onClick={() => add(l)}
           >
-            {isNew && i === 0 ? `New label “${l}”` : l}
+            {isNew && i === list.length - 1 ? `New label “${l}”` : l}
           </li>
         ))}
       </ul>
@@ -102,12 +115,8 @@ export function LabelDialog(props: {
         <button className="btn" onClick={props.onClose}>
           Leave it <span className="key">Esc</span>
         </button>
-        <button
-          className="btn btn-main"
-          disabled={!props.file && chosen.length === 0 && !word}
-          onClick={() => props.onTake([...chosen, ...(word && list[at] ? [list[at]] : [])])}
-        >
-          {props.file ? (chosen.length > 0 || word ? 'File' : 'File without a label') : 'Label'}
+        <button className="btn btn-main" disabled={!props.file && all.length === 0} onClick={() => props.onTake(all)}>
+          {props.file ? (all.length > 0 ? 'File' : 'File without a label') : 'Label'}
         </button>
       </DialogFoot>
     </Dialog>

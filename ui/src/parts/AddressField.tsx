@@ -1,6 +1,7 @@
-import { useId, useState } from 'react'
+import { useId, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { api, take } from '../api/client'
+import { api, take as answerOf } from '../api/client'
+import { useSettle } from '../state/settle'
 
 /** A field of addresses, completed from the people one has written with. */
 export function AddressField({
@@ -17,11 +18,12 @@ export function AddressField({
   const [typed, setTyped] = useState('')
   const [at, setAt] = useState(0)
   const [open, setOpen] = useState(false)
+  const [trouble, setTrouble] = useState('')
   const id = useId()
   const q = typed.trim()
   const { data: people = [] } = useQuery({
     queryKey: ['people', q],
-    queryFn: () => take(api.GET('/api/people', { params: { query: { q } } })),
+    queryFn: () => answerOf(api.GET('/api/people', { params: { query: { q } } })),
     enabled: open,
     placeholderData: (before) => before,
     staleTime: 30_000,
@@ -35,7 +37,21 @@ export function AddressField({
     if (one) onChange([...value, one])
     setTyped('')
     setAt(0)
+    setTrouble('')
   }
+  /** Takes what was typed, if somebody can be reached by it. */
+  const take = (): boolean => {
+    const text = typed.trim()
+    if (!text) return true
+    if (!/\S@\S/.test(text)) {
+      setTrouble(`“${text}” is no address. Choose somebody, or write the address out.`)
+      return false
+    }
+    add(text)
+    return true
+  }
+  const field = useRef<HTMLInputElement>(null)
+  useSettle(field, take)
   const takeOffer = (i: number) => {
     const p = offers[i]
     if (p) add(p.name ? `${p.name} <${p.email}>` : p.email)
@@ -61,7 +77,11 @@ export function AddressField({
         </span>
       ))}
       <input
+        ref={field}
         id={id}
+        data-settles
+        aria-invalid={trouble !== ''}
+        aria-describedby={trouble ? `${id}-trouble` : undefined}
         role="combobox"
         aria-expanded={offers.length > 0}
         aria-controls={`${id}-list`}
@@ -73,14 +93,16 @@ export function AddressField({
         onFocus={() => setOpen(true)}
         onBlur={() => {
           setOpen(false)
-          if (typed.trim()) add(typed)
+          take()
         }}
         onChange={(e) => {
           setTyped(e.target.value)
+          setTrouble('')
           setAt(0)
           setOpen(true)
         }}
         onKeyDown={(e) => {
+          if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) return // the form asks for what was typed
           if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
             e.preventDefault()
             setAt((n) => Math.min(Math.max(n + (e.key === 'ArrowDown' ? 1 : -1), 0), Math.max(offers.length - 1, 0)))
@@ -92,20 +114,13 @@ export function AddressField({
           ) {
             e.preventDefault()
             takeOffer(at)
-          } else if (
-            e.key === 'Enter' &&
-            offers.length > 0 &&
-            !typed.trim() &&
-            value.length === 0 &&
-            !e.ctrlKey &&
-            !e.metaKey
-          ) {
+          } else if (e.key === 'Enter' && offers.length > 0 && !typed.trim() && value.length === 0) {
             e.preventDefault()
             takeOffer(at)
           } else if (e.key === 'Enter' && typed.trim()) {
             e.preventDefault()
             if (offers[at] && offers[at].email.startsWith(typed.trim().toLowerCase())) takeOffer(at)
-            else add(typed)
+            else take()
           } else if ((e.key === ',' || e.key === ';') && typed.includes('@')) {
             e.preventDefault()
             add(typed)
@@ -117,6 +132,11 @@ export function AddressField({
           }
         }}
       />
+      {trouble && (
+        <p id={`${id}-trouble`} role="alert" className="w-full pl-16 text-[13px] text-buoy">
+          {trouble}
+        </p>
+      )}
       {offers.length > 0 && (
         <ul
           id={`${id}-list`}

@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import type { Overview, Session } from '../api/client'
 import { startNew } from '../state/answering'
+import { onlyAccount } from '../state/narrowed'
 import { keyName, useKeyOf, useKeys } from '../state/keys'
 import { look } from '../state/night'
 import { causes, gateShort } from '../state/gate'
@@ -62,7 +63,7 @@ export function Bar(props: {
       <Find />
       <button
         className="btn shrink-0 whitespace-nowrap"
-        onClick={() => (startNew(), void go({ to: '/inbox' }))}
+        onClick={() => (startNew(onlyAccount.get()), void go({ to: '/inbox' }))}
         title="New letter"
       >
         <PenLine className="size-4" aria-hidden /> <span className="max-xl:sr-only">New letter</span>{' '}
@@ -102,7 +103,7 @@ export function Bar(props: {
 const places = [
   ['/archive', 'Archive', 'goArchive'],
   ['/sent', 'Sent', 'goSent'],
-  ['/drafts', 'Drafts', undefined],
+  ['/drafts', 'Drafts', 'goDrafts'],
   ['/bin', 'Bin', 'goBin'],
   ['/junk', 'Junk', 'goJunk'],
   ['/journal', 'Journal', undefined],

@@ -6,8 +6,9 @@ import { api, take, type Conversation } from '../api/client'
 import { useAccounts, useOverview } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
 import { answered } from '../state/followed'
-import { forget, giveBack, handOver, leave, save, type, type Open } from '../state/writing'
+import { composing, fill, forget, giveBack, handOver, leave, save, type, type Open } from '../state/writing'
 import { signedBy } from '../state/answering'
+import { settled } from '../state/settle'
 import { AddressField } from './AddressField'
 import { PhraseBox } from './PhraseBox'
 import { Dialog } from './Dialog'
@@ -33,7 +34,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     enabled: Boolean(w.letter) && !w.quoted && w.kind !== 'again',
   })
   useEffect(() => {
-    if (quote.data && !w.quoted && w.kind !== 'again') type({ quoted: quote.data })
+    if (quote.data && !w.quoted && w.kind !== 'again') fill({ quoted: quote.data })
   }, [quote.data, w.quoted, w.kind])
   useEffect(() => {
     if (w.kind === 'answer') {
@@ -47,10 +48,14 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     return () => removeEventListener('pagehide', keep)
   }, [])
 
+  const form = useRef<HTMLFormElement>(null)
   const send = () => {
-    const { to } = w
-    if (to.length === 0) {
-      toast.error('The letter needs somebody to go to. It is kept as a draft.')
+    // What stands in a field and was not taken yet is taken, or stops it.
+    if (!settled(form.current)) return
+    const w = composing.get()?.writing ?? open.writing
+    if (w.to.length === 0) {
+      toast.error('The letter needs somebody to go to.')
+      form.current?.querySelector<HTMLElement>('[role=combobox]')?.focus()
       return
     }
     const draft = open.draft
@@ -86,6 +91,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const answers = conversation && w.kind === 'answer'
   return (
     <form
+      ref={form}
       className="flex min-h-0 flex-1 flex-col px-6 pt-4 pb-3 max-md:px-4"
       aria-label={titles[w.kind]}
       onSubmit={(e) => {
@@ -162,6 +168,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       </div>
       <textarea
         ref={text}
+        data-writing
         aria-label="Text"
         className="serif mt-2 min-h-28 flex-1 resize-none bg-transparent !outline-none"
         value={w.text}

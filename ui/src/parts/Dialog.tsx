@@ -1,5 +1,6 @@
 import { Dialog as Radix } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { useState, type ReactNode } from 'react'
+import { giveFocus } from '../state/focus'
 
 /** A window over the page. Escape and a click beside it leave it. */
 export function Dialog(props: {
@@ -10,12 +11,18 @@ export function Dialog(props: {
   onClose: () => void
   children: ReactNode
 }) {
+  // What had the focus before anything in here took it.
+  const [before] = useState(() => document.activeElement)
   return (
     <Radix.Root open onOpenChange={(open) => !open && props.onClose()}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-ink/35" />
         <Radix.Content
           aria-describedby={undefined}
+          onCloseAutoFocus={(e) => {
+            e.preventDefault()
+            giveFocus(before)
+          }}
           className={`appear fixed top-[9vh] left-1/2 z-50 flex max-h-[84vh] w-[calc(100vw-24px)] -translate-x-1/2 flex-col overflow-auto rounded-[14px] bg-paper p-5 shadow-float ${props.wide ? 'max-w-3xl' : 'max-w-[620px]'}`}
         >
           <Radix.Title className="mb-3 flex items-center gap-2 text-[17px] font-semibold">

@@ -3,6 +3,7 @@ import { lazy, Suspense, useState } from 'react'
 import type { Letter } from '../api/client'
 import { appointing } from '../state/appointing'
 import { carryOut, told } from '../state/commands'
+import { Opening } from './Opening'
 
 const PhraseDialog = lazy(() => import('../dialogs/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
 
@@ -83,7 +84,7 @@ export function Invitation({ letter }: { letter: Letter }) {
         </button>
       )}
       {proposing && (
-        <Suspense>
+        <Suspense fallback={<Opening />}>
           <PhraseDialog
             title="Propose another time"
             hint={i.title}

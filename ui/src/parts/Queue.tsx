@@ -109,6 +109,7 @@ export function Queue({
       role="listbox"
       aria-label="Letters"
       aria-multiselectable
+      data-home
       tabIndex={0}
       aria-activedescendant={focusId ? `row-${focusId}` : undefined}
     >

@@ -4,6 +4,7 @@ import { useNavigate } from '@tanstack/react-router'
 import type { Appointment, FollowUp } from '../api/client'
 import { appointing } from '../state/appointing'
 import { carryOut } from '../state/commands'
+import { Opening } from './Opening'
 
 const LaterDialog = lazy(() => import('../dialogs/LaterDialog').then((m) => ({ default: m.LaterDialog })))
 
@@ -77,7 +78,7 @@ export function Ringing({ ringing, alarms }: { ringing: FollowUp[]; alarms: Appo
       ))}
       {ringing.length > 3 && <p className="px-3 text-[13px] text-lamp">and {ringing.length - 3} more reminders</p>}
       {later && (
-        <Suspense>
+        <Suspense fallback={<Opening />}>
           <LaterDialog
             title="Remind me again"
             hint={later.title}

@@ -2,10 +2,12 @@ import type { Command } from './commands'
 import { watched } from './store'
 
 /** What the server would not do before the person has said once more that it
- * is meant: to put off what was put off often already. */
+ * is meant: to put off what was put off often already, or to decide what was
+ * decided elsewhere meanwhile. */
 export interface Again {
+  kind: 'put-off-again' | 'decided-since'
   reason: string
-  /** The conversations that were put off often. */
+  /** The conversations that are asked about. */
   on: number[]
   /** The same command, with the word that it is meant. */
   command: Command

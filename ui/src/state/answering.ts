@@ -50,9 +50,9 @@ export async function startNudge(id: number) {
   begin(n.writing, n.conversation, n.last)
 }
 
-/** Begins a new letter. */
-export function startNew() {
-  const accounts = client.getQueryData<{ address: string }[]>(['accounts']) ?? []
-  const from = accounts[0]?.address.toLowerCase() ?? ''
+/** Begins a new letter, from an account if one is meant. */
+export function startNew(account = 0) {
+  const accounts = client.getQueryData<{ id: number; address: string }[]>(['accounts']) ?? []
+  const from = (accounts.find((a) => a.id === account) ?? accounts[0])?.address.toLowerCase() ?? ''
   begin({ kind: 'new', from, to: [], subject: '', text: signature(from) })
 }

@@ -22,6 +22,7 @@ import {
 import { client, type Layout, type ListData } from '../api/queries'
 import { refresh, refreshFor } from '../api/live'
 import { again } from './again'
+import { setOnline } from './online'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
 
@@ -35,7 +36,8 @@ export type Command =
       hides?: number[]
     }
   | { path: 'flag'; body: { on: { id: number; last: number }[]; when?: string } }
-  | { path: 'undo'; body: { entry?: number } }
+  | { path: 'undo'; body: { entry?: number; sure?: boolean } }
+  | { path: 'redo'; body: object }
   | { path: 'send'; body: SendBody; hides?: number[] }
   | { path: 'hold'; body: { until?: string; account?: number; everything?: boolean } }
   | { path: 'let-in'; body: { open?: boolean; account?: number } }
@@ -98,7 +100,7 @@ export interface AccountFields {
 }
 export interface DecideBody {
   kind: 'done' | 'later' | 'follow-up' | 'file' | 'bin' | 'junk' | 'inbox'
-  on: { id: number; last: number }[]
+  on: { id: number; last: number; place?: string }[]
   when?: string
   each?: { id: number; phrase: string }[]
   stay?: boolean
@@ -184,6 +186,7 @@ export const wasMine = (id: string) => mine.has(id)
  * has it. Resolves with its outcome, or undefined if it was refused. */
 export function carryOut(command: Command): Promise<Outcome | undefined> {
   const id = newId()
+  if (command.path !== 'undo') further.set(undefined)
   mine.add(id)
   if ('hides' in command && command.hides) {
     const ids = command.hides
@@ -213,11 +216,13 @@ export async function resend() {
         }
         if (e instanceof Trouble && e.kind === 'signed-out') return // it is sent once they have signed in again
         if (e instanceof Unreachable || (e instanceof Trouble && e.status >= 502)) {
+          setOnline(false)
           setTimeout(() => void resend(), 1500)
           return
         }
         refused(next, e)
       }
+      setOnline(true)
       const id = next.id
       queue.drop(id)
       if (outcome) settled(next, outcome)
@@ -240,6 +245,8 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
       return take(api.POST('/api/flags', { body: { ...c.body, command: id } }))
     case 'undo':
       return take(api.POST('/api/undo', { body }))
+    case 'redo':
+      return take(api.POST('/api/redo', { body: { command: id } }))
     case 'send':
       return take(api.POST('/api/letters', { body: { ...c.body, command: id } }))
     case 'hold':
@@ -350,9 +357,19 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
 /** A refusal puts back what was hidden and says why. */
 function refused({ id, command }: Queued, e: unknown) {
   show(id)
-  if (e instanceof Trouble && e.kind === 'put-off-again') {
-    const meant = { ...command, body: { ...command.body, sure: true } } as Command
-    again.set({ reason: e.message, on: e.on, command: meant })
+  const meant = { ...command, body: { ...command.body, sure: true } } as Command
+  if (e instanceof Trouble && (e.kind === 'put-off-again' || e.kind === 'decided-since')) {
+    again.set({ kind: e.kind, reason: e.message, on: e.on, command: meant })
+  } else if (e instanceof Trouble && e.kind === 'undo-further') {
+    further.set(meant)
+    toast(e.message, {
+      id: 'further',
+      description: 'Press the key once more to undo that too.',
+      duration: 15_000,
+      action: { label: 'Undo it too', onClick: () => void undo() },
+      onAutoClose: () => further.set(undefined),
+      onDismiss: () => further.set(undefined),
+    })
   } else toast.error(errorText(e, 'That was not done.'), { duration: 8000 })
   refresh(['list', 'conversation', 'overview'])
   if (command.path.includes('follow')) refresh(['follow-ups'])
@@ -388,7 +405,7 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
       'journal',
       'spots',
     ])
-  } else if (c.path === 'undo') {
+  } else if (c.path === 'undo' || c.path === 'redo') {
     for (const text of outcome.left ?? []) toast(text)
     refresh([
       'list',
@@ -431,9 +448,22 @@ function without(data: ListData, gone: Set<number>): ListData {
   return { ...data, pages: data.pages.map((p) => ({ ...p, rows: p.rows.filter((r: Row) => !gone.has(r.id)) })) }
 }
 
+/** The undo that was asked about, as it is once it is meant. */
+const further = watched<Command | undefined>(undefined)
+
 /** Takes back the latest step, or the one named, and says so. */
 export async function undo(entry?: number) {
-  const outcome = await carryOut({ path: 'undo', body: entry ? { entry } : {} })
+  const asked = further.get()
+  if (asked) toast.dismiss('further')
+  further.set(undefined)
+  const outcome = await carryOut(entry ? { path: 'undo', body: { entry } } : (asked ?? { path: 'undo', body: {} }))
+  if (outcome) toast(outcome.title)
+  return outcome
+}
+
+/** Does again what was taken back last, and says so. */
+export async function redo() {
+  const outcome = await carryOut({ path: 'redo', body: {} })
   if (outcome) toast(outcome.title)
   return outcome
 }

@@ -3,9 +3,11 @@ import { toast } from 'sonner'
 import { api, errorText, take, type Row } from '../api/client'
 import { client, conversationQuery, useList, type ListData, type ListKey } from '../api/queries'
 import { carryOut, told, useHidden, type DecideBody } from './commands'
+import { composing } from './writing'
 
-/** Conversations that a decision is about, each with the last letter seen. */
-export type Targets = { id: number; last: number }[]
+/** Conversations that a decision is about, each with the last letter seen, and
+ * where. */
+export type Targets = { id: number; last: number; place?: string }[]
 
 /** A list with the row in focus, the rows selected, and what can be done to
  * them. */
@@ -16,9 +18,10 @@ export function useDesk(key: ListKey) {
     () => (list.data?.pages ?? []).flatMap((p) => p.rows).filter((r) => !hidden.has(r.id)),
     [list.data, hidden],
   )
-  const [focusId, setFocusId] = useState<number>()
+  // A letter that is being written keeps its conversation in focus, also after a reload.
+  const [focusId, setFocusId] = useState<number | undefined>(() => composing.get()?.conversation)
   const [selected, setSelected] = useState<ReadonlyMap<number, number>>(new Map())
-  const [reading, setReading] = useState(false)
+  const [reading, setReading] = useState(() => composing.get()?.conversation !== undefined)
   const anchor = useRef<number>(undefined)
   const place = useRef(0)
   const wanted = useRef<number>(undefined)
@@ -96,14 +99,16 @@ export function useDesk(key: ListKey) {
     }
   }, [key.name, key.account, rows])
 
+  // Whatever is selected beyond the rows that are loaded stands in this place.
+  const everywhere = key.name === 'sent' || key.name === 'search' ? undefined : key.name
   const targets = useCallback(
     (): Targets =>
       selected.size > 0
-        ? [...selected].map(([id, last]) => ({ id, last }))
+        ? [...selected].map(([id, last]) => ({ id, last, place: rows.find((r) => r.id === id)?.place ?? everywhere }))
         : focus
-          ? [{ id: focus.id, last: lastSeen(focus) }]
+          ? [{ id: focus.id, last: lastSeen(focus), place: focus.place }]
           : [],
-    [selected, focus],
+    [selected, focus, rows, everywhere],
   )
 
   const clear = useCallback(() => setSelected(new Map()), [])

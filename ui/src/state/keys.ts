@@ -1,4 +1,5 @@
 import { useEffect, useRef } from 'react'
+import { focusIsLost, giveFocus, isWriting } from './focus'
 import { kept } from './store'
 
 /** Every action that has a key, in the order in which help lists them. */
@@ -11,6 +12,7 @@ export const actions = {
   file: { key: '6', what: 'File', group: 'Decide' },
   bin: { key: '7', what: 'Bin', group: 'Decide' },
   undo: { key: 'u', what: 'Undo the latest step', group: 'Decide' },
+  redo: { key: 'U', what: 'Do again what was undone', group: 'Decide' },
   star: { key: 's', what: 'Star', group: 'Mark' },
   flag: { key: 'f', what: 'Flag: follow up today, leave it here; again: done', group: 'Mark' },
   flagWhen: { key: 'F', what: 'Flag for another time', group: 'Mark' },
@@ -40,6 +42,7 @@ export const actions = {
   goWaiting: { key: 'v w', what: 'Waiting', group: 'Views' },
   goAhead: { key: 'v a', what: 'Ahead', group: 'Views' },
   goArchive: { key: 'v r', what: 'Archive', group: 'Views' },
+  goDrafts: { key: 'v u', what: 'Drafts: unfinished letters', group: 'Views' },
   goSent: { key: 'v s', what: 'Sent', group: 'Views' },
   goBin: { key: 'v b', what: 'Bin', group: 'Views' },
   goJunk: { key: 'v j', what: 'Junk', group: 'Views' },
@@ -75,7 +78,7 @@ let prefixTimer: ReturnType<typeof setTimeout> | undefined
 
 /** Whether a key belongs to a field or a control rather than to the page. */
 function taken(e: KeyboardEvent): boolean {
-  const at = e.target instanceof Element ? e.target : null
+  const at = e.target === document.body ? document.activeElement : e.target instanceof Element ? e.target : null
   if (!at) return false
   if (at.closest('input, textarea, select, [contenteditable=true], [data-own-keys]')) return true
   if (document.querySelector('[role=dialog], [role=menu]')) return true
@@ -85,15 +88,21 @@ function taken(e: KeyboardEvent): boolean {
 const arrows: Record<string, Action> = { ArrowDown: 'next', ArrowUp: 'previous' }
 
 export function handleKey(e: KeyboardEvent) {
-  if (e.defaultPrevented || taken(e)) return
-  if ((e.ctrlKey || e.metaKey) && !e.altKey && e.key.toLowerCase() === 'z' && !e.shiftKey) return run('undo', e)
+  if (e.defaultPrevented) return
+  // A key typed after the focus was lost goes where it belongs: into the text.
+  if (focusIsLost() && !document.querySelector('[role=dialog]')) giveFocus()
+  if (taken(e)) return
+  if ((e.ctrlKey || e.metaKey) && !e.altKey && e.key.toLowerCase() === 'z') return run(e.shiftKey ? 'redo' : 'undo', e)
   if (e.ctrlKey || e.metaKey || e.altKey) return
+  if (isWriting()) return
   const arrow = arrows[e.key]
   if (arrow) return run(arrow, e)
   if (!singleKeys.get()) return
-  // A capital is a key of its own only where one is bound to it.
-  const own = e.key.length === 1 && (Object.keys(actions) as Action[]).some((a) => keyOf(a) === e.key)
-  const typed = prefix + (e.key.length === 1 && !own ? e.key.toLowerCase() : e.key)
+  // A capital is a key of its own only where one is bound to it; the caps lock makes none.
+  const capital = e.shiftKey ? e.key.toUpperCase() : e.key.toLowerCase()
+  const pressed = e.key.length > 1 ? e.key : capital
+  const own = (Object.keys(actions) as Action[]).some((a) => keyOf(a) === pressed)
+  const typed = prefix + (e.key.length === 1 && !own ? e.key.toLowerCase() : pressed)
   clearTimeout(prefixTimer)
   prefix = ''
   for (const a of Object.keys(actions) as Action[]) {

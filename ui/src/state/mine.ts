@@ -28,10 +28,12 @@ void locks?.request(lockOf(page), () => new Promise(() => undefined))
 /** Who is signed in; 0 for nobody. */
 export const whose = () => person
 
-export function enterAs(id: number) {
-  if (id === person) return
+/** Enters as somebody; tells whether that is somebody else than before. */
+export function enterAs(id: number): boolean {
+  if (id === person) return false
   person = id
   for (const s of stores) s.enter()
+  return true
 }
 
 /** Keeps values by their ids until the server has them. */

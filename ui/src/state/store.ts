@@ -16,6 +16,8 @@ export function watched<T>(initial: T) {
       value = now
       for (const fn of listeners) fn()
     },
+    /** Calls with every value from now on. */
+    watch: (fn: (value: T) => void) => subscribe(() => fn(value)),
     use: () => useSyncExternalStore(subscribe, () => value),
   }
 }

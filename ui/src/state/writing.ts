@@ -1,5 +1,8 @@
-import { api, newId, take, Trouble, type DraftView, type Writing } from '../api/client'
-import { mine } from './mine'
+import { api, newId, take, Trouble, type Conversation, type DraftView, type Writing } from '../api/client'
+import { refresh } from '../api/live'
+import { client } from '../api/queries'
+import { focusLeft } from './focus'
+import { mine, whose } from './mine'
 import { watched } from './store'
 
 /** The letter being written: where, and what. */
@@ -21,6 +24,12 @@ const kept = (draft: string) => unsaved.get().find((e) => e.id === draft)?.value
 const pause = 400
 let timer: ReturnType<typeof setTimeout> | undefined
 let since = 0
+
+/** Fills in what nobody has typed: there is nothing of it to keep. */
+export function fill(change: Partial<Writing>) {
+  const was = composing.get()
+  if (was) composing.set({ ...was, writing: { ...was.writing, ...change } })
+}
 
 /** Changes the letter being written, and keeps it within a second. */
 export function type(change: Partial<Writing>) {
@@ -47,6 +56,7 @@ export async function save() {
     try {
       await take(api.PUT('/api/drafts/{id}', { params: { path: { id } }, body: { conversation, writing } }))
       if (kept(id) === writing) unsaved.drop(id) // else it was typed on meanwhile
+      if (composing.get()?.draft !== id) refresh(['drafts', 'conversation'])
     } catch (e) {
       if (e instanceof Trouble && (e.kind === 'somebody-else' || e.kind === 'signed-out')) return
       timer = setTimeout(() => void save(), 2000)
@@ -55,10 +65,15 @@ export async function save() {
   }
 }
 
+function close() {
+  composing.set(undefined)
+  focusLeft()
+}
+
 /** Closes the letter and keeps what was typed until it is known to be safe. */
 export function handOver(): Open | undefined {
   const open = composing.get()
-  composing.set(undefined)
+  close()
   return open
 }
 
@@ -71,7 +86,7 @@ export function giveBack(open: Open) {
 /** Forgets what was typed, once it was sent or thrown away. */
 export function forget(draft: string) {
   unsaved.drop(draft)
-  if (composing.get()?.draft === draft) composing.set(undefined)
+  if (composing.get()?.draft === draft) close()
 }
 
 export function begin(writing: Writing, conversation?: number, saw?: number) {
@@ -82,8 +97,52 @@ export function resume(d: DraftView, saw?: number) {
   composing.set({ draft: d.id, conversation: d.conversation, saw, writing: kept(d.id) ?? d.writing })
 }
 
-/** Leaves the letter for now; it stays among the drafts. */
+/** Leaves the letter for now. If something was typed it stays among the drafts,
+ * and on its letter. */
 export function leave() {
+  const open = composing.get()
+  if (open && kept(open.draft)) shown(open)
   void save()
-  composing.set(undefined)
+  close()
+}
+
+/** Shows a draft on its letter before the server has told of it. */
+function shown(open: Open) {
+  client.setQueryData<Conversation>(['conversation', open.conversation], (c) => {
+    if (!c) return c
+    const draft = {
+      id: open.draft,
+      conversation: open.conversation,
+      writing: open.writing,
+      updatedAt: new Date().toISOString(),
+    }
+    return { ...c, drafts: [...c.drafts.filter((d) => d.id !== open.draft), draft] }
+  })
+}
+
+/** The letter that is open in this page, so that it is open again after a reload. */
+const openHere = 'ebbe.open'
+composing.watch((open) => {
+  try {
+    if (open) sessionStorage.setItem(openHere, JSON.stringify({ ...open, person: whose() }))
+    else sessionStorage.removeItem(openHere)
+  } catch {
+    // A browser that keeps nothing works all the same.
+  }
+})
+
+/** Opens again what was open when the page was last left. */
+export function reopen() {
+  try {
+    const open = JSON.parse(sessionStorage.getItem(openHere) ?? 'null') as (Open & { person: number }) | null
+    if (!open || open.person !== whose() || composing.get()) return
+    composing.set({
+      draft: open.draft,
+      conversation: open.conversation,
+      saw: open.saw,
+      writing: kept(open.draft) ?? open.writing,
+    })
+  } catch {
+    // as above
+  }
 }

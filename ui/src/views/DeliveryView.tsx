@@ -15,6 +15,7 @@ import { causes, gateShort, letIn } from '../state/gate'
 import { useKeys } from '../state/keys'
 import { clockOf, drafts, weekOf, type Kind } from '../state/plan'
 import { inZone, serverNow } from '../state/time'
+import { Opening } from '../parts/Opening'
 
 const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
 const ReplayDialog = lazy(() => import('../dialogs/ReplayDialog').then((m) => ({ default: m.ReplayDialog })))
@@ -147,7 +148,7 @@ export function DeliveryView() {
           <Past delivery={data} account={account} onEdit={edit} />
         </aside>
       )}
-      <Suspense>
+      <Suspense fallback={<Opening />}>
         {asking === 'hold' && data && <HoldDialog {...data} account={account} onClose={() => setAsking(undefined)} />}
         {asking === 'replay' && plan && data && (
           <ReplayDialog plan={plan} delivery={data} account={account} onClose={() => setAsking(undefined)} />

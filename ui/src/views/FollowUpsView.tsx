@@ -15,6 +15,7 @@ import { carryOut, told, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
+import { Opening } from '../parts/Opening'
 
 const FitDialog = lazy(() => import('../dialogs/FitDialog').then((m) => ({ default: m.FitDialog })))
 const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
@@ -337,7 +338,7 @@ export function FollowUpsView() {
         <span className="key ml-2">X</span> select <span className="key ml-2">Shift ← →</span> to the next lane{' '}
         <span className="key ml-2">C</span> note down
       </p>
-      <Suspense>
+      <Suspense fallback={<Opening />}>
         {asking === 'files' && (
           <TaskFilesDialog
             text={dropped.file}

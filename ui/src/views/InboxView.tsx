@@ -1,14 +1,15 @@
 import { lazy, Suspense, useState } from 'react'
 import type { CatchUp } from '../api/client'
 import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
-import { kept, watched } from '../state/store'
+import { onlyAccount } from '../state/narrowed'
+import { kept } from '../state/store'
 import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
 import { Replies } from '../parts/Replies'
 import { MailView } from './MailView'
+import { Opening } from '../parts/Opening'
 
 const oldestFirst = kept('oldest-first', false)
-const account = watched(0)
 /** The catch-up that was looked at, by when it began. */
 const caughtUp = kept('caught-up', '')
 const CatchUpDialog = lazy(() => import('../dialogs/CatchUpDialog').then((m) => ({ default: m.CatchUpDialog })))
@@ -22,7 +23,7 @@ function CatchingUp() {
   if (!shown) return null
   if (!open) setOpen(shown)
   return (
-    <Suspense>
+    <Suspense fallback={<Opening />}>
       <CatchUpDialog
         catchUp={shown}
         away={`you were here ${age(shown.since)} ago`}
@@ -37,7 +38,7 @@ function CatchingUp() {
 
 export function InboxView() {
   const oldest = oldestFirst.use()
-  const only = account.use()
+  const only = onlyAccount.use()
   const { data: overview } = useOverview()
   const { data: accounts = [] } = useAccounts()
   return (
@@ -59,7 +60,7 @@ export function InboxView() {
                   aria-label="Account"
                   className="max-w-36 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
                   value={only}
-                  onChange={(e) => account.set(Number(e.target.value))}
+                  onChange={(e) => onlyAccount.set(Number(e.target.value))}
                 >
                   <option value={0}>All accounts</option>
                   {accounts.map((a) => (

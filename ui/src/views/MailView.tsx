@@ -17,6 +17,7 @@ import { composing, forget, leave, resume } from '../state/writing'
 import { api, take, type DraftView } from '../api/client'
 import { appointing } from '../state/appointing'
 import { startAnswer, startHandOn } from '../state/answering'
+import { Opening } from '../parts/Opening'
 
 const FollowUpDialog = lazy(() => import('../dialogs/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
 const LabelDialog = lazy(() => import('../dialogs/LabelDialog').then((m) => ({ default: m.LabelDialog })))
@@ -232,7 +233,7 @@ export function MailView({
         </div>
       </main>
       <Deck keys={deck} onUndo={() => void takeBack()} shown={desk.reading || n > 0} />
-      <Suspense>
+      <Suspense fallback={<Opening />}>
         {asking && (
           <Ask
             asking={asking}

@@ -6,15 +6,18 @@ import { useOverview } from '../api/queries'
 import { useLive } from '../api/live'
 import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
+import { Opening } from '../parts/Opening'
 import { useGateClock } from '../state/gate'
 import { useNotices } from '../state/ring'
 import { again as puttingOffAgain } from '../state/again'
 import { appointing } from '../state/appointing'
 import { startNew } from '../state/answering'
-import { carryOut, resend, told, useQueued } from '../state/commands'
+import { carryOut, redo, resend, told, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
+import { isWriting } from '../state/focus'
+import { onlyAccount } from '../state/narrowed'
 import { save } from '../state/writing'
 
 const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
@@ -55,6 +58,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         | '/waiting'
         | '/ahead'
         | '/archive'
+        | '/drafts'
         | '/sent'
         | '/bin'
         | '/junk'
@@ -67,8 +71,10 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       void go({ to })
   useKeys(
     {
+      redo: () => void redo(),
+      goDrafts: view('/drafts'),
       compose: () => {
-        startNew()
+        startNew(onlyAccount.get())
         if (path !== '/inbox') void go({ to: '/inbox' })
       },
       capture: () => setAsking('capture'),
@@ -95,6 +101,12 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const drop = (e: DragEvent) => {
     if (!e.dataTransfer.types.includes('Files')) return
     e.preventDefault()
+    if (isWriting()) {
+      // The letter that is being written stays: nothing is opened over it.
+      e.dataTransfer.dropEffect = 'none'
+      if (e.type === 'drop') toast('Files can’t be attached yet. The letter stays as it is.')
+      return
+    }
     if (e.type !== 'drop') return
     void filesOf(e.dataTransfer).then((files) => {
       chosen.set(files)
@@ -151,7 +163,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       <div className="flex min-h-0 flex-1 flex-col pt-2">
         <Outlet />
       </div>
-      <Suspense>
+      <Suspense fallback={<Opening />}>
         {asking === 'hold' && overview && <HoldDialog {...overview} onClose={() => setAsking(undefined)} />}
         {appointment && <AppointmentDialog key={appointment.id ?? 'new'} open={appointment} />}
         {again && <AgainDialog asked={again} />}
