@@ -138,7 +138,7 @@ func (s *server) describeReading(a huma.API) {
 		Conversation int64  `query:"for" doc:"The conversation that is to come back"`
 		Count        int    `query:"count" doc:"How many letters are"`
 		Plain        bool   `query:"plain" doc:"Only a time is asked for: no conditions, no load"`
-		As           string `query:"as" enum:"span,times,remind,recurs" doc:"What else than a time may be typed"`
+		As           string `query:"as" enum:"span,appointment,times,remind,recurs" doc:"What else than a time may be typed"`
 		Due          string `query:"due" maxLength:"200" doc:"What a reminder may be reckoned from"`
 	}) (app.PhraseView, error) {
 		return s.App.ReadPhrase(ctx, owner, app.Asking(*in))

@@ -571,3 +571,18 @@ func (a *App) QuietAppointment(ctx context.Context, owner int64, command string,
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }
+
+// readAppointment reads from when to when an appointment is to be, and says what
+// else is then, before it is made.
+func (p picker) readAppointment() (*Proposal, error) {
+	start, end, err := readWhen(p.ask.Phrase, &store.Appointment{}, p.now, p.cal)
+	if err != nil {
+		return nil, err
+	}
+	out := &Proposal{Phrase: p.ask.Phrase, Words: p.spanWords(start, end), At: timeOf(start)}
+	clash, err := p.clash(p.tx, meeting.Event{Start: start, End: end}, 0)
+	if clash != "" {
+		out.Why, out.Over = "at that time there is also: "+clash, true
+	}
+	return out, err
+}

@@ -24,6 +24,7 @@ type Asking struct {
 	// Plain leaves out conditions and load, where only a time is asked for.
 	Plain bool
 	// As says what else than a time may be typed: "span" for a start too,
+	// "appointment" for when one is to be,
 	// "times" for reminders besides, "remind" for a reminder, "recurs" for how
 	// it comes again.
 	As string
@@ -172,6 +173,8 @@ func (p picker) readAs() (*Proposal, error) {
 			return nil, err
 		}
 		return &Proposal{Phrase: s.Canonical(), Words: followup.SpeakSpan(s, p.now, p.cal), Why: p.far(s.Due), At: timeOf(s.Due.Moment)}, nil
+	case "appointment":
+		return p.readAppointment()
 	case "times":
 		t, err := followup.ReadTimes(p.ask.Phrase, p.now, p.cal)
 		return &Proposal{Phrase: t.Phrase, Words: t.Words}, err

@@ -14,6 +14,7 @@ import (
 type Conversation struct {
 	Row
 	Action       string         `json:"action" doc:"The ask as the title of a follow-up"`
+	Due          string         `json:"due,omitempty" doc:"By when the ask wants it, as a phrase"`
 	LetterList   []Letter       `json:"letterList"`
 	FollowUpList []FollowUp     `json:"followUpList"`
 	WaitingList  []Waiting      `json:"waitingList"`
@@ -141,6 +142,9 @@ func (a *App) Open(ctx context.Context, owner, id int64) (Conversation, error) {
 			return Conversation{}, err
 		}
 		out := Conversation{Row: v.row(row), Action: findings.Action(row.Ask, row.Asks, row.Title()), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
+		if due, ok := findings.Due(row.Ask, row.LastAt, v.now, v.cal); ok && row.Asks {
+			out.Due = due.Canonical
+		}
 		letters, err := tx.LettersIn(row.ID)
 		if err != nil {
 			return out, err

@@ -33,6 +33,7 @@ type Row struct {
 	Accounts    []int64        `json:"accounts"`
 	Group       Group          `json:"group"`
 	Back        string         `json:"back,omitempty" doc:"Why it came back, in words"`
+	Why         string         `json:"why,omitempty" doc:"That in a word or two, for its row; empty where the head of its group says it"`
 	Again       *Proposal      `json:"again,omitempty" doc:"The old time, offered once when an answer came first"`
 	Same        *Proposal      `json:"same,omitempty" doc:"As long again as it was put off before"`
 	Return      string         `json:"return,omitempty" doc:"When it comes back, in words"`
@@ -110,6 +111,7 @@ func (v viewer) row(r store.Row) Row {
 	out.Group = v.group(r)
 	if r.Back != nil {
 		out.Back, out.Failed = v.backInWords(*r.Back), r.Back.Reason == decide.BackFailed
+		out.Why = backBriefly(*r.Back)
 		out.Again, out.Same = v.again(*r.Back), v.sameAgain(*r.Back)
 	}
 	if r.Return != nil {
@@ -244,16 +246,52 @@ func (v viewer) backInWords(b decide.Back) string {
 	return "back since " + since
 }
 
+// backBriefly says why something came back in the row, beneath a head that says
+// that it did.
+func backBriefly(b decide.Back) string {
+	switch b.Reason {
+	case decide.BackAnswer:
+		return "answered"
+	case decide.BackNoAnswer:
+		return "no answer"
+	case decide.BackFailed:
+		return "not delivered"
+	case decide.BackLook:
+		return "someday"
+	case decide.BackSpot:
+		return "you are there"
+	case decide.BackNoSpot:
+		return "place is gone"
+	case decide.BackTime, decide.BackFetched, decide.BackNew:
+	}
+	if b.Times > 1 {
+		return fmt.Sprintf("%d× put off", b.Times)
+	}
+	return ""
+}
+
 // history says when and how often something was put off.
 func (v viewer) history(b decide.Back) string {
 	if b.PutOff.IsZero() {
 		return ""
 	}
-	day := func(t time.Time) string { return t.In(v.cal.Zone).Format("Mon 2 Jan") }
-	if b.Times > 1 && !b.Since.IsZero() {
-		return fmt.Sprintf(", put off %d times since %s", b.Times, day(b.Since))
+	today := v.cal.Today(v.now)
+	day := func(t time.Time) string {
+		if v.cal.Today(t) == today {
+			return "today"
+		}
+		return t.In(v.cal.Zone).Format("Mon 2 Jan")
 	}
-	return ", put off on " + day(b.PutOff)
+	if b.Times > 1 && !b.Since.IsZero() {
+		if since := day(b.Since); since != "today" {
+			return fmt.Sprintf(", put off %d times since %s", b.Times, since)
+		}
+		return fmt.Sprintf(", put off %d times today", b.Times)
+	}
+	if on := day(b.PutOff); on != "today" {
+		return ", put off on " + on
+	}
+	return ", put off today"
 }
 
 func orEmpty[T any](list []T) []T {

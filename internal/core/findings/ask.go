@@ -6,10 +6,12 @@ import (
 	"cmp"
 	"regexp"
 	"strings"
+	"time"
 	"unicode"
 	"unicode/utf8"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
 )
 
 var (
@@ -55,10 +57,15 @@ func Ask(text string) (sentence string, asks bool) {
 }
 
 // AskOf is the ask of a letter, in its own text or else in its subject. One to
-// a list asks nobody in particular.
+// a list asks nobody in particular, and one that says only that its sender is
+// away asks nothing that is to be done.
 func AskOf(l letter.Letter) (sentence string, asks bool) {
 	sentence, asks = Ask(letter.Unquoted(cmp.Or(l.Text, l.Subject)))
-	return sentence, asks && l.Automatic != letter.List && l.Automatic != letter.Bulk
+	switch l.Automatic {
+	case letter.List, letter.Bulk, letter.AutoReply:
+		return sentence, false
+	}
+	return sentence, asks
 }
 
 // isCall tells a greeting that is only a name: "Ines,".
@@ -134,6 +141,19 @@ var (
 	tellMe = regexp.MustCompile(`(?i)^let (me|us) know\s+`)
 )
 
+// telling is a word that says what is to be done.
+var telling = regexp.MustCompile(`[\p{L}\p{N}]{4,}`)
+
+// Due is by when an ask wants it: the first time that it names; ok is false for
+// none. written is when its letter was.
+func Due(ask string, written, now time.Time, c when.Calendar) (due when.Reading, ok bool) {
+	dates := Dates(ask, written, now, c)
+	if len(dates) == 0 {
+		return when.Reading{}, false
+	}
+	return dates[0].Reading, true
+}
+
 // Action phrases an ask as the title of a follow-up: "Can you confirm the
 // four crate sizes?" becomes "Confirm the four crate sizes". Without an ask
 // the subject serves.
@@ -156,8 +176,8 @@ func Action(ask string, asks bool, subject string) string {
 		s = "Answer: " + s
 	}
 	s = strings.Trim(s, " .?!")
-	if s == "" {
-		return "See to: " + subject
+	if !telling.MatchString(s) {
+		return "See to: " + cmp.Or(subject, "this letter") // "Please do." says nothing by itself
 	}
 	title := letter.Capital(s)
 	if utf8.RuneCountInString(title) > 100 {

@@ -3,8 +3,12 @@ package findings
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
+
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
 )
 
 func TestAsk(t *testing.T) {
@@ -64,4 +68,20 @@ func FuzzAsk(f *testing.F) {
 			t.Fatal("an action is never empty")
 		}
 	})
+}
+
+// What says nothing by itself is no title, and a day that an ask names is by
+// when it is wanted.
+func TestTitlesAndDuesOfAsks(t *testing.T) {
+	assert.Equal(t, "See to: Form 7", Action("Please do.", true, "Form 7"))
+	assert.Equal(t, "Send the form", Action("Please send the form by Friday.", true, "Form 7")[:len("Send the form")])
+	_, asks := AskOf(letter.Letter{Text: "I am away until Monday. For urgent matters please ask Lise.", Automatic: letter.AutoReply})
+	assert.False(t, asks)
+	c := when.Standard(time.UTC)
+	now := time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC) // a Tuesday
+	due, ok := Due("Could you send the form by Friday?", now, now, c)
+	assert.True(t, ok)
+	assert.Equal(t, time.Friday, due.UTC.Weekday())
+	_, ok = Due("Could you send the form?", now, now, c)
+	assert.False(t, ok)
 }

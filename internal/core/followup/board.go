@@ -152,6 +152,15 @@ func LayOut(list []Card, by Layout, stages []NamedStage, now time.Time, c when.C
 			add(name, cmp.Or(name, map[Layout]string{ByPerson: "Nobody", ByProject: "No project", ByContext: "Anywhere"}[by]), 0)
 		}
 	}
+	if by == ByDue { // what is due first stands first; what is due together, by the order of work
+		list = slices.Clone(list)
+		slices.SortStableFunc(list, func(a, b Card) int {
+			if a.Due == nil || b.Due == nil {
+				return cmp.Compare(without(a.Due), without(b.Due))
+			}
+			return a.Due.UTC.Compare(b.Due.UTC)
+		})
+	}
 	for _, card := range list {
 		i, ok := at[card.key(by, now, c)]
 		if !ok {
@@ -167,6 +176,13 @@ func LayOut(list []Card, by Layout, stages []NamedStage, now time.Time, c when.C
 	return slices.DeleteFunc(lanes, func(l Lane) bool {
 		return len(l.IDs) == 0 && by == ByDue && (l.Key == string(Overdue) || l.Key == string(Further))
 	})
+}
+
+func without(due *when.Moment) int {
+	if due == nil {
+		return 1
+	}
+	return 0
 }
 
 func (c Card) key(by Layout, now time.Time, cal when.Calendar) string {

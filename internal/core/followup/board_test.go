@@ -48,6 +48,20 @@ func TestWhatIsPutIntoALaneStandsThere(t *testing.T) {
 	})
 }
 
+// By due, what is due first stands first; what is due together stands in the
+// order of work.
+func TestLanesByDueAreSortedByDue(t *testing.T) {
+	c, now := boardCalendar(t)
+	day := func(away int) *when.Moment { m := when.OnDay(c.Today(now).Add(away), c); return &m }
+	list := []Card{{ID: 1, Due: day(20)}, {ID: 2, Due: day(9)}, {ID: 3}, {ID: 4, Due: day(9)}, {ID: 5, Due: day(8)}}
+	var ids []int64
+	for _, lane := range LayOut(list, ByDue, nil, now, c) {
+		ids = append(ids, lane.IDs...)
+	}
+	assert.Equal(t, []int64{5, 2, 4, 1, 3}, ids)
+	assert.Equal(t, int64(1), list[0].ID, "the list itself stays as it is")
+}
+
 func TestLanesThatTakeNothing(t *testing.T) {
 	c, now := boardCalendar(t)
 	for name, lane := range map[string]struct {

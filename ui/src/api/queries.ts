@@ -166,7 +166,7 @@ export interface PhraseFor {
   count?: number
   plain?: boolean
   /** What else than a time may be typed. */
-  as?: 'span' | 'times' | 'remind' | 'recurs'
+  as?: 'span' | 'appointment' | 'times' | 'remind' | 'recurs'
   /** What a reminder may be reckoned from. */
   due?: string
 }

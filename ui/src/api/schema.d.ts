@@ -1982,6 +1982,8 @@ export interface components {
              */
             daysLeft?: number;
             drafts: components["schemas"]["DraftView"][];
+            /** @description By when the ask wants it, as a phrase */
+            due?: string;
             /** @description Came back because a letter of mine could not be delivered */
             failed?: boolean;
             followUpList: components["schemas"]["FollowUp"][];
@@ -2029,6 +2031,8 @@ export interface components {
             unread: boolean;
             waiting: string[];
             waitingList: components["schemas"]["Waiting"][];
+            /** @description That in a word or two, for its row; empty where the head of its group says it */
+            why?: string;
         };
         Day: {
             curve: components["schemas"]["Point"][];
@@ -3401,6 +3405,8 @@ export interface components {
             to?: string[];
             unread: boolean;
             waiting: string[];
+            /** @description That in a word or two, for its row; empty where the head of its group says it */
+            why?: string;
         };
         RowFollowUp: {
             due?: string;
@@ -6157,7 +6163,7 @@ export interface operations {
                 /** @description Only a time is asked for: no conditions, no load */
                 plain?: boolean;
                 /** @description What else than a time may be typed */
-                as?: "span" | "times" | "remind" | "recurs";
+                as?: "span" | "appointment" | "times" | "remind" | "recurs";
                 /** @description What a reminder may be reckoned from */
                 due?: string;
             };

@@ -10,7 +10,7 @@ import { PhraseField } from '../parts/PhraseField'
 import { appointing, type Appointing } from '../state/appointing'
 import { carryOut, told } from '../state/commands'
 
-const asSpan = { plain: true, as: 'span' } as const
+const asTime = { plain: true, as: 'appointment' } as const
 const asRecurs = { plain: true, as: 'recurs' } as const
 const close = () => appointing.set(undefined)
 
@@ -106,7 +106,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
           label="When, or from when to when"
           value={when}
           onChange={setWhen}
-          about={asSpan}
+          about={asTime}
           none="a day alone takes the whole day"
           placeholder="fri 10 to 11:30"
           meant={a && when === a.phrase ? a.words : undefined}

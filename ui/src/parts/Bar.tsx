@@ -3,6 +3,7 @@ import { Hand, PenLine, Search, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import type { Overview, Session } from '../api/client'
+import { density } from '../state/density'
 import { startNew } from '../state/answering'
 import { onlyAccount } from '../state/narrowed'
 import { keyName, useKeyOf, useKeys } from '../state/keys'
@@ -150,7 +151,7 @@ function Find() {
   const search = (text: string) =>
     void go({ to: '/search', search: { q: text }, replace: location.pathname === '/search' })
   return (
-    <div role="search" className="relative w-[250px] min-w-32 shrink max-md:w-auto max-md:min-w-24 max-md:flex-1">
+    <div role="search" className="relative w-[250px] min-w-32 shrink max-md:w-auto max-md:min-w-14 max-md:flex-1">
       <Search aria-hidden className="absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3" />
       <input
         ref={field}
@@ -189,6 +190,7 @@ function Find() {
 
 function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void }) {
   const now = look.use()
+  const compact = density.use() === 'compact'
   const go = useNavigate()
   const keyOf = useKeyOf()
   const name = props.session.me?.name ?? ''
@@ -220,6 +222,15 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
               </DropdownMenu.RadioItem>
             ))}
           </DropdownMenu.RadioGroup>
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.CheckboxItem
+            className={item}
+            checked={compact}
+            onCheckedChange={(on) => density.set(on ? 'compact' : 'roomy')}
+          >
+            <span className="flex-1">More rows in lists</span>
+            <DropdownMenu.ItemIndicator>✓</DropdownMenu.ItemIndicator>
+          </DropdownMenu.CheckboxItem>
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
           <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/times' })}>
             <span className="flex-1">Times and places</span>

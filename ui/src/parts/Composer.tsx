@@ -92,7 +92,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   return (
     <form
       ref={form}
-      className="flex min-h-0 flex-1 flex-col px-6 pt-4 pb-3 max-md:px-4"
+      className="flex min-h-0 flex-1 flex-col overflow-y-auto px-6 pt-4 pb-3 max-md:px-4"
       aria-label={titles[w.kind]}
       onSubmit={(e) => {
         e.preventDefault()
@@ -166,27 +166,31 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           onChange={(e) => type({ subject: e.target.value })}
         />
       </div>
-      <textarea
-        ref={text}
-        data-writing
-        aria-label="Text"
-        className="serif mt-2 min-h-28 flex-1 resize-none bg-transparent !outline-none"
-        value={w.text}
-        placeholder={w.kind === 'hand-on' ? 'A line for whoever gets it' : 'Write here'}
-        onChange={(e) => type({ text: e.target.value })}
-      />
-      {w.quoted && (
-        <details className="border-t border-line py-2 text-[13px] text-ink-2">
-          <summary className="cursor-pointer">
-            {w.kind === 'hand-on' ? 'The letter goes along below your text' : 'Their letter is quoted below your text'}
-          </summary>
-          <pre className="serif max-h-40 overflow-auto !text-[14px] whitespace-pre-wrap text-ink-2">{w.quoted}</pre>
-          <button type="button" className="btn mt-1 !min-h-7" onClick={() => type({ quoted: ' ' })}>
-            Leave it out
-          </button>
-        </details>
-      )}
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-line pt-3 text-[13px]">
+      <div className="flex min-h-28 flex-1 flex-col overflow-y-auto">
+        <textarea
+          ref={text}
+          data-writing
+          aria-label="Text"
+          className="serif mt-2 min-h-24 flex-1 resize-none bg-transparent !outline-none"
+          value={w.text}
+          placeholder={w.kind === 'hand-on' ? 'A line for whoever gets it' : 'Write here'}
+          onChange={(e) => type({ text: e.target.value })}
+        />
+        {w.quoted && (
+          <details className="border-t border-line py-2 text-[13px] text-ink-2">
+            <summary className="cursor-pointer">
+              {w.kind === 'hand-on'
+                ? 'The letter goes along below your text'
+                : 'Their letter is quoted below your text'}
+            </summary>
+            <pre className="serif max-h-40 overflow-auto !text-[14px] whitespace-pre-wrap text-ink-2">{w.quoted}</pre>
+            <button type="button" className="btn mt-1 !min-h-7" onClick={() => type({ quoted: ' ' })}>
+              Leave it out
+            </button>
+          </details>
+        )}
+      </div>
+      <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-t border-line pt-3 text-[13px]">
         {w.kind !== 'new' && (
           <label className="flex items-center gap-2">
             <input

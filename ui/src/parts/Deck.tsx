@@ -12,6 +12,7 @@ import {
 } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { useOverview } from '../api/queries'
+import { density } from '../state/density'
 import { keyName, useKeyOf, type Action } from '../state/keys'
 
 export interface DeckKey {
@@ -49,11 +50,13 @@ const edges: Partial<Record<Action, string>> = {
 export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: () => void; shown?: boolean }) {
   const keyOf = useKeyOf()
   const { data: overview } = useOverview()
+  const compact = density.use() === 'compact'
+  const height = compact ? 'min-h-[40px]' : 'min-h-[52px]'
   return (
     <footer
       aria-label="Decisions"
       role="toolbar"
-      className={`grid shrink-0 grid-cols-4 gap-1.5 px-4 pt-2 pb-3 max-md:px-2 md:flex md:gap-2 ${shown ? '' : 'max-md:hidden'}`}
+      className={`grid shrink-0 grid-cols-4 gap-1.5 px-4 ${compact ? 'py-1' : 'pt-2 pb-3'} max-md:px-2 md:flex md:gap-2 ${shown ? '' : 'max-md:hidden'}`}
     >
       {keys.map((k) => (
         <button
@@ -61,7 +64,7 @@ export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: 
           onClick={k.press}
           disabled={k.off !== undefined}
           title={k.off}
-          className={`flex min-h-[52px] min-w-0 items-center gap-2 rounded-[12px] border border-b-2 border-line bg-paper px-2.5 text-left hover:bg-tide-3 disabled:opacity-50 max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center md:flex-1 ${edges[k.action]}`}
+          className={`flex ${height} min-w-0 items-center gap-2 rounded-[12px] border border-b-2 border-line bg-paper px-2.5 text-left hover:bg-tide-3 disabled:opacity-50 max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center md:flex-1 ${edges[k.action]}`}
         >
           <span className="shrink-0 [&_svg]:size-5 max-md:[&_svg]:size-4" aria-hidden>
             {icons[k.action]}
@@ -73,7 +76,9 @@ export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: 
               </span>
               {keyOf(k.action) && <span className="key shrink-0 max-md:hidden">{keyName(keyOf(k.action))}</span>}
             </span>
-            <span className="block truncate text-[12.5px] leading-tight text-ink-3 max-md:hidden">
+            <span
+              className={`block truncate text-[12.5px] leading-tight text-ink-3 max-md:hidden ${compact ? 'sr-only' : ''}`}
+            >
               {k.off ?? k.hint}
             </span>
           </span>
@@ -82,7 +87,7 @@ export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: 
       <button
         onClick={onUndo}
         disabled={!overview?.undo}
-        className="flex min-h-[52px] w-[104px] min-w-0 flex-col justify-center rounded-[12px] px-2 text-left hover:bg-paper disabled:opacity-50 max-md:w-auto max-md:items-center"
+        className={`flex ${height} w-[104px] min-w-0 flex-col justify-center rounded-[12px] px-2 text-left hover:bg-paper disabled:opacity-50 max-md:w-auto max-md:items-center`}
         title={overview?.undo ? `Undo: ${overview.undo}` : 'Nothing to undo'}
       >
         <span className="flex items-center gap-1.5 text-[13px] font-medium">

@@ -72,7 +72,7 @@ export function PhraseField(props: {
       />
       <span
         id={`${id}-reads`}
-        className={`min-h-5 text-[13px] ${wrong ? 'text-buoy' : 'text-ink-3'}`}
+        className={`min-h-5 text-[13px] ${wrong ? 'text-buoy' : reading?.over && props.meant === undefined ? 'text-lamp' : 'text-ink-3'}`}
         aria-live="polite"
       >
         {props.value.trim() === ''

@@ -1,15 +1,16 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { Check, Paperclip } from 'lucide-react'
+import { Check, Hourglass, KeyRound, Paperclip } from 'lucide-react'
 import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
 import type { Desk } from '../state/desk'
+import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
 import { age, fullStamp } from '../state/time'
 import { AccountMark, FlagMark, StarMark } from './Marks'
 
-const rowHeight = 60
-const headHeight = 36
+/** Heights of the heads of groups, in CSS pixels. */
+const headHeights = { roomy: 36, compact: 28 } as const
 
 type Item = { head: string; count: number } | { row: Row; index: number }
 
@@ -27,17 +28,23 @@ export function Queue({
   swipe?: (row: Row, to: 'left' | 'right') => void
 }) {
   const { rows, index, list } = desk
+  const compact = density.use() === 'compact'
+  const rowHeight = rowHeights[compact ? 'compact' : 'roomy']
+  const headHeight = headHeights[compact ? 'compact' : 'roomy']
   const scroller = useRef<HTMLDivElement>(null)
   const items = useMemo(() => withHeads(rows, grouped), [rows, grouped])
   const itemIndex = useMemo(() => items.findIndex((i) => 'row' in i && i.index === index), [items, index])
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => scroller.current,
-    estimateSize: useCallback((i: number) => (items[i] && 'head' in items[i] ? headHeight : rowHeight), [items]),
+    estimateSize: useCallback(
+      (i: number) => (items[i] && 'head' in items[i] ? headHeight : rowHeight),
+      [items, rowHeight, headHeight],
+    ),
     overscan: 8,
     useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
   })
-  useLayoutEffect(() => virtual.measure(), [items, virtual])
+  useLayoutEffect(() => virtual.measure(), [items, rowHeight, virtual])
 
   // A row that arrives above the one in focus does not move it.
   const before = useRef<{ id?: number; top: number }>({ top: 0 })
@@ -51,7 +58,7 @@ export function Queue({
       el.scrollTop += top - before.current.top
     }
     before.current = { id: focusId, top }
-  }, [items, itemIndex, focusId])
+  }, [items, itemIndex, focusId, rowHeight, headHeight])
   useEffect(() => {
     if (itemIndex >= 0) virtual.scrollToIndex(itemIndex, { align: 'auto' })
     // Only when the focus moves, not when rows come and go.
@@ -143,6 +150,7 @@ export function Queue({
                 selected={desk.selected.has(item.row.id)}
                 selecting={desk.selected.size > 0}
                 accounts={accounts}
+                compact={compact}
                 acts={acts}
               />
             </div>
@@ -190,6 +198,7 @@ const QueueRow = memo(function QueueRow({
   selected,
   selecting,
   accounts,
+  compact,
   acts,
 }: {
   row: Row
@@ -198,6 +207,7 @@ const QueueRow = memo(function QueueRow({
   selected: boolean
   selecting: boolean
   accounts: Accounts
+  compact: boolean
   acts: Acts
 }) {
   const swipes = useSwipe((to) => acts.swipe(row, to))
@@ -216,7 +226,7 @@ const QueueRow = memo(function QueueRow({
         if (e.metaKey || e.ctrlKey) return acts.toggle(row)
         acts.open(row)
       }}
-      className={`relative flex h-[56px] touch-pan-y cursor-pointer gap-2 rounded-[12px] border px-2.5 py-1.5 ${
+      className={`relative flex touch-pan-y cursor-pointer gap-2 rounded-[12px] border px-2.5 ${compact ? 'h-[43px] py-0.5 leading-tight' : 'h-[56px] py-1.5'} ${
         focused
           ? 'border-tide bg-paper shadow-sm ring-1 ring-tide'
           : selected
@@ -261,6 +271,20 @@ const QueueRow = memo(function QueueRow({
           {row.letters > 1 && <span className="text-[13px] text-ink-3">{row.letters}</span>}
           {row.star && <StarMark />}
           {flag && <FlagMark />}
+          {row.waiting.length > 0 && (
+            <Hourglass
+              role="img"
+              aria-label={`waiting for ${row.waiting.join(', ')}`}
+              className="size-3.5 shrink-0 self-center text-heather"
+            />
+          )}
+          {row.through && place === 'inbox' && (
+            <KeyRound
+              role="img"
+              aria-label={`let through: ${row.through}`}
+              className="size-3.5 shrink-0 self-center text-tide"
+            />
+          )}
           <span className="min-w-0 flex-1 truncate text-[14.5px]">{row.title}</span>
           {row.attachments > 0 && (
             <span className="flex items-center text-[12px] text-ink-3" title={`${row.attachments} attached`}>
@@ -271,40 +295,40 @@ const QueueRow = memo(function QueueRow({
             {age(row.at)}
           </time>
         </div>
-        <div className="mt-0.5 flex items-center gap-1.5">
-          <span className={`min-w-0 flex-1 truncate text-[13.5px] ${row.asks ? 'text-ink-2' : 'text-ink-3'}`}>
+        <div className={`flex items-center gap-1.5 ${compact ? '' : 'mt-0.5'}`}>
+          <span
+            data-ask
+            className={`min-w-0 flex-1 truncate text-[13.5px] ${row.asks ? 'text-ink-2' : 'text-ink-3'}`}
+            title={row.ask}
+          >
             {row.ask || 'No text'}
           </span>
-          {row.back && place === 'inbox' && (
-            <span
-              className={`chip ${row.failed ? '!bg-buoy-2 !text-buoy' : '!bg-tide-2 !text-tide'}`}
-              style={{ maxWidth: '80%' }}
-            >
-              {row.back}
-            </span>
-          )}
-          {row.through && place === 'inbox' && (
-            <span
-              className="chip !bg-tide-2 !text-tide"
-              style={{ maxWidth: '60%' }}
-              title={`Let through: ${row.through}`}
-            >
-              let through: {row.through}
-            </span>
-          )}
-          {due && (
-            <span className={`chip shrink-0 ${due.late ? '!bg-buoy-2 !text-buoy' : '!bg-lamp-2 !text-lamp'}`}>
-              {due.late ? `late: ${due.due}` : due.due}
-            </span>
-          )}
-          {row.waiting.length > 0 && <span className="chip shrink-0 !bg-heather-2 !text-heather">waiting</span>}
-          {place === 'bin' && <span className="chip shrink-0">{row.daysLeft} days left</span>}
-          {place === 'search' && <span className="chip shrink-0">{row.place}</span>}
-          {row.labels.slice(0, 2).map((l) => (
-            <span key={l} className="chip max-w-24 shrink-0">
-              {l}
-            </span>
-          ))}
+          {/* The line is the ask's; what else there is to say is brief, the most urgent first. */}
+          <span className="flex max-w-[45%] min-w-0 gap-1.5 overflow-hidden empty:hidden max-md:max-w-[36%] [&>*]:truncate">
+            {row.why && place === 'inbox' && (
+              <span
+                className={`chip ${row.failed ? '!bg-buoy-2 !text-buoy' : '!bg-tide-2 !text-tide'}`}
+                title={row.back}
+              >
+                {row.why}
+              </span>
+            )}
+            {due && (
+              <span
+                className={`chip ${due.late ? '!bg-buoy-2 !text-buoy' : '!bg-lamp-2 !text-lamp'}`}
+                title={due.title}
+              >
+                {due.late ? `late: ${due.due}` : due.due}
+              </span>
+            )}
+            {place === 'bin' && <span className="chip">{row.daysLeft} days left</span>}
+            {place === 'search' && <span className="chip">{row.place}</span>}
+            {row.labels.slice(0, 2).map((l) => (
+              <span key={l} className="chip max-w-24 max-md:hidden">
+                {l}
+              </span>
+            ))}
+          </span>
         </div>
       </div>
     </div>

@@ -1,4 +1,4 @@
-import { ArrowLeft, BellOff, Flag, Star, Tag, KeyRound } from 'lucide-react'
+import { ArrowLeft, BellOff, Check, Flag, Star, Tag, KeyRound } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
@@ -277,7 +277,8 @@ function Hanging({
 }) {
   const go = useNavigate()
   const keyOf = useKeyOf()
-  const open = c.followUpList.filter((f) => f.status !== 'done' && f.status !== 'dropped')
+  const closed = (f: { status: string }) => f.status === 'done' || f.status === 'dropped'
+  const followUps = [...c.followUpList].sort((a, b) => Number(closed(a)) - Number(closed(b)))
   return (
     <div className="mt-2 flex flex-wrap items-center gap-1.5 empty:hidden">
       {c.back && (
@@ -319,14 +320,15 @@ function Hanging({
           </button>
         </span>
       ))}
-      {open.map((f) => (
+      {followUps.map((f) => (
         <button
           key={f.id}
-          className={`chip hover:underline ${f.late ? '!bg-buoy-2 !text-buoy' : '!bg-kelp-2 !text-kelp'}`}
+          className={`chip hover:underline ${closed(f) ? '' : f.late ? '!bg-buoy-2 !text-buoy' : '!bg-kelp-2 !text-kelp'}`}
           onClick={() => void go({ to: '/follow-ups', search: { open: f.id } })}
         >
-          {f.flag ? 'Flag' : 'Follow-up'}: {f.title}
-          {f.due && ` · ${f.due}`}
+          {f.status === 'done' && <Check className="size-3.5" aria-hidden />}
+          {f.status === 'done' ? 'Done' : f.status === 'dropped' ? 'Dropped' : f.flag ? 'Flag' : 'Follow-up'}: {f.title}
+          {!closed(f) && f.due && ` · ${f.due}`}
         </button>
       ))}
       {c.waitingList.map((w) => (

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useState } from 'react'
 import type { CatchUp } from '../api/client'
 import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
+import { density } from '../state/density'
 import { onlyAccount } from '../state/narrowed'
 import { kept } from '../state/store'
 import { age, clock } from '../state/time'
@@ -39,6 +40,7 @@ function CatchingUp() {
 export function InboxView() {
   const oldest = oldestFirst.use()
   const only = onlyAccount.use()
+  const compact = density.use() === 'compact'
   const { data: overview } = useOverview()
   const { data: accounts = [] } = useAccounts()
   return (
@@ -51,14 +53,14 @@ export function InboxView() {
         empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
         head={(desk) => (
           <>
-            <div className="flex h-12 shrink-0 items-center gap-2 px-2">
+            <div className={`flex shrink-0 items-center gap-2 px-2 ${compact ? 'h-9' : 'h-12'}`}>
               <h1 className="text-[15px] font-semibold">Inbox</h1>
-              <span className="chip">{desk.rows.filter((r) => r.unread).length} unread</span>
+              <span className="chip shrink-0 max-md:hidden">{desk.rows.filter((r) => r.unread).length} unread</span>
               <span className="flex-1" />
               {accounts.length > 1 && (
                 <select
                   aria-label="Account"
-                  className="max-w-36 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
+                  className="max-w-36 min-w-0 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
                   value={only}
                   onChange={(e) => onlyAccount.set(Number(e.target.value))}
                 >
@@ -71,14 +73,14 @@ export function InboxView() {
                 </select>
               )}
               <button
-                className="btn !min-h-7 !px-2 text-[13px]"
+                className="btn !min-h-7 shrink-0 !px-2 text-[13px] whitespace-nowrap"
                 onClick={() => oldestFirst.set(!oldest)}
                 title="Change the order"
               >
                 {oldest ? 'Oldest first' : 'Newest first'}
               </button>
               {overview && overview.held > 0 && (
-                <span className="chip !bg-lamp-2 !text-lamp">{overview.held} held</span>
+                <span className="chip shrink-0 !bg-lamp-2 !text-lamp">{overview.held} held</span>
               )}
             </div>
             <Replies desk={desk} />

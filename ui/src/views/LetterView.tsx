@@ -119,7 +119,7 @@ export function LetterView() {
         <FollowUpDialog
           hint={c.title}
           title={c.action}
-          due="tomorrow"
+          due={c.due ?? 'tomorrow'}
           withLetter={inInbox}
           onClose={() => setAsking(undefined)}
           conversation={c.id}

@@ -306,18 +306,14 @@ function Ask({
           onInstead={onInstead}
         />
       )
-    case 'follow-up':
+    case 'follow-up': {
+      const one =
+        asking.on.length === 1 ? client.getQueryData<Conversation>(['conversation', asking.on[0]?.id]) : undefined
       return (
         <FollowUpDialog
           hint={hint}
-          title={
-            asking.on.length > 1
-              ? `See to ${asking.on.length} letters`
-              : (client.getQueryData<Conversation>(['conversation', asking.on[0]?.id])?.action ??
-                asking.row?.title ??
-                '')
-          }
-          due="tomorrow"
+          title={asking.on.length > 1 ? `See to ${asking.on.length} letters` : (one?.action ?? asking.row?.title ?? '')}
+          due={one?.due ?? 'tomorrow'}
           withLetter
           onClose={onClose}
           conversation={asking.on.length === 1 ? asking.on[0]?.id : undefined}
@@ -331,6 +327,7 @@ function Ask({
           }}
         />
       )
+    }
     case 'flag':
       return (
         <PhraseDialog

@@ -116,7 +116,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const signOut = () =>
     void take(api.DELETE('/api/session')).then(onSignOut, () => toast.error('Signing out did not work. Try again.'))
   return (
-    <div className="flex h-full flex-col" onDragOver={drop} onDrop={drop}>
+    <div className="flex h-full flex-col short:h-auto short:min-h-full" onDragOver={drop} onDrop={drop}>
       {session.demo && (
         <Suspense fallback={<div className="h-6 bg-deep" />}>
           <DemoBar overview={overview} />
@@ -160,7 +160,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         )}
         {overview && overview.troubles.length > 0 && <Troubles troubles={overview.troubles} />}
       </Suspense>
-      <div className="flex min-h-0 flex-1 flex-col pt-2">
+      <div className="flex min-h-0 flex-1 flex-col pt-2 short:h-[520px] short:flex-none">
         <Outlet />
       </div>
       <Suspense fallback={<Opening />}>
