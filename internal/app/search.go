@@ -14,7 +14,7 @@ type SearchPage struct {
 	Problems []string `json:"problems"`
 }
 
-// Search finds conversations by words, from:, to:, before: and after:.
+// Search finds conversations by words and fields (find.Parse).
 func (a *App) Search(ctx context.Context, owner int64, typed, cursor string) (SearchPage, error) {
 	return read(ctx, a, owner, func(tx *store.Tx) (SearchPage, error) {
 		v, err := a.viewer(tx)

@@ -34,7 +34,7 @@ func TestOwnersAreFoundWhateverTheCase(t *testing.T) {
 // Nothing that is typed into the search box is an error of the index.
 func TestHostileSearches(t *testing.T) {
 	s, owner := open(t)
-	for _, typed := range []string{`" OR 1`, `NEAR(a b)`, `a*`, `-x`, `(`, `col:x`, "\x00\"", `from:"`, `a AND`, `^x`, `{a b}`, `from:* to:-`, `'; DROP TABLE letters`, `before:2026-01-01 x`} {
+	for _, typed := range []string{`" OR 1`, `NEAR(a b)`, `a*`, `-x`, `(`, `col:x`, "\x00\"", `from:"`, `a AND`, `^x`, `{a b}`, `from:* to:-`, `'; DROP TABLE letters`, `-"x y" -z`, `-"`, `label:"'" mark:starred`, `mark:flagged with:file subject:"`, `before:2026-01-01 x`} {
 		err := s.Read(t.Context(), owner, func(tx *Tx) error {
 			_, _, err := tx.Search(find.Parse(typed, when.Standard(time.UTC)), 0, 10)
 			return err

@@ -33,6 +33,31 @@ type Found struct {
 	Row
 }
 
+// marked are the conditions of a search that no word of a letter says.
+func (tx *Tx) marked(q find.Query) (conditions string, args []any) {
+	add := func(condition string, values ...any) {
+		conditions += " AND " + condition
+		args = append(args, values...)
+	}
+	if without := q.Without(); without != "" {
+		add("l.row_key NOT IN (SELECT rowid FROM letters_text WHERE letters_text MATCH ?)", without)
+	}
+	for _, label := range q.Labels {
+		add("l.conversation_id IN (SELECT conversation_id FROM conversation_labels WHERE owner = ? AND label = ? COLLATE NOCASE)", tx.owner, label)
+	}
+	if q.Starred {
+		add("l.conversation_id IN (SELECT id FROM conversations WHERE owner = ? AND star = 1)", tx.owner)
+	}
+	if q.Flagged {
+		add(`l.conversation_id IN (SELECT m.conversation_id FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters m ON m.id = x.letter_id
+			WHERE f.owner = ? AND f.alive = 1 AND f.flag = 1 AND f.done_at IS NULL)`, tx.owner)
+	}
+	if q.Files {
+		add("l.attachments > 0")
+	}
+	return conditions, args
+}
+
 // Search finds let-in letters, newest first, one for each conversation.
 // before is the full-text row to go on from, 0 for the start; next is 0 at
 // the end.
@@ -48,12 +73,13 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 		high = min(high, before)
 	}
 	match := q.Match()
+	marks, marked := tx.marked(q)
 	text := `SELECT l.row_key, l.id, l.conversation_id FROM letters_text t CROSS JOIN letters l ON l.row_key = t.rowid
-		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL ORDER BY t.rowid DESC LIMIT ?`
-	args := []any{match, low, high, tx.owner, most * 3}
+		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + ` ORDER BY t.rowid DESC LIMIT ?`
+	args := append([]any{match, low, high, tx.owner}, append(marked, most*3)...)
 	if match == "" {
 		text = `SELECT l.row_key, l.id, l.conversation_id FROM letters l
-			WHERE l.row_key >= ? AND l.row_key < ? AND l.owner = ? AND l.in_at IS NOT NULL ORDER BY l.row_key DESC LIMIT ?`
+			WHERE l.row_key >= ? AND l.row_key < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + ` ORDER BY l.row_key DESC LIMIT ?`
 		args = args[1:]
 	}
 	hits, err := all[struct{ RowKey, ID, ConversationID int64 }](tx.db.Raw(text, args...))

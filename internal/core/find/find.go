@@ -2,6 +2,7 @@
 package find
 
 import (
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -17,6 +18,13 @@ type Query struct {
 	Open  bool // the last word is still being typed
 	From  []string
 	To    []string
+	// Subject are words of the subject, Not words that must not be found.
+	Subject, Not []string
+	// Labels must all be on the conversation, whatever their case.
+	Labels []string
+	// Starred and Flagged ask for marks of the conversation, Files for a letter
+	// with a file.
+	Starred, Flagged, Files bool
 	// After and Before bound the letter's date: [After, Before).
 	After, Before time.Time
 	Problems      []string
@@ -24,28 +32,39 @@ type Query struct {
 
 // Empty tells whether nothing is searched for.
 func (q Query) Empty() bool {
-	return len(q.Words)+len(q.From)+len(q.To) == 0 && q.After.IsZero() && q.Before.IsZero()
+	return len(q.Words)+len(q.From)+len(q.To)+len(q.Subject)+len(q.Not)+len(q.Labels) == 0 &&
+		!q.Starred && !q.Flagged && !q.Files && q.After.IsZero() && q.Before.IsZero()
 }
 
-// Parse reads words, "phrases", from:, to:, before: and after:. Dates are ISO
-// days or 2026-11 or 2026. What can't be read is named in Problems, and the
-// rest still searches.
+// Fields are the names that may stand before a colon, in the order in which
+// they are told of.
+var Fields = []string{"from", "to", "subject", "before", "after", "label", "mark", "with"}
+
+// Parse reads words, "phrases", -words that must not be found, and fields:
+// from:, to:, subject:, before: and after: with ISO days or 2026-11 or 2026,
+// label:, mark:starred, mark:flagged, with:file. What can't be read is named in
+// Problems, and the rest still searches.
 func Parse(typed string, c when.Calendar) Query {
 	var q Query
 	for _, token := range tokens(typed) {
 		key, value, ok := strings.Cut(token, ":")
 		value = strings.Trim(value, `"`)
+		if ok && slices.Contains(Fields, strings.ToLower(key)) {
+			if value != "" { // else it is still being typed
+				q.field(strings.ToLower(key), value, c)
+			}
+			continue
+		}
+		if not, ok := strings.CutPrefix(token, "-"); ok {
+			if word := strings.Trim(not, `"`); strings.ContainsFunc(word, isWord) {
+				q.Not = append(q.Not, word)
+			}
+			continue
+		}
 		switch {
-		case ok && value == "" && isKey(key):
-			continue // still being typed
-		case ok && strings.EqualFold(key, "from"):
-			q.From = append(q.From, value)
-		case ok && strings.EqualFold(key, "to"):
-			q.To = append(q.To, value)
-		case ok && strings.EqualFold(key, "before"):
-			q.Before = q.bound(value, c, false)
-		case ok && strings.EqualFold(key, "after"):
-			q.After = q.bound(value, c, true)
+		case ok && value != "" && isName(key) && !strings.HasPrefix(value, "//"):
+			q.Problems = append(q.Problems, "There is no field “"+key+":”. There are "+strings.Join(Fields, ":, ")+":.")
+			fallthrough
 		default:
 			if word := strings.Trim(token, `"`); strings.ContainsFunc(word, isWord) {
 				q.Words = append(q.Words, word)
@@ -56,12 +75,47 @@ func Parse(typed string, c when.Calendar) Query {
 	return q
 }
 
-func isKey(key string) bool {
-	switch strings.ToLower(key) {
-	case "from", "to", "before", "after":
-		return true
+// field reads one field of what is typed.
+func (q *Query) field(name, value string, c when.Calendar) {
+	switch name {
+	case "from":
+		q.From = append(q.From, value)
+	case "to":
+		q.To = append(q.To, value)
+	case "subject":
+		q.Subject = append(q.Subject, value)
+	case "label":
+		q.Labels = append(q.Labels, value)
+	case "before":
+		q.Before = q.bound(value, c, false)
+	case "after":
+		q.After = q.bound(value, c, true)
+	case "mark":
+		q.choose(value, map[string]*bool{"starred": &q.Starred, "flagged": &q.Flagged}, "mark:starred or mark:flagged")
+	case "with":
+		q.choose(value, map[string]*bool{"file": &q.Files, "files": &q.Files}, "with:file")
 	}
-	return false
+}
+
+// choose sets what a value asks for. What is none of the choices is said, unless
+// it may still be typed on.
+func (q *Query) choose(value string, choices map[string]*bool, try string) {
+	value = strings.ToLower(value)
+	if set, ok := choices[value]; ok {
+		*set = true
+		return
+	}
+	for name := range choices {
+		if strings.HasPrefix(name, value) {
+			return
+		}
+	}
+	q.Problems = append(q.Problems, "“"+value+"” is not known there. Try "+try+".")
+}
+
+// isName tells whether something before a colon looks like the name of a field.
+func isName(key string) bool {
+	return len(key) > 1 && !strings.ContainsFunc(key, func(r rune) bool { return !unicode.IsLetter(r) })
 }
 
 func isWord(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
@@ -101,20 +155,9 @@ func (q *Query) bound(value string, c when.Calendar, after bool) time.Time {
 func (q Query) Match() string {
 	var terms []string
 	add := func(column, text string, open bool) {
-		text = strings.Map(func(r rune) rune {
-			if r == '"' || r < 0x20 {
-				return ' '
-			}
-			return r
-		}, text)
-		if !strings.ContainsFunc(text, isWord) {
-			return
+		if t := term(column, text, open); t != "" {
+			terms = append(terms, t)
 		}
-		term := column + `"` + text + `"`
-		if open {
-			term += " *"
-		}
-		terms = append(terms, term)
 	}
 	for _, v := range q.From {
 		add("sender : ", v, true)
@@ -122,8 +165,40 @@ func (q Query) Match() string {
 	for _, v := range q.To {
 		add("recipients : ", v, true)
 	}
+	for _, v := range q.Subject {
+		add("subject : ", v, true)
+	}
 	for i, w := range q.Words {
 		add("", w, q.Open && i == len(q.Words)-1)
 	}
 	return strings.Join(terms, " AND ")
+}
+
+// Without writes what must not be found, as Match does; "" for nothing.
+func (q Query) Without() string {
+	var terms []string
+	for _, w := range q.Not {
+		if t := term("", w, false); t != "" {
+			terms = append(terms, t)
+		}
+	}
+	return strings.Join(terms, " OR ")
+}
+
+// term quotes one text; "" if there is no word in it.
+func term(column, text string, open bool) string {
+	text = strings.Map(func(r rune) rune {
+		if r == '"' || r < 0x20 {
+			return ' '
+		}
+		return r
+	}, text)
+	if !strings.ContainsFunc(text, isWord) {
+		return ""
+	}
+	out := column + `"` + text + `"`
+	if open {
+		out += " *"
+	}
+	return out
 }

@@ -1,9 +1,11 @@
 import { Link, useNavigate, useSearch } from '@tanstack/react-router'
-import { Hand, PenLine, Search, Wind } from 'lucide-react'
+import { Hand, PenLine, Search, Tag, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import type { Overview, Session } from '../api/client'
+import { useLabels } from '../api/queries'
 import { density } from '../state/density'
+import { labelled } from '../state/finding'
 import { startNew } from '../state/answering'
 import { onlyAccount } from '../state/narrowed'
 import { keyName, useKeyOf, useKeys } from '../state/keys'
@@ -110,9 +112,16 @@ const places = [
   ['/journal', 'Journal', undefined],
 ] as const
 
+/** What is marked, wherever it is put away. */
+const marks = [
+  ['mark:starred', 'Starred'],
+  ['mark:flagged', 'Flagged'],
+] as const
+
 const item = 'flex cursor-pointer items-center gap-6 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2'
 
 function Places() {
+  const { data: labels = [] } = useLabels()
   const keyOf = useKeyOf()
   const go = useNavigate()
   return (
@@ -130,6 +139,22 @@ function Places() {
             <DropdownMenu.Item key={to} className={item} onSelect={() => void go({ to })}>
               <span className="flex-1">{name}</span>
               {key && keyOf(key) && <span className="key">{keyName(keyOf(key))}</span>}
+            </DropdownMenu.Item>
+          ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          {marks.map(([q, name]) => (
+            <DropdownMenu.Item key={q} className={item} onSelect={() => void go({ to: '/search', search: { q } })}>
+              {name}
+            </DropdownMenu.Item>
+          ))}
+          {labels.slice(0, 12).map((l) => (
+            <DropdownMenu.Item
+              key={l}
+              className={item}
+              onSelect={() => void go({ to: '/search', search: { q: labelled(l) } })}
+            >
+              <Tag className="-mr-4 size-3.5 text-ink-3" aria-hidden />
+              <span className="max-w-44 flex-1 truncate">{l}</span>
             </DropdownMenu.Item>
           ))}
         </DropdownMenu.Content>
@@ -157,7 +182,7 @@ function Find() {
         ref={field}
         type="search"
         aria-label="Find letters"
-        placeholder="Find: words, from:, after:"
+        placeholder="Find: words, from:, label:"
         className="field !py-1.5 !pr-8 !pl-8"
         value={typed}
         onChange={(e) => {

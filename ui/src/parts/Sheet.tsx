@@ -5,6 +5,7 @@ import { api, take, type Conversation } from '../api/client'
 import { client, useConversation, type ListData } from '../api/queries'
 import { carryOut } from '../state/commands'
 import { composing, resume } from '../state/writing'
+import { labelled } from '../state/finding'
 import { letThrough } from '../state/gate'
 import { useKeyOf, useKeys, keyName } from '../state/keys'
 import { stamp } from '../state/time'
@@ -310,7 +311,13 @@ function Hanging({
       {c.place === 'junk' && <span className="chip !bg-buoy-2 !text-buoy">Junk</span>}
       {c.labels.map((l) => (
         <span key={l} className="chip">
-          {l}
+          <button
+            className="hover:underline"
+            title={`All letters under “${l}”`}
+            onClick={() => void go({ to: '/search', search: { q: labelled(l) } })}
+          >
+            {l}
+          </button>
           <button
             aria-label={`Take the label ${l} off`}
             className="-mr-1 px-1 hover:text-buoy"

@@ -382,6 +382,7 @@ function show(id: string) {
 /** The server has it: the rows leave the cached lists for good. */
 function settled({ id, command: c }: Queued, outcome: Outcome) {
   if (c.path === 'decide' || c.path === 'send' || (c.path === 'mark' && c.hides)) {
+    if (!c.hides) refresh(['list'])
     const back = new Set(outcome.new ?? [])
     const gone = new Set((c.hides ?? []).filter((one) => !back.has(one)))
     client.setQueriesData<ListData>({ queryKey: ['list'] }, (data) => data && without(data, gone))

@@ -113,6 +113,7 @@ export function useDesk(key: ListKey) {
 
   const clear = useCallback(() => setSelected(new Map()), [])
 
+  const stays = key.name === 'search' || key.name === 'sent'
   /** After a decision: the letters leave, and the next one is there. */
   const left = useCallback(() => {
     setSelected(new Map())
@@ -122,10 +123,12 @@ export function useDesk(key: ListKey) {
   const decide = useCallback(
     (body: Omit<DecideBody, 'on'>, on: Targets) => {
       if (on.length === 0) return
-      void carryOut({ path: 'decide', body: { ...body, on }, hides: on.map((t) => t.id) })
+      // What was looked for stays in sight, and says where it is now.
+      void carryOut({ path: 'decide', body: { ...body, on }, ...(stays ? {} : { hides: on.map((t) => t.id) }) })
       left()
+      if (stays && on.length === 1) move(1)
     },
-    [left],
+    [left, stays, move],
   )
 
   const star = useCallback(

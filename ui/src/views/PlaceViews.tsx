@@ -77,7 +77,7 @@ export function SearchView() {
       empty={
         <Empty>
           {q
-            ? 'Nothing found. Words, from:, to:, before: and after: can be combined; held letters are not searched.'
+            ? 'Nothing found. Words, -words that must not be there, from:, to:, subject:, before:, after:, label:, mark:starred, mark:flagged and with:file can be combined; held letters are not searched.'
             : 'Type what to look for.'}
         </Empty>
       }

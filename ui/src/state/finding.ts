@@ -1,0 +1,2 @@
+/** What finds the letters under a label. */
+export const labelled = (label: string) => (/[\s:]/.test(label) ? `label:"${label}"` : `label:${label}`)
