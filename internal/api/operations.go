@@ -155,9 +155,11 @@ func (s *server) describeReading(a huma.API) {
 		return s.App.Ahead(ctx, owner)
 	})
 	operation(s, a, http.MethodGet, "/api/journal", "journal", "Every change, newest first", func(ctx context.Context, owner int64, in *struct {
-		Before int64 `query:"before"`
+		Before int64  `query:"before"`
+		Q      string `query:"q" maxLength:"200" doc:"Words that the titles have"`
+		Day    string `query:"day" maxLength:"10" doc:"The last day, 2006-01-02"`
 	}) ([]app.JournalEntry, error) {
-		return s.App.Journal(ctx, owner, in.Before)
+		return s.App.Journal(ctx, owner, app.JournalAsk{Before: in.Before, Words: in.Q, Day: in.Day})
 	})
 }
 

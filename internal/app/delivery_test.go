@@ -74,7 +74,7 @@ func TestMailComesByRounds(t *testing.T) {
 	w.receive(letterOf(3, "eva@x.example", "Third"))
 	w.pass(26 * time.Hour)
 	assert.Contains(t, w.titles(), "Carried over from yesterday: Third", "it came at 16:30 of the day before")
-	steps, err := w.app.Journal(w.ctx, w.owner, 0)
+	steps, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(t, err)
 	rounds := 0
 	for _, e := range steps {
@@ -302,7 +302,7 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 // undoRound takes the clock's last round back.
 func (w *world) undoRound(title string) app.Undone {
 	w.t.Helper()
-	list, err := w.app.Journal(w.ctx, w.owner, 0)
+	list, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(w.t, err)
 	i := slices.IndexFunc(list, func(e app.JournalEntry) bool { return e.Actor == app.ByClock && e.Undo })
 	require.GreaterOrEqual(w.t, i, 0)

@@ -1,8 +1,10 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -385,7 +387,7 @@ func (a *App) EditFollowUps(ctx context.Context, owner int64, command string, id
 				return Edited{}, err
 			}
 		}
-		s.title = editTitle(list, last)
+		s.title = s.editTitle(list, last)
 		out.Decided = Decided{Entry: s.id, Title: s.title, FollowUp: last.ID}
 		return out, s.apply(changes)
 	})
@@ -492,7 +494,7 @@ func (s *step) fieldInWords(f store.FollowUp, field string) string {
 	return ""
 }
 
-func editTitle(was []store.FollowUp, now store.FollowUp) string {
+func (s *step) editTitle(was []store.FollowUp, now store.FollowUp) string {
 	verb := "Changed "
 	switch {
 	case was[0].Status != now.Status && now.Status == followup.Done:
@@ -505,7 +507,48 @@ func editTitle(was []store.FollowUp, now store.FollowUp) string {
 	if len(was) > 1 {
 		return fmt.Sprintf("%s%d follow-ups", verb, len(was))
 	}
-	return verb + "“" + shorten(now.Title, 60) + "”"
+	title := verb + "“" + shorten(now.Title, 60) + "”"
+	if what := s.editedInWords(was[0], now); verb == "Changed " && len(what) > 0 {
+		title += ": " + strings.Join(what[:min(len(what), 3)], ", ")
+	}
+	return title
+}
+
+// editedInWords says what was changed on a follow-up: "due Fri 27 Nov → Mon 30 Nov".
+func (s *step) editedInWords(was, now store.FollowUp) (out []string) {
+	moved := func(what, from, to string) {
+		if from != to {
+			out = append(out, what+" "+cmp.Or(from, "none")+" → "+cmp.Or(to, "none"))
+		}
+	}
+	spoken := func(m *when.Moment) string {
+		if m == nil {
+			return ""
+		}
+		return s.speak(*m)
+	}
+	moved("due", spoken(was.Due), spoken(now.Due))
+	moved("start", spoken(was.Start), spoken(now.Start))
+	moved("priority", string(was.Priority), string(now.Priority))
+	moved("status", string(was.Status), string(now.Status))
+	moved("project", was.Project, now.Project)
+	moved("context", was.Context, now.Context)
+	moved("for", was.Assignee, now.Assignee)
+	if was.Title != now.Title {
+		out = append(out, "it was “"+shorten(was.Title, 40)+"”")
+	}
+	for _, other := range []struct {
+		what    string
+		changed bool
+	}{
+		{"notes", was.Notes != now.Notes}, {"stage", was.Stage != now.Stage}, {"estimate", was.Estimate != now.Estimate},
+		{"checklist", !reflect.DeepEqual(was.Checklist, now.Checklist)}, {"recurrence", !reflect.DeepEqual(was.Recurs, now.Recurs)},
+	} {
+		if other.changed {
+			out = append(out, other.what)
+		}
+	}
+	return out
 }
 
 // QuietReminder takes note that a reminder was seen, or puts it off to a

@@ -166,12 +166,12 @@ func TestTheClockJumpsBack(t *testing.T) {
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("in 20 minutes"))
 	w.pass(-3 * time.Hour)
 	assert.Empty(t, w.rows(decide.Inbox), "it comes back at its time, not before")
-	entries, err := w.app.Journal(w.ctx, w.owner, 0)
+	entries, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(t, err)
 	before := len(entries)
 	w.pass(3*time.Hour + 20*time.Minute)
 	assert.Len(t, w.rows(decide.Inbox), 1)
-	entries, err = w.app.Journal(w.ctx, w.owner, 0)
+	entries, err = w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(t, err)
 	assert.Len(t, entries, before+1, "what had happened does not happen again")
 }
@@ -189,7 +189,7 @@ func TestWhatWasMissedHappensInOrderAtItsTime(t *testing.T) {
 	w.pass(10 * 24 * time.Hour) // the machine slept
 	_, err = w.app.RunDue(w.ctx)
 	require.NoError(t, err)
-	entries, err := w.app.Journal(w.ctx, w.owner, 0)
+	entries, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(t, err)
 	var got []string
 	for _, e := range entries {

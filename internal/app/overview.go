@@ -3,7 +3,9 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
@@ -318,21 +320,46 @@ type JournalEntry struct {
 	At     time.Time `json:"at"`
 	Undone bool      `json:"undone"`
 	Undo   bool      `json:"undo" doc:"It can be undone"`
+	Day    string    `json:"day" doc:"2006-01-02, by the person's own days"`
+	// Conversation is the first that it changed; 0 for none.
+	Conversation int64 `json:"conversation,omitempty"`
+}
+
+// JournalAsk narrows what of the Journal is read.
+type JournalAsk struct {
+	// Before is the entry from before which it is read; 0 from the newest.
+	Before int64
+	// Words must all be in the title.
+	Words string
+	// Day is the last day, 2006-01-02; "" for any.
+	Day string
 }
 
 func journalEntry(e store.Entry) JournalEntry {
 	return JournalEntry{Entry: e.ID, Title: e.Title, Actor: e.Actor, At: e.At, Undone: e.UndoneBy != 0, Undo: e.Undoable && e.UndoneBy == 0}
 }
 
-// Journal lists steps, newest first, from before an entry (0: the newest).
-func (a *App) Journal(ctx context.Context, owner, before int64) ([]JournalEntry, error) {
+// Journal lists steps, newest first, back to the first day.
+func (a *App) Journal(ctx context.Context, owner int64, ask JournalAsk) ([]JournalEntry, error) {
 	return read(ctx, a, owner, func(tx *store.Tx) ([]JournalEntry, error) {
 		out := []JournalEntry{}
+		v, err := a.viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		before, until := ask.Before, time.Time{}
+		if ask.Day != "" {
+			t, err := time.Parse(time.DateOnly, ask.Day)
+			if err != nil {
+				return out, &Problem{Reason: "“" + ask.Day + "” is no day. Write it as 2026-11-24.", Field: "day"}
+			}
+			until = v.cal.Begins(when.DateOf(t).Add(1))
+		}
 		folded := 0
 		for len(out) < PageSize {
-			list, err := tx.Entries(before, PageSize)
+			list, err := tx.Entries(before, until, strings.Fields(ask.Words), PageSize)
 			if err != nil || len(list) == 0 {
-				return out, err
+				return out, errors.Join(err, aboutLetters(tx, out))
 			}
 			for _, e := range list {
 				before = e.ID
@@ -344,13 +371,28 @@ func (a *App) Journal(ctx context.Context, owner, before int64) ([]JournalEntry,
 				if folded = 0; e.Kind == purgeKind {
 					folded = 1
 				}
-				if out = append(out, journalEntry(e)); len(out) == PageSize {
+				one := journalEntry(e)
+				one.Day = v.cal.Today(e.At).String()
+				if out = append(out, one); len(out) == PageSize {
 					break
 				}
 			}
 		}
-		return out, nil
+		return out, aboutLetters(tx, out)
 	})
+}
+
+// aboutLetters fills in which letters entries are about.
+func aboutLetters(tx *store.Tx, entries []JournalEntry) error {
+	ids := make([]int64, len(entries))
+	for i, e := range entries {
+		ids[i] = e.Entry
+	}
+	about, err := tx.ConversationsOf(ids)
+	for i := range entries {
+		entries[i].Conversation = about[entries[i].Entry]
+	}
+	return err
 }
 
 // purgeKind is the kind of a step that empties the bin. Many after one another

@@ -491,11 +491,11 @@ func TestAHundredPurgesAreOneLine(t *testing.T) {
 		w.decide(decide.ToBin, w.titled(decide.Inbox, fmt.Sprint("purge ", i)))
 	}
 	w.pass(31 * 24 * time.Hour)
-	list, err := w.app.Journal(w.ctx, w.owner, 0)
+	list, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "Purged from the bin: 5 conversations", list[0].Title)
 	assert.NotContains(t, list[1].Title, "Purged")
-	more, err := w.app.Journal(w.ctx, w.owner, list[0].Entry)
+	more, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{Before: list[0].Entry})
 	require.NoError(t, err)
 	assert.Equal(t, list[1:], more, "the next page goes on where it ended")
 }

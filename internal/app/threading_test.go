@@ -137,7 +137,7 @@ func TestALateParentJoinsTwoAndThatCanBeUndone(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, row.ID, old.ID, "the other id leads on")
 
-	journal, err := w.app.Journal(w.ctx, w.owner, 0)
+	journal, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(t, err)
 	join := slices.IndexFunc(journal, func(e app.JournalEntry) bool { return strings.HasPrefix(e.Title, "Joined “One” and “Two”") })
 	require.GreaterOrEqual(t, join, 0)

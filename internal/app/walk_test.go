@@ -348,7 +348,7 @@ func TestALateParentJoinsTwoConversations(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, row.ID, c.ID, "the younger id leads on")
 
-	journal, err := w.app.Journal(w.ctx, w.owner, 0)
+	journal, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "post", journal[0].Actor)
 }

@@ -101,13 +101,32 @@ func (tx *Tx) SetRedone(redo, undo, of int64) error {
 	return tx.exec("UPDATE journal SET undone_by = NULL WHERE owner = ? AND id = ?", tx.owner, of)
 }
 
-// Entries lists steps, newest first, from before the given id (0: from the newest).
-func (tx *Tx) Entries(before int64, most int) ([]Entry, error) {
+// Entries lists steps, newest first, from before the given id (0: from the
+// newest) and from before a time (zero: any), of which the title has all words.
+func (tx *Tx) Entries(before int64, until time.Time, words []string, most int) ([]Entry, error) {
 	if before == 0 {
 		before = 1 << 62
 	}
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND id < ? ORDER BY id DESC LIMIT ?", tx.owner, before, most))
+	where, args := "owner = ? AND id < ?", []any{tx.owner, before}
+	if !until.IsZero() {
+		where, args = where+" AND at < ?", append(args, millis(until))
+	}
+	for _, w := range words {
+		where, args = where+" AND title LIKE ? ESCAPE '\\'", append(args, "%"+likePattern(w))
+	}
+	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE "+where+" ORDER BY id DESC LIMIT ?", append(args, most)...))
 	return entries(rows), err
+}
+
+// ConversationsOf gives for steps the first conversation that each has changed.
+func (tx *Tx) ConversationsOf(steps []int64) (map[int64]int64, error) {
+	rows, err := all[struct{ JournalID, ObjectID int64 }](tx.db.Raw(`SELECT journal_id, min(object_id) AS object_id FROM changes
+		WHERE journal_id IN (SELECT value FROM json_each(?)) AND object = 'conversation' GROUP BY journal_id`, jsonIDs(steps)))
+	out := make(map[int64]int64, len(rows))
+	for _, r := range rows {
+		out[r.JournalID] = r.ObjectID
+	}
+	return out, err
 }
 
 // Decisions lists the person's steps since the given time, newest first.

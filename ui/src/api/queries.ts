@@ -157,8 +157,15 @@ export const useTell = (on: number[], when: string) =>
     gcTime: 0,
   })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
-export const useJournal = () =>
-  useQuery({ queryKey: ['journal'], queryFn: () => take(api.GET('/api/journal', { params: { query: {} } })) })
+export const useJournal = (q: string, day: string) =>
+  useInfiniteQuery({
+    queryKey: ['journal', q, day],
+    initialPageParam: 0,
+    queryFn: ({ pageParam: before }) =>
+      take(api.GET('/api/journal', { params: { query: { before, ...(q ? { q } : {}), ...(day ? { day } : {}) } } })),
+    getNextPageParam: (page) => page.at(-1)?.entry,
+    placeholderData: (before) => before,
+  })
 /** What a phrase is asked for: the conversation that is to come back, and how
  * many are; plain where only a time is wanted. */
 export interface PhraseFor {

@@ -2734,6 +2734,10 @@ export interface components {
             /** Format: date-time */
             at: string;
             /** Format: int64 */
+            conversation?: number;
+            /** @description 2006-01-02, by the person's own days */
+            day: string;
+            /** Format: int64 */
             entry: number;
             title: string;
             /** @description It can be undone */
@@ -5571,6 +5575,10 @@ export interface operations {
         parameters: {
             query?: {
                 before?: number;
+                /** @description Words that the titles have */
+                q?: string;
+                /** @description The last day, 2006-01-02 */
+                day?: string;
             };
             header?: never;
             path?: never;

@@ -6,6 +6,7 @@ import { toast } from 'sonner'
 import type { AheadGroup, Entry } from '../api/client'
 import { useAhead } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
+import { Beside } from '../parts/Beside'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
 import { useKeys } from '../state/keys'
@@ -104,105 +105,107 @@ export function AheadView() {
     if (g.day && list.length > 0) act('move', list, exact ? `${g.day} at ${exact}` : g.day)
   }
   return (
-    <main className="mx-auto flex min-h-0 w-full max-w-5xl flex-1 flex-col px-4 pb-3 max-md:px-2" aria-label="Ahead">
-      <div className="flex flex-wrap items-baseline gap-3 py-2">
-        <h1 className="text-[20px] font-bold">Ahead</h1>
-        <span className="text-[13px] text-ink-3 max-md:hidden">
-          <span className="key">Space</span> open <span className="key">3</span> move <span className="key">B</span>{' '}
-          fetch back <span className="key">7</span> cancel <span className="key">X</span> select · drag onto a day
-        </span>
-        <span className="flex-1" />
-        {chosen.size > 0 && (
-          <span className="flex items-center gap-2" role="status">
-            <b>{chosen.size} selected</b>
-            <button className="btn !min-h-7" onClick={() => setMoving(targets())}>
-              Move…
-            </button>
-            <button className="btn !min-h-7" onClick={() => act('cancel', targets())}>
-              Cancel them
-            </button>
-            <button className="btn !min-h-7" onClick={() => setChosen(new Set())}>
-              None
-            </button>
+    <Beside id={focus?.conversation}>
+      <main className="flex min-h-0 w-full flex-1 flex-col pb-3" aria-label="Ahead">
+        <div className="flex flex-wrap items-baseline gap-3 py-2">
+          <h1 className="text-[20px] font-bold">Ahead</h1>
+          <span className="text-[13px] text-ink-3 max-md:hidden">
+            <span className="key">Space</span> open <span className="key">3</span> move <span className="key">B</span>{' '}
+            fetch back <span className="key">7</span> cancel <span className="key">X</span> select · drag onto a day
           </span>
-        )}
-      </div>
-      {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-      {isError && !data && (
-        <div role="alert" className="p-6 text-ink-2">
-          <p className="font-semibold">What is ahead could not be read.</p>
-          <p className="py-1">{error.message} Nothing is lost.</p>
-          <button className="btn mt-2" onClick={() => void refetch()}>
-            Try again
-          </button>
+          <span className="flex-1" />
+          {chosen.size > 0 && (
+            <span className="flex items-center gap-2" role="status">
+              <b>{chosen.size} selected</b>
+              <button className="btn !min-h-7" onClick={() => setMoving(targets())}>
+                Move…
+              </button>
+              <button className="btn !min-h-7" onClick={() => act('cancel', targets())}>
+                Cancel them
+              </button>
+              <button className="btn !min-h-7" onClick={() => setChosen(new Set())}>
+                None
+              </button>
+            </span>
+          )}
         </div>
-      )}
-      {data && data.entries.length === 0 && (
-        <p className="p-6 text-ink-2">Nothing is to come. Press 3 on a letter to send it ahead.</p>
-      )}
-      <div ref={scroller} data-scroller className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
-        <div className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((v) => {
-            const item = items[v.index]
-            if (!item) return null
-            const style = { top: v.start, height: v.size }
-            if ('head' in item)
+        {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
+        {isError && !data && (
+          <div role="alert" className="p-6 text-ink-2">
+            <p className="font-semibold">What is ahead could not be read.</p>
+            <p className="py-1">{error.message} Nothing is lost.</p>
+            <button className="btn mt-2" onClick={() => void refetch()}>
+              Try again
+            </button>
+          </div>
+        )}
+        {data && data.entries.length === 0 && (
+          <p className="p-6 text-ink-2">Nothing is to come. Press 3 on a letter to send it ahead.</p>
+        )}
+        <div ref={scroller} data-scroller className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
+          <div className="relative" style={{ height: virtual.getTotalSize() }}>
+            {virtual.getVirtualItems().map((v) => {
+              const item = items[v.index]
+              if (!item) return null
+              const style = { top: v.start, height: v.size }
+              if ('head' in item)
+                return (
+                  <Head
+                    key={v.key}
+                    item={item}
+                    style={style}
+                    over={over === item.head.key}
+                    onOver={(on) => setOver(on ? item.head.key : undefined)}
+                    onDrop={(refs) => drop(item.head, refs)}
+                    onFold={() =>
+                      setTurned((was) => {
+                        const now = new Set(was)
+                        if (!now.delete(item.head.key)) now.add(item.head.key)
+                        return now
+                      })
+                    }
+                  />
+                )
+              const e = item.entry
               return (
-                <Head
+                <Line
                   key={v.key}
-                  item={item}
+                  entry={e}
                   style={style}
-                  over={over === item.head.key}
-                  onOver={(on) => setOver(on ? item.head.key : undefined)}
-                  onDrop={(refs) => drop(item.head, refs)}
-                  onFold={() =>
-                    setTurned((was) => {
-                      const now = new Set(was)
-                      if (!now.delete(item.head.key)) now.add(item.head.key)
-                      return now
-                    })
-                  }
+                  focused={e === focus}
+                  chosen={chosen.has(keyOfEntry(e))}
+                  hovered={hovered === keyOfEntry(e)}
+                  onHover={() => setHovered(keyOfEntry(e))}
+                  drags={() => (chosen.has(keyOfEntry(e)) ? [...chosen] : [keyOfEntry(e)]).join(',')}
+                  onFocus={() => setAt(keyOfEntry(e))}
+                  onToggle={() => toggle(e)}
+                  onOpen={() => open(e)}
+                  onMove={() => setMoving([e])}
+                  onFetch={() => act('fetch', [e])}
+                  onCancel={() => act('cancel', [e])}
                 />
               )
-            const e = item.entry
-            return (
-              <Line
-                key={v.key}
-                entry={e}
-                style={style}
-                focused={e === focus}
-                chosen={chosen.has(keyOfEntry(e))}
-                hovered={hovered === keyOfEntry(e)}
-                onHover={() => setHovered(keyOfEntry(e))}
-                drags={() => (chosen.has(keyOfEntry(e)) ? [...chosen] : [keyOfEntry(e)]).join(',')}
-                onFocus={() => setAt(keyOfEntry(e))}
-                onToggle={() => toggle(e)}
-                onOpen={() => open(e)}
-                onMove={() => setMoving([e])}
-                onFetch={() => act('fetch', [e])}
-                onCancel={() => act('cancel', [e])}
-              />
-            )
-          })}
+            })}
+          </div>
+          {data?.more && <p className="p-4 text-ink-3">There is more further on; these are the first ten thousand.</p>}
         </div>
-        {data?.more && <p className="p-4 text-ink-3">There is more further on; these are the first ten thousand.</p>}
-      </div>
-      {moving && moving[0] && (
-        <LaterDialog
-          title="Move to"
-          hint={moving.length > 1 ? `${moving.length} entries` : moving[0].title}
-          initial={moving.length === 1 ? moving[0].phrase : ''}
-          about={
-            moving.every((e) => e.kind === 'return') ? { for: moving[0].id, count: moving.length } : { plain: true }
-          }
-          onClose={() => setMoving(undefined)}
-          onTake={(p) => {
-            setMoving(undefined)
-            act('move', moving, p.phrase)
-          }}
-        />
-      )}
-    </main>
+        {moving && moving[0] && (
+          <LaterDialog
+            title="Move to"
+            hint={moving.length > 1 ? `${moving.length} entries` : moving[0].title}
+            initial={moving.length === 1 ? moving[0].phrase : ''}
+            about={
+              moving.every((e) => e.kind === 'return') ? { for: moving[0].id, count: moving.length } : { plain: true }
+            }
+            onClose={() => setMoving(undefined)}
+            onTake={(p) => {
+              setMoving(undefined)
+              act('move', moving, p.phrase)
+            }}
+          />
+        )}
+      </main>
+    </Beside>
   )
 }
 
@@ -295,12 +298,18 @@ function Line(props: {
           <kind.icon className="size-4" aria-hidden />
           <span className="sr-only">{kind.what}</span>
         </span>
-        <span className="w-40 shrink-0 truncate font-semibold first-letter:uppercase max-md:w-28">{e.words}</span>
+        <span className="w-32 shrink-0 truncate font-semibold first-letter:uppercase max-md:w-28" title={e.words}>
+          {e.words}
+        </span>
         <button className="min-w-0 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>
           {e.person && <b className="font-semibold">{e.person} </b>}
           {e.title}
         </button>
-        {e.note && <span className="chip shrink-0 !bg-lamp-2 !text-lamp max-md:hidden">{e.note}</span>}
+        {e.note && !props.focused && (
+          <span className="chip max-w-[34%] shrink-0 !bg-lamp-2 !text-lamp max-md:hidden" title={e.note}>
+            <span className="truncate">{e.note}</span>
+          </span>
+        )}
         {/* What can be done stands where one is: less to read, and quicker. */}
         {(props.focused || props.hovered) && (
           <span className="flex shrink-0 gap-1.5">

@@ -1,49 +1,167 @@
 import { useNavigate } from '@tanstack/react-router'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { format } from 'date-fns'
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import type { JournalEntry } from '../api/client'
 import { useDrafts, useJournal } from '../api/queries'
+import { Beside } from '../parts/Beside'
 import { undo } from '../state/commands'
 import { useKeys } from '../state/keys'
-import { stamp } from '../state/time'
+import { clock, stamp } from '../state/time'
 import { resume } from '../state/writing'
 
 const actors: Record<string, string> = { person: 'you', clock: 'the clock', import: 'an import', post: 'the post' }
 
-/** Every change, by whom, with undo. */
+/** Every change since the first day, by whom, with undo. */
 export function JournalView() {
-  const { data = [], isPending } = useJournal()
-  useKeys({ undo: () => void undo() })
+  const [typed, setTyped] = useState('')
+  const [day, setDay] = useState('')
+  const q = useDeferredValue(typed.trim())
+  const { data, isPending, isError, error, refetch, hasNextPage, isFetchingNextPage, fetchNextPage } = useJournal(
+    q,
+    day,
+  )
+  const list = useMemo(() => (data?.pages ?? []).flat(), [data])
+  const [at, setAt] = useState<number>()
+  const index = Math.max(
+    0,
+    list.findIndex((e) => e.entry === at),
+  )
+  const focus = list[index]
+  const items = useMemo(() => {
+    const out: ({ head: string } | { entry: JournalEntry })[] = []
+    list.forEach((entry, i) => {
+      if (entry.day !== list[i - 1]?.day) out.push({ head: entry.day })
+      out.push({ entry })
+    })
+    return out
+  }, [list])
+  const scroller = useRef<HTMLDivElement>(null)
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => (items[i] && 'head' in items[i] ? 36 : 40),
+    overscan: 6,
+    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
+  })
+  useEffect(() => virtual.measure(), [items, virtual])
+  const last = virtual.getVirtualItems().at(-1)?.index ?? 0
+  useEffect(() => {
+    if (hasNextPage && !isFetchingNextPage && last > items.length - 20) void fetchNextPage()
+  }, [last, items.length, hasNextPage, isFetchingNextPage, fetchNextPage])
+  const go = useNavigate()
+  const open = (e: JournalEntry | undefined) =>
+    e?.conversation && void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
+  const move = (by: number) => {
+    const next = list[Math.min(Math.max(index + by, 0), list.length - 1)]
+    if (!next) return
+    setAt(next.entry)
+    virtual.scrollToIndex(items.findIndex((i) => 'entry' in i && i.entry === next))
+  }
+  useKeys({
+    undo: () => void undo(),
+    next: () => move(1),
+    previous: () => move(-1),
+    open: () => open(focus),
+  })
   return (
-    <main className="mx-auto flex min-h-0 w-full max-w-4xl flex-1 flex-col px-4 pb-3" aria-label="Journal">
-      <div className="flex items-baseline gap-3 py-2">
-        <h1 className="text-[20px] font-bold">Journal</h1>
-        <span className="text-[13px] text-ink-3">every change, by whom; the latest hundred</span>
-      </div>
-      <div className="min-h-0 flex-1 overflow-y-auto">
-        {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-        {!isPending && data.length === 0 && <p className="p-6 text-ink-2">Nothing has happened yet.</p>}
-        {data.map((e) => (
-          <div key={e.entry} className="flex min-h-9 items-center gap-3 border-b border-line py-1">
-            <span className="w-28 shrink-0 text-[13px] text-ink-3">{stamp(e.at)}</span>
-            <span className={`min-w-0 flex-1 truncate ${e.undone ? 'text-ink-3 line-through' : ''}`}>{e.title}</span>
-            <span className="chip">{actors[e.actor] ?? e.actor}</span>
-            <span className="w-16 text-right">
-              {e.undo ? (
-                <button
-                  className="btn !min-h-7 !px-2"
-                  aria-label={`Undo: ${e.title}`}
-                  onClick={() => void undo(e.entry)}
+    <Beside id={focus?.conversation}>
+      <main className="flex min-h-0 w-full flex-1 flex-col pb-3" aria-label="Journal">
+        <div className="flex flex-wrap items-center gap-3 py-2">
+          <h1 className="text-[20px] font-bold">Journal</h1>
+          <input
+            type="search"
+            aria-label="Find in the Journal"
+            placeholder="Find what was done"
+            className="field !w-56 !py-1"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+          />
+          <label className="flex items-center gap-2 text-[13px] text-ink-2">
+            back from
+            <input type="date" className="field !w-auto !py-1" value={day} onChange={(e) => setDay(e.target.value)} />
+          </label>
+          <span className="text-[13px] text-ink-3 max-md:hidden">
+            <span className="key">Space</span> the letter
+          </span>
+        </div>
+        <div
+          ref={scroller}
+          className="min-h-0 flex-1 overflow-y-auto"
+          tabIndex={0}
+          data-home
+          aria-label="What was done"
+        >
+          {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
+          {isError && !data && (
+            <div role="alert" className="p-6 text-ink-2">
+              <p className="font-semibold">The Journal could not be read.</p>
+              <p className="py-1">{error.message} Nothing is lost.</p>
+              <button className="btn mt-2" onClick={() => void refetch()}>
+                Try again
+              </button>
+            </div>
+          )}
+          {data && list.length === 0 && (
+            <p className="p-6 text-ink-2">{q || day ? 'Nothing like that was done.' : 'Nothing has happened yet.'}</p>
+          )}
+          <div className="relative" style={{ height: virtual.getTotalSize() }}>
+            {virtual.getVirtualItems().map((v) => {
+              const item = items[v.index]
+              if (!item) return null
+              const style = { top: v.start, height: v.size }
+              if ('head' in item)
+                return (
+                  <h2
+                    key={v.key}
+                    className="absolute inset-x-0 flex items-end px-2 pb-1 text-[13px] font-semibold text-ink-2"
+                    style={style}
+                  >
+                    {wordsOf(item.head)}
+                  </h2>
+                )
+              const e = item.entry
+              return (
+                <div
+                  key={v.key}
+                  aria-current={e === focus}
+                  className={`absolute inset-x-0 flex items-center gap-3 rounded-lg border px-2 ${e === focus ? 'border-tide bg-paper' : 'border-transparent border-b-line'}`}
+                  style={style}
+                  onClick={() => setAt(e.entry)}
                 >
-                  Undo
-                </button>
-              ) : (
-                e.undone && <span className="text-[13px] text-ink-3">undone</span>
-              )}
-            </span>
+                  <span className="w-12 shrink-0 text-[13px] text-ink-3">{clock(e.at)}</span>
+                  <span
+                    className={`min-w-0 flex-1 truncate ${e.undone ? 'text-ink-3 line-through' : ''}`}
+                    title={e.title}
+                  >
+                    {e.title}
+                  </span>
+                  <span className="chip shrink-0">{actors[e.actor] ?? e.actor}</span>
+                  <span className="w-16 shrink-0 text-right">
+                    {e.undo ? (
+                      <button
+                        className="btn !min-h-7 !px-2"
+                        aria-label={`Undo: ${e.title}`}
+                        onClick={() => void undo(e.entry)}
+                      >
+                        Undo
+                      </button>
+                    ) : (
+                      e.undone && <span className="text-[13px] text-ink-3">undone</span>
+                    )}
+                  </span>
+                </div>
+              )
+            })}
           </div>
-        ))}
-      </div>
-    </main>
+        </div>
+      </main>
+    </Beside>
   )
 }
+
+/** A day of the server, 2006-01-02, in words. */
+const wordsOf = (day: string) => format(new Date(`${day}T12:00`), 'EEEE d MMMM yyyy')
 
 /** Letters begun and not yet sent. */
 export function DraftsView() {

@@ -4,6 +4,7 @@ import { toast } from 'sonner'
 import { errorText, type Waiting } from '../api/client'
 import { useWaiting } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
+import { Beside } from '../parts/Beside'
 import { startNudge } from '../state/answering'
 import { carryOut, told, undo } from '../state/commands'
 import { useKeys } from '../state/keys'
@@ -60,81 +61,83 @@ export function WaitingView() {
     bin: () => live && end(live, 'dropped'),
   })
   return (
-    <main className="mx-auto flex min-h-0 w-full max-w-5xl flex-1 flex-col px-4 pb-3 max-md:px-2" aria-label="Waiting">
-      <div className="flex flex-wrap items-center gap-3 py-2">
-        <h1 className="text-[20px] font-bold">Waiting</h1>
-        <div role="radiogroup" aria-label="Order" className="flex gap-1">
-          {orders.map(([value, name]) => (
-            <button
-              key={value}
-              role="radio"
-              aria-checked={by === value}
-              className={`btn !min-h-7 ${by === value ? 'btn-main' : ''}`}
-              onClick={() => order.set(value)}
-            >
-              {name}
-            </button>
+    <Beside id={focus?.conversation}>
+      <main className="flex min-h-0 w-full flex-1 flex-col pb-3" aria-label="Waiting">
+        <div className="flex flex-wrap items-center gap-3 py-2">
+          <h1 className="text-[20px] font-bold">Waiting</h1>
+          <div role="radiogroup" aria-label="Order" className="flex gap-1">
+            {orders.map(([value, name]) => (
+              <button
+                key={value}
+                role="radio"
+                aria-checked={by === value}
+                className={`btn !min-h-7 ${by === value ? 'btn-main' : ''}`}
+                onClick={() => order.set(value)}
+              >
+                {name}
+              </button>
+            ))}
+          </div>
+          <span className="text-[13px] text-ink-3 max-md:hidden">
+            <span className="key">Space</span> read <span className="key">1</span> nudge <span className="key">2</span>{' '}
+            answered <span className="key">3</span> move the limit <span className="key">7</span> stop waiting
+          </span>
+        </div>
+        <div className="min-h-0 flex-1 overflow-y-auto p-1">
+          {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
+          {isError && !data && (
+            <div role="alert" className="p-6 text-ink-2">
+              <p className="font-semibold">The list could not be read.</p>
+              <p className="py-1">{error.message} Nothing is lost.</p>
+              <button className="btn mt-2" onClick={() => void refetch()}>
+                Try again
+              </button>
+            </div>
+          )}
+          {data?.length === 0 && (
+            <p className="p-6 text-ink-2">
+              {by === 'settled'
+                ? 'Nothing has been answered or let go yet.'
+                : 'You wait for nobody. Hand on waits by itself; Answer waits if you say so.'}
+            </p>
+          )}
+          {groups.map((g) => (
+            <section key={g.head} aria-label={g.head || 'Waiting'}>
+              {g.head && (
+                <h2 className="px-3 pt-3 pb-1 text-[13px] font-semibold text-ink-2">
+                  {g.head} <span className="font-normal text-ink-3">{g.list.length}</span>
+                </h2>
+              )}
+              {g.list.map((w) => (
+                <Line
+                  key={w.id}
+                  w={w}
+                  named={by !== 'person'}
+                  focused={w === focus}
+                  onFocus={() => setAt(w.id)}
+                  onOpen={() => open(w)}
+                  onNudge={() => nudge(w)}
+                  onMove={() => setMoving(w)}
+                  onEnd={(state) => end(w, state)}
+                />
+              ))}
+            </section>
           ))}
         </div>
-        <span className="text-[13px] text-ink-3 max-md:hidden">
-          <span className="key">Space</span> read <span className="key">1</span> nudge <span className="key">2</span>{' '}
-          answered <span className="key">3</span> move the limit <span className="key">7</span> stop waiting
-        </span>
-      </div>
-      <div className="min-h-0 flex-1 overflow-y-auto p-1">
-        {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-        {isError && !data && (
-          <div role="alert" className="p-6 text-ink-2">
-            <p className="font-semibold">The list could not be read.</p>
-            <p className="py-1">{error.message} Nothing is lost.</p>
-            <button className="btn mt-2" onClick={() => void refetch()}>
-              Try again
-            </button>
-          </div>
+        {moving && (
+          <LaterDialog
+            title="Wait until"
+            hint={moving.persons.join(', ')}
+            initial={moving.untilAs}
+            onClose={() => setMoving(undefined)}
+            onTake={(p) => {
+              setMoving(undefined)
+              void carryOut({ path: 'waiting', id: moving.id, body: { until: p.phrase } })
+            }}
+          />
         )}
-        {data?.length === 0 && (
-          <p className="p-6 text-ink-2">
-            {by === 'settled'
-              ? 'Nothing has been answered or let go yet.'
-              : 'You wait for nobody. Hand on waits by itself; Answer waits if you say so.'}
-          </p>
-        )}
-        {groups.map((g) => (
-          <section key={g.head} aria-label={g.head || 'Waiting'}>
-            {g.head && (
-              <h2 className="px-3 pt-3 pb-1 text-[13px] font-semibold text-ink-2">
-                {g.head} <span className="font-normal text-ink-3">{g.list.length}</span>
-              </h2>
-            )}
-            {g.list.map((w) => (
-              <Line
-                key={w.id}
-                w={w}
-                named={by !== 'person'}
-                focused={w === focus}
-                onFocus={() => setAt(w.id)}
-                onOpen={() => open(w)}
-                onNudge={() => nudge(w)}
-                onMove={() => setMoving(w)}
-                onEnd={(state) => end(w, state)}
-              />
-            ))}
-          </section>
-        ))}
-      </div>
-      {moving && (
-        <LaterDialog
-          title="Wait until"
-          hint={moving.persons.join(', ')}
-          initial={moving.untilAs}
-          onClose={() => setMoving(undefined)}
-          onTake={(p) => {
-            setMoving(undefined)
-            void carryOut({ path: 'waiting', id: moving.id, body: { until: p.phrase } })
-          }}
-        />
-      )}
-    </main>
+      </main>
+    </Beside>
   )
 }
 
@@ -166,7 +169,7 @@ function Line(props: {
       id={`item-${w.id}`}
       aria-current={props.focused}
       onClick={props.onFocus}
-      className={`mb-1 flex flex-wrap items-center gap-x-2 gap-y-1 rounded-[12px] border px-3 py-2 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : 'border-transparent bg-paper/60'}`}
+      className={`group mb-1 flex flex-wrap items-center gap-x-2 gap-y-1 rounded-[12px] border px-3 py-2 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : 'border-transparent bg-paper/60'}`}
     >
       {props.named && <span className="w-36 shrink-0 truncate font-semibold">{w.persons.join(', ')}</span>}
       <button className="min-w-32 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>
@@ -195,18 +198,23 @@ function Line(props: {
               {w.offered} answered: this is it
             </button>
           )}
-          <button className="btn !min-h-7" onClick={props.onNudge}>
-            Nudge…
-          </button>
-          <button className="btn !min-h-7" onClick={props.onMove}>
-            Move…
-          </button>
-          <button className="btn !min-h-7" onClick={() => props.onEnd('met')}>
-            Answered
-          </button>
-          <button className="btn !min-h-7" onClick={() => props.onEnd('dropped')}>
-            Stop waiting
-          </button>
+          {/* What can be done stands where one is: less to read, and quicker. */}
+          <span
+            className={`flex w-full flex-wrap justify-end gap-2 ${props.focused ? '' : 'md:hidden md:group-focus-within:flex md:group-hover:flex'}`}
+          >
+            <button className="btn !min-h-7" onClick={props.onNudge}>
+              Nudge…
+            </button>
+            <button className="btn !min-h-7" onClick={props.onMove}>
+              Move…
+            </button>
+            <button className="btn !min-h-7" onClick={() => props.onEnd('met')}>
+              Answered
+            </button>
+            <button className="btn !min-h-7" onClick={() => props.onEnd('dropped')}>
+              Stop waiting
+            </button>
+          </span>
         </>
       ) : (
         <button className="btn !min-h-7" onClick={() => props.onEnd('open')}>
