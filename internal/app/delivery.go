@@ -45,12 +45,38 @@ func (a *App) Hold(ctx context.Context, owner int64, command string, in Holding)
 			return Decided{}, err
 		}
 		if moment != nil {
-			s.title = "Delivery held until " + s.speak(*moment)
+			longer, err := s.heldOnBy(in.Account, moment.UTC)
+			if err != nil {
+				return Decided{}, err
+			}
+			s.title = "Delivery held until " + s.speak(*moment) + longer
 		} else if in.Until != "" {
 			s.title += ": “" + shorten(in.Until, 40) + "” names no time"
 		}
 		return Decided{Entry: s.id, Title: s.title}, nil
 	})
+}
+
+// heldOnBy says why letters still wait when a hold ends, and until when; "" if
+// they come in then.
+func (s *step) heldOnBy(account int64, end time.Time) (string, error) {
+	g, err := gatesOf(s.Tx)
+	if err != nil {
+		return "", err
+	}
+	after := g.state(account, end)
+	cause := map[delivery.Cause]string{delivery.Closed: "a closed block", delivery.Quiet: "quiet hours"}[after.Cause]
+	if after.Open || cause == "" || g.delivers(account, end) {
+		return "", nil
+	}
+	if after.Next.IsZero() {
+		return "; then by " + cause + " of your plan", nil
+	}
+	p, err := s.Person()
+	if err != nil {
+		return "", err
+	}
+	return "; then by " + cause + " of your plan until " + s.speak(when.Exact(after.Next, p.Calendar())), nil
 }
 
 func (s *step) addHold(h store.Hold) error {

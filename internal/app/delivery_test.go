@@ -475,3 +475,15 @@ func TestReplayAndExamples(t *testing.T) {
 	assert.Equal(t, everything.Of, everything.Matched)
 	assert.Contains(t, everything.Warning, "nearly everything")
 }
+
+// A hold that ends in time that is closed by the plan says that letters wait on.
+func TestAHoldSaysWhatHoldsLonger(t *testing.T) {
+	w := newWorld(t)
+	w.plan("daily closed 10-12")
+	out, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "11:00"})
+	require.NoError(t, err)
+	assert.Equal(t, "Delivery held until today 11:00; then by a closed block of your plan until today 12:00", out.Title)
+	out, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "14:00"})
+	require.NoError(t, err)
+	assert.Equal(t, "Delivery held until today 14:00", out.Title)
+}

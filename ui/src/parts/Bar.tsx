@@ -1,9 +1,10 @@
 import { Link, useNavigate, useSearch } from '@tanstack/react-router'
-import { Hand, PenLine, Search, Tag, Wind } from 'lucide-react'
+import { Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import type { Overview, Session } from '../api/client'
 import { useLabels } from '../api/queries'
+import { undo } from '../state/commands'
 import { density } from '../state/density'
 import { labelled } from '../state/finding'
 import { startNew } from '../state/answering'
@@ -95,6 +96,15 @@ export function Bar(props: {
               {overview.held}
             </b>
           )}
+        </button>
+      )}
+      {overview?.undo && (
+        <button
+          className="btn shrink-0 !px-2 md:hidden"
+          aria-label={`Undo: ${overview.undo}`}
+          onClick={() => void undo()}
+        >
+          <Undo2 className="size-4" aria-hidden />
         </button>
       )}
       <Whereabouts />

@@ -55,6 +55,7 @@ export function PhraseBox(props: {
         aria-controls={list}
         aria-activedescendant={offers[at] ? `${list}-${at}` : undefined}
         aria-invalid={trouble !== undefined}
+        aria-describedby={`${list}-trouble`}
         autoComplete="off"
         spellCheck={false}
         className="field shrink-0 border-2 text-[16px] outline-none focus:border-tide"
@@ -62,10 +63,11 @@ export function PhraseBox(props: {
         value={typed}
         onChange={(e) => setTyped(e.target.value)}
       />
-      <p className="min-h-6 shrink-0 pt-1 text-[13px] text-buoy" aria-live="polite">
+      <p id={`${list}-trouble`} className="min-h-6 shrink-0 pt-1 text-[13px] text-buoy">
         {trouble}
         {!trouble && reading?.over && reading.why}
       </p>
+      <Heard text={trouble ?? [reading?.words, reading?.over && reading.why].filter(Boolean).join(', ')} />
       {data && data.days.length > 0 && <LoadStrip days={data.days} chosen={offers[at]?.day} onPick={pickDay} />}
       <Offers
         id={list}
@@ -77,5 +79,19 @@ export function PhraseBox(props: {
       />
       {props.children}
     </div>
+  )
+}
+
+/** Says what was understood once typing has paused, not at each key. */
+export function Heard({ text }: { text: string }) {
+  const [said, setSaid] = useState('')
+  useEffect(() => {
+    const timer = setTimeout(() => setSaid(text), 800)
+    return () => clearTimeout(timer)
+  }, [text])
+  return (
+    <span aria-live="polite" className="sr-only">
+      {said}
+    </span>
   )
 }

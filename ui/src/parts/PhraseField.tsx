@@ -2,6 +2,7 @@ import { useId, useState } from 'react'
 import type { PhraseFor } from '../api/queries'
 import { usePhrasing } from '../state/phrasing'
 import { Offers } from './Offers'
+import { Heard } from './PhraseBox'
 
 /** A time among other fields: the phrase box in one line. The arrow keys open
  * what it offers; Enter belongs to the form unless one of these is in focus. */
@@ -73,12 +74,12 @@ export function PhraseField(props: {
       <span
         id={`${id}-reads`}
         className={`min-h-5 text-[13px] ${wrong ? 'text-buoy' : reading?.over && props.meant === undefined ? 'text-lamp' : 'text-ink-3'}`}
-        aria-live="polite"
       >
         {props.value.trim() === ''
           ? props.none
           : (props.meant ?? (trouble || [reading?.words, reading?.why].filter(Boolean).join(' · ')))}
       </span>
+      <Heard text={wrong || [reading?.words, reading?.why].filter(Boolean).join(', ')} />
       {open && offers.length > 0 && (
         <Offers
           id={`${id}-list`}

@@ -3,6 +3,7 @@ import { toast } from 'sonner'
 import { api, errorText, take, type Row } from '../api/client'
 import { client, conversationQuery, useList, type ListData, type ListKey } from '../api/queries'
 import { carryOut, told, useHidden, type DecideBody } from './commands'
+import { say } from './spoken'
 import { composing } from './writing'
 
 /** Conversations that a decision is about, each with the last letter seen, and
@@ -123,12 +124,24 @@ export function useDesk(key: ListKey) {
   const decide = useCallback(
     (body: Omit<DecideBody, 'on'>, on: Targets) => {
       if (on.length === 0) return
+      const ids = new Set(on.map((t) => t.id))
+      const next = rows.slice(index).find((r) => !ids.has(r.id)) ?? rows.findLast((r) => !ids.has(r.id))
       // What was looked for stays in sight, and says where it is now.
-      void carryOut({ path: 'decide', body: { ...body, on }, ...(stays ? {} : { hides: on.map((t) => t.id) }) })
+      void carryOut({
+        path: 'decide',
+        body: { ...body, on },
+        ...(stays ? {} : { hides: on.map((t) => t.id) }),
+      }).then((o) => {
+        if (!o) return
+        say(
+          `${o.title}. ${next ? `Next: ${next.from.name || next.from.email}, ${next.title}. ${next.ask}` : 'That was the last.'}`,
+        )
+        if (matchMedia('(width < 48rem)').matches) told(o) // there is no Undo key in sight
+      })
       left()
       if (stays && on.length === 1) move(1)
     },
-    [left, stays, move],
+    [left, stays, move, rows, index],
   )
 
   const star = useCallback(

@@ -14,6 +14,10 @@ const inSight = (selector: string) =>
 /** After something has closed: what it leaves is looked for once the page is drawn. */
 export const focusLeft = () => requestAnimationFrame(() => focusIsLost() && giveFocus())
 
+/** Moves the real focus along with the one that is shown, once it is drawn. */
+export const focusOn = (id: string) =>
+  requestAnimationFrame(() => document.getElementById(id)?.focus({ preventScroll: true }))
+
 /** Whether the focus has fallen to the page itself: what had it is no more. */
 export const focusIsLost = () => document.activeElement === null || document.activeElement === document.body
 

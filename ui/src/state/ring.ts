@@ -61,7 +61,7 @@ function tellNow(notices: Notice[]) {
 
 /** Tells once of what the server says may be told of, and counts in the page's
  * title and icon what the person wants counted. */
-export function useNotices(overview: Overview | undefined) {
+export function useNotices(overview: Overview | undefined, view: string) {
   const notices = overview?.notices
   useEffect(() => {
     if (notices) void tell(notices)
@@ -79,11 +79,11 @@ export function useNotices(overview: Overview | undefined) {
   }, [news]) // another page may have counted what this one shows
   const inbox = overview?.count ? overview.inbox : undefined
   useEffect(() => {
-    const parts = [news > 0 && `${news} new`, inbox === 0 ? 'Low water' : inbox, 'Ebbe']
-    document.title = parts.filter((part) => part !== undefined && part !== false).join(' · ')
+    const parts = [news > 0 && `${news} new`, inbox === 0 ? 'Low water' : inbox, view, 'Ebbe']
+    document.title = parts.filter((part) => part !== undefined && part !== false && part !== '').join(' · ')
     const icon = document.querySelector<HTMLLinkElement>('link[rel=icon]')
     if (icon) icon.href = news ? numbered(news, '#8a5200') : inbox ? numbered(inbox, '#0c6a70') : '/mark.svg'
-  }, [news, inbox])
+  }, [news, inbox, view])
 }
 
 /** The page's icon with a number on it. */

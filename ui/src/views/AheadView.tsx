@@ -9,6 +9,7 @@ import { LaterDialog } from '../dialogs/LaterDialog'
 import { Beside } from '../parts/Beside'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
+import { focusOn } from '../state/focus'
 import { useKeys } from '../state/keys'
 
 const kinds = {
@@ -20,6 +21,7 @@ const kinds = {
 } as const
 
 type Item = { head: AheadGroup; index: number; folded: boolean } | { entry: Entry }
+const idOfEntry = (e: EntryRef) => `entry-${e.kind}-${e.id}`
 const keyOfEntry = (e: EntryRef) => `${e.kind}:${e.id}`
 
 /** All that is to come, in the order in which it comes. */
@@ -79,6 +81,7 @@ export function AheadView() {
     if (!next) return
     setAt(keyOfEntry(next))
     virtual.scrollToIndex(items.findIndex((i) => 'entry' in i && i.entry === next))
+    focusOn(idOfEntry(next))
   }
   const toggle = (e: Entry) =>
     setChosen((was) => {
@@ -278,6 +281,11 @@ function Line(props: {
       <div
         draggable
         data-entry
+        data-home={props.focused || undefined}
+        id={idOfEntry(e)}
+        tabIndex={-1}
+        role="group"
+        aria-label={`${kind.what}, ${e.words}: ${[e.person, e.title, e.note].filter(Boolean).join(', ')}`}
         aria-current={props.focused}
         onDragStart={(ev) => {
           ev.dataTransfer.setData('text/x-ebbe-entries', props.drags())
@@ -285,7 +293,7 @@ function Line(props: {
         }}
         onClick={props.onFocus}
         onMouseEnter={props.onHover}
-        className={`flex h-full items-center gap-3 rounded-[12px] border px-3 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : props.chosen ? 'border-transparent bg-tide-2' : 'border-transparent bg-paper/60'}`}
+        className={`flex h-full items-center gap-3 rounded-[12px] !outline-none border px-3 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : props.chosen ? 'border-transparent bg-tide-2' : 'border-transparent bg-paper/60'}`}
       >
         <input
           type="checkbox"

@@ -16,7 +16,8 @@ import { carryOut, redo, resend, told, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
-import { isWriting } from '../state/focus'
+import { giveFocus, isWriting } from '../state/focus'
+import { spoken } from '../state/spoken'
 import { onlyAccount } from '../state/narrowed'
 import { save } from '../state/writing'
 
@@ -30,6 +31,36 @@ const Ringing = lazy(() => import('../parts/Ringing').then((m) => ({ default: m.
 const Troubles = lazy(() => import('../parts/Troubles').then((m) => ({ default: m.Troubles })))
 const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
+
+/** What views are called in the title of the page; the inbox goes without. */
+const names: Record<string, string> = {
+  'follow-ups': 'Follow-ups',
+  work: 'Today’s work',
+  waiting: 'Waiting',
+  ahead: 'Ahead',
+  archive: 'Archive',
+  drafts: 'Drafts',
+  sent: 'Sent',
+  bin: 'Bin',
+  junk: 'Junk',
+  search: 'Find',
+  journal: 'Journal',
+  files: 'Letters in and out',
+  accounts: 'Accounts',
+  times: 'Times and places',
+  delivery: 'Delivery',
+  letter: 'Letter',
+}
+
+/** Says aloud what is said in words only to those who listen. */
+function Spoken() {
+  const text = spoken.use()
+  return (
+    <p aria-live="polite" className="sr-only" data-spoken>
+      {text}
+    </p>
+  )
+}
 
 /** What stands around every view. */
 export function Shell({ session, onSignOut }: { session: Session; onSignOut: () => void }) {
@@ -48,7 +79,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void save()
     return () => removeEventListener('keydown', handleKey)
   }, [])
-  useNotices(overview)
+  useNotices(overview, names[path.split('/')[1] ?? ''] ?? '')
   useGateClock(overview)
   const view =
     (
@@ -117,6 +148,17 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void take(api.DELETE('/api/session')).then(onSignOut, () => toast.error('Signing out did not work. Try again.'))
   return (
     <div className="flex h-full flex-col short:h-auto short:min-h-full" onDragOver={drop} onDrop={drop}>
+      <a
+        href="#list"
+        className="btn sr-only focus:not-sr-only focus:absolute focus:top-1 focus:left-1 focus:z-50"
+        onClick={(e) => {
+          e.preventDefault()
+          giveFocus()
+        }}
+      >
+        To the list
+      </a>
+      <Spoken />
       {session.demo && (
         <Suspense fallback={<div className="h-6 bg-deep" />}>
           <DemoBar overview={overview} />

@@ -7,6 +7,7 @@ import { LaterDialog } from '../dialogs/LaterDialog'
 import { Beside } from '../parts/Beside'
 import { startNudge } from '../state/answering'
 import { carryOut, told, undo } from '../state/commands'
+import { focusOn } from '../state/focus'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
 import { age } from '../state/time'
@@ -40,6 +41,7 @@ export function WaitingView() {
     if (!next) return
     setAt(next.id)
     document.getElementById(`item-${next.id}`)?.scrollIntoView({ block: 'nearest' })
+    focusOn(`item-${next.id}`)
   }
   const end = (w: Waiting, state: 'open' | 'met' | 'dropped') =>
     void carryOut({ path: 'waiting', id: w.id, body: { state } }).then(told)
@@ -167,9 +169,13 @@ function Line(props: {
   return (
     <div
       id={`item-${w.id}`}
+      tabIndex={-1}
+      data-home={props.focused || undefined}
+      role="group"
+      aria-label={`${w.persons.join(', ')}: ${w.title}${w.until ? `, until ${w.until}` : ''}`}
       aria-current={props.focused}
       onClick={props.onFocus}
-      className={`group mb-1 flex flex-wrap items-center gap-x-2 gap-y-1 rounded-[12px] border px-3 py-2 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : 'border-transparent bg-paper/60'}`}
+      className={`group mb-1 flex !outline-none flex-wrap items-center gap-x-2 gap-y-1 rounded-[12px] border px-3 py-2 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : 'border-transparent bg-paper/60'}`}
     >
       {props.named && <span className="w-36 shrink-0 truncate font-semibold">{w.persons.join(', ')}</span>}
       <button className="min-w-32 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>

@@ -1,0 +1,41 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"ebbe.example/ebbe/e2e/browser"
+)
+
+// At 200 and 400 % of a common screen, and on a phone either way up, every view
+// has room for what one does there, nothing runs off to the side, and nothing
+// that acts is covered (WCAG 2.2, 1.4.4 and 1.4.10).
+func TestRoomAtEverySize(t *testing.T) {
+	e := serve(t)
+	for _, size := range []browser.Size{{Width: 640, Height: 400}, {Width: 320, Height: 200}, {Width: 390, Height: 844}, {Width: 844, Height: 390}} {
+		t.Run(fmt.Sprintf("%dx%d", size.Width, size.Height), func(t *testing.T) {
+			p := e.open(size, false)
+			for _, path := range []string{"/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/search?q=crate", "/journal", "/drafts", "/files", "/accounts", "/times", "/delivery", "/inbox"} {
+				p.MustNavigate(e.url + path).MustWaitLoad()
+				p.MustElement("main")
+				p.Quiet()
+				wide := p.MustEval(`() => document.documentElement.scrollWidth`).Int()
+				assert.LessOrEqual(t, wide, size.Width, "%s runs off to the side", path)
+			}
+			p.MustElement("[role=option]")
+			assert.GreaterOrEqual(t, p.MustEval(`() => document.querySelector('[role=listbox]').clientHeight`).Int(), 120, "the list")
+			p.Press('1')
+			p.MustElement("textarea[aria-label=Text]")
+			assert.GreaterOrEqual(t, p.MustEval(`() => document.querySelector('textarea[aria-label=Text]').clientHeight`).Int(), 60, "the text")
+			p.MustElement("details summary").MustEval(`() => this.parentElement.open = true`)
+			assert.True(t, p.MustEval(`() => {
+				const send = document.querySelector('form[aria-label=Answer] button[type=submit]')
+				send.scrollIntoView({ block: 'center' })
+				const r = send.getBoundingClientRect()
+				return send.contains(document.elementFromPoint(r.left + r.width / 2, r.top + r.height / 2))
+			}`).Bool(), "Send is in sight and not covered")
+		})
+	}
+}
