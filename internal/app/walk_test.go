@@ -48,7 +48,7 @@ func TestTheSameCommandIsDoneOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, first, again)
 	w.pass(time.Hour)
-	assert.Equal(t, "back since today 10:20, put off on Tue 24 Nov", w.row(decide.Inbox).Back)
+	assert.Equal(t, "back since today 10:20, put off today", w.row(decide.Inbox).Back)
 	w.receive(bramAsks)
 	w.receive(bramAsks)
 	assert.Equal(t, 1, w.row(decide.Inbox).Letters, "a repeat is recognised")
