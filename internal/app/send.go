@@ -287,7 +287,7 @@ func checkAddresses(typed []string) ([]letter.Address, error) {
 func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 	owner, id := ev.Owner, ev.ID
 	key := fmt.Sprintf("send:%d", id)
-	o, err := run(ctx, a, Command{ID: key, Owner: owner, Actor: ByClock, Kind: "send", Title: "Letter leaves", At: ev.Due}, func(s *step) (store.Outgoing, error) {
+	o, err := run(ctx, a, Command{ID: key, Owner: owner, Actor: ByClock, Kind: "send", Title: "A letter goes out", At: ev.Due}, func(s *step) (store.Outgoing, error) {
 		s.final = true
 		o, err := s.Outgoing(id)
 		if err != nil {

@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp, Columns3, X } from 'lucide-react'
 import { useState } from 'react'
 import type { Board, Stage, Weights } from '../api/client'
 import { Dialog } from '../parts/Dialog'
-import { accountColours, accountShapes, AccountMark } from '../parts/Marks'
+import { accountColours, accountShapes, AccountMark, colourNames } from '../parts/Marks'
 import { carryOut, told, type StageFields } from '../state/commands'
 
 /** The person's own stages, the names in use, and what the order weighs. */
@@ -89,7 +89,9 @@ function Row({ s, index, last }: { s: Stage; index: number; last: boolean }) {
         onChange={(e) => void edit({ colour: e.target.value })}
       >
         {accountColours.map((c) => (
-          <option key={c}>{c}</option>
+          <option key={c} value={c}>
+            {colourNames[c] ?? c}
+          </option>
         ))}
       </select>
       <select

@@ -207,7 +207,8 @@ function Intake() {
         </button>
       </p>
       <p className="text-ink-2">
-        Forwarded letters become follow-ups, with the letter and its sender. Letters to a time there are sent back then:{' '}
+        Forwarded letters become follow-ups, with the letter and its sender. A letter to an address that names a time
+        comes back to the inbox at that time:{' '}
         {data.times.map((t) => (
           <code key={t} className="mr-2" title={t}>
             {t.split('@')[0]}@…

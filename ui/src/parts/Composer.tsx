@@ -22,6 +22,8 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const { data: overview } = useOverview()
   const [cc, setCc] = useState((w.cc ?? []).length > 0)
   const [asking, setAsking] = useState(false)
+  /** The limit in words, as it was understood here. */
+  const [until, setUntil] = useState<string>()
   const text = useRef<HTMLTextAreaElement>(null)
   const quote = useQuery({
     queryKey: ['quote', w.letter, w.kind],
@@ -213,13 +215,13 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
         </label>
         <button type="button" className="btn !min-h-7" onClick={() => setAsking(true)}>
           {w.wait
-            ? `Waits until: ${w.wait}`
+            ? `Waits until ${until ?? w.wait}`
             : w.kind === 'hand-on'
               ? 'Waits one week for an answer'
               : 'Wait for answer…'}
         </button>
         {w.wait && (
-          <button type="button" className="btn !min-h-7" onClick={() => type({ wait: '' })}>
+          <button type="button" className="btn !min-h-7" onClick={() => (type({ wait: '' }), setUntil(undefined))}>
             {w.kind === 'hand-on' ? 'One week' : 'Don’t wait'}
           </button>
         )}
@@ -253,6 +255,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             label="Wait until"
             onTake={(p) => {
               type({ wait: p.phrase })
+              setUntil(p.words)
               setAsking(false)
             }}
           />

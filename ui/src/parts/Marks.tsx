@@ -37,6 +37,16 @@ const outlines: Record<string, ReactNode> = {
   bar: <rect x=".5" y="3.4" width="9" height="3.2" rx="1" />,
 }
 
+/** What the colours of marks are called. */
+export const colourNames: Record<string, string> = {
+  tide: 'teal',
+  kelp: 'green',
+  heather: 'violet',
+  lamp: 'amber',
+  buoy: 'red',
+  deep: 'dark teal',
+}
+
 /** The account at which a letter arrived: a shape with a colour. */
 export function AccountMark({
   account,

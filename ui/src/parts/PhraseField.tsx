@@ -77,7 +77,7 @@ export function PhraseField(props: {
       >
         {props.value.trim() === ''
           ? props.none
-          : (props.meant ?? (trouble || [reading?.words, reading?.why].filter(Boolean).join(' · ')))}
+          : (props.meant ?? (trouble || [...new Set([reading?.words, reading?.why])].filter(Boolean).join(' · ')))}
       </span>
       <Heard text={wrong || [reading?.words, reading?.why].filter(Boolean).join(', ')} />
       {open && offers.length > 0 && (

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Account } from '../api/client'
 import { useAccounts } from '../api/queries'
-import { AccountMark, accountColours, accountShapes } from '../parts/Marks'
+import { AccountMark, colourNames, accountColours, accountShapes } from '../parts/Marks'
 import { carryOut, told, undo, type AccountFields } from '../state/commands'
 import { useKeys } from '../state/keys'
 
@@ -110,8 +110,8 @@ function Fields({ account, index, count }: { account: Account; index: number; co
                   <button
                     key={c}
                     aria-pressed={on}
-                    aria-label={`${mark.shape}, ${c}`}
-                    title={`${mark.shape}, ${c}`}
+                    aria-label={`${colourNames[c] ?? c} ${mark.shape}`}
+                    title={`${colourNames[c] ?? c} ${mark.shape}`}
                     className={`grid size-9 place-items-center rounded-lg border ${on ? 'border-tide bg-tide-3' : 'border-line'}`}
                     onClick={() => void change({ colour: c, shape: mark.shape })}
                   >

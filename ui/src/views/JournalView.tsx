@@ -90,6 +90,7 @@ export function JournalView() {
           className="min-h-0 flex-1 overflow-y-auto"
           tabIndex={0}
           data-home
+          role="region"
           aria-label="What was done"
         >
           {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}

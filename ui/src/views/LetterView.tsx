@@ -71,7 +71,7 @@ export function LetterView() {
     { action: 'followUp', name: 'Follow up', hint: c?.action ?? '', press: () => setAsking('follow-up'), off },
     { action: 'handOn', name: 'Hand on', hint: 'and wait for them', press: () => c && startHandOn(c), off },
     { action: 'file', name: 'File', hint: 'under a label', press: () => setAsking('file'), off },
-    { action: 'bin', name: 'Bin', hint: '30 days to undo', press: () => decide({ kind: 'bin' }), off },
+    { action: 'bin', name: 'Bin', hint: 'kept for 30 days', press: () => decide({ kind: 'bin' }), off },
   ]
   return (
     <>

@@ -194,7 +194,7 @@ export function MailView({
     {
       action: 'bin',
       name: 'Bin',
-      hint: many ?? '30 days to undo',
+      hint: many ?? 'kept for 30 days',
       press: press.bin,
       off: inPlace === 'bin' ? 'in the bin' : off,
     },

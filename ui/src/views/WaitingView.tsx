@@ -186,7 +186,9 @@ function Line(props: {
           all of them{(w.answered ?? []).length > 0 && `; ${(w.answered ?? []).join(', ')} answered`}
         </span>
       )}
-      <span className="text-[13px] text-ink-3">for {age(w.since)}</span>
+      <span className="text-[13px] text-ink-3">
+        {age(w.since) === 'now' ? 'since just now' : `for ${age(w.since)}`}
+      </span>
       <Limit w={w} />
       {w.away && <span className="chip !bg-lamp-2 !text-lamp">{w.away}</span>}
       {w.state === 'open' ? (
