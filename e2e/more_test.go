@@ -38,7 +38,7 @@ func TestAhead(t *testing.T) {
 	p.Press('v')
 	p.Press('i')
 	p.See("Came back")
-	p.See("put off 2 times today")
+	p.See("2× put off")
 }
 
 // A third time is asked wherever it is tried, with what else could be done.
