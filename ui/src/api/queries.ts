@@ -81,6 +81,7 @@ export const useThroughPreview = (entry: ThroughFields | undefined) =>
     queryKey: ['delivery', 'through', entry],
     queryFn: () => take(api.POST('/api/through/preview', { body: entry ?? { kind: 'answer', value: '', until: '' } })),
     enabled: entry !== undefined,
+    placeholderData: (before) => before, // the buttons below stay where they are
     retry: false,
   })
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
