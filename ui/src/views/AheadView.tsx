@@ -313,8 +313,11 @@ function Line(props: {
           {e.person && <b className="font-semibold">{e.person} </b>}
           {e.title}
         </button>
-        {e.note && !props.focused && (
-          <span className="chip max-w-[34%] shrink-0 !bg-lamp-2 !text-lamp max-md:hidden" title={e.note}>
+        {e.note && (
+          <span
+            className={`chip shrink-0 ${props.focused ? 'max-w-[22%]' : 'max-w-[34%]'} !bg-lamp-2 !text-lamp max-md:hidden`}
+            title={e.note}
+          >
             <span className="truncate">{e.note}</span>
           </span>
         )}
