@@ -32,7 +32,6 @@ type Entry struct {
 	FollowUp     int64      `json:"followUp,omitempty"`
 	Late         bool       `json:"late,omitempty"`
 	PutOffs      int        `json:"putOffs,omitempty"`
-	Often        bool       `json:"often,omitempty" doc:"Put off so often that Ebbe asks before the next time"`
 	Group        int        `json:"group" doc:"Index of its group"`
 
 	day when.Date
@@ -85,7 +84,7 @@ func undated(e Entry) int {
 const unreadTime = "its time can’t be read"
 
 func (v viewer) comingReturn(r store.Row) Entry {
-	e := Entry{Kind: "return", ID: r.ID, Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs, Often: decide.Often(r.State())}
+	e := Entry{Kind: "return", ID: r.ID, Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs}
 	if r.PutOffs > 1 {
 		e.Note = fmt.Sprintf("put off %d times", r.PutOffs)
 	}

@@ -46,7 +46,7 @@ func decidedSince(on []store.Seen, rows []seenRow) error {
 	}
 	var gone []store.Row
 	for _, r := range rows {
-		if p := shown[r.ID]; p != "" && p != r.Place {
+		if decide.Elsewhere(r.State(), shown[r.ID]) {
 			gone = append(gone, r.Row)
 		}
 	}
@@ -78,7 +78,7 @@ func putOffAgain(often []store.Row) error {
 	first := shorten(often[0].Title(), 60)
 	reason := fmt.Sprintf("“%s” was put off %d times already. Answer it, hand it on, follow it up, be done with it, or put it off all the same.", first, often[0].PutOffs)
 	if more := len(often) - 1; more > 0 {
-		reason = fmt.Sprintf("“%s” and %d more were put off twice or more already. Answer them, hand them on, follow them up, be done with them, or put them off all the same.", first, more)
+		reason = fmt.Sprintf("“%s” and %d more were put off often already. Answer them, hand them on, follow them up, be done with them, or put them off all the same.", first, more)
 	}
 	p := &Problem{Kind: "put-off-again", Field: "when", Choices: []string{"answer", "hand-on", "follow-up", "done", "later"}, Reason: reason}
 	for _, r := range often {

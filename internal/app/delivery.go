@@ -21,9 +21,12 @@ type Holding struct {
 	Everything bool
 }
 
+// holdKind is the kind of the step that makes a hold.
+const holdKind = "hold"
+
 // Hold holds delivery back from now on. A hold in force is replaced.
 func (a *App) Hold(ctx context.Context, owner int64, command string, in Holding) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "hold", Title: "Delivery held until you let it in"}
+	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: holdKind, Title: "Delivery held until you let it in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if _, err := gatesFor(s.Tx, in.Account); err != nil {
 			return Decided{}, err

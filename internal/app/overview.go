@@ -261,7 +261,7 @@ func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
 		if out.Notices, err = v.notices(tx, delivery.State{Cause: out.Gate.Cause}); err != nil {
 			return out, err
 		}
-		if e, err := tx.LastUndoable(v.now); err == nil {
+		if e, err := lastUndoable(tx, v.now); err == nil {
 			out.Undo = e.Title
 		}
 		ringing, err := tx.Ringing()

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
@@ -158,7 +159,7 @@ func (s *step) undoable(entry int64) (store.Entry, error) {
 	var e store.Entry
 	var err error
 	if entry == 0 {
-		e, err = s.LastUndoable(s.at)
+		e, err = lastUndoable(s.Tx, s.at)
 	} else {
 		e, err = s.Entry(entry)
 	}
@@ -173,6 +174,36 @@ func (s *step) undoable(entry int64) (store.Entry, error) {
 		return e, problem("“%s” is undone already.", e.Title)
 	}
 	return e, nil
+}
+
+// lastUndoable is the person's own latest step that is not yet undone. A hold
+// that is over is none: taking it back would do nothing.
+func lastUndoable(tx *store.Tx, now time.Time) (store.Entry, error) {
+	for before := int64(0); ; {
+		e, err := tx.LastUndoable(before)
+		if err != nil || e.Kind != holdKind {
+			return e, err
+		}
+		over, err := holdOver(tx, e.ID, now)
+		if err != nil || !over {
+			return e, err
+		}
+		before = e.ID
+	}
+}
+
+// holdOver tells whether the hold that a step made holds no longer.
+func holdOver(tx *store.Tx, entry int64, now time.Time) (bool, error) {
+	changes, err := tx.Changes(entry)
+	if err != nil {
+		return false, err
+	}
+	open, err := tx.OpenHolds()
+	return !slices.ContainsFunc(open, func(h store.Hold) bool {
+		made := slices.ContainsFunc(changes, func(c change.Recorded) bool { return c.Object == h.Object() && c.Field == "alive" })
+		hold := h.ByHand().Hold
+		return made && hold.Covers(now)
+	}), err
 }
 
 // shared are the fields of a conversation that it hands over when it is joined

@@ -79,11 +79,7 @@ func (s *step) setLimit(e store.Expectation, until *when.Moment) error {
 	changes.Set(e.Object(), "until", e.Until, until)
 	changes.Set(e.Object(), "late", e.Late, false)
 	if row, ok := s.putOffFor(e); ok {
-		d := decide.Decision{Kind: decide.PutOff, At: s.at, Saw: row.LastLetter, When: until, If: when.IfSilent, Who: row.Return.Who}
-		if until == nil {
-			d.When, d.If = &when.Moment{Precision: when.Open}, when.IfAnswered
-		}
-		changes = append(changes, s.decideOn(row, d)...)
+		changes = append(changes, s.decideOn(row, decide.Until(row.State(), until, s.at))...)
 	}
 	s.news.add("conversation", e.Conversation)
 	return s.apply(changes)

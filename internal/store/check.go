@@ -41,9 +41,6 @@ var checks = []struct{ what, query string }{
 	{"a follow-up is done without a time, or has one and is not", "SELECT id FROM followups WHERE (status IN ('done', 'dropped')) <> (done_at IS NOT NULL)"},
 	{"an account's address is not the person's own", "SELECT a.id FROM accounts a WHERE NOT EXISTS (SELECT 1 FROM own_addresses o WHERE o.owner = a.owner AND o.account_id = a.id AND o.address = lower(a.address))"},
 	{"a letter in the outbox has no original", "SELECT o.id FROM outbox o WHERE o.state <> 'sent' AND NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = o.owner AND b.sha = o.sha)"},
-	{"a conversation waits for an answer that nothing waits for", `SELECT r.conversation_id FROM returns r WHERE json_valid(r.value) AND r.value ->> '$.if' IN ('answer', 'no-answer')
-		AND NOT EXISTS (SELECT 1 FROM expectations e WHERE e.conversation_id = r.conversation_id AND e.alive = 1 AND e.for_return = 1
-			AND (e.state = 'open' OR e.state = 'met' AND EXISTS (SELECT 1 FROM letters l WHERE l.id = e.met_by AND l.in_at IS NULL)))`},
 	{"a version of a value is that of no change", `SELECT object_id FROM (SELECT object, object_id, field, version FROM field_versions WHERE version <> 0
 		EXCEPT SELECT object, object_id, field, version_after FROM changes)`},
 	{"a priority is none", "SELECT id FROM followups WHERE priority NOT IN ('urgent', 'high', 'normal', 'low')"},
@@ -129,7 +126,7 @@ func check(db *gorm.DB) (problems []string, err error) {
 		}
 	}
 	tx := &Tx{db: db}
-	return problems, appendAll(&problems, tx.strayReferences, tx.differingRows, tx.differingColumns, tx.unreadableValues)
+	return problems, appendAll(&problems, tx.strayReferences, tx.strandedReturns, tx.differingRows, tx.differingColumns, tx.unreadableValues)
 }
 
 // atMost shortens a list of problems of one kind to what somebody would read.

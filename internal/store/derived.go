@@ -69,6 +69,24 @@ func (tx *Tx) differingColumns() (wrong []string, err error) {
 	return wrong, nil
 }
 
+// strandedReturns lists what is put off until somebody answers while nothing
+// waits for that: neither an open expectation nor an answer that is still held.
+func (tx *Tx) strandedReturns() (wrong []string, err error) {
+	rows, err := all[struct {
+		ID    int64
+		Value string
+	}](tx.db.Raw(`SELECT conversation_id AS id, value FROM returns r WHERE NOT EXISTS (SELECT 1 FROM expectations e
+		WHERE e.conversation_id = r.conversation_id AND e.alive = 1 AND e.for_return = 1
+		AND (e.state = 'open' OR e.state = 'met' AND EXISTS (SELECT 1 FROM letters l WHERE l.id = e.met_by AND l.in_at IS NULL)))`))
+	for _, r := range rows {
+		var back decide.Return
+		if json.Unmarshal([]byte(r.Value), &back) == nil && back.If.Awaits() {
+			wrong = append(wrong, fmt.Sprintf("conversation %d waits for an answer that nothing waits for", r.ID))
+		}
+	}
+	return wrong, err
+}
+
 func flag(on bool) *int64 {
 	n := int64(0)
 	if on {

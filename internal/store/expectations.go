@@ -111,8 +111,15 @@ func (tx *Tx) OpenFor(conversations []int64, answers []string) ([]Expectation, e
 // MetForReturns lists the expectations that letters have met and that put-off
 // conversations waited for.
 func (tx *Tx) MetForReturns(letters []int64) ([]Expectation, error) {
-	return tx.expectations("for_return = 1 AND state = 'met' AND met_by IN (SELECT value FROM json_each(?)) ORDER BY id", jsonIDs(letters))
+	// Asked with every letter that comes, so it begins with the few that letters met.
+	ids, err := tx.ids(metForReturns, jsonIDs(letters))
+	if err != nil || len(ids) == 0 {
+		return nil, err
+	}
+	return tx.expectations("id IN (SELECT value FROM json_each(?)) AND state = 'met' ORDER BY id", jsonIDs(ids))
 }
+
+const metForReturns = "SELECT id FROM expectations WHERE met_by IN (SELECT value FROM json_each(?)) AND for_return = 1"
 
 // ForReturns lists the open expectations that put-off conversations wait for.
 func (tx *Tx) ForReturns(conversations []int64) ([]Expectation, error) {

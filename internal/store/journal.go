@@ -77,13 +77,14 @@ func (tx *Tx) Entry(id int64) (Entry, error) {
 	return r.entry(), err
 }
 
-// LastUndoable is the owner's own latest step not yet undone. A hold that is
-// over by then is none: taking it back would do nothing.
-func (tx *Tx) LastUndoable(now time.Time) (Entry, error) {
-	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal j WHERE owner = ?1 AND actor = 'person' AND undoable = 1
-		AND undo_of IS NULL AND undone_by IS NULL AND NOT (kind = 'hold' AND EXISTS (SELECT 1 FROM changes c JOIN holds h ON h.id = c.object_id
-			WHERE c.journal_id = j.id AND c.object = 'hold' AND c.field = 'alive' AND (h.ended_at IS NOT NULL OR h.until_at <= ?2)))
-		ORDER BY id DESC LIMIT 1`, tx.owner, millis(now)))
+// LastUndoable is the owner's own latest step before another (0: of all) that
+// is not yet undone.
+func (tx *Tx) LastUndoable(before int64) (Entry, error) {
+	if before == 0 {
+		before = 1 << 62
+	}
+	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND actor = 'person' AND undoable = 1
+		AND undo_of IS NULL AND undone_by IS NULL AND id < ? ORDER BY id DESC LIMIT 1`, tx.owner, before))
 	return r.entry(), err
 }
 

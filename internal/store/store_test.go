@@ -136,3 +136,15 @@ func TestAFileOfANewerEbbeIsLeftAlone(t *testing.T) {
 	_, err = Open(file)
 	assert.ErrorIs(t, err, errTooNew)
 }
+
+// What is asked with every letter that comes goes by an index, however many
+// answers have been waited for.
+func TestWhatLettersMetGoesByAnIndex(t *testing.T) {
+	s, owner := open(t)
+	require.NoError(t, s.Read(t.Context(), owner, func(tx *Tx) error {
+		plan, err := all[struct{ Detail string }](tx.db.Raw("EXPLAIN QUERY PLAN "+metForReturns, "[1]"))
+		require.NoError(t, err)
+		assert.Contains(t, plan[0].Detail, "USING INDEX expectations_met")
+		return nil
+	}))
+}

@@ -210,6 +210,23 @@ func Together(o change.Object, field string) string {
 	return ""
 }
 
+// Elsewhere tells whether a conversation has left the place in which the page
+// that decides on it showed it; "" is any place.
+func Elsewhere(s State, shown Place) bool { return shown != "" && shown != s.Place }
+
+// Until is the decision that puts a conversation off anew which waits for an
+// answer, with another limit for that; nil waits without one.
+func Until(s State, limit *when.Moment, at time.Time) Decision {
+	d := Decision{Kind: PutOff, At: at, Saw: s.Last, When: limit, If: when.IfSilent}
+	if s.Return != nil {
+		d.Who = s.Return.Who
+	}
+	if limit == nil {
+		d.When, d.If = &when.Moment{Precision: when.Open}, when.IfAnswered
+	}
+	return d
+}
+
 // often is how many times something may be put off before Ebbe asks.
 const often = 2
 

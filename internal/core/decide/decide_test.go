@@ -213,3 +213,16 @@ func TestInverseLeavesWhatChangedSince(t *testing.T) {
 	require.Len(t, kept, 1)
 	assert.Equal(t, "place", kept[0].Field)
 }
+
+func TestElsewhereAndUntil(t *testing.T) {
+	assert.False(t, Elsewhere(State{Place: Inbox}, Inbox))
+	assert.True(t, Elsewhere(State{Place: Archive}, Inbox))
+	assert.False(t, Elsewhere(State{Place: Archive}, ""), "where it was shown makes no difference")
+
+	s := State{Place: Later, Last: 4, Return: &Return{When: *at(24), If: when.IfSilent, Who: "bram"}}
+	d := Until(s, at(48), noon)
+	assert.Equal(t, Decision{Kind: PutOff, At: noon, Saw: 4, When: at(48), If: when.IfSilent, Who: "bram"}, d)
+	d = Until(s, nil, noon)
+	assert.Equal(t, when.IfAnswered, d.If)
+	assert.Equal(t, when.Open, d.When.Precision)
+}

@@ -2338,8 +2338,6 @@ export interface components {
             kind: "return" | "limit" | "reminder" | "due" | "appointment";
             late?: boolean;
             note?: string;
-            /** @description Put off so often that Ebbe asks before the next time */
-            often?: boolean;
             person?: string;
             /** @description To edit it by */
             phrase: string;
