@@ -9,6 +9,29 @@ import (
 	"ebbe.example/ebbe/e2e/browser"
 )
 
+// sendAhead puts off the letter in focus, and goes to see it in Ahead.
+func sendAhead(p browser.Page, phrase string) {
+	p.Press('3')
+	p.See("bring it back")
+	p.Type(phrase)
+	p.See("what you typed")
+	p.Press(input.Enter)
+	p.SeeNot("bring it back")
+	p.Press('v', 'a')
+	p.MustElement("main[aria-label=Ahead]")
+}
+
+// moveAhead moves an entry of Ahead.
+func moveAhead(t *testing.T, p browser.Page, title, phrase string) {
+	t.Helper()
+	down(t, p, title)
+	p.Press('3')
+	p.MustElementR("[role=dialog] h2", "Move to")
+	p.Type(phrase)
+	p.See("what you typed")
+	p.Press(input.Enter)
+}
+
 // What is put off stands in Ahead, is moved, fetched early, and comes back by
 // itself when its time comes.
 func TestAhead(t *testing.T) {
@@ -16,22 +39,9 @@ func TestAhead(t *testing.T) {
 	p := e.open(browser.Desk, false)
 	p.MustElement("[role=option]")
 	title := focused(p)
-	p.Press('3')
-	p.See("bring it back")
-	p.Type("in 20 min")
-	p.See("what you typed")
-	p.Press(input.Enter)
-	p.SeeNot("bring it back")
-	p.Press('v')
-	p.Press('a')
-	p.MustElement("main[aria-label=Ahead]")
+	sendAhead(p, "in 20 min")
 	p.See(title)
-	down(t, p, title)
-	p.Press('3')
-	p.MustElementR("[role=dialog] h2", "Move to")
-	p.Type("in 40 min")
-	p.See("what you typed")
-	p.Press(input.Enter)
+	moveAhead(t, p, title, "in 40 min")
 	p.Until(`() => !document.querySelector("[role=dialog]")`)
 	p.Click(`\+1 hour`)
 	p.MustWait(`(title) => !document.querySelector('main').innerText.includes(title)`, title)
@@ -47,23 +57,8 @@ func TestTheThirdTimeInAhead(t *testing.T) {
 	p := e.open(browser.Desk, false)
 	p.MustElement("[role=option]")
 	title := focused(p)
-	p.Press('3')
-	p.See("bring it back")
-	p.Type("in 2 hours")
-	p.See("what you typed")
-	p.Press(input.Enter)
-	p.SeeNot("bring it back")
-	p.Press('v')
-	p.Press('a')
-	p.MustElement("main[aria-label=Ahead]")
-	move := func(to string) {
-		down(t, p, title)
-		p.Press('3')
-		p.MustElementR("[role=dialog] h2", "Move to")
-		p.Type(to)
-		p.See("what you typed")
-		p.Press(input.Enter)
-	}
+	sendAhead(p, "in 2 hours")
+	move := func(to string) { moveAhead(t, p, title, to) }
 	move("in 3 hours")
 	p.See("put off 2 times")
 	move("in 4 hours")

@@ -1,5 +1,7 @@
 import { useNavigate } from '@tanstack/react-router'
 import { Clock } from 'lucide-react'
+import { toast } from 'sonner'
+import { errorText } from '../api/client'
 import { client, conversationQuery } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
 import { Insteads } from '../parts/Insteads'
@@ -13,11 +15,13 @@ export function AgainDialog({ asked }: { asked: Again }) {
   const go = useNavigate()
   const [one, ...more] = asked.on
   const since = asked.kind === 'decided-since'
-  const close = () => again.set(undefined)
+  const close = () => again.set((was) => was.filter((a) => a !== asked))
   const instead = async (id: number, what: Instead) => {
     const c = await client.fetchQuery(conversationQuery(id))
-    if (what === 'done')
-      return carryOut({ path: 'decide', body: { kind: 'done', on: [{ id, last: c.last }] }, hides: [id] })
+    if (what === 'done') {
+      void carryOut({ path: 'decide', body: { kind: 'done', on: [{ id, last: c.last }] }, hides: [id] }).then(told)
+      return
+    }
     await go({
       to: '/letter/$id',
       params: { id: String(id) },
@@ -37,7 +41,7 @@ export function AgainDialog({ asked }: { asked: Again }) {
         <Insteads
           onInstead={(what) => {
             close()
-            void instead(one, what)
+            instead(one, what).catch((e: unknown) => toast.error(errorText(e, 'The letter could not be opened.')))
           }}
         />
       )}

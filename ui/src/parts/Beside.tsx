@@ -1,6 +1,6 @@
 import { lazy, Suspense, useState, type ReactNode } from 'react'
 import { useConversation } from '../api/queries'
-import { carryOut, told } from '../state/commands'
+import { flag, label, quieten, star } from '../state/marking'
 import { Opening } from './Opening'
 import { Sheet } from './Sheet'
 
@@ -32,12 +32,10 @@ function Letter({ id }: { id: number }) {
     <>
       <Sheet
         id={id}
-        onStar={() => c && void carryOut({ path: 'mark', body: { on: [c.id], mark: 'star', off: c.star } })}
-        onFlag={() => c && void carryOut({ path: 'flag', body: { on: [{ id: c.id, last: c.last }] } })}
+        onStar={() => c && star(c)}
+        onFlag={() => c && flag(c)}
         onLabel={() => setLabelling(true)}
-        onQuiet={() =>
-          c && void carryOut({ path: 'mark', body: { on: [c.id], mark: 'quiet', off: c.quiet ?? false } }).then(told)
-        }
+        onQuiet={() => c && quieten(c)}
       />
       <Suspense fallback={<Opening />}>
         {labelling && c && (
@@ -47,7 +45,7 @@ function Letter({ id }: { id: number }) {
             onClose={() => setLabelling(false)}
             onTake={(labels) => {
               setLabelling(false)
-              for (const value of labels) void carryOut({ path: 'mark', body: { on: [c.id], mark: 'label', value } })
+              label(c, labels)
             }}
           />
         )}

@@ -51,7 +51,7 @@ export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: 
   const keyOf = useKeyOf()
   const { data: overview } = useOverview()
   const compact = density.use() === 'compact'
-  const height = compact ? 'min-h-[40px]' : 'min-h-[52px]'
+  const height = compact ? 'min-h-[40px] max-md:min-h-[44px]' : 'min-h-[52px]'
   return (
     <footer
       aria-label="Decisions"

@@ -1,6 +1,5 @@
-import { useVirtualizer } from '@tanstack/react-virtual'
 import { Check, Hourglass, KeyRound, Paperclip } from 'lucide-react'
-import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
 import type { Desk } from '../state/desk'
@@ -8,6 +7,8 @@ import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
 import { age, fullStamp } from '../state/time'
 import { AccountMark, FlagMark, StarMark } from './Marks'
+import { CouldNotRead } from './CouldNotRead'
+import { useRows } from './Rows'
 
 /** Heights of the heads of groups, in CSS pixels. */
 const headHeights = { roomy: 36, compact: 28 } as const
@@ -34,17 +35,8 @@ export function Queue({
   const scroller = useRef<HTMLDivElement>(null)
   const items = useMemo(() => withHeads(rows, grouped), [rows, grouped])
   const itemIndex = useMemo(() => items.findIndex((i) => 'row' in i && i.index === index), [items, index])
-  const virtual = useVirtualizer({
-    count: items.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: useCallback(
-      (i: number) => (items[i] && 'head' in items[i] ? headHeight : rowHeight),
-      [items, rowHeight, headHeight],
-    ),
-    overscan: 8,
-    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
-  })
-  useLayoutEffect(() => virtual.measure(), [items, rowHeight, virtual])
+  const virtual = useRows(items, scroller, (item) => ('head' in item ? headHeight : rowHeight))
+  useLayoutEffect(() => virtual.measure(), [rowHeight, virtual])
 
   // A row that arrives above the one in focus does not move it.
   const before = useRef<{ id?: number; top: number }>({ top: 0 })
@@ -98,16 +90,7 @@ export function Queue({
     [toggle, focusOn, setReading],
   )
   if (list.isPending) return <Loading />
-  if (list.isError && rows.length === 0)
-    return (
-      <div className="p-6 text-ink-2" role="alert">
-        <p className="font-semibold">The list could not be read.</p>
-        <p className="py-1">{list.error.message} Nothing is lost.</p>
-        <button className="btn mt-2" onClick={() => void list.refetch()}>
-          Try again
-        </button>
-      </div>
-    )
+  if (list.isError && rows.length === 0) return <CouldNotRead what="The list" error={list.error} again={list.refetch} />
   if (rows.length === 0) return <>{empty}</>
   return (
     <div

@@ -13,7 +13,8 @@ export interface Again {
   command: Command
 }
 
-export const again = watched<Again | undefined>(undefined)
+/** What waits for the word, the oldest first: none takes another's place. */
+export const again = watched<readonly Again[]>([])
 
 /** What else can be done with a letter that was put off often. */
 export type Instead = 'answer' | 'handOn' | 'followUp' | 'done'

@@ -21,7 +21,7 @@ import {
 } from '../api/client'
 import { client, type Layout, type ListData } from '../api/queries'
 import { refresh, refreshFor } from '../api/live'
-import { again } from './again'
+import { again, type Again } from './again'
 import { setOnline } from './online'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
@@ -359,7 +359,8 @@ function refused({ id, command }: Queued, e: unknown) {
   show(id)
   const meant = { ...command, body: { ...command.body, sure: true } } as Command
   if (e instanceof Trouble && (e.kind === 'put-off-again' || e.kind === 'decided-since')) {
-    again.set({ kind: e.kind, reason: e.message, on: e.on, command: meant })
+    const asked: Again = { kind: e.kind, reason: e.message, on: e.on, command: meant }
+    again.set((was) => [...was, asked])
   } else if (e instanceof Trouble && e.kind === 'undo-further') {
     further.set(meant)
     toast(e.message, {

@@ -1,16 +1,17 @@
-import { useVirtualizer } from '@tanstack/react-virtual'
 import { useNavigate } from '@tanstack/react-router'
 import { Bell, CalendarDays, ChevronDown, ChevronRight, Hourglass, RotateCcw, SquareCheck } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { AheadGroup, Entry } from '../api/client'
 import { useAhead } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
 import { Beside } from '../parts/Beside'
+import { Rows, useRows } from '../parts/Rows'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
 import { focusOn } from '../state/focus'
 import { useKeys } from '../state/keys'
+import { CouldNotRead } from '../parts/CouldNotRead'
 
 const kinds = {
   return: { icon: RotateCcw, what: 'comes back', colour: 'text-tide' },
@@ -53,14 +54,7 @@ export function AheadView() {
   const found = at === undefined ? -1 : shown.findIndex((e) => keyOfEntry(e) === at)
   const index = Math.max(0, found)
   const focus = shown[index]
-  const virtual = useVirtualizer({
-    count: items.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: (i) => (items[i] && 'head' in items[i] ? 44 : 50),
-    overscan: 3,
-    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
-  })
-  useEffect(() => virtual.measure(), [items, virtual])
+  const virtual = useRows(items, scroller, (item) => ('head' in item ? 44 : 50))
 
   const targets = (): Entry[] =>
     chosen.size > 0 ? (data?.entries ?? []).filter((e) => chosen.has(keyOfEntry(e))) : focus ? [focus] : []
@@ -133,28 +127,17 @@ export function AheadView() {
           )}
         </div>
         {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-        {isError && !data && (
-          <div role="alert" className="p-6 text-ink-2">
-            <p className="font-semibold">What is ahead could not be read.</p>
-            <p className="py-1">{error.message} Nothing is lost.</p>
-            <button className="btn mt-2" onClick={() => void refetch()}>
-              Try again
-            </button>
-          </div>
-        )}
+        {isError && !data && <CouldNotRead what="What is ahead" error={error} again={refetch} />}
         {data && data.entries.length === 0 && (
           <p className="p-6 text-ink-2">Nothing is to come. Press 3 on a letter to send it ahead.</p>
         )}
         <div ref={scroller} data-scroller className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
-          <div className="relative" style={{ height: virtual.getTotalSize() }}>
-            {virtual.getVirtualItems().map((v) => {
-              const item = items[v.index]
-              if (!item) return null
-              const style = { top: v.start, height: v.size }
+          <Rows virtual={virtual} items={items}>
+            {(item, style, key) => {
               if ('head' in item)
                 return (
                   <Head
-                    key={v.key}
+                    key={key}
                     item={item}
                     style={style}
                     over={over === item.head.key}
@@ -172,7 +155,7 @@ export function AheadView() {
               const e = item.entry
               return (
                 <Line
-                  key={v.key}
+                  key={key}
                   entry={e}
                   style={style}
                   focused={e === focus}
@@ -188,8 +171,8 @@ export function AheadView() {
                   onCancel={() => act('cancel', [e])}
                 />
               )
-            })}
-          </div>
+            }}
+          </Rows>
           {data?.more && <p className="p-4 text-ink-3">There is more further on; these are the first ten thousand.</p>}
         </div>
         {moving && moving[0] && (

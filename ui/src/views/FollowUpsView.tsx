@@ -16,6 +16,7 @@ import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
 import { Opening } from '../parts/Opening'
+import { CouldNotRead } from '../parts/CouldNotRead'
 
 const FitDialog = lazy(() => import('../dialogs/FitDialog').then((m) => ({ default: m.FitDialog })))
 const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
@@ -294,15 +295,7 @@ export function FollowUpsView() {
         {data && <Load board={data} onFit={() => setAsking('fit')} />}
       </div>
       {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-      {isError && !data && (
-        <div role="alert" className="p-6 text-ink-2">
-          <p className="font-semibold">The follow-ups could not be read.</p>
-          <p className="py-1">{error.message} Nothing is lost.</p>
-          <button className="btn mt-2" onClick={() => void refetch()}>
-            Try again
-          </button>
-        </div>
-      )}
+      {isError && !data && <CouldNotRead what="The follow-ups" error={error} again={refetch} />}
       {data && data.total === 0 && (
         <p className="p-6 text-ink-2">
           {data.all > 0

@@ -1,14 +1,15 @@
 import { useNavigate } from '@tanstack/react-router'
-import { useVirtualizer } from '@tanstack/react-virtual'
 import { format } from 'date-fns'
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { JournalEntry } from '../api/client'
 import { useDrafts, useJournal } from '../api/queries'
 import { Beside } from '../parts/Beside'
+import { Rows, useRows } from '../parts/Rows'
 import { undo } from '../state/commands'
 import { useKeys } from '../state/keys'
 import { clock, stamp } from '../state/time'
 import { resume } from '../state/writing'
+import { CouldNotRead } from '../parts/CouldNotRead'
 
 const actors: Record<string, string> = { person: 'you', clock: 'the clock', import: 'an import', post: 'the post' }
 
@@ -37,14 +38,7 @@ export function JournalView() {
     return out
   }, [list])
   const scroller = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({
-    count: items.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: (i) => (items[i] && 'head' in items[i] ? 36 : 40),
-    overscan: 6,
-    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
-  })
-  useEffect(() => virtual.measure(), [items, virtual])
+  const virtual = useRows(items, scroller, (item) => ('head' in item ? 36 : 40))
   const last = virtual.getVirtualItems().at(-1)?.index ?? 0
   useEffect(() => {
     if (hasNextPage && !isFetchingNextPage && last > items.length - 20) void fetchNextPage()
@@ -94,27 +88,16 @@ export function JournalView() {
           aria-label="What was done"
         >
           {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-          {isError && !data && (
-            <div role="alert" className="p-6 text-ink-2">
-              <p className="font-semibold">The Journal could not be read.</p>
-              <p className="py-1">{error.message} Nothing is lost.</p>
-              <button className="btn mt-2" onClick={() => void refetch()}>
-                Try again
-              </button>
-            </div>
-          )}
+          {isError && !data && <CouldNotRead what="The Journal" error={error} again={refetch} />}
           {data && list.length === 0 && (
             <p className="p-6 text-ink-2">{q || day ? 'Nothing like that was done.' : 'Nothing has happened yet.'}</p>
           )}
-          <div className="relative" style={{ height: virtual.getTotalSize() }}>
-            {virtual.getVirtualItems().map((v) => {
-              const item = items[v.index]
-              if (!item) return null
-              const style = { top: v.start, height: v.size }
+          <Rows virtual={virtual} items={items}>
+            {(item, style, key) => {
               if ('head' in item)
                 return (
                   <h2
-                    key={v.key}
+                    key={key}
                     className="absolute inset-x-0 flex items-end px-2 pb-1 text-[13px] font-semibold text-ink-2"
                     style={style}
                   >
@@ -124,7 +107,7 @@ export function JournalView() {
               const e = item.entry
               return (
                 <div
-                  key={v.key}
+                  key={key}
                   aria-current={e === focus}
                   className={`absolute inset-x-0 flex items-center gap-3 rounded-lg border px-2 ${e === focus ? 'border-tide bg-paper' : 'border-transparent border-b-line'}`}
                   style={style}
@@ -153,8 +136,8 @@ export function JournalView() {
                   </span>
                 </div>
               )
-            })}
-          </div>
+            }}
+          </Rows>
         </div>
       </main>
     </Beside>

@@ -6,9 +6,10 @@ import { LaterDialog } from '../dialogs/LaterDialog'
 import { useConversation } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Sheet } from '../parts/Sheet'
-import { carryOut, told, undo, type DecideBody } from '../state/commands'
+import { carryOut, undo, type DecideBody } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { useKeys } from '../state/keys'
+import * as marking from '../state/marking'
 import { startAnswer, startHandOn } from '../state/answering'
 
 /** One conversation by itself: the letter behind a follow-up, or in Ahead. */
@@ -26,11 +27,11 @@ export function LetterView() {
     void carryOut({ path: 'decide', body: { ...body, on: [{ id: c.id, last: c.last }] }, hides: [c.id] })
     back()
   }
-  const star = () => c && void carryOut({ path: 'mark', body: { on: [c.id], mark: 'star', off: c.star } })
-  const flag = () => c && void carryOut({ path: 'flag', body: { on: [{ id: c.id, last: c.last }] } })
+  const star = () => c && marking.star(c)
+  const flag = () => c && marking.flag(c)
   const quiet = () => {
     if (!c) return
-    void carryOut({ path: 'mark', body: { on: [c.id], mark: 'quiet', off: c.quiet ?? false } }).then(told)
+    marking.quieten(c)
     if (!c.quiet && c.place === 'inbox') back()
   }
   const inInbox = c?.place === 'inbox'

@@ -9,7 +9,7 @@ import { DayLine } from '../parts/DayLine'
 import { Opening } from '../parts/Opening'
 import { useGateClock } from '../state/gate'
 import { useNotices } from '../state/ring'
-import { again as puttingOffAgain } from '../state/again'
+import { again } from '../state/again'
 import { appointing } from '../state/appointing'
 import { startNew } from '../state/answering'
 import { carryOut, redo, resend, told, useQueued } from '../state/commands'
@@ -71,7 +71,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const online = useOnline()
   const queued = useQueued()
   const appointment = appointing.use()
-  const again = puttingOffAgain.use()
+  const [asked] = again.use()
   useLive(true)
   useEffect(() => {
     addEventListener('keydown', handleKey)
@@ -208,7 +208,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       <Suspense fallback={<Opening />}>
         {asking === 'hold' && overview && <HoldDialog {...overview} onClose={() => setAsking(undefined)} />}
         {appointment && <AppointmentDialog key={appointment.id ?? 'new'} open={appointment} />}
-        {again && <AgainDialog asked={again} />}
+        {asked && <AgainDialog key={asked.reason} asked={asked} />}
         {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
         {asking === 'capture' && (
           <CaptureDialog

@@ -11,6 +11,7 @@ import { focusOn } from '../state/focus'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
 import { age } from '../state/time'
+import { CouldNotRead } from '../parts/CouldNotRead'
 
 const orders = [
   ['limit', 'By limit'],
@@ -87,15 +88,7 @@ export function WaitingView() {
         </div>
         <div className="min-h-0 flex-1 overflow-y-auto p-1">
           {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
-          {isError && !data && (
-            <div role="alert" className="p-6 text-ink-2">
-              <p className="font-semibold">The list could not be read.</p>
-              <p className="py-1">{error.message} Nothing is lost.</p>
-              <button className="btn mt-2" onClick={() => void refetch()}>
-                Try again
-              </button>
-            </div>
-          )}
+          {isError && !data && <CouldNotRead what="The list" error={error} again={refetch} />}
           {data?.length === 0 && (
             <p className="p-6 text-ink-2">
               {by === 'settled'
