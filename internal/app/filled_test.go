@@ -82,6 +82,12 @@ func fillWorld(w *world) {
 	w.undo()
 	w.pass(2 * time.Hour)
 	w.importFile(mboxOf(w.t, mail{id: "old@freight.example", from: "Bram <bram@freight.example>", subject: "Old"}.bytes(start.AddDate(0, -2, 0)), []byte("no header\n")), nil)
+	w.decide(decide.PutOff, w.titled(decide.Inbox, "Held"), later("2d if nobody has answered"))
+	_, err = w.app.PicturesOf(w.ctx, w.owner, rand.Text(), "oda@school.example", true)
+	require.NoError(w.t, err)
+	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+	require.NoError(w.t, err)
+	w.receive(mail{id: "ten@school.example", from: "Oda <oda@school.example>", subject: "Waits at the gate"})
 }
 
 func ref[T any](v T) *T { return &v }

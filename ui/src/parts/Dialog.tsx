@@ -21,7 +21,8 @@ export function Dialog(props: {
           aria-describedby={undefined}
           onCloseAutoFocus={(e) => {
             e.preventDefault()
-            giveFocus(before)
+            // Where one dialog follows another, the focus is the other's.
+            if (!document.querySelector('[role=dialog]')) giveFocus(before)
           }}
           className={`appear fixed top-[9vh] left-1/2 z-50 flex max-h-[84vh] w-[calc(100vw-24px)] -translate-x-1/2 flex-col overflow-auto rounded-[14px] bg-paper p-5 shadow-float ${props.wide ? 'max-w-3xl' : 'max-w-[620px]'}`}
         >
