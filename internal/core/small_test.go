@@ -9,12 +9,8 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
-	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/followup"
-	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/review"
-	"ebbe.example/ebbe/internal/core/schedule"
-	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -42,33 +38,6 @@ func TestFollowUpsStandInTheirLane(t *testing.T) {
 	assert.Equal(t, followup.Today, followup.GroupOf(&minute, noon, c))
 }
 
-func TestExpectationsAreMetByTheRightLetter(t *testing.T) {
-	e := waiting.Expectation{Conversation: 3, Persons: []string{"bram@x"}, StartID: "start@n", Since: noon}
-	two := e
-	two.Persons, two.All = []string{"bram@x", "eva@x"}, true
-	later := noon.Add(time.Hour)
-	cases := []struct {
-		name string
-		e    waiting.Expectation
-		a    waiting.Arrival
-		want waiting.Verdict
-	}{
-		{"in the conversation", e, waiting.Arrival{From: "bram@x", Received: later, Conversation: 3}, waiting.Meets},
-		{"answering the letter", e, waiting.Arrival{From: "bram@x", Received: later, Answers: []string{"start@n"}}, waiting.Meets},
-		{"elsewhere", e, waiting.Arrival{From: "bram@x", Received: later, Conversation: 4}, waiting.Nothing},
-		{"before it began", e, waiting.Arrival{From: "bram@x", Received: noon, Conversation: 3}, waiting.Nothing},
-		{"somebody else", e, waiting.Arrival{From: "eva@x", Received: later, Conversation: 3}, waiting.Offers},
-		{"out of office", e, waiting.Arrival{From: "bram@x", Received: later, Conversation: 3, Automatic: letter.AutoReply}, waiting.Away},
-		{"a list", e, waiting.Arrival{From: "list@x", Received: later, Conversation: 3, Automatic: letter.List}, waiting.Nothing},
-		{"one of two", two, waiting.Arrival{From: "bram@x", Received: later, Conversation: 3}, waiting.Partly},
-	}
-	for _, c := range cases {
-		assert.Equal(t, c.want, waiting.Judge(c.e, c.a), c.name)
-	}
-	two.Answered = []string{"eva@x"}
-	assert.Equal(t, waiting.Meets, waiting.Judge(two, cases[7].a))
-}
-
 func TestHold(t *testing.T) {
 	until := noon.Add(time.Hour)
 	timed, open := &delivery.Hold{From: noon, Until: &until}, &delivery.Hold{From: noon}
@@ -79,20 +48,6 @@ func TestHold(t *testing.T) {
 	assert.False(t, timed.Covers(until), "the end is not part of it")
 	assert.False(t, open.Asks(noon.Add(11*time.Hour)))
 	assert.True(t, open.Asks(noon.Add(12*time.Hour)))
-}
-
-func TestTies(t *testing.T) {
-	events := []schedule.Event{
-		{Kind: schedule.Reminder, ID: 1, Due: noon}, {Kind: schedule.Return, ID: 2, Due: noon}, {Kind: schedule.Limit, ID: 3, Due: noon},
-		{Kind: schedule.Delivery, ID: 4, Due: noon}, {Kind: schedule.Return, ID: 5, Due: noon.Add(-time.Second)},
-	}
-	first, ok := schedule.First(events)
-	assert.True(t, ok && first.ID == 5, "earlier comes first")
-	first, _ = schedule.First(events[:4])
-	assert.Equal(t, schedule.Delivery, first.Kind, "of the same instant, deliveries come first")
-	_, ok = schedule.First(nil)
-	assert.False(t, ok)
-	assert.NotEqual(t, events[0].Key(), events[1].Key())
 }
 
 func TestTide(t *testing.T) {
@@ -109,19 +64,4 @@ func TestTide(t *testing.T) {
 		{At: minute(13), Count: 0}, {At: minute(20), Count: 1}, {At: minute(30), Count: 0}, {At: minute(60), Count: 0}}, tide.Curve)
 	assert.Equal(t, []time.Time{minute(13), minute(30)}, tide.Zeros)
 	assert.Empty(t, review.TideOf(noon, minute(1), 0, nil).Zeros, "empty all day is no low water")
-}
-
-func TestFind(t *testing.T) {
-	c := when.Standard(time.UTC)
-	q := find.Parse(`crate "east gate" from:bram to:ines after:2026-11-01 before:2026-12 `, c)
-	assert.Equal(t, []string{"crate", "east gate"}, q.Words)
-	assert.Equal(t, "2026-11-02", q.After.Format(time.DateOnly))
-	assert.Equal(t, "2026-12-01", q.Before.Format(time.DateOnly))
-	assert.Equal(t, `sender : "bram" * AND recipients : "ines" * AND "crate" AND "east gate"`, q.Match())
-	assert.Equal(t, `"cra" *`, find.Parse("cra", c).Match(), "the last word may be unfinished")
-	assert.True(t, find.Parse("  from: ", c).Empty())
-	assert.NotEmpty(t, find.Parse("after:someday", c).Problems)
-	for _, hostile := range []string{`" OR 1`, `NEAR(a b)`, `a*`, `-x`, `(`, `col:x`, "\x00\"", `from:"`} {
-		_ = find.Parse(hostile, c).Match() // never panics; run against the index in the store's tests
-	}
 }

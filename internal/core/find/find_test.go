@@ -16,6 +16,7 @@ func TestParse(t *testing.T) {
 	day := func(y int, m time.Month, d int) time.Time { return time.Date(y, m, d, 0, 0, 0, 0, time.UTC) }
 	for typed, want := range map[string]find.Query{
 		"":                                {},
+		`x "east gate" `:                  {Words: []string{"x", "east gate"}},
 		"crate sizes":                     {Words: []string{"crate", "sizes"}, Open: true},
 		`"crate sizes" now `:              {Words: []string{"crate sizes", "now"}},
 		"from:bram to:ines x":             {From: []string{"bram"}, To: []string{"ines"}, Words: []string{"x"}, Open: true},
