@@ -103,6 +103,11 @@ func TestTypedAddressesAreTaken(t *testing.T) {
 	for range len("somebody new") {
 		p.Press(input.Backspace)
 	}
+	p.Type("no@@where") // which only the server refuses: the letter comes back with all that was in it
+	control(p, input.Enter)
+	p.Until(`() => document.querySelector('[aria-label="Remove no@@where"]') !== null`)
+	p.MustElement(`[aria-label="Remove no@@where"]`).MustClick()
+	p.MustElement("form[aria-label='Hand on'] input[role=combobox]").MustFocus()
 	p.Type("second@else.example")
 	control(p, input.Enter)
 	p.See("Handed on")

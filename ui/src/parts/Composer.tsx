@@ -54,7 +54,8 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const send = () => {
     // What stands in a field and was not taken yet is taken, or stops it.
     if (!settled(form.current)) return
-    const w = composing.get()?.writing ?? open.writing
+    const now = composing.get() ?? open // with what was just taken
+    const w = now.writing
     if (w.to.length === 0) {
       toast.error('The letter needs somebody to go to.')
       form.current?.querySelector<HTMLElement>('[role=combobox]')?.focus()
@@ -68,7 +69,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       body: { draft, conversation: open.conversation, saw: open.saw, writing: w },
       hides,
     }).then((sent) => {
-      if (!sent) return giveBack(open)
+      if (!sent) return giveBack(now)
       forget(draft)
       // Answered from a follow-up: that then asks what becomes of it.
       if (w.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(open.conversation)

@@ -102,15 +102,11 @@ export function useDesk(key: ListKey) {
 
   // Whatever is selected beyond the rows that are loaded stands in this place.
   const everywhere = key.name === 'sent' || key.name === 'search' ? undefined : key.name
-  const targets = useCallback(
-    (): Targets =>
-      selected.size > 0
-        ? [...selected].map(([id, last]) => ({ id, last, place: rows.find((r) => r.id === id)?.place ?? everywhere }))
-        : focus
-          ? [{ id: focus.id, last: lastSeen(focus), place: focus.place }]
-          : [],
-    [selected, focus, rows, everywhere],
-  )
+  const targets = useCallback((): Targets => {
+    if (selected.size === 0) return focus ? [{ id: focus.id, last: lastSeen(focus), place: focus.place }] : []
+    const places = new Map(rows.map((r) => [r.id, r.place]))
+    return [...selected].map(([id, last]) => ({ id, last, place: places.get(id) ?? everywhere }))
+  }, [selected, focus, rows, everywhere])
 
   const clear = useCallback(() => setSelected(new Map()), [])
 

@@ -71,15 +71,17 @@ function close() {
 }
 
 /** Closes the letter and keeps what was typed until it is known to be safe. */
-export function handOver(): Open | undefined {
+export function handOver() {
   const open = composing.get()
   close()
   return open
 }
 
-/** Opens a letter again that could not be sent. */
+/** Opens a letter again that could not be sent; it stays a draft where another is
+ * being written by now. */
 export function giveBack(open: Open) {
-  composing.set(open)
+  if (composing.get()) shown(open)
+  else composing.set(open)
   void save()
 }
 
@@ -135,7 +137,8 @@ composing.watch((open) => {
 export function reopen() {
   try {
     const open = JSON.parse(sessionStorage.getItem(openHere) ?? 'null') as (Open & { person: number }) | null
-    if (!open || open.person !== whose() || composing.get()) return
+    if (!open || composing.get()) return
+    if (open.person !== whose()) return whose() ? sessionStorage.removeItem(openHere) : undefined // somebody else's
     composing.set({
       draft: open.draft,
       conversation: open.conversation,

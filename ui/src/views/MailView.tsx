@@ -57,6 +57,12 @@ export function MailView({
     const at = composing.get()
     if (at?.conversation !== undefined && focusId !== undefined && at.conversation !== focusId) leave()
   }, [focusId])
+  // A letter that could not be sent comes back, and its conversation with it.
+  const { focusOn } = desk
+  const about = writing?.conversation
+  useEffect(() => {
+    if (about !== undefined) focusOn(about)
+  }, [about, focusOn])
 
   const ask = (what: Asking['what'], on = desk.targets()) =>
     on.length > 0 && setAsking({ what, on, row: desk.rows.find((r) => r.id === on[0]?.id) })
