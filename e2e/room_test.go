@@ -39,3 +39,25 @@ func TestRoomAtEverySize(t *testing.T) {
 		})
 	}
 }
+
+// The bars leave the room to letters: on a phone the list begins within 150 px,
+// and who wants more rows has twelve of them at 1280x800.
+func TestBarsLeaveRoomForLetters(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Phone, false)
+	p.MustElement("[role=option]")
+	p.Quiet()
+	assert.LessOrEqual(t, p.MustEval(`() => document.querySelector('[role=listbox]').getBoundingClientRect().top`).Num(), 150.0)
+
+	p = e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.MustElement("button[aria-label*='look, keys']").MustClick()
+	p.MustElementR("[role=menuitemcheckbox]", "More rows in lists").MustClick()
+	p.Until(`() => document.documentElement.dataset.density === 'compact'`)
+	p.Quiet()
+	rows := p.MustEval(`() => {
+		const list = document.querySelector('[role=listbox]').getBoundingClientRect()
+		return [...document.querySelectorAll('[role=option]')].filter((r) => r.getBoundingClientRect().bottom <= list.bottom).length
+	}`).Int()
+	assert.GreaterOrEqual(t, rows, 12)
+}

@@ -30,7 +30,7 @@ export function KeysDialog({ onClose }: { onClose: () => void }) {
                   <span className="min-w-0 flex-1">{actions[a].what}</span>
                   <button
                     className="key !h-7 !min-w-10 hover:bg-tide-3"
-                    aria-label={`Change the key of ${actions[a].what}`}
+                    aria-label={`${changing === a ? 'press…' : keyName(keyOf(a)) || 'none'}: change the key of ${actions[a].what}`}
                     data-own-keys
                     onClick={() => setChanging(a)}
                     onBlur={() => setChanging(undefined)}

@@ -201,7 +201,7 @@ function Order({ weights }: { weights: Weights }) {
               min={0}
               max={10}
               step={0.5}
-              className="w-32 accent-[var(--tide)]"
+              className="h-6 w-32 accent-[var(--tide)]"
               key={weights[key]}
               defaultValue={weights[key]}
               onPointerUp={(e) => set(key, Number(e.currentTarget.value))}

@@ -156,7 +156,7 @@ export function AddressField({
                 takeOffer(i)
               }}
             >
-              {p.name || p.email} {p.name && <span className="text-ink-3">{p.email}</span>}
+              {p.name || p.email} {p.name && <span className="text-ink-2">{p.email}</span>}
             </li>
           ))}
         </ul>

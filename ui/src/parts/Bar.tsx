@@ -1,10 +1,11 @@
-import { Link, useNavigate, useSearch } from '@tanstack/react-router'
-import { Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
+import { Link, useNavigate, useRouterState, useSearch } from '@tanstack/react-router'
+import { ChevronDown, Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import type { Overview, Session } from '../api/client'
 import { useLabels } from '../api/queries'
 import { undo } from '../state/commands'
+import { viewName } from '../state/viewing'
 import { density } from '../state/density'
 import { labelled } from '../state/finding'
 import { startNew } from '../state/answering'
@@ -12,7 +13,7 @@ import { onlyAccount } from '../state/narrowed'
 import { keyName, useKeyOf, useKeys } from '../state/keys'
 import { look } from '../state/night'
 import { causes, gateShort } from '../state/gate'
-import { Whereabouts } from './Whereabouts'
+import { Spots, Whereabouts } from './Whereabouts'
 import { Wordmark } from './Wordmark'
 
 /** What holds, in a word. */
@@ -44,26 +45,26 @@ export function Bar(props: {
   const keyOf = useKeyOf()
   const go = useNavigate()
   return (
-    <header className="flex shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-2 max-md:px-2 lg:flex-nowrap">
-      <Link to="/inbox" aria-label="Ebbe, to the inbox" className="rounded-lg">
+    <header className="relative flex shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-2 max-md:gap-x-1.5 max-md:h-11 max-md:px-2 low:py-1 lg:flex-nowrap">
+      <Link to="/inbox" aria-label="Ebbe, to the inbox" className="rounded-lg max-md:hidden">
         <Wordmark short />
       </Link>
       <nav
         aria-label="Views"
-        className="flex min-w-0 items-center gap-1 overflow-x-auto max-lg:order-last max-lg:w-full lg:shrink-0"
+        className="flex min-w-0 items-center gap-1 md:overflow-x-auto md:max-lg:order-last md:max-lg:w-full lg:shrink-0"
       >
         {views.map(([to, name, count]) => (
           <Link
             key={to}
             to={to}
-            className="flex items-baseline gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper [&.active]:bg-deep [&.active]:text-on-deep"
+            className="flex items-baseline gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:hidden [&.active]:bg-deep [&.active]:text-on-deep"
           >
             {name} <span className="text-[13px]">{overview?.[count] ?? ''}</span>
           </Link>
         ))}
-        <Places />
+        <Places overview={overview} />
       </nav>
-      <span className="flex-1 max-md:hidden" />
+      <span className="flex-1" />
       <Find />
       <button
         className="btn shrink-0 whitespace-nowrap"
@@ -130,14 +131,20 @@ const marks = [
 
 const item = 'flex cursor-pointer items-center gap-6 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2'
 
-function Places() {
+/** What is put away; on a phone the one menu of all views, named by the one seen. */
+function Places({ overview }: { overview: Overview | undefined }) {
   const { data: labels = [] } = useLabels()
   const keyOf = useKeyOf()
   const go = useNavigate()
+  const here = useRouterState({ select: (s) => s.location.pathname })
+  const seen = views.find(([to]) => to === here)
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper">
-        Put away
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:min-h-9 max-md:bg-deep max-md:text-on-deep max-md:hover:bg-deep">
+        <span className="max-md:hidden">Put away</span>
+        <span className="max-w-28 truncate md:hidden">{viewName(here)}</span>
+        {seen && <span className="text-[13px] md:hidden">{overview?.[seen[2]] ?? ''}</span>}
+        <ChevronDown className="size-4 md:hidden" aria-label="All views" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
@@ -145,6 +152,13 @@ function Places() {
           sideOffset={6}
           className="z-50 min-w-44 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
         >
+          {views.map(([to, name, count]) => (
+            <DropdownMenu.Item key={to} className={`${item} md:hidden`} onSelect={() => void go({ to })}>
+              <span className="flex-1 font-medium">{name}</span>
+              <span className="text-[13px] text-ink-2">{overview?.[count] ?? ''}</span>
+            </DropdownMenu.Item>
+          ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-line md:hidden" />
           {places.map(([to, name, key]) => (
             <DropdownMenu.Item key={to} className={item} onSelect={() => void go({ to })}>
               <span className="flex-1">{name}</span>
@@ -186,14 +200,21 @@ function Find() {
   const search = (text: string) =>
     void go({ to: '/search', search: { q: text }, replace: location.pathname === '/search' })
   return (
-    <div role="search" className="relative w-[250px] min-w-32 shrink max-md:w-auto max-md:min-w-14 max-md:flex-1">
-      <Search aria-hidden className="absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3" />
+    // Where there is little room it is its glass, and over the bar once it is used.
+    <div
+      role="search"
+      className="relative w-[250px] min-w-32 shrink max-md:w-9 max-md:min-w-9 max-md:focus-within:absolute max-md:focus-within:inset-x-2 max-md:focus-within:z-20 max-md:focus-within:w-auto max-md:[&:not(:focus-within)_input]:cursor-pointer max-md:[&:not(:focus-within)_input]:!px-0 max-md:[&:not(:focus-within)_input]:text-transparent max-md:[&:not(:focus-within)_input]:placeholder:text-transparent"
+    >
+      <Search
+        aria-hidden
+        className="pointer-events-none absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3"
+      />
       <input
         ref={field}
         type="search"
         aria-label="Find letters"
         placeholder="Find: words, from:, label:"
-        className="field !py-1.5 !pr-8 !pl-8"
+        className="field !py-1.5 !pr-8 !pl-8 max-md:min-h-9"
         value={typed}
         onChange={(e) => {
           const text = e.target.value
@@ -235,7 +256,7 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
     .join('')
     .slice(0, 2)
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger
         aria-label={`${initials}: look, keys and signing out for ${name}`}
         className="grid size-8 shrink-0 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
@@ -249,6 +270,9 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
           className="z-50 min-w-48 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
         >
           <DropdownMenu.Label className="px-3 py-1 text-[13px] text-ink-3">{name}</DropdownMenu.Label>
+          <div className="md:hidden">
+            <Spots />
+          </div>
           <DropdownMenu.RadioGroup value={now} onValueChange={(v) => look.set(v as typeof now)}>
             {(['system', 'light', 'night'] as const).map((v) => (
               <DropdownMenu.RadioItem key={v} value={v} className={item}>

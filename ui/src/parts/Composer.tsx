@@ -6,7 +6,7 @@ import { api, take, type Conversation } from '../api/client'
 import { useAccounts, useOverview } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
 import { answered } from '../state/followed'
-import { composing, fill, forget, giveBack, handOver, leave, save, type, type Open } from '../state/writing'
+import { close, composing, fill, forget, giveBack, leave, save, type, type Open } from '../state/writing'
 import { signedBy } from '../state/answering'
 import { settled } from '../state/settle'
 import { AddressField } from './AddressField'
@@ -63,7 +63,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     }
     const draft = open.draft
     const hides = open.conversation && !w.stay ? [open.conversation] : []
-    handOver()
+    close()
     void carryOut({
       path: 'send',
       body: { draft, conversation: open.conversation, saw: open.saw, writing: w },

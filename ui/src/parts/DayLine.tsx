@@ -27,7 +27,7 @@ export function DayLine() {
     dayBefore: () => setAway((n) => Math.max(n - 1, -366)),
     dayAfter: () => setAway((n) => Math.min(n + 1, 366)),
   })
-  if (!day) return <div className="mx-4 h-[92px] rounded-[14px] bg-paper/60 low:h-14" />
+  if (!day) return <div className="mx-4 h-[92px] rounded-[14px] bg-paper/60 low:h-[46px]" />
   const start = new Date(day.start).getTime()
   const end = new Date(day.end).getTime()
   const x: Scale = (at) => ((new Date(at).getTime() - start) / (end - start)) * 1000
@@ -57,7 +57,7 @@ export function DayLine() {
   return (
     <section aria-label="Day line" className="mx-4 max-md:mx-2">
       <div
-        className="group relative h-[92px] overflow-hidden rounded-[14px] bg-paper low:h-14"
+        className="group relative h-[92px] overflow-hidden rounded-[14px] bg-paper low:h-[46px]"
         onDragOver={(e) => {
           if (!dragged(e)) return
           e.preventDefault()
@@ -71,7 +71,7 @@ export function DayLine() {
         <svg
           viewBox={`0 0 1000 ${height}`}
           preserveAspectRatio="none"
-          className="absolute inset-x-0 top-0 h-[74px] w-full low:h-10"
+          className="absolute inset-x-0 top-0 h-[74px] w-full low:h-[32px]"
           aria-hidden
         >
           <path d={curve(day, x, y)} className="fill-tide/15 stroke-none" />
@@ -96,7 +96,7 @@ export function DayLine() {
           <div
             key={b.cause + b.from}
             title={`${causes[b.cause]}, ${clock(b.from)} to ${clock(b.to)}`}
-            className={`absolute top-0 h-[66px] low:h-10 ${b.cause === 'closed' ? 'bg-heather-2/50' : 'hatched bg-shore/60'}`}
+            className={`absolute top-0 h-[66px] low:h-[30px] ${b.cause === 'closed' ? 'bg-heather-2/50' : 'hatched bg-shore/60'}`}
             style={{ left: `${x(b.from) / 10}%`, width: `${(x(b.to) - x(b.from)) / 10}%` }}
           />
         ))}
@@ -104,7 +104,7 @@ export function DayLine() {
           <div
             key={r}
             title={`${clock(r)} round: mail is let in`}
-            className="absolute top-[60px] size-0 -translate-x-1/2 border-x-[5px] border-b-[7px] border-x-transparent border-b-tide low:top-8"
+            className="absolute top-[60px] size-0 -translate-x-1/2 border-x-[5px] border-b-[7px] border-x-transparent border-b-tide low:top-[22px]"
             style={{ left: `${x(r) / 10}%` }}
           />
         ))}
@@ -119,7 +119,7 @@ export function DayLine() {
           .map((h) => (
             <span
               key={h}
-              className="absolute top-[75px] -translate-x-1/2 text-[11px] text-ink-3 low:top-10"
+              className="absolute top-[75px] -translate-x-1/2 text-[11px] text-ink-3 low:top-[30px]"
               style={{ left: `${x(new Date(h)) / 10}%` }}
             >
               {clock(new Date(h)).slice(0, 2)}
@@ -175,8 +175,8 @@ function Page(props: { label: string; onClick: () => void; children: React.React
 function Now({ at, text }: { at: number; text: string }) {
   return (
     <div className="pointer-events-none absolute top-0 h-full" style={{ left: `${at}%` }}>
-      <div className="h-[70px] w-0.5 -translate-x-1/2 bg-ink low:h-9" />
-      <div className="absolute top-[72px] -translate-x-1/2 rounded-md bg-ink px-1.5 text-[11px] font-semibold text-paper low:top-9">
+      <div className="h-[70px] w-0.5 -translate-x-1/2 bg-ink low:h-[30px]" />
+      <div className="absolute top-[72px] -translate-x-1/2 rounded-md bg-ink px-1.5 text-[11px] font-semibold text-paper low:top-[29px]">
         {text}
       </div>
     </div>
@@ -258,7 +258,7 @@ function Marks({ day, x }: { day: Day; x: Scale }) {
               ? void go({ to: '/letter/$id', params: { id: String(first.conversation) } })
               : void go({ to: '/follow-ups', search: { open: first.followUp } })
         }
-        className={`absolute flex -translate-x-[6px] items-center gap-1 rounded px-0 text-left text-[11px] font-medium hover:z-10 hover:bg-paper ${g.low ? 'top-[45px] low:top-[22px]' : 'top-[24px] low:top-[4px]'} ${first.late ? 'text-buoy' : 'text-ink'}`}
+        className={`absolute flex -translate-x-[6px] items-center gap-1 rounded px-0 text-left text-[11px] font-medium hover:z-10 hover:bg-paper ${g.low ? 'top-[45px] low:top-[16px]' : 'top-[24px] low:top-[2px]'} ${first.late ? 'text-buoy' : 'text-ink'}`}
         style={{ left: `${g.at / 10}%`, maxWidth: `max(22px, ${room}%)` }}
       >
         <span

@@ -32,7 +32,7 @@ export function DayMenu(props: {
   const number = Number(props.date.slice(-2))
   const exception = plan.exceptions.find((e) => e.date === props.date)
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger
         className={`flex min-w-0 items-center gap-1 rounded-lg px-1 py-1 text-[14px] hover:bg-paper ${day === props.today ? 'font-bold' : 'font-medium text-ink-2'}`}
         aria-label={`${weekdays[day]?.slice(0, 3)} ${number}, ${weekdays[day]}: add, copy or clear${exception ? `. This one is an exception: ${exception.name} ${dayWords(exception)}` : ''}`}

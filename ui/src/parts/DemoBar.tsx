@@ -22,7 +22,7 @@ export function DemoBar({ overview }: { overview: Overview | undefined }) {
   return (
     <aside
       aria-label="Demo"
-      className="flex shrink-0 items-center gap-x-1 overflow-x-auto bg-deep whitespace-nowrap px-3 text-[12px] text-on-deep"
+      className="flex h-6 shrink-0 items-center gap-x-1 overflow-x-auto overflow-y-hidden bg-deep whitespace-nowrap px-3 text-[12px] text-on-deep"
     >
       <span className="px-1 font-semibold">Demo</span>
       {overview && (

@@ -46,7 +46,7 @@ export function FollowFilter(props: {
   const any = chosen.length > 0 || filter.mine || filter.most || filter.stage?.length
   return (
     <>
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger className={`btn !min-h-7 ${any ? '!bg-tide-2' : ''}`}>
           <ListFilter className="size-3.5" aria-hidden /> Filter
         </DropdownMenu.Trigger>

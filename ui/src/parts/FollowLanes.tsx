@@ -93,7 +93,11 @@ function useDropping(lane: BoardLane, on: Lanes) {
 /** The lanes side by side. */
 export function FollowBoard({ on }: { on: Lanes }) {
   return (
-    <div className="grid min-h-0 flex-1 auto-cols-[minmax(216px,1fr)] grid-flow-col gap-3 overflow-x-auto overflow-y-hidden max-md:auto-cols-[85%]">
+    <div
+      className="grid min-h-0 flex-1 auto-cols-[minmax(216px,1fr)] grid-flow-col gap-3 overflow-x-auto overflow-y-hidden max-md:auto-cols-[85%]"
+      role="group"
+      aria-label="Lanes"
+    >
       {on.board.lanes.map((lane) => (
         <Lane key={lane.key} lane={lane} on={on} />
       ))}
@@ -128,7 +132,14 @@ function Lane({ lane, on }: { lane: BoardLane; on: Lanes }) {
       >
         <LaneHead lane={lane} />
       </h2>
-      <div ref={scroller} data-lane={lane.key} className="min-h-0 flex-1 overflow-y-auto px-0.5 py-2" tabIndex={-1}>
+      <div
+        ref={scroller}
+        data-lane={lane.key}
+        role="group"
+        aria-label={lane.label}
+        className="min-h-0 flex-1 overflow-y-auto px-0.5 py-2"
+        tabIndex={-1}
+      >
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {items.map((v) => {
             const id = lane.ids[v.index]
@@ -201,7 +212,14 @@ export function FollowList({ on }: { on: Lanes }) {
     if (at >= 0) virtual.scrollToIndex(at)
   }, [at, virtual])
   return (
-    <div ref={scroller} data-scroller className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
+    <div
+      ref={scroller}
+      data-scroller
+      role="group"
+      aria-label="Follow-ups"
+      className="min-h-0 flex-1 overflow-y-auto"
+      tabIndex={-1}
+    >
       <div className="relative" style={{ height: virtual.getTotalSize() }}>
         {seen.map((v) => {
           const item = items[v.index]

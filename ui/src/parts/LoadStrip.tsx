@@ -15,8 +15,7 @@ export function LoadStrip(props: { days: DayLoad[]; chosen?: string; onPick?: (d
               type="button"
               tabIndex={-1}
               aria-pressed={on}
-              aria-label={inWords(d)}
-              title={inWords(d)}
+              title={`${d.weekday} ${d.number}${load(d)}`}
               onMouseDown={(e) => e.preventDefault()}
               onClick={() => props.onPick?.(d)}
               className={`flex flex-col items-stretch rounded-lg px-0.5 pt-1 pb-0.5 ${on ? 'bg-deep text-on-deep' : 'hover:bg-shore'}`}
@@ -36,9 +35,10 @@ export function LoadStrip(props: { days: DayLoad[]; chosen?: string; onPick?: (d
               <span
                 className={`text-center text-[11px] font-semibold max-md:text-[9.5px] ${d.free === 0 && !on ? 'text-ink-3' : ''}`}
               >
-                {d.weekday}
+                {d.weekday}{' '}
               </span>
               <span className={`text-center text-[11px] ${on ? '' : 'text-ink-2'}`}>{d.number}</span>
+              <span className="sr-only">{load(d)}</span>
             </button>
           )
         })}
@@ -50,8 +50,8 @@ export function LoadStrip(props: { days: DayLoad[]; chosen?: string; onPick?: (d
   )
 }
 
-function inWords(d: DayLoad): string {
-  const what = `${d.weekday} ${d.number}: ${d.planned} min planned`
+function load(d: DayLoad): string {
+  const what = `: ${d.planned} min planned`
   if (d.free === 0) return `${what}, no working time`
   return `${what} of ${d.free} free${d.over ? ', over-full' : ''}`
 }

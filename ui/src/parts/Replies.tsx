@@ -19,13 +19,16 @@ export function Replies({ desk }: { desk: Desk }) {
   ].filter(Boolean)
   return (
     <p
-      className="mx-2 mb-1 flex items-center gap-2 rounded-[12px] bg-heather-2 px-3 py-1.5 text-[13px] text-heather"
+      className="mx-2 mb-1 flex items-center gap-2 rounded-[12px] bg-heather-2 px-3 py-1.5 text-[13px] text-heather shrink-0 low:mx-0 low:mb-0 low:gap-2 low:py-0 low:pr-0 low:whitespace-nowrap"
       role="status"
     >
-      <CalendarCheck className="size-4 shrink-0" aria-hidden />
-      <span className="flex-1">Answers to your invitations: {said.join(', ')}</span>
+      <CalendarCheck className="size-4 shrink-0 low:hidden" aria-hidden />
+      <span className="flex-1">
+        <span className="low:sr-only">Answers to your invitations: </span>
+        {said.join(', ')}
+      </span>
       <button className="btn !min-h-7 text-ink" onClick={() => desk.decide({ kind: 'done' }, data.on)}>
-        Clear {data.on.length}
+        Clear <span className="max-md:sr-only">{data.on.length}</span>
       </button>
     </p>
   )

@@ -18,7 +18,7 @@ export function SaveAs({ conversations, search }: { conversations?: number[]; se
     location.assign(`/api/export?format=${format}&${what}`)
   }
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger className="btn !min-h-7 shrink-0">
         <Download className="size-3.5" aria-hidden /> Save as…
       </DropdownMenu.Trigger>

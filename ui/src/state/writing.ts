@@ -65,16 +65,10 @@ export async function save() {
   }
 }
 
-function close() {
+/** Closes the letter; what was typed is kept until it is known to be safe. */
+export function close() {
   composing.set(undefined)
   focusLeft()
-}
-
-/** Closes the letter and keeps what was typed until it is known to be safe. */
-export function handOver() {
-  const open = composing.get()
-  close()
-  return open
 }
 
 /** Opens a letter again that could not be sent; it stays a draft where another is

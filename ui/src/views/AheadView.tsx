@@ -131,7 +131,14 @@ export function AheadView() {
         {data && data.entries.length === 0 && (
           <p className="p-6 text-ink-2">Nothing is to come. Press 3 on a letter to send it ahead.</p>
         )}
-        <div ref={scroller} data-scroller className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
+        <div
+          ref={scroller}
+          data-scroller
+          role="group"
+          aria-label="What is ahead"
+          className="min-h-0 flex-1 overflow-y-auto"
+          tabIndex={-1}
+        >
           <Rows virtual={virtual} items={items}>
             {(item, style, key) => {
               if ('head' in item)

@@ -1,7 +1,6 @@
 import { lazy, Suspense, useState } from 'react'
 import type { CatchUp } from '../api/client'
 import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
-import { density } from '../state/density'
 import { onlyAccount } from '../state/narrowed'
 import { kept } from '../state/store'
 import { age, clock } from '../state/time'
@@ -40,7 +39,6 @@ function CatchingUp() {
 export function InboxView() {
   const oldest = oldestFirst.use()
   const only = onlyAccount.use()
-  const compact = density.use() === 'compact'
   const { data: overview } = useOverview()
   const { data: accounts = [] } = useAccounts()
   return (
@@ -52,15 +50,16 @@ export function InboxView() {
         staff
         empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
         head={(desk) => (
-          <>
-            <div className={`flex shrink-0 items-center gap-2 px-2 ${compact ? 'h-9' : 'h-12'}`}>
-              <h1 className="text-[15px] font-semibold">Inbox</h1>
+          // Where bars are low, the answers to invitations stand in the same line.
+          <div className="shrink-0 low:flex low:items-center low:gap-2 low:px-1 low:pb-0.5">
+            <div className="flex h-12 items-center gap-2 px-2 low:h-7 low:min-w-0 low:flex-1 low:px-0">
+              <h1 className="text-[15px] font-semibold max-md:sr-only">Inbox</h1>
               <span className="chip shrink-0 max-md:hidden">{desk.rows.filter((r) => r.unread).length} unread</span>
-              <span className="flex-1" />
+              <span className="flex-1 max-md:hidden" />
               {accounts.length > 1 && (
                 <select
                   aria-label="Account"
-                  className="max-w-36 min-w-0 rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
+                  className="max-w-36 min-w-0 shrink rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
                   value={only}
                   onChange={(e) => onlyAccount.set(Number(e.target.value))}
                 >
@@ -77,14 +76,15 @@ export function InboxView() {
                 onClick={() => oldestFirst.set(!oldest)}
                 title="Change the order"
               >
-                {oldest ? 'Oldest first' : 'Newest first'}
+                {oldest ? 'Oldest' : 'Newest'}
+                <span className="max-md:sr-only">first</span>
               </button>
               {overview && overview.held > 0 && (
-                <span className="chip shrink-0 !bg-lamp-2 !text-lamp">{overview.held} held</span>
+                <span className="chip shrink-0 !bg-lamp-2 !text-lamp low:hidden">{overview.held} held</span>
               )}
             </div>
             <Replies desk={desk} />
-          </>
+          </div>
         )}
       />
     </>

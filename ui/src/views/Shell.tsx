@@ -17,6 +17,7 @@ import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
 import { giveFocus, isWriting } from '../state/focus'
+import { viewName } from '../state/viewing'
 import { spoken } from '../state/spoken'
 import { onlyAccount } from '../state/narrowed'
 import { save } from '../state/writing'
@@ -31,26 +32,6 @@ const Ringing = lazy(() => import('../parts/Ringing').then((m) => ({ default: m.
 const Troubles = lazy(() => import('../parts/Troubles').then((m) => ({ default: m.Troubles })))
 const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
-
-/** What views are called in the title of the page; the inbox goes without. */
-const names: Record<string, string> = {
-  'follow-ups': 'Follow-ups',
-  work: 'Today’s work',
-  waiting: 'Waiting',
-  ahead: 'Ahead',
-  archive: 'Archive',
-  drafts: 'Drafts',
-  sent: 'Sent',
-  bin: 'Bin',
-  junk: 'Junk',
-  search: 'Find',
-  journal: 'Journal',
-  files: 'Letters in and out',
-  accounts: 'Accounts',
-  times: 'Times and places',
-  delivery: 'Delivery',
-  letter: 'Letter',
-}
 
 /** Says aloud what is said in words only to those who listen. */
 function Spoken() {
@@ -79,7 +60,8 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void save()
     return () => removeEventListener('keydown', handleKey)
   }, [])
-  useNotices(overview, names[path.split('/')[1] ?? ''] ?? '')
+  const name = viewName(path)
+  useNotices(overview, name === 'Inbox' ? '' : name)
   useGateClock(overview)
   const view =
     (
@@ -202,7 +184,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         )}
         {overview && overview.troubles.length > 0 && <Troubles troubles={overview.troubles} />}
       </Suspense>
-      <div className="flex min-h-0 flex-1 flex-col pt-2 short:h-[520px] short:flex-none">
+      <div className="flex min-h-0 flex-1 flex-col pt-2 low:pt-1 short:h-[520px] short:flex-none">
         <Outlet />
       </div>
       <Suspense fallback={<Opening />}>
