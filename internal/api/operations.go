@@ -143,6 +143,9 @@ func (s *server) describeReading(a huma.API) {
 	}) (app.PhraseView, error) {
 		return s.App.ReadPhrase(ctx, owner, app.Asking(*in))
 	})
+	operation(s, a, http.MethodGet, "/api/phrases/ready", "ready-phrases", "Phrases read before they are typed, for a page without its server", func(ctx context.Context, owner int64, _ *none) ([]app.ReadyPhrase, error) {
+		return s.App.ReadyPhrases(ctx, owner)
+	})
 	operation(s, a, http.MethodPost, "/api/spread", "spread", "How letters would be put off over several days", func(ctx context.Context, owner int64, in *struct {
 		Body struct {
 			On   []int64 `json:"on" maxItems:"100000"`

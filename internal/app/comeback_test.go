@@ -247,6 +247,35 @@ func TestThePickerSaysWhatADayHolds(t *testing.T) {
 	assert.NotEmpty(t, v.Trouble)
 }
 
+// A place that nobody has named yet can be made on the way, and the contexts of
+// follow-ups are offered where a place is asked for.
+func TestAnUnknownPlaceCanBeMade(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	title, context := "Weigh the crates", "customs shed"
+	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Context: &context})
+	require.NoError(t, err)
+	row := w.row(decide.Inbox)
+	v, err := w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "when I am at the cold store or fri 10", Conversation: row.ID})
+	require.NoError(t, err)
+	require.NotNil(t, v.Reading, v.Trouble)
+	assert.Equal(t, "cold store", v.Reading.Makes)
+	assert.Equal(t, "when I am at cold store, or Fri 27 Nov, 10:00", v.Reading.Words)
+	var made []string
+	for _, p := range v.Proposals {
+		made = append(made, p.Makes)
+	}
+	assert.Contains(t, made, "customs shed")
+
+	_, err = w.app.NewSpot(w.ctx, w.owner, rand.Text(), v.Reading.Makes)
+	require.NoError(t, err)
+	w.decide(decide.PutOff, row, until(v.Reading.Phrase))
+	assert.Empty(t, w.rows(decide.Inbox))
+	again, err := w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "when I am at the cold store", Conversation: row.ID})
+	require.NoError(t, err)
+	assert.Empty(t, again.Reading.Makes, "now it is known")
+}
+
 func TestSettingsChangeHowTimesAreRead(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)

@@ -2,9 +2,11 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/delivery"
@@ -50,6 +52,7 @@ type Proposal struct {
 	At     *time.Time `json:"at,omitempty"`
 	Day    string     `json:"day,omitempty" doc:"2006-01-02"`
 	Over   bool       `json:"over,omitempty" doc:"Its day is, or would be, over-full"`
+	Makes  string     `json:"makes,omitempty" doc:"The place that must be named before it can be taken"`
 }
 
 // DayLoad is what stands on a day, in minutes.
@@ -98,12 +101,47 @@ func (a *App) ReadPhrase(ctx context.Context, owner int64, q Asking) (PhraseView
 			return out, nil
 		}
 		w, err := p.read(q.Phrase)
+		makes := ""
+		if unknown := (*when.Error)(nil); errors.As(err, &unknown) && unknown.Spot != "" && len([]rune(unknown.Spot)) <= MaxSpot {
+			makes = unknown.Spot
+			p.spots = append(p.spots, store.Spot{Name: makes})
+			w, err = p.read(q.Phrase)
+		}
 		if err != nil {
 			out.Trouble = err.Error()
 			return out, nil
 		}
 		reading := p.proposal(w, q.Phrase, v.far(w.Reading))
+		if reading.Makes = makes; makes != "" {
+			reading.Why = join("a new place, named with this", reading.Why)
+		}
 		out.Reading = &reading
+		return out, nil
+	})
+}
+
+// ReadyPhrase is a phrase that was read before anybody typed it.
+type ReadyPhrase struct {
+	Typed string `json:"typed" doc:"The phrase as somebody would type it"`
+	Proposal
+}
+
+// ReadyPhrases reads what the owner may type while the page has no server to
+// read it.
+func (a *App) ReadyPhrases(ctx context.Context, owner int64) ([]ReadyPhrase, error) {
+	return read(ctx, a, owner, func(tx *store.Tx) ([]ReadyPhrase, error) {
+		v, err := a.viewer(tx)
+		if err != nil {
+			return nil, err
+		}
+		p := picker{viewer: v, tx: tx, ask: Asking{Plain: true}}
+		out := []ReadyPhrase{}
+		for _, phrase := range when.Foreseen(v.now, v.cal) {
+			// A name of the person's own may mean nothing on this day.
+			if w, err := p.read(phrase); err == nil {
+				out = append(out, ReadyPhrase{phrase, p.proposal(w, phrase, v.far(w.Reading))})
+			}
+		}
 		return out, nil
 	})
 }
@@ -214,6 +252,9 @@ func timeOf(m when.Moment) *time.Time {
 // proposal puts a wish into words, with what stands on its day.
 func (p picker) proposal(w when.Wish, label, why string) Proposal {
 	out := Proposal{Phrase: w.Canonical, Label: label, Why: why, Words: p.speak(w.Moment)}
+	if strings.EqualFold(out.Label, out.Words) {
+		out.Label = "no date; it stands at the end of Ahead"
+	}
 	switch {
 	case w.If == when.IfSilent && w.Who == "":
 		out.Words += ", if nobody has answered"
@@ -259,11 +300,15 @@ func join(a, b string) string {
 func (p picker) proposals() ([]Proposal, error) {
 	out := []Proposal{}
 	if !p.ask.Plain {
+		places, err := p.contexts()
+		if err != nil {
+			return nil, err
+		}
 		computed, err := p.computed()
 		if err != nil {
 			return nil, err
 		}
-		out = computed
+		out = append(places, computed...)
 	}
 	for _, n := range when.Propose(p.now, p.cal) {
 		offer := p.proposal(when.Wish{Reading: n.Reading}, n.Name, p.far(n.Reading))
@@ -299,6 +344,24 @@ func (p picker) computed() (out []Proposal, err error) {
 	for _, s := range p.spots {
 		if len(out) < 5 && s.ID != p.person.SpotID {
 			out = append(out, Proposal{Phrase: "when I am at " + s.Name, Label: "no date; say where you are in the bar", Words: "when I am at " + s.Name})
+		}
+	}
+	return out, nil
+}
+
+// contexts are the contexts of follow-ups as places, for a phrase that asks for
+// one: whoever works “in the archive” may well wait to be there.
+func (p picker) contexts() (out []Proposal, err error) {
+	if !when.AsksSpot(p.ask.Phrase) {
+		return nil, nil
+	}
+	names, err := p.tx.UsedNames("context")
+	if err != nil {
+		return nil, err
+	}
+	for _, name := range names {
+		if known := slices.ContainsFunc(p.spots, func(s store.Spot) bool { return strings.EqualFold(s.Name, name) }); !known {
+			out = append(out, Proposal{Phrase: "when I am at " + name, Label: "a context of your follow-ups; named a place with this", Words: "when I am at " + name, Makes: name})
 		}
 	}
 	return out, nil

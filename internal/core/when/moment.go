@@ -119,11 +119,16 @@ type Reading struct {
 }
 
 // Error is a phrase that can't be taken, with what to do about it.
-type Error struct{ Reason string }
+type Error struct {
+	Reason string
+	// Spot is the place that a phrase names and nobody has named yet; "" for
+	// any other reason.
+	Spot string
+}
 
 func (e *Error) Error() string { return e.Reason }
 
-func refuse(format string, args ...any) error { return &Error{fmt.Sprintf(format, args...)} }
+func refuse(format string, args ...any) error { return &Error{Reason: fmt.Sprintf(format, args...)} }
 
 // MovedTo is the same time of day, as exactly meant, on the person's day d.
 func (m Moment) MovedTo(d Date, c Calendar) Moment {

@@ -191,15 +191,7 @@ func condition(words []string, spots []string) (w Wish, n int, err error) {
 // is a place of the person's.
 func atSpot(words []string, spots []string) (Wish, int, error) {
 	c := cursor{words}
-	said := 0
-	for _, text := range []string{
-		"next time i am", "next time i'm", "the next time i am", "when i am", "when i'm", "when im", "once i am", "once i'm", "when i get", "when next", "when", "once",
-	} {
-		if n, ok := c.starts(text); ok {
-			said = n
-			break
-		}
-	}
+	said := beingThere(c)
 	explicit := said > 1 // "when" alone may begin another condition
 	i := said
 	for c.peek(i) == "back" || c.peek(i) == "next" {
@@ -220,9 +212,46 @@ func atSpot(words []string, spots []string) (Wish, int, error) {
 		}
 	}
 	if n == 0 && explicit {
-		return Wish{}, 0, refuse("Ebbe knows no place “%s”. Name it among your places first.", strings.Join(words[min(i, len(words)):], " "))
+		name := placeNamed(words[min(i, len(words)):])
+		if name == "" {
+			return Wish{}, 0, refuse("At which place? Name one, as in “when I am at the orangery”.")
+		}
+		return Wish{}, 0, &Error{Reason: "Ebbe knows no place “" + name + "”. Name it among your places first.", Spot: name}
 	}
 	return best, n, nil
+}
+
+// placeNamed is the name that a condition gives to a place: all up to what may
+// be a time.
+func placeNamed(words []string) string {
+	if i := slices.IndexFunc(words, func(w string) bool { return joints[w] }); i >= 0 {
+		words = words[:i]
+	}
+	return strings.Join(words, " ")
+}
+
+// beingThere counts the words that say that somebody is somewhere, as "when I am".
+func beingThere(c cursor) int {
+	for _, text := range []string{
+		"next time i am", "next time i'm", "the next time i am", "when i am", "when i'm", "when im", "once i am", "once i'm", "when i get", "when next", "when", "once",
+	} {
+		if n, ok := c.starts(text); ok {
+			return n
+		}
+	}
+	return 0
+}
+
+// AsksSpot tells whether a phrase waits for the person to be somewhere, also
+// where the place is still to be named.
+func AsksSpot(phrase string) bool {
+	words := split(phrase)
+	for i := range words {
+		if beingThere(cursor{words[i:]}) > 1 {
+			return true
+		}
+	}
+	return false
 }
 
 // bareName is a place's name as it is compared: without its article.

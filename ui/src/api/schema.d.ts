@@ -1084,6 +1084,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/phrases/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Phrases read before they are typed, for a page without its server */
+        get: operations["ready-phrases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/{place}": {
         parameters: {
             query?: never;
@@ -3210,6 +3227,8 @@ export interface components {
             /** @description The key that takes it, if the person has given it one */
             key?: string;
             label: string;
+            /** @description The place that must be named before it can be taken */
+            makes?: string;
             /** @description Its day is, or would be, over-full */
             over?: boolean;
             phrase: string;
@@ -3262,6 +3281,24 @@ export interface components {
         };
         "Read-captureRequest": {
             line: string;
+        };
+        ReadyPhrase: {
+            /** Format: date-time */
+            at?: string;
+            /** @description 2006-01-02 */
+            day?: string;
+            /** @description The key that takes it, if the person has given it one */
+            key?: string;
+            label: string;
+            /** @description The place that must be named before it can be taken */
+            makes?: string;
+            /** @description Its day is, or would be, over-full */
+            over?: boolean;
+            phrase: string;
+            /** @description The phrase as somebody would type it */
+            typed: string;
+            why: string;
+            words: string;
         };
         ReceiptRequest: {
             command: string;
@@ -6186,6 +6223,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PhraseView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "ready-phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyPhrase"][];
                 };
             };
             /** @description Error */

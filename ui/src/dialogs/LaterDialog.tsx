@@ -6,6 +6,7 @@ import { Dialog, DialogFoot } from '../parts/Dialog'
 import { Insteads } from '../parts/Insteads'
 import { LoadStrip } from '../parts/LoadStrip'
 import { PhraseBox } from '../parts/PhraseBox'
+import { useOnline } from '../state/online'
 import type { Instead } from '../state/again'
 
 /** Asks when letters come back. */
@@ -32,6 +33,7 @@ export function LaterDialog(props: {
   const [telling, setTelling] = useState<Proposal>()
   const [over, setOver] = useState<'week' | 'next-week' | 'two-weeks'>()
   const chosen = (p: Proposal) => (tells && p.at ? setTelling(p) : props.onTake(p))
+  const online = useOnline() // what the server must work out first is not offered without it
   const asks = props.often && props.onInstead
   return (
     <Dialog
@@ -62,12 +64,12 @@ export function LaterDialog(props: {
         />
       )}
       <DialogFoot>
-        {!taken && !over && props.spread && props.spread.length > 1 && (
+        {online && !taken && !over && props.spread && props.spread.length > 1 && (
           <button type="button" className="btn mr-auto" onClick={() => setOver('week')}>
             Spread over days…
           </button>
         )}
-        {props.sender && !taken && !over && !telling && (
+        {online && props.sender && !taken && !over && !telling && (
           <label className="mr-auto flex items-center gap-2 text-[13px] text-ink-2">
             <input
               type="checkbox"

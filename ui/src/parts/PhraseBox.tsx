@@ -24,7 +24,11 @@ export function PhraseBox(props: {
   const [typed, setTyped] = useState(props.initial ?? '')
   const list = useId()
   const field = useRef<HTMLInputElement>(null)
-  const { data, reading, offers, at, trouble, take, onKey, enter } = usePhrasing({ ...props, typed, onType: setTyped })
+  const { data, reading, offers, at, trouble, away, take, onKey, enter } = usePhrasing({
+    ...props,
+    typed,
+    onType: setTyped,
+  })
   const { quiet } = props
   useEffect(() => {
     if (!quiet) field.current?.select()
@@ -65,10 +69,18 @@ export function PhraseBox(props: {
       />
       <p id={`${list}-trouble`} className="min-h-6 shrink-0 pt-1 text-[13px] text-buoy">
         {trouble}
-        {!trouble && reading?.over && reading.why}
+        {!trouble && !away && reading?.over && reading.why}
       </p>
+      {away && (
+        <p className="shrink-0 pb-2 text-[13px] text-lamp" role="status">
+          Ebbe can’t be reached. Named times and dates can be taken, such as “tomorrow”, “fri” or “27 nov 14:00”. What
+          you take waits in this page and is sent in order.
+        </p>
+      )}
       <Heard text={trouble ?? [reading?.words, reading?.over && reading.why].filter(Boolean).join(', ')} />
-      {data && data.days.length > 0 && <LoadStrip days={data.days} chosen={offers[at]?.day} onPick={pickDay} />}
+      {!away && data && data.days.length > 0 && (
+        <LoadStrip days={data.days} chosen={offers[at]?.day} onPick={pickDay} />
+      )}
       <Offers
         id={list}
         offers={offers}

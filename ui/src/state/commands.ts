@@ -179,6 +179,12 @@ const results = new Map<string, (outcome: Outcome | undefined) => void>()
 let sending = false
 
 export const useQueued = () => queue.use().length
+/** How many letters have left the inbox in this page, and not yet on the server. */
+export const useQueuedOut = () =>
+  queue.use().reduce((n, { value: c }) => {
+    if (c.path !== 'decide' || !c.hides) return n
+    return n + c.body.on.filter((t) => t.place === 'inbox').length
+  }, 0)
 export const useHidden = hidden.use
 export const wasMine = (id: string) => mine.has(id)
 

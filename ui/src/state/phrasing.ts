@@ -1,6 +1,9 @@
-import { useEffect, useState, type KeyboardEvent } from 'react'
+import { useCallback, useEffect, useState, type KeyboardEvent } from 'react'
 import type { Proposal } from '../api/client'
 import { usePhrase, type PhraseFor } from '../api/queries'
+import { carryOut } from './commands'
+import { useOnline } from './online'
+import { useReady } from './ready'
 
 /** A phrase as it is typed: what it means, what else is offered, and the keys
  * that go with it, wherever a time is asked for. */
@@ -16,26 +19,42 @@ export function usePhrasing(props: {
   const [at, setAt] = useState(0)
   const [wanted, setWanted] = useState(false)
   const { data, isFetching, isPlaceholderData } = usePhrase(typed.trim(), props.about ?? { plain: true })
-  const reading = typed.trim() ? data?.reading : undefined
-  const offers = [...(reading ? [reading] : []), ...(props.first ?? []), ...(data?.proposals ?? [])].filter(
+  // Without the server only what was read before can be taken, and no more than a time.
+  const away = !useOnline()
+  const ready = useReady(typed, away && props.about?.as !== 'recurs' && props.about?.as !== 'remind')
+  const read = away ? ready[0] : data?.reading
+  const reading = typed.trim() ? read : undefined
+  const others = away && typed.trim() ? ready : [...(props.first ?? []), ...(data?.proposals ?? [])]
+  const offers = [...(reading ? [reading] : []), ...others].filter(
     (p, i, all) => all.findIndex((o) => o.phrase === p.phrase) === i,
   )
   useEffect(() => {
     setAt(0)
     setWanted(false)
   }, [typed])
-  const trouble = typed.trim() && !isPlaceholderData ? data?.trouble : undefined
+  const refused = typed.trim() && !isPlaceholderData ? data?.trouble : undefined
+  const unread =
+    typed.trim() && !reading ? 'Ebbe can’t be reached, and “' + typed.trim() + '” can’t be read without it.' : undefined
+  const trouble = away ? unread : refused
   // What was typed must be understood before it is taken; never an older reading.
-  const settled = !isPlaceholderData && !(isFetching && !data)
+  const settled = away || (!isPlaceholderData && !(isFetching && !data))
+  const takes = useCallback(
+    (p: Proposal) => {
+      // A place that nobody has named yet is named before anything waits for it.
+      if (p.makes) void carryOut({ path: 'new-spot', body: { name: p.makes } })
+      onTake(p)
+    },
+    [onTake],
+  )
   const take = (p: Proposal | undefined) => {
-    if (p && (p !== reading || settled)) onTake(p)
+    if (p && (p !== reading || settled)) takes(p)
   }
   // Enter before it is understood is kept until it is.
   useEffect(() => {
     if (!wanted || !settled) return
     setWanted(false)
-    if (reading) onTake(reading)
-  }, [wanted, settled, reading, onTake])
+    if (reading) takes(reading)
+  }, [wanted, settled, reading, takes])
   const onKey = (e: KeyboardEvent) => {
     if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
       e.preventDefault()
@@ -60,10 +79,10 @@ export function usePhrasing(props: {
   }
   /** Takes what is in focus, or what was typed as soon as it is understood. */
   const enter = () => {
-    if (typed.trim() && at === 0 && (!reading || !settled)) setWanted(true)
+    if (typed.trim() && at === 0 && (!reading || !settled)) setWanted(!away)
     else take(offers[at])
   }
-  return { data, reading, offers, at, trouble, take, onKey, enter }
+  return { data, reading, offers, at, trouble, away, take, onKey, enter }
 }
 
 /** How an offered time is named: its own key, or its place in the list. */

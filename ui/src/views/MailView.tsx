@@ -12,6 +12,7 @@ import type { Instead } from '../state/again'
 import { carryOut, undo } from '../state/commands'
 import { useDesk, type Desk, type Targets } from '../state/desk'
 import { letThrough } from '../state/gate'
+import { useCounted } from '../state/counted'
 import { useKeys } from '../state/keys'
 import { composing, forget, leave, resume } from '../state/writing'
 import { api, take, type DraftView } from '../api/client'
@@ -42,7 +43,7 @@ export function MailView({
   staff?: boolean
 }) {
   const desk = useDesk(list)
-  const { data: overview } = useOverview()
+  const overview = useCounted(useOverview().data)
   const [asking, setAsking] = useState<Asking>()
   const writing = composing.use()
   const { focus, selected } = desk

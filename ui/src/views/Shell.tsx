@@ -2,7 +2,7 @@ import { Outlet, useLocation, useNavigate } from '@tanstack/react-router'
 import { lazy, Suspense, useEffect, useState, type DragEvent } from 'react'
 import { toast } from 'sonner'
 import { api, take, type Session } from '../api/client'
-import { useOverview } from '../api/queries'
+import { client, useOverview } from '../api/queries'
 import { useLive } from '../api/live'
 import { Bar } from '../parts/Bar'
 import { DayLine } from '../parts/DayLine'
@@ -16,6 +16,8 @@ import { carryOut, redo, resend, told, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
 import { useOnline } from '../state/online'
+import { useCounted } from '../state/counted'
+import { readyQuery } from '../state/ready'
 import { giveFocus, isWriting } from '../state/focus'
 import { viewName } from '../state/viewing'
 import { spoken } from '../state/spoken'
@@ -33,6 +35,17 @@ const Troubles = lazy(() => import('../parts/Troubles').then((m) => ({ default: 
 const DemoBar = lazy(() => import('../parts/DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('../dialogs/KeysDialog').then((m) => ({ default: m.KeysDialog })))
 
+/** Fetches what would otherwise be fetched when it is first opened. */
+const fetchDialogs = () =>
+  Promise.allSettled([
+    import('../dialogs/LaterDialog'),
+    import('../dialogs/LabelDialog'),
+    import('../dialogs/FollowUpDialog'),
+    import('../dialogs/PhraseDialog'),
+    import('../dialogs/CaptureDialog'),
+    import('../parts/Composer'),
+  ])
+
 /** Says aloud what is said in words only to those who listen. */
 function Spoken() {
   const text = spoken.use()
@@ -45,7 +58,8 @@ function Spoken() {
 
 /** What stands around every view. */
 export function Shell({ session, onSignOut }: { session: Session; onSignOut: () => void }) {
-  const { data: overview, isError } = useOverview()
+  const { data, isError } = useOverview()
+  const overview = useCounted(data)
   const [asking, setAsking] = useState<'hold' | 'keys' | 'capture'>()
   const go = useNavigate()
   const path = useLocation({ select: (l) => l.pathname })
@@ -58,7 +72,13 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     addEventListener('keydown', handleKey)
     void resend() // what the last visit could not send
     void save()
-    return () => removeEventListener('keydown', handleKey)
+    // What is decided with must be here also when the server is not.
+    void client.prefetchQuery(readyQuery)
+    const ahead = setTimeout(() => void fetchDialogs(), 3000)
+    return () => {
+      clearTimeout(ahead)
+      removeEventListener('keydown', handleKey)
+    }
   }, [])
   const name = viewName(path)
   useNotices(overview, name === 'Inbox' ? '' : name)
