@@ -2,6 +2,7 @@ import { CalendarClock, ListChecks } from 'lucide-react'
 import { useId, useState } from 'react'
 import { useProposed } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
+import { Choice } from '../parts/Choice'
 import { PhraseField } from '../parts/PhraseField'
 import { PriorityChoice } from '../parts/PriorityChoice'
 import type { FollowUpFields } from '../state/commands'
@@ -198,17 +199,16 @@ export function FollowUpDialog(props: {
               onChange={setAssignee}
               placeholder="you"
             />
-            <label className="grid content-start gap-1">
+            <div className="grid content-start gap-1">
               <span className="text-[13px] text-ink-2">Stage</span>
-              <select className="field" value={stage} onChange={(e) => setStage(Number(e.target.value))}>
-                <option value={0}>none</option>
-                {proposed?.stages.map((s) => (
-                  <option key={s.id} value={s.id}>
-                    {s.name}
-                  </option>
-                ))}
-              </select>
-            </label>
+              <Choice
+                label="Stage"
+                className="field"
+                value={String(stage)}
+                options={[['0', 'none'], ...(proposed?.stages ?? []).map((s) => [String(s.id), s.name] as const)]}
+                onChange={(v) => setStage(Number(v))}
+              />
+            </div>
             <div className="sm:col-span-2">
               <PhraseField
                 label="Comes again"

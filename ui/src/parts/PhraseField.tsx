@@ -18,8 +18,11 @@ export function PhraseField(props: {
   meant?: string
   onDone?: () => void
   autoFocus?: boolean
+  /** One line of several: read in words until it is entered. */
+  line?: boolean
 }) {
   const id = useId()
+  const [inside, setInside] = useState(false)
   const [open, setOpen] = useState(false)
   const take = (p: { phrase: string }) => {
     props.onChange(p.phrase)
@@ -32,8 +35,13 @@ export function PhraseField(props: {
     onTake: take,
   })
   const wrong = props.meant === undefined && trouble
+  const read = props.line && !inside
+  const reads =
+    props.value.trim() === ''
+      ? props.none
+      : (props.meant ?? (trouble || [...new Set([reading?.words, reading?.why])].filter(Boolean).join(' · ')))
   return (
-    <div className="relative grid content-start gap-1">
+    <div className={props.line ? 'line' : 'relative grid content-start gap-1'}>
       <label htmlFor={id} className="text-[13px] text-ink-2">
         {props.label}
       </label>
@@ -48,12 +56,16 @@ export function PhraseField(props: {
         autoFocus={props.autoFocus}
         autoComplete="off"
         spellCheck={false}
-        className="field"
-        value={props.value}
-        placeholder={props.placeholder ?? 'fri 2pm, 3d, end of month'}
+        className={props.line ? 'line-field' : 'field'}
+        value={read && props.meant !== undefined ? props.meant : props.value}
+        placeholder={read ? props.none : (props.placeholder ?? 'fri 2pm, 3d, end of month')}
         onChange={(e) => props.onChange(e.target.value)}
-        onFocus={(e) => e.target.select()}
+        onFocus={(e) => {
+          setInside(true)
+          e.target.select()
+        }}
         onBlur={() => {
+          setInside(false)
           setOpen(false)
           props.onDone?.()
         }}
@@ -73,11 +85,9 @@ export function PhraseField(props: {
       />
       <span
         id={`${id}-reads`}
-        className={`min-h-5 text-[13px] ${wrong ? 'text-buoy' : reading?.over && props.meant === undefined ? 'text-lamp' : 'text-ink-3'}`}
+        className={`text-[13px] ${props.line ? 'col-start-2 px-2 empty:hidden' : 'min-h-5'} ${wrong ? 'text-buoy' : reading?.over && props.meant === undefined ? 'text-lamp' : 'text-ink-3'}`}
       >
-        {props.value.trim() === ''
-          ? props.none
-          : (props.meant ?? (trouble || [...new Set([reading?.words, reading?.why])].filter(Boolean).join(' · ')))}
+        {props.line && (props.meant !== undefined || props.value.trim() === '') ? '' : reads}
       </span>
       <Heard text={wrong || [reading?.words, reading?.why].filter(Boolean).join(', ')} />
       {open && offers.length > 0 && (
@@ -87,7 +97,7 @@ export function PhraseField(props: {
           at={at}
           typed={reading}
           onTake={take}
-          className="absolute inset-x-0 top-full z-10 -mt-5 max-h-64 overflow-y-auto rounded-lg border border-line bg-paper p-1 shadow-float"
+          className={`absolute inset-x-0 top-full z-10 ${props.line ? '' : '-mt-5'} max-h-64 overflow-y-auto rounded-lg border border-line bg-paper p-1 shadow-float`}
         />
       )}
     </div>

@@ -4,21 +4,24 @@ import { Priority } from './Marks'
 type P = NonNullable<FollowUpFields['priority']>
 export const priorities: readonly P[] = ['urgent', 'high', 'normal', 'low']
 
-/** One of the four priorities. */
+/** One of the four priorities: bars and words side by side. */
 export function PriorityChoice(props: { value: P; onChange: (p: P) => void }) {
   return (
-    <fieldset className="flex flex-wrap items-center gap-x-3 gap-y-1">
+    <fieldset className="flex flex-wrap items-center gap-1">
       <legend className="sr-only">Priority</legend>
       {priorities.map((p) => (
-        <label key={p} className="flex items-center gap-1.5">
+        <label
+          key={p}
+          className="flex min-h-7 cursor-pointer items-center gap-1.5 rounded-lg px-2 hover:bg-shore has-checked:bg-tide-2 has-checked:font-semibold has-focus-visible:outline-2 has-focus-visible:outline-tide"
+        >
           <input
             type="radio"
             name="priority"
-            className="accent-[var(--tide)]"
+            className="sr-only"
             checked={props.value === p}
             onChange={() => props.onChange(p)}
           />
-          <span aria-hidden>
+          <span aria-hidden className="flex">
             <Priority of={p} />
           </span>
           {p}

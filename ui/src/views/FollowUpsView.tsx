@@ -16,6 +16,7 @@ import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
 import { Opening } from '../parts/Opening'
+import { Choice } from '../parts/Choice'
 import { CouldNotRead } from '../parts/CouldNotRead'
 
 const FitDialog = lazy(() => import('../dialogs/FitDialog').then((m) => ({ default: m.FitDialog })))
@@ -444,22 +445,14 @@ function Selection(props: {
         Due…
       </button>
       {choices.map(([label, list, body]) => (
-        <select
+        <Choice
           key={label}
-          aria-label={label}
-          className="field !w-auto !py-1"
-          value="?"
-          onChange={(e) => props.onEdit(body(e.target.value))}
-        >
-          <option value="?" disabled>
-            {label}…
-          </option>
-          {list.map(([v, words]) => (
-            <option key={v} value={v}>
-              {words}
-            </option>
-          ))}
-        </select>
+          label={label}
+          shown={`${label}…`}
+          className="btn !min-h-7"
+          options={list}
+          onChange={(v) => props.onEdit(body(v))}
+        />
       ))}
       <button className="btn !min-h-7" onClick={props.onNone}>
         None <span className="key">Esc</span>

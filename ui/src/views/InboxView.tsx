@@ -5,6 +5,7 @@ import { onlyAccount } from '../state/narrowed'
 import { kept } from '../state/store'
 import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
+import { Choice } from '../parts/Choice'
 import { Replies } from '../parts/Replies'
 import { MailView } from './MailView'
 import { Opening } from '../parts/Opening'
@@ -57,19 +58,13 @@ export function InboxView() {
               <span className="chip shrink-0 max-md:hidden">{desk.rows.filter((r) => r.unread).length} unread</span>
               <span className="flex-1 max-md:hidden" />
               {accounts.length > 1 && (
-                <select
-                  aria-label="Account"
-                  className="max-w-36 min-w-0 shrink rounded-lg border border-line bg-paper px-2 py-1 text-[13px]"
-                  value={only}
-                  onChange={(e) => onlyAccount.set(Number(e.target.value))}
-                >
-                  <option value={0}>All accounts</option>
-                  {accounts.map((a) => (
-                    <option key={a.id} value={a.id}>
-                      {a.label}
-                    </option>
-                  ))}
-                </select>
+                <Choice
+                  label="Account"
+                  className="btn !min-h-7 min-w-0 !px-2 text-[13px] !font-normal"
+                  value={String(only)}
+                  options={[['0', 'All accounts'], ...accounts.map((a) => [String(a.id), a.label] as const)]}
+                  onChange={(v) => onlyAccount.set(Number(v))}
+                />
               )}
               <button
                 className="btn !min-h-7 shrink-0 !px-2 text-[13px] whitespace-nowrap"
