@@ -121,7 +121,7 @@ func TestNotesOnALetter(t *testing.T) {
 	p.Until(`() => document.querySelector('textarea').value.includes('Shall I send the worksheet to you?')`)
 	p.Press(input.Escape)
 
-	find("minutes")
+	find("from:director+minutes")
 	p.See("asks to be told that you read this")
 	p.Click("Tell them")
 	p.See("You told Director’s office")
@@ -130,7 +130,7 @@ func TestNotesOnALetter(t *testing.T) {
 	p.Click("Don’t")
 	p.SeeNot("asks to be told that you read this")
 
-	find("peat")
+	find("truth+peat")
 	p.See("1 remote picture not loaded")
 	p.Click("Always from The Glasshouse Letter")
 	p.See("Pictures from The Glasshouse Letter are loaded")
@@ -138,9 +138,11 @@ func TestNotesOnALetter(t *testing.T) {
 	p.Click("No longer")
 	p.See("1 remote picture not loaded")
 
-	find("1,840")
+	find("labels+printer+below")
+	p.Press('o')
 	p.MustElement("section[aria-label^='Attached letter: Estimate']")
 	find("alpine")
+	p.Press('o')
 	p.See("Signed with OpenPGP")
 }
 

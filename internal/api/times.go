@@ -19,6 +19,7 @@ type SettingsBody struct {
 	Evening    *string       `json:"evening,omitempty" maxLength:"5"`
 	WeekStart  *int          `json:"weekStart,omitempty"`
 	Share      *int          `json:"share,omitempty"`
+	SendDelay  *int          `json:"sendDelay,omitempty"`
 	LookDay    *int          `json:"lookDay,omitempty"`
 	LookCount  *int          `json:"lookCount,omitempty"`
 	Workdays   *[]int        `json:"workdays,omitempty" maxItems:"7"`
@@ -88,7 +89,7 @@ func (s *server) describeTimes(a huma.API) {
 	}) (app.Decided, error) {
 		b := in.Body
 		return s.App.EditSettings(ctx, owner, b.Command, app.SettingsFields{
-			Zone: b.Zone, DayTurn: b.DayTurn, DayStart: b.DayStart, DayEnd: b.DayEnd, Evening: b.Evening, WeekStart: b.WeekStart, Share: b.Share, LookDay: b.LookDay, LookCount: b.LookCount,
+			Zone: b.Zone, DayTurn: b.DayTurn, DayStart: b.DayStart, DayEnd: b.DayEnd, Evening: b.Evening, WeekStart: b.WeekStart, Share: b.Share, SendDelay: b.SendDelay, LookDay: b.LookDay, LookCount: b.LookCount,
 			Workdays: b.Workdays, MonthFirst: b.MonthFirst, Times: b.Times,
 		})
 	})

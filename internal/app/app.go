@@ -49,8 +49,6 @@ type App struct {
 	Hook func(point string)
 	// NewID makes the left half of a Message-ID that nobody can guess.
 	NewID func() string
-	// SendDelay is how long a letter waits in the outbox, to be undone.
-	SendDelay time.Duration
 
 	hub     hub
 	imports imports
@@ -65,7 +63,7 @@ type App struct {
 
 // New makes an App with the usual settings.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
-	return &App{Store: s, Clock: clock, Log: log, SendDelay: 10 * time.Second, NewID: func() string { return strings.ToLower(rand.Text()) }, wake: make(chan struct{}, 1)}
+	return &App{Store: s, Clock: clock, Log: log, NewID: func() string { return strings.ToLower(rand.Text()) }, wake: make(chan struct{}, 1)}
 }
 
 // Now is the time by the App's clock, in UTC.

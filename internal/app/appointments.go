@@ -480,8 +480,12 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 	for _, x := range to {
 		recipients = append(recipients, x.Email)
 	}
+	leaves, err := s.leaves()
+	if err != nil {
+		return err
+	}
 	id, err := s.AddOutgoing(store.Outgoing{
-		AccountID: account.ID, Conversation: conversation, MessageID: o.MessageID, Sender: account.Address, Recipients: recipients, Subject: subject, SendAt: s.at.Add(s.app.SendDelay),
+		AccountID: account.ID, Conversation: conversation, MessageID: o.MessageID, Sender: account.Address, Recipients: recipients, Subject: subject, SendAt: leaves,
 	}, store.Pack(raw), s.at)
 	if err != nil {
 		return err

@@ -201,3 +201,33 @@ func TestWhatWasMissedHappensInOrderAtItsTime(t *testing.T) {
 	assert.Contains(t, w.rows(decide.Inbox)[0].Back, "since")
 	assert.Len(t, w.overview().Ringing, 1)
 }
+
+// How long a letter can be undone is the person's own; the longest wait is too.
+func TestLettersWaitAsLongAsThePersonSays(t *testing.T) {
+	w := newWorld(t)
+	set := func(seconds int) error {
+		_, err := w.app.EditSettings(w.ctx, w.owner, rand.Text(), app.SettingsFields{SendDelay: &seconds})
+		return err
+	}
+	send := func() {
+		_, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: rand.Text(), Writing: app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Crates", Text: "Four."}})
+		require.NoError(t, err)
+	}
+	require.NoError(t, set(60))
+	send()
+	w.pass(59 * time.Second)
+	assert.Empty(t, w.post.sent)
+	w.undo()
+	w.pass(time.Minute)
+	assert.Empty(t, w.post.sent)
+	send()
+	w.pass(time.Minute)
+	assert.Len(t, w.post.sent, 1)
+
+	require.NoError(t, set(0))
+	send()
+	w.pass(time.Second)
+	assert.Len(t, w.post.sent, 2)
+	require.ErrorContains(t, set(601), "up to ten minutes")
+	require.ErrorContains(t, set(-1), "up to ten minutes")
+}

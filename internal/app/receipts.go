@@ -81,9 +81,13 @@ func (s *step) writeReceipt(row store.Letter) (int64, error) {
 	for _, a := range l.ReceiptTo {
 		to = append(to, a.Email)
 	}
+	leaves, err := s.leaves()
+	if err != nil {
+		return 0, err
+	}
 	return s.AddOutgoing(store.Outgoing{
 		AccountID: account.ID, Conversation: row.Conversation, MessageID: r.MessageID, Recipients: to,
-		Subject: "Receipt of “" + shorten(row.Subject, 60) + "”", SendAt: s.at.Add(s.app.SendDelay),
+		Subject: "Receipt of “" + shorten(row.Subject, 60) + "”", SendAt: leaves,
 	}, store.Pack(bytes), s.at)
 }
 

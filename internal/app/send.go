@@ -97,7 +97,7 @@ type Sent struct {
 	LeavesAt time.Time `json:"leavesAt"`
 }
 
-// Send puts a letter into the outbox, from where it leaves after SendDelay,
+// Send puts a letter into the outbox, from where it leaves after the person's delay,
 // and decides on the conversation that it answers or hands on.
 func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 	kind := map[string]decide.Kind{"answer": decide.Answer, "hand-on": decide.HandOn, "again": decide.Answer}[w.Kind]
@@ -149,7 +149,10 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 		if err := s.expectAnswer(w, kind, conversation, out); err != nil {
 			return Sent{}, err
 		}
-		leaves := s.at.Add(s.app.SendDelay)
+		leaves, err := s.leaves()
+		if err != nil {
+			return Sent{}, err
+		}
 		var recipients []string
 		for _, r := range append(out.To, out.Cc...) {
 			recipients = append(recipients, r.Email)
@@ -537,4 +540,10 @@ func Quote(kind string, l letter.Letter, c when.Calendar) string {
 		return letter.Forwarded(l, stamp)
 	}
 	return letter.Quote(l, stamp)
+}
+
+// leaves is when a letter that is sent now leaves; until then it can be undone.
+func (s *step) leaves() (time.Time, error) {
+	p, err := s.Person()
+	return s.at.Add(time.Duration(p.SendDelay) * time.Second), err
 }

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -24,6 +25,7 @@ type SettingsView struct {
 	MonthFirst bool        `json:"monthFirst" doc:"3/4 is 4 March"`
 	Share      int         `json:"share" doc:"How much of the free time is planned with, in percent"`
 	Times      []NamedTime `json:"times"`
+	SendDelay  int         `json:"sendDelay" doc:"How long a letter waits before it leaves, in seconds"`
 	LookDay    int         `json:"lookDay" doc:"On which day someday letters are looked through; 0 is Sunday"`
 	LookCount  int         `json:"lookCount" doc:"How many at a time; 0 for none"`
 }
@@ -49,7 +51,7 @@ func (a *App) Settings(ctx context.Context, owner int64) (SettingsView, error) {
 		out := SettingsView{
 			Zone: v.person.Zone, WeekStart: v.person.WeekStart, DayTurn: c.DayTurn.String(), DayStart: c.DayStart.String(), DayEnd: c.DayEnd.String(),
 			Evening: evening.String(), Workdays: []int{}, MonthFirst: c.MonthFirst, Share: v.person.Share, Times: []NamedTime{},
-			LookDay: v.person.LookDay, LookCount: v.person.LookCount,
+			SendDelay: v.person.SendDelay, LookDay: v.person.LookDay, LookCount: v.person.LookCount,
 		}
 		for d, works := range c.Workdays {
 			if works {
@@ -72,7 +74,7 @@ func (a *App) Settings(ctx context.Context, owner int64) (SettingsView, error) {
 type SettingsFields struct {
 	Zone                               *string
 	DayTurn, DayStart, DayEnd, Evening *string
-	WeekStart, Share                   *int
+	WeekStart, Share, SendDelay        *int
 	LookDay, LookCount                 *int
 	Workdays                           *[]int
 	MonthFirst                         *bool
@@ -155,6 +157,12 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 			return nil, problem("Plan with 5 to 100 percent of the free time.")
 		}
 		changes.Set(o, "share", p.Share, *f.Share)
+	}
+	if f.SendDelay != nil {
+		if err := sending.CheckDelay(time.Duration(*f.SendDelay) * time.Second); err != nil {
+			return nil, problem("%s", sentence(err))
+		}
+		changes.Set(o, "sendDelay", p.SendDelay, *f.SendDelay)
 	}
 	if f.Workdays != nil {
 		bits := 0

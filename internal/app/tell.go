@@ -146,9 +146,13 @@ func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 		if err != nil {
 			return nil, err
 		}
+		leaves, err := s.leaves()
+		if err != nil {
+			return nil, err
+		}
 		id, err := s.AddOutgoing(store.Outgoing{
 			AccountID: t.account.ID, Conversation: t.row.ID, MessageID: note.MessageID, Recipients: []string{note.To[0].Email},
-			Subject: note.Subject, SendAt: s.at.Add(s.app.SendDelay), AutoTo: t.l.From.Key(),
+			Subject: note.Subject, SendAt: leaves, AutoTo: t.l.From.Key(),
 		}, store.Pack(raw), s.at)
 		if err != nil {
 			return nil, err

@@ -32,6 +32,7 @@ type ready struct {
 type fate struct {
 	kind    byte
 	replies string
+	label   string // under which it is filed
 	machine bool   // written by one
 	at      string // the own address that it came to
 }
@@ -74,8 +75,8 @@ func everyday(seed uint64, d when.Date) []arrival {
 	if odd, ok := oddDays[d]; ok {
 		count *= odd
 	}
-	var out []arrival
-	for i := range int(count) {
+	out := byTheClock(d)
+	for i := len(out); i < int(count); i++ {
 		out = append(out, draw(r, d, i))
 	}
 	out = append(out, ongoing(seed, d)...)
@@ -83,40 +84,42 @@ func everyday(seed uint64, d when.Date) []arrival {
 	return out
 }
 
+// byTheClock are the letters of those that write at fixed times.
+func byTheClock(d when.Date) (out []arrival) {
+	_, week := date(d).ISOWeek()
+	for i, s := range cast.senders {
+		for _, c := range s.Every {
+			if !c.on(d) || s.Alternate && week%2 == 1 {
+				continue
+			}
+			r := dice(seed, d, s.From+s.Colour)
+			a := arrive(s, s.topic(r), r, fill(r, d))
+			a.id, a.minute = fmt.Sprintf("%s-every-%d", d, i), c.minute+r.IntN(4)
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
 // draw makes one everyday letter.
 func draw(r *rand.Rand, d when.Date, i int) arrival {
-	p := pick(r)
+	f := fill(r, d)
+	s, t := cast.pick(r, f)
 	if d == storm && r.IntN(2) == 0 {
-		p = patterns[slices.IndexFunc(patterns, func(p pattern) bool { return p.from == climate })]
+		s = cast.senders[slices.IndexFunc(cast.senders, func(s sender) bool { return s.Storm })]
+		t = s.topic(r)
 	}
-	fill := strings.NewReplacer("{n}", fmt.Sprint(20+r.IntN(80)), "{k}", fmt.Sprint(1+r.IntN(6)), "{t}", fmt.Sprintf("%.1f", 7+3*r.Float64()),
-		"{day}", dayNames[r.IntN(len(dayNames))], "{plant}", plants[r.IntN(len(plants))])
-	m := message{
-		id: fmt.Sprintf("%s-%d", d, i), from: p.from, to: p.to, subject: fill.Replace(p.subject), text: fill.Replace(p.texts[r.IntN(len(p.texts))]),
-		list: p.list, html: p.html, remote: p.remote, auto: p.auto, style: p.style,
+	a := arrive(s, t, r, f)
+	a.id, a.minute = fmt.Sprintf("%s-%d", d, i), minuteOf(r, a.fate.machine)
+	if r.IntN(12) == 0 && a.to == ines && !a.fate.machine {
+		a.cc = copies
 	}
-	if len(p.files) > 0 && strings.Contains(m.text, "ttached") {
-		m.attach = p.files
-	}
-	if r.IntN(12) == 0 && m.to == ines {
-		m.cc = copies
-	}
-	a := arrival{message: m, minute: minuteOf(r, p.auto != "" || p.list), fate: fate{kind: p.fates[r.IntN(len(p.fates))], replies: fill.Replace(p.replies), machine: p.auto != "" || p.list || p.style == "tracked" || p.style == "accept"}}
 	return a
 }
 
-func pick(r *rand.Rand) pattern {
-	total := 0
-	for _, p := range patterns {
-		total += p.per
-	}
-	at := r.IntN(total)
-	for _, p := range patterns {
-		if at -= p.per; at < 0 {
-			return p
-		}
-	}
-	return patterns[0]
+// arrive writes a letter of a sender, and says what becomes of it.
+func arrive(s sender, t topic, r *rand.Rand, f *filling) arrival {
+	return arrival{message: s.compose(t, f), fate: fate{kind: t.Fates[r.IntN(len(t.Fates))], replies: f.say(t.Reply), label: t.Label, machine: s.machine()}}
 }
 
 // minuteOf is when in a day a letter comes: from people most in the morning
@@ -134,46 +137,46 @@ func minuteOf(r *rand.Rand, machine bool) int {
 
 // thread is a conversation of many letters over days.
 type thread struct {
-	subject string
-	who     []string // initials of whoever writes, in turn
-	lines   []string
-	days    int // how many days before today it begins
-	length  int
+	Subject string     `yaml:"subject"`
+	To      string     `yaml:"to"`
+	Days    int        `yaml:"days"`
+	Lines   [][]string `yaml:"lines"` // who, and what
+}
+
+// writers are who writes in the long conversations.
+var writers = map[string]letter.Address{
+	"tove": tove, "lise": lise, "henrik": henrik, "maren": maren, "bram": bram, "oda": oda, "vera": vera, "signe": signe, "anton": anton, "kestrel": kestrel, "health": health,
 }
 
 // ongoing are the letters of long conversations that come on a day.
 func ongoing(seed uint64, d when.Date) []arrival {
 	var out []arrival
-	for t, th := range threads {
-		r := dice(seed, first, th.subject)
-		day := today.Add(-th.days)
+	for t, th := range cast.threads {
+		r := dice(seed, first, th.Subject)
+		day := working(today.Add(-th.Days), 1)
 		var refs []string
 		before := ""
-		for n := range th.length {
-			from := writers[th.who[n%len(th.who)]]
+		for n, line := range th.Lines {
+			from, said := writers[line[0]], line[1]
 			m := message{
-				id: fmt.Sprintf("thread-%d-%d", t, n), from: from, to: ines, cc: copies, subject: th.subject,
-				text: th.lines[n%len(th.lines)] + "\n\n" + strings.Fields(from.Name)[0], refs: slices.Clone(refs), style: []string{"", "flowed", ""}[n%3],
+				id: fmt.Sprintf("thread-%d-%d", t, n), from: from, to: addressed(th.To), subject: th.Subject,
+				text: said + "\n\n" + strings.Fields(from.Name)[0], refs: slices.Clone(refs), style: []string{"", "flowed", ""}[n%3],
+			}
+			if th.To == "" {
+				m.cc = copies
 			}
 			if n > 0 {
-				m.subject = "Re: " + th.subject
+				m.subject = "Re: " + th.Subject
 				m.text += "\n\n" + before
 			}
 			refs = append(refs, messageID(m.id, m.from))
-			before = fmt.Sprintf("On %d %s %s wrote:\n> %s", day.Day, day.Month, from.Name, strings.ReplaceAll(th.lines[n%len(th.lines)], "\n", "\n> "))
+			before = fmt.Sprintf("On %d %s %s wrote:\n> %s", day.Day, day.Month, from.Name, strings.ReplaceAll(said, "\n", "\n> "))
 			minute := 8*60 + r.IntN(8*60)
 			if day == d {
-				f := fate{kind: "ddda"[r.IntN(4)], replies: "Good, let us do it that way."}
-				if n+1 < th.length && r.IntN(3) > 0 {
-					f = fate{kind: 'd'}
-				}
-				out = append(out, arrival{message: m, minute: minute, fate: f})
+				out = append(out, arrival{message: m, minute: minute, fate: fate{kind: 'd'}})
 			}
 			if r.IntN(3) > 0 {
-				day = day.Add(1 + r.IntN(2))
-			}
-			for day.Weekday() == time.Saturday || day.Weekday() == time.Sunday {
-				day = day.Add(1)
+				day = working(day.Add(1+r.IntN(2)), 1)
 			}
 		}
 	}

@@ -80,9 +80,11 @@ func TestEveryAddressIsMadeUp(t *testing.T) {
 		check(c.from)
 		check(c.to)
 	}
-	for _, p := range patterns {
-		check(p.from)
-		check(p.to)
+	for _, s := range cast.senders {
+		check(s.from)
+	}
+	for _, host := range mailHosts {
+		assert.True(t, strings.HasSuffix(host, ".example"), host)
 	}
 	for _, m := range walkIns {
 		check(m.from)

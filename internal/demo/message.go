@@ -3,7 +3,6 @@ package demo
 import (
 	"bytes"
 	"fmt"
-	"html"
 	"image"
 	"image/color"
 	"image/png"
@@ -22,6 +21,8 @@ type message struct {
 	refs     []string
 	bounced  string // whom a letter could not be delivered to, in a report
 	style    string // how it is written: see written; "" for the usual way
+	layout   string // how its HTML looks: see layouts
+	colour   string // of its HTML
 	from, to letter.Address
 	cc       []letter.Address
 	subject  string
@@ -46,7 +47,7 @@ func (m message) bytes(seed int64) ([]byte, error) {
 		return write(m), nil
 	}
 	b := enmime.Builder().RandSeed(seed).From(m.from.Name, m.from.Email).To(m.to.Name, m.to.Email).
-		Subject(m.subject).Date(m.at).Header("Message-Id", "<"+messageID(m.id, m.from)+">").Text([]byte(m.text))
+		Subject(m.subject).Date(m.at).Header("Message-Id", "<"+messageID(m.id, m.from)+">").Text([]byte(strings.ReplaceAll(m.text, " | ", ": ")))
 	for _, c := range m.cc {
 		b = b.CC(c.Name, c.Email)
 	}
@@ -83,22 +84,14 @@ func (m message) bytes(seed int64) ([]byte, error) {
 }
 
 func (m message) asHTML() string {
-	var b strings.Builder
-	b.WriteString(`<div style="font-family: Georgia, serif; color: #22302c">`)
-	if m.list {
-		fmt.Fprintf(&b, `<h2 style="color:#3F7436">%s</h2>`, html.EscapeString(m.subject))
-	}
-	for p := range strings.SplitSeq(m.text, "\n\n") {
-		b.WriteString("<p>" + strings.ReplaceAll(html.EscapeString(p), "\n", "<br>") + "</p>")
-	}
+	body := paragraphs(m.text)
 	if m.picture {
-		b.WriteString(`<p><img src="cid:leaf" alt="A drawing of a leaf" width="160"></p>`)
+		body += `<p><img src="cid:leaf" alt="A drawing of a leaf" width="160"></p>`
 	}
 	if m.remote {
-		b.WriteString(`<p><img src="https://pictures.glasshouseletter.example/issue.jpg" alt="This week’s cover" width="480"></p>`)
+		body += fmt.Sprintf(`<p><img src="https://pictures.%s/issue.jpg" alt="The cover" width="480"></p>`, domainOf(m))
 	}
-	b.WriteString("</div>")
-	return b.String()
+	return layouts[m.layout](m, body)
 }
 
 // attachment makes a small file of the kind that its name says.

@@ -179,8 +179,8 @@ func (w *world) live(d when.Date) error {
 		if err := w.sit(d, sit); err != nil {
 			return err
 		}
-		if d == today.Add(-1) && sit == sittings[2] {
-			if err := w.writeToLars(); err != nil {
+		if sit == sittings[2] {
+			if err := w.keep(d); err != nil {
 				return err
 			}
 		}
@@ -188,14 +188,22 @@ func (w *world) live(d when.Date) error {
 	return w.evening(d)
 }
 
-// writeToLars sends a letter that will not arrive.
-func (w *world) writeToLars() error {
-	_, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: w.command(), Writing: app.Writing{
-		Kind: "new", From: ines.Email, To: []string{lars.String()}, Subject: "Worksheet for the 8th", Receipt: true,
-		Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n",
-	}})
+// lastLetters are what Ines writes before she goes home: one that will not
+// arrive, and one to somebody who is away.
+var lastLetters = []app.Writing{
+	{To: []string{lars.String()}, Subject: "Worksheet for the 8th", Receipt: true, Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n"},
+	{To: []string{henrik.String()}, Subject: "Ladder for the lamps", Text: "Henrik,\n\nwho has the long ladder? The electrician asks for it on Thursday.\n\nInes\n"},
+}
+
+func (w *world) write() error {
+	for _, l := range lastLetters {
+		l.Kind, l.From = "new", ines.Email
+		if _, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: w.command(), Writing: l}); err != nil {
+			return err
+		}
+	}
 	w.nothing = time.Time{}
-	return err
+	return nil
 }
 
 // plan is the week's plan that Ines has put in force the evening before.
@@ -315,6 +323,11 @@ func (w *world) sit(d when.Date, minute int) error {
 		case d == last && w.rand.IntN(4) == 0, !last.Before(d) && w.rand.IntN(25) == 0:
 			continue // left for another sitting
 		}
+		if w.rand.IntN(80) == 0 {
+			if err := w.regret(row); err != nil {
+				return fmt.Errorf("%q: %w", row.Title, err)
+			}
+		}
 		if err := w.decide(row, f); err != nil {
 			return fmt.Errorf("%q: %w", row.Title, err)
 		}
@@ -330,6 +343,16 @@ func (w *world) sit(d when.Date, minute int) error {
 		}
 	}
 	return nil
+}
+
+// regret is a decision too quick, taken back at once.
+func (w *world) regret(row app.Row) error {
+	if err := w.decide(row, fate{kind: "dbl"[w.rand.IntN(3)]}); err != nil {
+		return err
+	}
+	w.nothing = time.Time{}
+	_, err := w.app.Undo(w.ctx, w.owner, w.command(), 0, true)
+	return err
 }
 
 func (w *world) isCurrent(row app.Row) bool {
@@ -355,7 +378,10 @@ func (w *world) decide(row app.Row, f fate) error {
 		estimate := []int{10, 15, 30, 45}[w.rand.IntN(4)]
 		d.FollowUp = &app.FollowUpFields{Due: &due, Priority: &priority, Estimate: &estimate}
 	case 'f':
-		d.Kind, d.Labels = decide.File, []string{[]string{"loans", "orangery", "walks", "seeds", "receipts"}[w.rand.IntN(5)]}
+		d.Kind, d.Labels = decide.File, []string{"receipts"}
+		if f.label != "" {
+			d.Labels[0] = f.label
+		}
 	case 'b':
 		d.Kind = decide.ToBin
 	case 'j':
@@ -364,7 +390,7 @@ func (w *world) decide(row app.Row, f fate) error {
 		d.Kind = decide.Done
 	}
 	decided, err := w.app.Decide(w.ctx, w.owner, d)
-	if err == nil && f.kind == 'u' && w.rand.IntN(10) < 6 {
+	if err == nil && f.kind == 'u' && w.rand.IntN(10) < 9 {
 		done := followup.Done
 		_, err = w.app.EditFollowUp(w.ctx, w.owner, w.command(), decided.FollowUp, app.FollowUpFields{Status: &done}, 0)
 	}
@@ -385,46 +411,80 @@ func (w *world) send(row app.Row, f fate) error {
 	return err
 }
 
-// finish brings the clock to the demo's morning and adds what Ines has noted
-// for herself.
+// finish brings the clock to the demo's morning. Nothing is done there: of the
+// day itself the Journal has only what comes by itself.
 func (w *world) finish() error {
 	w.nothing = time.Time{}
-	if err := w.until(today, 8*60+20); err != nil {
+	return w.until(today, 8*60+20)
+}
+
+// stages and places are what Ines has named in her first week.
+var (
+	stages = []string{"To draft", "With somebody", "To print"}
+	places = []string{"the orangery", "the office", "home"}
+)
+
+// noted is what she has noted for herself, by how many working days ago.
+var noted = map[int][]string{
+	30: {"Ideas for a night-scented border, someday, low", "Guides' rota, every first monday, 45 min, for Winter walks", "Water the ferns in house 2, every fri, 15 min, at the orangery"},
+	12: {"Ask for the old glasshouse plans, someday, low, 15 min, for Orangery"},
+	4:  {"Renew the seed-bank agreement, 30 nov, 60 min, for Seed exchange, stage With somebody, owner Henrik Aas", "Read the pollinator study, 27 nov, low, 40 min, for Reading"},
+	2:  {"Two pages on the seed exchange, 25 nov to 26 nov, high, 90 min, for Board, stage To draft, remind 1 day before at 14:00"},
+	1: {
+		"Send the lift height to Bram, tomorrow 12:00, urgent, 10 min, for Bromeliad loan, by phone, remind tomorrow 11:30",
+		"Sign form 7 and send it back, tomorrow 15:00, high, 20 min, for Permits",
+		"Print the final list of walks, tomorrow 17:00, 10 min, for Winter walks, stage To print, at the office",
+	},
+}
+
+// meetings are in her calendar, by how many working days ago she put them there.
+var meetings = map[int][]struct{ title, when, place string }{
+	6: {{"Seed exchange, with the board", "26 nov 13 to 14:30", "Main house"}, {"Delivery of the crates", "27 nov 10 to 12", "East gate"}},
+	3: {{"Orangery: walk round the panes", "24 nov 11:00 to 11:45", "Orangery"}, {"Guides' rota", "24 nov 17:30 to 18:15", "Tea room"}},
+}
+
+// keep is what she does for herself at the end of a working day.
+func (w *world) keep(d when.Date) error {
+	w.nothing = time.Time{}
+	if d == first {
+		for _, name := range stages {
+			if _, err := w.app.NewStage(w.ctx, w.owner, w.command(), app.StageFields{Name: &name}); err != nil {
+				return fmt.Errorf("%q: %w", name, err)
+			}
+		}
+		for _, name := range places {
+			if _, err := w.app.NewSpot(w.ctx, w.owner, w.command(), name); err != nil {
+				return fmt.Errorf("%q: %w", name, err)
+			}
+		}
+	}
+	for ago, lines := range noted {
+		for _, line := range lines {
+			if d != w.workday(ago) {
+				break
+			}
+			if _, err := w.app.Capture(w.ctx, w.owner, w.command(), line); err != nil {
+				return fmt.Errorf("%q: %w", line, err)
+			}
+		}
+	}
+	for ago, some := range meetings {
+		for _, one := range some {
+			if d != w.workday(ago) {
+				break
+			}
+			if _, err := w.app.NewAppointment(w.ctx, w.owner, w.command(), app.AppointmentFields{Title: &one.title, When: &one.when, Place: &one.place}, 0); err != nil {
+				return fmt.Errorf("%q: %w", one.title, err)
+			}
+		}
+	}
+	if d != w.workday(1) {
+		return nil
+	}
+	if err := w.write(); err != nil {
 		return err
 	}
-	if err := w.tidy(); err != nil {
-		return err
-	}
-	for _, name := range []string{"To draft", "With somebody", "To print"} {
-		if _, err := w.app.NewStage(w.ctx, w.owner, w.command(), app.StageFields{Name: &name}); err != nil {
-			return fmt.Errorf("%q: %w", name, err)
-		}
-	}
-	for _, line := range []string{
-		"Send the lift height to Bram, today 12:00, urgent, 10 min, for Bromeliad loan, by phone, remind today 11:30",
-		"Sign form 7 and send it back, today 15:00, high, 20 min, for Permits",
-		"Print the final list of walks, today 17:00, 10 min, for Winter walks, stage To print, at the office",
-		"Two pages on the seed exchange, wed to thu, high, 90 min, for Board, stage To draft, remind 1 day before at 14:00",
-		"Read the pollinator study, fri, low, 40 min, for Reading",
-		"Water the ferns in house 2, every fri, 15 min, at the orangery",
-		"Renew the seed-bank agreement, mon, 60 min, for Seed exchange, stage With somebody, owner Henrik Aas",
-		"Guides' rota, every first monday, 45 min, for Winter walks",
-		"Ask for the old glasshouse plans, someday, low, 15 min, for Orangery",
-		"Ideas for a night-scented border, someday, low",
-	} {
-		if _, err := w.app.Capture(w.ctx, w.owner, w.command(), line); err != nil {
-			return fmt.Errorf("%q: %w", line, err)
-		}
-	}
-	for _, one := range []struct{ title, when, place string }{
-		{"Orangery: walk round the panes", "today 11:00 to 11:45", "Orangery"}, {"Guides' rota", "today 17:30 to 18:15", "Tea room"},
-		{"Seed exchange, with the board", "thu 13 to 14:30", "Main house"}, {"Delivery of the crates", "fri 10 to 12", "East gate"},
-	} {
-		if _, err := w.app.NewAppointment(w.ctx, w.owner, w.command(), app.AppointmentFields{Title: &one.title, When: &one.when, Place: &one.place}, 0); err != nil {
-			return fmt.Errorf("%q: %w", one.title, err)
-		}
-	}
-	return nil
+	return w.tidy()
 }
 
 // tidy leaves one follow-up and one answer late; Ines keeps her lists short.
@@ -433,30 +493,32 @@ func (w *world) tidy() error {
 	if err != nil {
 		return err
 	}
-	titles := map[string]bool{}
-	late := 0
-	for _, f := range followUps {
-		if f.Late {
-			late++
+	latest := -1 // the one that is late the least
+	for i, f := range followUps {
+		if f.Late && (latest < 0 || f.DueAt.After(*followUps[latest].DueAt)) {
+			latest = i
 		}
-		if f.Late && late > 1 || titles[f.Title] {
+	}
+	for i, f := range followUps {
+		if f.Late && i != latest {
 			done := followup.Done
 			if _, err := w.app.EditFollowUp(w.ctx, w.owner, w.command(), f.ID, app.FollowUpFields{Status: &done}, 0); err != nil {
 				return err
 			}
 		}
-		titles[f.Title] = true
 	}
 	expected, err := w.app.WaitingList(w.ctx, w.owner, false)
 	if err != nil {
 		return err
 	}
-	late = 0
-	for _, e := range expected {
-		if !e.Late {
-			continue
+	latest = -1
+	for i, e := range expected {
+		if e.Late && (latest < 0 || e.Since.After(expected[latest].Since)) {
+			latest = i
 		}
-		if late++; late > 1 {
+	}
+	for i, e := range expected {
+		if e.Late && i != latest {
 			met := waiting.Met
 			if _, err := w.app.EditWaiting(w.ctx, w.owner, w.command(), e.ID, &met, nil, false); err != nil {
 				return err

@@ -3,16 +3,22 @@ package demo
 import (
 	"context"
 	"io"
+	"log/slog"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
+	"strconv"
 	"sync"
 	"testing"
 	"time"
 
+	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -160,4 +166,48 @@ func TestLettersKeepComing(t *testing.T) {
 	assert.Greater(t, week, 100)
 	assert.Equal(t, week, bag(morning, morning.AddDate(0, 0, 7)), "none twice")
 	assert.Greater(t, bag(morning.AddDate(0, 0, 7), morning.AddDate(0, 0, 14)), week+100, "as the clock moves, more")
+}
+
+// People write as people do: hardly a sentence twice, days and weeks that fit
+// the calendar; and of the demo's day only the post has something to tell.
+func TestTheWorldIsTrueToLife(t *testing.T) {
+	all, at := letters(t)
+	c := calendar()
+	subjects, said, machines := map[string]int{}, map[string]int{}, map[string]bool{}
+	people := 0
+	inWeek := regexp.MustCompile(`\bweek (\d+)\b`)
+	for i, l := range all {
+		if l.Automatic.Is() {
+			machines[l.From.Email] = true
+			continue
+		}
+		people++
+		subjects[l.From.Email+": "+letter.BareSubject(l.Subject)]++
+		ask, _ := findings.Ask(l.Text)
+		said[l.From.Email+": "+ask]++
+		for _, m := range inWeek.FindAllStringSubmatch(l.Subject, -1) {
+			_, week := at[i].In(c.Zone).ISOWeek()
+			n, _ := strconv.Atoi(m[1])
+			assert.InDelta(t, week, n, 5, "%s of %s", l.Subject, at[i])
+		}
+	}
+	assert.GreaterOrEqual(t, len(machines), 35)
+	for what, n := range said {
+		assert.LessOrEqual(t, n*50, people, "%q", what)
+	}
+	for what, n := range subjects {
+		assert.LessOrEqual(t, n*50, people, "%q", what)
+	}
+	s, err := store.Open(filled(t))
+	require.NoError(t, err)
+	defer s.Close()
+	a := app.New(s, clockwork.NewFakeClockAt(c.Instant(today, when.At(8, 20))), slog.New(slog.DiscardHandler))
+	journal, err := a.Journal(t.Context(), 1, app.JournalAsk{})
+	require.NoError(t, err)
+	require.NotEmpty(t, journal)
+	for _, e := range journal {
+		if e.Day == today.String() {
+			assert.NotEqual(t, app.ByPerson, e.Actor, e.Title)
+		}
+	}
 }

@@ -40,7 +40,7 @@ var free = map[string]string{
 	"letters":                "in_at mentions receipt",
 	"migrations":             "id",
 	"outbox":                 "auto_kind auto_to conversation_id draft id made_at message_id send_at sender subject tries trouble",
-	"people":                 "day_end day_start day_turn deliver_at delivery_seq evening feed intake look_at look_count look_day made_at month_first name password share sign_in week_start workdays zone",
+	"people":                 "day_end day_start day_turn deliver_at delivery_seq evening feed intake look_at look_count look_day made_at month_first name password send_delay share sign_in week_start workdays zone",
 	"place_history":          "id",
 	"plan_history":           "at id",
 	"plans":                  "made_at",

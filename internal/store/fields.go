@@ -65,7 +65,7 @@ var fields = map[string]map[string]writer{
 	"person": {
 		"zone": zoneField, "weekStart": personColumn("week_start"), "dayTurn": personColumn("day_turn"), "dayStart": personColumn("day_start"),
 		"dayEnd": personColumn("day_end"), "workdays": personColumn("workdays"), "evening": personColumn("evening"), "monthFirst": personColumn("month_first"),
-		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "feed": personColumn("feed"), "planId": planField, "holdingNote": personColumn("holding_note"), "notices": personColumn("notices"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
+		"namedTimes": personColumn("named_times"), "share": personColumn("share"), "sendDelay": personColumn("send_delay"), "spot": personColumn("spot_id"), "weights": personColumn("weights"), "intake": personColumn("intake"), "feed": personColumn("feed"), "planId": planField, "holdingNote": personColumn("holding_note"), "notices": personColumn("notices"), "lookDay": lookField("look_day"), "lookCount": lookField("look_count"),
 	},
 	"spot":   {"alive": column("spots", "alive"), "name": column("spots", "name")},
 	"letter": {"conversation": letterConversationField, "receipt": column("letters", "receipt")},

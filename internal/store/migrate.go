@@ -39,6 +39,9 @@ var schema9 string
 //go:embed schema/0010.sql
 var schema10 string
 
+//go:embed schema/0011.sql
+var schema11 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -73,6 +76,7 @@ var migrations = []*gormigrate.Migration{
 		}
 		return rerow(db)
 	}},
+	{ID: "0011", Migrate: func(db *gorm.DB) error { return script(db, schema11) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

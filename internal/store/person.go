@@ -33,6 +33,8 @@ type Person struct {
 	NamedTimes string
 	// Share of the free time that is planned with, in percent.
 	Share int
+	// SendDelay is how long a letter waits before it leaves, in seconds.
+	SendDelay int
 	// SpotID is where the person is; 0 for nowhere in particular.
 	SpotID int64
 	// LookDay is the day of the week on which LookCount someday letters come up.
@@ -73,7 +75,7 @@ func (p Person) Calendar() when.Calendar {
 	return c
 }
 
-const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, spot_id, look_day, look_count, weights, intake, feed, plan_id, holding_note, notices"
+const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, send_delay, spot_id, look_day, look_count, weights, intake, feed, plan_id, holding_note, notices"
 
 // People lists everybody. A system query: it is how sign-in finds its person.
 func (s *Store) People(ctx context.Context) ([]Person, error) {

@@ -3,6 +3,7 @@
 package sending
 
 import (
+	"errors"
 	"slices"
 	"time"
 )
@@ -20,6 +21,19 @@ const (
 // GiveUp is how long a letter is tried (RFC 5321, 4.5.4.1: at least 4 to 5
 // days).
 const GiveUp = 5 * 24 * time.Hour
+
+// LongestDelay bounds how long a letter waits before it leaves, so that it can
+// be undone.
+const LongestDelay = 10 * time.Minute
+
+// CheckDelay tells whether a letter may wait so long before it leaves; 0 lets
+// it leave at once.
+func CheckDelay(d time.Duration) error {
+	if d < 0 || d > LongestDelay {
+		return errors.New("a letter waits for up to ten minutes before it leaves")
+	}
+	return nil
+}
 
 // Outcome is what became of a letter for one recipient. Reason is what the
 // mail service said; "" if it accepted it.

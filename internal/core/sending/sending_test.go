@@ -45,3 +45,9 @@ func TestOutcomesAreKept(t *testing.T) {
 		}
 	})
 }
+
+func TestCheckDelay(t *testing.T) {
+	for d, ok := range map[time.Duration]bool{-time.Second: false, 0: true, 10 * time.Second: true, LongestDelay: true, LongestDelay + 1: false} {
+		assert.Equal(t, ok, CheckDelay(d) == nil, d)
+	}
+}

@@ -2278,6 +2278,8 @@ export interface components {
             lookDay?: number;
             monthFirst?: boolean;
             /** Format: int64 */
+            sendDelay?: number;
+            /** Format: int64 */
             share?: number;
             times?: components["schemas"]["Named"][];
             /** Format: int64 */
@@ -3554,6 +3556,11 @@ export interface components {
             lookDay: number;
             /** @description 3/4 is 4 March */
             monthFirst: boolean;
+            /**
+             * Format: int64
+             * @description How long a letter waits before it leaves, in seconds
+             */
+            sendDelay: number;
             /**
              * Format: int64
              * @description How much of the free time is planned with, in percent

@@ -6,6 +6,7 @@ import { api, take, type Appointment } from '../api/client'
 import { useProposed } from '../api/queries'
 import { AddressField } from '../parts/AddressField'
 import { Dialog, DialogFoot } from '../parts/Dialog'
+import { foundBy, FoundDates } from '../parts/FoundDates'
 import { PhraseField } from '../parts/PhraseField'
 import { appointing, type Appointing } from '../state/appointing'
 import { carryOut, told } from '../state/commands'
@@ -73,6 +74,10 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
         e.preventDefault()
         keep()
       }}
+      onKeyDown={(e) => {
+        const found = a ? undefined : foundBy(e, proposed?.dates)
+        if (found) setWhen(found.phrase)
+      }}
     >
       <label className="grid gap-1">
         <span className="text-[13px] text-ink-2">What</span>
@@ -85,22 +90,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
           onChange={(e) => setTitle(e.target.value)}
         />
       </label>
-      {(proposed?.dates.length ?? 0) > 0 && !a && (
-        <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
-          Found in the letter:
-          {proposed?.dates.map((d) => (
-            <button
-              key={d.phrase}
-              type="button"
-              className="btn !min-h-7"
-              title={d.label}
-              onClick={() => setWhen(d.phrase)}
-            >
-              {d.words}
-            </button>
-          ))}
-        </div>
-      )}
+      {!a && <FoundDates dates={proposed?.dates} chosen={when} onTake={setWhen} />}
       <div className="grid gap-x-3 sm:grid-cols-2">
         <PhraseField
           label="When, or from when to when"

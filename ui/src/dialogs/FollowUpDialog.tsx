@@ -1,8 +1,9 @@
-import { CalendarClock, ListChecks } from 'lucide-react'
+import { ListChecks } from 'lucide-react'
 import { useId, useState } from 'react'
 import { useProposed } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
 import { Choice } from '../parts/Choice'
+import { foundBy, FoundDates } from '../parts/FoundDates'
 import { PhraseField } from '../parts/PhraseField'
 import { PriorityChoice } from '../parts/PriorityChoice'
 import type { FollowUpFields } from '../state/commands'
@@ -80,11 +81,8 @@ export function FollowUpDialog(props: {
           take()
         }}
         onKeyDown={(e) => {
-          // A date that was found is taken with one key; a field for a time has its own.
-          const found = /^Digit[1-9]$/.test(e.code) ? proposed?.dates[Number(e.code.slice(5)) - 1] : undefined
-          if (!e.altKey || !found || e.defaultPrevented) return
-          e.preventDefault()
-          setDue(found.phrase)
+          const found = foundBy(e, proposed?.dates)
+          if (found) setDue(found.phrase)
         }}
       >
         <label className="grid gap-1">
@@ -118,24 +116,7 @@ export function FollowUpDialog(props: {
             placeholder="thu 10, 1 day before at 9"
           />
         </div>
-        {(proposed?.dates.length ?? 0) > 0 && (
-          <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
-            Found in the letter:
-            {proposed?.dates.map((d, i) => (
-              <button
-                key={d.phrase}
-                type="button"
-                className="btn !min-h-7"
-                title={d.label}
-                aria-pressed={due === d.phrase}
-                onClick={() => setDue(d.phrase)}
-              >
-                <CalendarClock className="size-3.5 text-lamp" aria-hidden />
-                due {d.words} <span className="key">Alt {i + 1}</span>
-              </button>
-            ))}
-          </div>
-        )}
+        <FoundDates dates={proposed?.dates} as="due" chosen={due} onTake={setDue} />
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
           <PriorityChoice value={chosen} onChange={setPriority} />
           {proposed?.why && !priority && (

@@ -132,7 +132,7 @@ function Tell(props: { on: number[]; at: Proposal; onTake: (text: string | undef
         <div className="pb-2 text-[13px]" role="status">
           {to.length > 0 && (
             <p>
-              Goes to <b>{to.join(', ')}</b>, marked as an automatic answer, ten seconds after you put the letter off.
+              Goes to <b>{to.join(', ')}</b>, marked as an automatic answer, a moment after you put the letter off.
             </p>
           )}
           {data.not.map((n) => (

@@ -46,7 +46,7 @@ export function Bar(props: {
   const go = useNavigate()
   return (
     <header className="relative flex shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-2 max-md:gap-x-1.5 max-md:h-11 max-md:px-2 low:py-1 lg:flex-nowrap">
-      <Link to="/inbox" aria-label="Ebbe, to the inbox" className="rounded-lg max-md:hidden">
+      <Link to="/inbox" aria-label="Ebbe, to the inbox" className="shrink-0 rounded-lg max-md:hidden">
         <Wordmark short />
       </Link>
       <nav

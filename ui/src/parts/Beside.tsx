@@ -17,7 +17,7 @@ export function Beside({ id, children }: { id: number | undefined; children: Rea
           <Letter id={id} />
         ) : (
           <p className="grid flex-1 place-items-center rounded-[14px] border border-dashed border-line p-8 text-ink-3">
-            No letter belongs to this.
+            No letter to show: it is not about one, or its letter is still held outside.
           </p>
         )}
       </aside>

@@ -6,12 +6,23 @@ import { api, take, type Conversation } from '../api/client'
 import { useAccounts, useOverview } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
 import { answered } from '../state/followed'
+import { serverNow } from '../state/time'
 import { close, composing, fill, forget, giveBack, leave, save, type, type Open } from '../state/writing'
 import { signedBy } from '../state/answering'
 import { settled } from '../state/settle'
 import { AddressField } from './AddressField'
 import { PhraseBox } from './PhraseBox'
 import { Dialog } from './Dialog'
+
+/** How long it is until a moment, in milliseconds. */
+const msUntil = (at: string | undefined) => (at ? new Date(at).getTime() - serverNow().getTime() : 0)
+
+function leavesIn(at: string | undefined): string {
+  const seconds = Math.round(msUntil(at) / 1000)
+  if (seconds < 2) return 'It leaves now.'
+  if (seconds < 90) return `It leaves in ${seconds} seconds.`
+  return `It leaves in ${Math.round(seconds / 60)} minutes.`
+}
 
 const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter', again: 'Send again' } as const
 
@@ -74,8 +85,8 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       // Answered from a follow-up: that then asks what becomes of it.
       if (w.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(open.conversation)
       toast(sent.title, {
-        description: 'It leaves in ten seconds.',
-        duration: 9000,
+        description: leavesIn(sent.leavesAt),
+        duration: Math.max(4000, msUntil(sent.leavesAt) - 1000),
         action: { label: 'Undo', onClick: () => void undo() },
       })
     })

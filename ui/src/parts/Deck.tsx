@@ -56,7 +56,7 @@ export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: 
     <footer
       aria-label="Decisions"
       role="toolbar"
-      className={`grid shrink-0 grid-cols-4 gap-1.5 px-4 ${compact ? 'py-1' : 'pt-2 pb-3'} max-md:px-2 md:flex md:gap-2 ${shown ? '' : 'max-md:hidden'}`}
+      className={`grid shrink-0 grid-cols-4 gap-1.5 px-4 ${compact ? 'py-0.5' : 'pt-2 pb-3'} max-md:px-2 md:flex md:gap-2 ${shown ? '' : 'max-md:hidden'}`}
     >
       {keys.map((k) => (
         <button

@@ -11,7 +11,7 @@ import { CouldNotRead } from './CouldNotRead'
 import { useRows } from './Rows'
 
 /** Heights of the heads of groups, in CSS pixels. */
-const headHeights = { roomy: 36, compact: 24 } as const
+const headHeights = { roomy: 36, compact: 20 } as const
 
 type Item = { head: string; count: number } | { row: Row; index: number }
 
@@ -113,7 +113,7 @@ export function Queue({
               <div
                 key={v.key}
                 role="presentation"
-                className={`absolute inset-x-0 flex items-end gap-2 px-3 text-[13px] font-semibold text-ink-2 ${compact ? 'pb-0.5' : 'pb-1.5'}`}
+                className={`absolute inset-x-0 flex items-end gap-2 px-3 text-[13px] font-semibold text-ink-2 ${compact ? '' : 'pb-1.5'}`}
                 style={style}
               >
                 {item.head} <span className="font-normal text-ink-3">{item.count}</span>

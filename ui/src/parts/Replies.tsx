@@ -28,7 +28,9 @@ export function Replies({ desk }: { desk: Desk }) {
         {said.join(', ')}
       </span>
       <button className="btn !min-h-7 text-ink" onClick={() => desk.decide({ kind: 'done' }, data.on)}>
-        Clear <span className="max-md:sr-only">{data.on.length}</span>
+        <span>
+          Clear <span className="max-md:sr-only">{data.on.length}</span>
+        </span>
       </button>
     </p>
   )

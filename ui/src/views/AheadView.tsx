@@ -266,6 +266,7 @@ function Line(props: {
 }) {
   const { entry: e } = props
   const kind = kinds[e.kind]
+  const acting = props.focused || props.hovered
   return (
     <div className="absolute inset-x-0 px-1 py-0.5 [contain:size_layout_style]" style={props.style}>
       <div
@@ -299,20 +300,23 @@ function Line(props: {
         <span className="w-32 shrink-0 truncate font-semibold first-letter:uppercase max-md:w-28" title={e.words}>
           {e.words}
         </span>
-        <button className="min-w-0 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>
-          {e.person && <b className="font-semibold">{e.person} </b>}
-          {e.title}
+        <button className="min-w-0 flex-1 text-left hover:underline" onClick={props.onOpen}>
+          <span className="block truncate">
+            {e.person && <b className="font-semibold">{e.person} </b>}
+            {e.title}
+          </span>
+          {/* Beside what can be done there is no room for it on the line. */}
+          {e.note && acting && (
+            <span className="block truncate text-[12px] leading-tight text-lamp max-md:hidden">{e.note}</span>
+          )}
         </button>
-        {e.note && (
-          <span
-            className={`chip shrink-0 ${props.focused ? 'max-w-[22%]' : 'max-w-[34%]'} !bg-lamp-2 !text-lamp max-md:hidden`}
-            title={e.note}
-          >
+        {e.note && !acting && (
+          <span className="chip max-w-[34%] shrink-0 !bg-lamp-2 !text-lamp max-md:hidden" title={e.note}>
             <span className="truncate">{e.note}</span>
           </span>
         )}
         {/* What can be done stands where one is: less to read, and quicker. */}
-        {(props.focused || props.hovered) && (
+        {acting && (
           <span className="flex shrink-0 gap-1.5">
             <button className="btn !min-h-7 !px-2" onClick={props.onMove} aria-label={`Move ${e.title}`}>
               Move…

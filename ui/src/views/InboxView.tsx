@@ -71,8 +71,9 @@ export function InboxView() {
                 onClick={() => oldestFirst.set(!oldest)}
                 title="Change the order"
               >
-                {oldest ? 'Oldest' : 'Newest'}
-                <span className="max-md:sr-only">first</span>
+                <span>
+                  {oldest ? 'Oldest' : 'Newest'} <span className="max-md:sr-only">first</span>
+                </span>
               </button>
               {overview && overview.held > 0 && (
                 <span className="chip shrink-0 !bg-lamp-2 !text-lamp low:hidden">{overview.held} held</span>

@@ -204,7 +204,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         )}
         {overview && overview.troubles.length > 0 && <Troubles troubles={overview.troubles} />}
       </Suspense>
-      <div className="flex min-h-0 flex-1 flex-col pt-2 low:pt-1 short:h-[520px] short:flex-none">
+      <div className="flex min-h-0 flex-1 flex-col pt-2 low:pt-0.5 short:h-[520px] short:flex-none">
         <Outlet />
       </div>
       <Suspense fallback={<Opening />}>

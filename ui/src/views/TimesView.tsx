@@ -106,6 +106,27 @@ function Hours({ settings: s }: { settings: Settings }) {
           of the free time
         </label>
         <label className="flex items-center gap-2 text-[13px] text-ink-2">
+          Letters leave
+          <select
+            className="field !w-auto text-[14px] text-ink"
+            value={s.sendDelay}
+            onChange={(e) => void change({ sendDelay: Number(e.target.value) })}
+          >
+            {[...new Set([0, 10, 30, 60, 300, 600, s.sendDelay])].map((n) => (
+              <option key={n} value={n}>
+                {n === 0
+                  ? 'at once'
+                  : n < 60
+                    ? `after ${n} seconds`
+                    : n === 60
+                      ? 'after a minute'
+                      : `after ${n / 60} minutes`}
+              </option>
+            ))}
+          </select>
+          and can be undone until then
+        </label>
+        <label className="flex items-center gap-2 text-[13px] text-ink-2">
           <input
             type="checkbox"
             className="size-4 accent-[var(--tide)]"
