@@ -165,6 +165,7 @@ func TestLettersComeInAndAnswersGoOut(t *testing.T) {
 	p.See("Let in at")
 	focus(t, p, "Crate sizes for the bromeliad loan")
 	p.Click("Send a letter in")
+	p.Click("that asks something")
 	p.See("Driver’s telephone")
 	assert.Equal(t, "Crate sizes for the bromeliad loan", focused(p))
 

@@ -368,7 +368,11 @@ func (s *server) describeDemo(a huma.API) {
 	}) (none, error) {
 		return none{}, s.Demo.MoveClock(ctx, in.Body.To)
 	})
-	operation(s, a, http.MethodPost, "/api/demo/letter", "demo-letter", "Send a letter in", func(ctx context.Context, owner int64, _ *none) (string, error) {
-		return s.Demo.SendLetter(ctx, owner)
+	operation(s, a, http.MethodPost, "/api/demo/letter", "demo-letter", "Send a letter in", func(ctx context.Context, owner int64, in *struct {
+		Body struct {
+			Kind string `json:"kind" enum:"ask,bill,newsletter,invitation,failure,answer"`
+		}
+	}) (string, error) {
+		return s.Demo.SendLetter(ctx, owner, in.Body.Kind)
 	})
 }

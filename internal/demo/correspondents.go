@@ -23,8 +23,8 @@ type habit struct {
 	// since is the first day of the habit, until the first that is none any
 	// more; the zero Date for always.
 	since, until when.Date
-	auto  string
-	style string
+	auto         string
+	style        string
 }
 
 // lars is somebody whose address is no longer good: letters to it are taken,

@@ -5,12 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strconv"
 	"time"
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/when"
-	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -107,28 +105,4 @@ func Foresee(ctx context.Context, s *store.Store, now time.Time) error {
 		from = d.Add(1)
 	}
 	return s.SetFact(ctx, foreseenFact, from.String())
-}
-
-const sentInFact = "demo letters sent in"
-
-// SendLetter sends the next of the demo's letters in, over SMTP, and gives its
-// subject.
-func (d *Demo) SendLetter(ctx context.Context, _ int64) (string, error) {
-	text, err := d.app.Store.Fact(ctx, sentInFact)
-	if err != nil {
-		return "", err
-	}
-	n, _ := strconv.Atoi(text) // "" is none so far
-	if err := d.app.Store.SetFact(ctx, sentInFact, strconv.Itoa(n+1)); err != nil {
-		return "", err
-	}
-	m := walkIns[n%len(walkIns)]
-	m.id = fmt.Sprintf("walk-in-%d", n)
-	m.at = d.app.Now()
-	raw, err := m.bytes(int64(n))
-	if err != nil {
-		return "", err
-	}
-	_, err = post.Relay{Addr: d.Office, Timeout: 10 * time.Second}.Send(ctx, m.from.Email, []string{m.to.Email}, raw)
-	return m.subject, err
 }

@@ -47,17 +47,5 @@ var currents = []current{
 	{say(director, "Short word about the gate", "Ines, the east gate will be closed for repair from 1 to 3 December. Does that touch the loan?"), 0, 476},
 }
 
-// walkIns are what the demo bar sends in.
-var walkIns = []message{
-	say(bram, "Driver’s telephone", "Dear Ines,\n\nThe driver on Friday is Joop. Could you send him the gate code by Thursday evening? His number is 555-0142.\n\nBram"),
-	say(oda, "One pupil more", "Hi Ines, we are 29 now. Is that still all right?\n\nOda"),
-	{from: climate, to: ines, subject: "Alarm: house 2 vent stuck", text: "House 2, vent 5: no movement for 10 minutes.", auto: "auto-generated"},
-	say(maren, "Scaffolding", "Hello Ines,\n\nThe scaffolders could start on Tuesday already. Please tell me today whether the south side is free.\n\nMaren"),
-	say(signe, "Cake", "Marzipan or carrot? S.").toPrivate(),
-	say(vera, "Bowls", "Hello, do you have bowls, or shall we bring paper ones?\n\nVera").toWalks(),
-	{from: prize, to: ines, subject: "You were chosen", text: "Claim your grand award today. Answer with your address.", html: true, remote: true},
-	say(lise, "Banner text", "“Green Hours: spring at Norrholm”. Can you live with that?\n\nLise"),
-}
-
 // copies are who else gets much of Ines's mail.
 var copies = []letter.Address{tove, henrik}

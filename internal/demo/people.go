@@ -33,9 +33,7 @@ var (
 	choir      = person("Kai Moen", "kai@strandkoret.example")
 	society    = person("Bergflora Society", "list@bergflora.example")
 	journal    = person("The Glasshouse Letter", "news@glasshouseletter.example")
-	ferry      = person("Island Ferries", "timetable@islandferries.example")
 	postmaster = person("Post office", "postmaster@post.example")
-	prize      = person("Grand Award Desk", "claims@award-desk.example")
 )
 
 var accounts = []store.Account{

@@ -178,8 +178,9 @@ export interface PhraseFor {
   /** What a reminder may be reckoned from. */
   due?: string
 }
-export const usePhrase = (phrase: string, about: PhraseFor) =>
+export const usePhrase = (phrase: string, about: PhraseFor, enabled = true) =>
   useQuery({
+    enabled,
     queryKey: ['phrase', phrase, about],
     queryFn: () => take(api.GET('/api/phrases', { params: { query: { phrase, ...about } } })),
     placeholderData: (before) => before,

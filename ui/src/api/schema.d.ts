@@ -2163,6 +2163,10 @@ export interface components {
             /** @enum {string} */
             to: "10min" | "hour" | "next" | "tomorrow";
         };
+        "Demo-letterRequest": {
+            /** @enum {string} */
+            kind: "ask" | "bill" | "newsletter" | "invitation" | "failure" | "answer";
+        };
         DraftView: {
             /** Format: int64 */
             conversation?: number;
@@ -4605,7 +4609,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Demo-letterRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

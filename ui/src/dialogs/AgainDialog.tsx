@@ -1,6 +1,5 @@
 import { useNavigate } from '@tanstack/react-router'
 import { Clock } from 'lucide-react'
-import { toast } from 'sonner'
 import { errorText } from '../api/client'
 import { client, conversationQuery } from '../api/queries'
 import { Dialog, DialogFoot } from '../parts/Dialog'
@@ -8,6 +7,7 @@ import { Insteads } from '../parts/Insteads'
 import { again, type Again, type Instead } from '../state/again'
 import { startAnswer, startHandOn } from '../state/answering'
 import { carryOut, told } from '../state/commands'
+import { failed } from '../state/failed'
 
 /** What is asked before something is done all the same: put off once more, or
  * decided though another page has decided. */
@@ -41,7 +41,7 @@ export function AgainDialog({ asked }: { asked: Again }) {
         <Insteads
           onInstead={(what) => {
             close()
-            instead(one, what).catch((e: unknown) => toast.error(errorText(e, 'The letter could not be opened.')))
+            instead(one, what).catch((e: unknown) => failed(errorText(e, 'The letter could not be opened.')))
           }}
         />
       )}

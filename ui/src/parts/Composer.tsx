@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { toast } from 'sonner'
 import { api, take, type Conversation } from '../api/client'
-import { useAccounts, useOverview } from '../api/queries'
+import { useAccounts, useOverview, usePhrase } from '../api/queries'
 import { carryOut, undo } from '../state/commands'
 import { answered } from '../state/followed'
 import { serverNow } from '../state/time'
@@ -13,6 +13,7 @@ import { settled } from '../state/settle'
 import { AddressField } from './AddressField'
 import { PhraseBox } from './PhraseBox'
 import { Dialog } from './Dialog'
+import { failed } from '../state/failed'
 
 /** How long it is until a moment, in milliseconds. */
 const msUntil = (at: string | undefined) => (at ? new Date(at).getTime() - serverNow().getTime() : 0)
@@ -23,6 +24,8 @@ function leavesIn(at: string | undefined): string {
   if (seconds < 90) return `It leaves in ${seconds} seconds.`
   return `It leaves in ${Math.round(seconds / 60)} minutes.`
 }
+
+const plain = { plain: true } as const
 
 const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter', again: 'Send again' } as const
 
@@ -35,6 +38,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const [asking, setAsking] = useState(false)
   /** The limit in words, as it was understood here. */
   const [until, setUntil] = useState<string>()
+  const waits = usePhrase(w.wait ?? '', plain, Boolean(w.wait) && !until).data?.reading
   const text = useRef<HTMLTextAreaElement>(null)
   const quote = useQuery({
     queryKey: ['quote', w.letter, w.kind],
@@ -68,7 +72,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     const now = composing.get() ?? open // with what was just taken
     const w = now.writing
     if (w.to.length === 0) {
-      toast.error('The letter needs somebody to go to.')
+      failed('The letter needs somebody to go to.')
       form.current?.querySelector<HTMLElement>('[role=combobox]')?.focus()
       return
     }
@@ -227,7 +231,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
         </label>
         <button type="button" className="btn !min-h-7" onClick={() => setAsking(true)}>
           {w.wait
-            ? `Waits until ${until ?? w.wait}`
+            ? `Waits until ${until ?? waits?.words ?? w.wait}`
             : w.kind === 'hand-on'
               ? 'Waits one week for an answer'
               : 'Wait for answer…'}

@@ -1,7 +1,6 @@
 import { useNavigate } from '@tanstack/react-router'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import type { Day, Entry } from '../api/client'
 import { useDay, useOverview } from '../api/queries'
 import { carryOut, told } from '../state/commands'
@@ -10,6 +9,7 @@ import { dragged, letters } from '../state/dragging'
 import { useKeys } from '../state/keys'
 import { causes, gateShort } from '../state/gate'
 import { clock, serverNow } from '../state/time'
+import { failed } from '../state/failed'
 
 const height = 74
 const ground = 66
@@ -46,7 +46,7 @@ export function DayLine() {
     const on = letters(e)
     const at = timeAt(e)
     if (on.length === 0) return
-    if (at <= now) return void toast.error('That has passed. Drop the letter to the right of now.')
+    if (at <= now) return void failed('That has passed. Drop the letter to the right of now.')
     const hides = on.map((t) => t.id)
     void carryOut({
       path: 'decide',

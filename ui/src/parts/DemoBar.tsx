@@ -1,7 +1,19 @@
+import { ChevronDown } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { api, errorText, take, type Overview } from '../api/client'
 import { longDay, clock } from '../state/time'
+import { failed } from '../state/failed'
+
+const letters = [
+  ['ask', 'that asks something'],
+  ['bill', 'with a bill'],
+  ['newsletter', 'of a list'],
+  ['invitation', 'with an invitation'],
+  ['answer', 'that answers what you wait for'],
+  ['failure', 'that could not be delivered'],
+] as const
 
 /** The demo's bar: moves the clock and sends a letter in. Outside the demo it
  * does not exist. */
@@ -12,12 +24,14 @@ export function DemoBar({ overview }: { overview: Overview | undefined }) {
     try {
       await call()
     } catch (e) {
-      toast.error(errorText(e, 'That did not work.'))
+      failed(errorText(e, 'That did not work.'))
     }
     setBusy(false)
   }
   const move = (to: '10min' | 'hour' | 'next' | 'tomorrow') =>
     attempt(() => take(api.POST('/api/demo/clock', { body: { to } })))
+  const sendIn = (kind: (typeof letters)[number][0]) =>
+    attempt(async () => toast(`Sent in: “${await take(api.POST('/api/demo/letter', { body: { kind } }))}”`))
   const button = 'min-h-6 rounded px-2 hover:bg-paper/15 disabled:opacity-50'
   return (
     <aside
@@ -44,13 +58,27 @@ export function DemoBar({ overview }: { overview: Overview | undefined }) {
         tomorrow 08:20
       </button>
       <span className="mx-1 h-3 w-px bg-on-deep/40" />
-      <button
-        className={button}
-        disabled={busy}
-        onClick={() => void attempt(async () => toast(`Sent in: “${await take(api.POST('/api/demo/letter'))}”`))}
-      >
-        Send a letter in
-      </button>
+      <DropdownMenu.Root modal={false}>
+        <DropdownMenu.Trigger className={`${button} flex items-center gap-1`} disabled={busy}>
+          Send a letter in <ChevronDown className="size-3" aria-hidden />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            align="start"
+            className="z-50 min-w-48 rounded-[12px] border border-line bg-paper p-1.5 text-[14px] shadow-float"
+          >
+            {letters.map(([kind, words]) => (
+              <DropdownMenu.Item
+                key={kind}
+                className="cursor-pointer rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
+                onSelect={() => void sendIn(kind)}
+              >
+                {words}
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
     </aside>
   )
 }

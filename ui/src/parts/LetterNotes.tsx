@@ -1,9 +1,9 @@
 import { ImageOff, MailCheck, MailX, ShieldCheck } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { toast } from 'sonner'
 import { errorText, type Body, type Conversation, type Letter } from '../api/client'
 import { startAgain } from '../state/answering'
 import { carryOut, told } from '../state/commands'
+import { failed as sayFailed } from '../state/failed'
 
 function Note({ icon, late, children }: { icon?: ReactNode; late?: boolean; children: ReactNode }) {
   return (
@@ -104,7 +104,7 @@ function Report({ letter, conversation }: { letter: Letter; conversation: Conver
           className="btn !min-h-7 text-ink"
           onClick={() =>
             void startAgain(conversation, letter.id).catch((e: unknown) =>
-              toast.error(errorText(e, 'The letter could not be drafted.')),
+              sayFailed(errorText(e, 'The letter could not be drafted.')),
             )
           }
         >

@@ -1,7 +1,7 @@
-import { toast } from 'sonner'
 import type { Notices } from '../api/client'
 import { carryOut } from '../state/commands'
 import { allowNotifications, sound } from '../state/ring'
+import { failed } from '../state/failed'
 
 const kinds = [
   ['through', 'Letters let through'],
@@ -22,7 +22,7 @@ export function NoticeSettings({ notices }: { notices: Notices }) {
   const keep = (n: Notices) => void carryOut({ path: 'notices', body: n })
   const set = async (kind: (typeof kinds)[number][0], way: Way, on: boolean) => {
     if (on && way === 'browser' && !(await allowNotifications()))
-      return toast.error('The browser does not allow notifications for this page.')
+      return failed('The browser does not allow notifications for this page.')
     if (on && way === 'sound') sound()
     keep({ ...notices, [kind]: { ...notices[kind], [way]: on } })
   }

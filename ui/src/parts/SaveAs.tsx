@@ -1,6 +1,6 @@
 import { DropdownMenu } from 'radix-ui'
 import { Download } from 'lucide-react'
-import { toast } from 'sonner'
+import { failed } from '../state/failed'
 
 const formats = { mbox: 'An mbox file', maildir: 'A Maildir, zipped', eml: 'Single letters, zipped' } as const
 
@@ -11,7 +11,7 @@ const most = 5000
 export function SaveAs({ conversations, search }: { conversations?: number[]; search?: string }) {
   const save = (format: string) => {
     if (conversations && conversations.length > most)
-      return toast.error(`Up to ${most} conversations can be saved at once. Give them a label and save that.`)
+      return failed(`Up to ${most} conversations can be saved at once. Give them a label and save that.`)
     const what = conversations
       ? `conversations=${conversations.join(',')}`
       : `search=${encodeURIComponent(search ?? '')}`

@@ -1,8 +1,8 @@
 import { TriangleAlert } from 'lucide-react'
 import { useNavigate } from '@tanstack/react-router'
-import { toast } from 'sonner'
 import { api, errorText, take, type Overview } from '../api/client'
 import { refresh } from '../api/live'
+import { failed } from '../state/failed'
 
 const shown = 3
 
@@ -13,7 +13,7 @@ export function Troubles({ troubles }: { troubles: Overview['troubles'] }) {
   const again = (id: number) =>
     void take(api.POST('/api/troubles/{id}/again', { params: { path: { id } } })).then(
       () => refresh(['overview']),
-      (e: unknown) => toast.error(errorText(e, 'It could not be tried again.')),
+      (e: unknown) => failed(errorText(e, 'It could not be tried again.')),
     )
   return (
     <section aria-label="What could not happen" aria-live="polite" className="mx-4 mt-2 space-y-1 max-md:mx-2">

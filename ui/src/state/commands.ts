@@ -25,6 +25,7 @@ import { again, type Again } from './again'
 import { setOnline } from './online'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
+import { failed } from './failed'
 
 /** Everything a person can do, as it is sent. Each carries its id, so that
  * sending it twice does it once. */
@@ -377,7 +378,7 @@ function refused({ id, command }: Queued, e: unknown) {
       onAutoClose: () => further.set(undefined),
       onDismiss: () => further.set(undefined),
     })
-  } else toast.error(errorText(e, 'That was not done.'), { duration: 8000 })
+  } else failed(errorText(e, 'That was not done.'))
   refresh(['list', 'conversation', 'overview'])
   if (command.path.includes('follow')) refresh(['follow-ups'])
 }

@@ -1,10 +1,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { toast } from 'sonner'
 import { api, errorText, take, type Row } from '../api/client'
 import { client, conversationQuery, useList, type ListData, type ListKey } from '../api/queries'
 import { carryOut, told, useHidden, type DecideBody } from './commands'
 import { say } from './spoken'
 import { composing } from './writing'
+import { failed } from './failed'
 
 /** Conversations that a decision is about, each with the last letter seen, and
  * where. */
@@ -96,7 +96,7 @@ export function useDesk(key: ListKey) {
       )
       setSelected(new Map(all.map((s) => [s.id, s.last])))
     } catch (e) {
-      toast.error(errorText(e, 'The list could not be read.'))
+      failed(errorText(e, 'The list could not be read.'))
     }
   }, [key.name, key.account, rows])
 

@@ -2,13 +2,13 @@ import { Download, Upload as UploadIcon } from 'lucide-react'
 import { useRef, useState, type ReactNode } from 'react'
 import { Link } from '@tanstack/react-router'
 import { useQuery } from '@tanstack/react-query'
-import { toast } from 'sonner'
 import { api, errorText, take, type ImportView } from '../api/client'
 import { useLabels } from '../api/queries'
 import { undo } from '../state/commands'
 import { chosen, filesOf, stopImport, takeIn, upload } from '../state/files'
 import { useKeys } from '../state/keys'
 import { size, stamp } from '../state/time'
+import { failed } from '../state/failed'
 
 /** Letters in and out of Ebbe, as files. */
 export function FilesView() {
@@ -94,7 +94,7 @@ function Where({ files }: { files: File[] }) {
   const begin = () => {
     chosen.set([])
     takeIn(files, { inboxDays: inbox ? days : 0, oldQuoting: old }).catch((e: unknown) =>
-      toast.error(errorText(e, 'The import did not begin.'), { duration: 10_000 }),
+      failed(errorText(e, 'The import did not begin.')),
     )
   }
   const total = files.reduce((sum, f) => sum + f.size, 0)

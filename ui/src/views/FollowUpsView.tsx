@@ -18,6 +18,7 @@ import { kept } from '../state/store'
 import { Opening } from '../parts/Opening'
 import { Choice } from '../parts/Choice'
 import { CouldNotRead } from '../parts/CouldNotRead'
+import { failed } from '../state/failed'
 
 const FitDialog = lazy(() => import('../dialogs/FitDialog').then((m) => ({ default: m.FitDialog })))
 const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
@@ -118,7 +119,7 @@ export function FollowUpsView() {
     void startHandOver(focus).then(
       (conversation) =>
         void (conversation ? go({ to: '/letter/$id', params: { id: String(conversation) } }) : go({ to: '/inbox' })),
-      (e: unknown) => toast.error(errorText(e, 'The letter could not be drafted.')),
+      (e: unknown) => failed(errorText(e, 'The letter could not be drafted.')),
     )
   useKeys({
     next: () => move(1),
@@ -377,10 +378,10 @@ async function dropFile(file: File) {
   try {
     const answer = await fetch(`/api/follow-ups/drop?${query.toString()}`, { method: 'POST', body: file })
     const out = (await answer.json()) as { title?: string; detail?: string }
-    if (!answer.ok) return toast.error(out.detail ?? 'The file could not be taken.')
+    if (!answer.ok) return failed(out.detail ?? 'The file could not be taken.')
     toast(out.title ?? 'New follow-up', { action: { label: 'Undo', onClick: () => void undo() } })
   } catch {
-    toast.error(`“${file.name}” could not be taken: Ebbe can’t be reached. Nothing was made.`)
+    failed(`“${file.name}” could not be taken: Ebbe can’t be reached. Nothing was made.`)
   }
 }
 

@@ -23,6 +23,7 @@ import { viewName } from '../state/viewing'
 import { spoken } from '../state/spoken'
 import { onlyAccount } from '../state/narrowed'
 import { save } from '../state/writing'
+import { failed } from '../state/failed'
 
 const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
 const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
@@ -147,7 +148,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     })
   }
   const signOut = () =>
-    void take(api.DELETE('/api/session')).then(onSignOut, () => toast.error('Signing out did not work. Try again.'))
+    void take(api.DELETE('/api/session')).then(onSignOut, () => failed('Signing out did not work. Try again.'))
   return (
     <div className="flex h-full flex-col short:h-auto short:min-h-full" onDragOver={drop} onDrop={drop}>
       <a

@@ -1,6 +1,5 @@
 import { useNavigate } from '@tanstack/react-router'
 import { useMemo, useState } from 'react'
-import { toast } from 'sonner'
 import { errorText, type Waiting } from '../api/client'
 import { useWaiting } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
@@ -12,6 +11,7 @@ import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
 import { age } from '../state/time'
 import { CouldNotRead } from '../parts/CouldNotRead'
+import { failed } from '../state/failed'
 
 const orders = [
   ['limit', 'By limit'],
@@ -50,7 +50,7 @@ export function WaitingView() {
   const nudge = (w: Waiting) =>
     void startNudge(w.id).then(
       () => open(w),
-      (e: unknown) => toast.error(errorText(e, 'The letter could not be drafted.')),
+      (e: unknown) => failed(errorText(e, 'The letter could not be drafted.')),
     )
   const live = focus?.state === 'open' ? focus : undefined
   useKeys({

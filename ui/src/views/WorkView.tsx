@@ -13,6 +13,7 @@ import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
 import { api, errorText, take } from '../api/client'
 import { composing } from '../state/writing'
+import { failed } from '../state/failed'
 
 const today: Arranged = { by: 'order', closed: false, filter: { due: ['overdue', 'today'], mine: true } }
 
@@ -50,7 +51,7 @@ export function WorkView() {
     id !== undefined &&
     void startHandOver(id).then(
       (conversation) => !conversation && void go({ to: '/inbox' }),
-      (e: unknown) => toast.error(errorText(e, 'The letter could not be drafted.')),
+      (e: unknown) => failed(errorText(e, 'The letter could not be drafted.')),
     )
   const press = {
     answer,
