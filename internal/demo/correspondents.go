@@ -44,7 +44,7 @@ var habits = []habit{
 	{who: oda, after: 26 * time.Hour, texts: []string{"Hi Ines,\n\n{lovely, the pupils look forward to it.|thank you! We bring our own pencils.|you are kind. Until then!}\n\nOda"}},
 	{who: anton, after: 49 * time.Hour, texts: []string{"Dear Ines,\n\n{booked. Thank you.|thank you, that closes it.|then it is as I thought.}\n\nAnton Rask"}},
 	{who: person("Rasmus Holt", "rasmus@cafe-drivhuset.example"), after: 40 * time.Minute, texts: []string{"{Super.|You are the best landlady on the island.|Good, then so.|I tell the kitchen.|Then we open at {hour}.} {Coffee is on me.|See you tomorrow.}\n\nRasmus"}},
-	{who: person("Magda Wolny", "magda@norrholm.example"), after: 8 * time.Minute, texts: []string{"{Thank you so much!|Oh. Of course. Thanks!|I should have seen that.|Lise said so too!|I ask {guide} then.}\n\nMagda"}},
+	{who: person("Magda Wolny", "magda@norrholm.example"), after: 8 * time.Minute, texts: []string{"{Thank you so much.|Of course, how silly of me.|I should have seen that.|Lise said so too!|I ask {guide} then.}\n\nMagda"}},
 	{who: person("Yusuf Demir", "y.demir@botany.norduni.example"), after: 30 * time.Hour, texts: []string{"Dear Ines,\n\n{most kind.|that helps us a great deal.} {We shall be there.|The boxes are packed.}\n\nYusuf"}},
 	{who: signe, after: 70 * time.Minute, texts: []string{"{Yes! {soon} then.|I knew it.|You always say that.|Mother says hello.|Good, good, good.}\n\nS."}},
 	{who: henrik, after: 10 * time.Second, since: today.Add(-1), auto: "auto-replied", texts: []string{"I am in the field without a network until Thursday 26 November. For urgent matters please ask Lise Bo.\n\nHenrik"}},

@@ -153,6 +153,26 @@ export function DayLine() {
             <span className="ml-1.5 font-medium text-lamp">held {gateShort(overview.gate)}</span>
           )}
         </div>
+        {/* Where the line is low there is room for the days' names only on other days. */}
+        <div className="absolute inset-y-0 left-0 hidden low:grid">
+          <Page label="The day before" onClick={() => setAway(away - 1)}>
+            <ChevronLeft className="size-4" aria-hidden />
+          </Page>
+        </div>
+        <div className="absolute inset-y-0 right-0 hidden low:grid">
+          <Page label="The day after" onClick={() => setAway(away + 1)}>
+            <ChevronRight className="size-4" aria-hidden />
+          </Page>
+        </div>
+        {away !== 0 && (
+          <button
+            className="absolute top-0 left-7 hidden min-h-6 rounded-lg bg-paper/85 px-1.5 text-[12px] font-semibold low:block"
+            aria-label={`${day.label}. Back to today`}
+            onClick={() => setAway(0)}
+          >
+            {day.label} <span className="font-medium text-tide">today</span>
+          </button>
+        )}
       </div>
       <p className="sr-only">{inWords(day, away === 0)}</p>
     </section>
@@ -164,7 +184,7 @@ function Page(props: { label: string; onClick: () => void; children: React.React
     <button
       aria-label={props.label}
       title={props.label}
-      className="grid size-6 place-items-center rounded-md text-ink-3 hover:bg-tide-3 hover:text-ink"
+      className="grid size-6 place-items-center rounded-md text-ink-3 hover:bg-tide-3 hover:text-ink low:h-full"
       onClick={props.onClick}
     >
       {props.children}

@@ -149,7 +149,7 @@ export function FollowLine(p: CardProps) {
         checked={p.chosen}
         onChange={p.onToggle}
         aria-label={`Select ${f.title}`}
-        className="size-4 shrink-0 accent-[var(--tide)] max-md:hidden"
+        className="size-4 shrink-0 accent-[var(--tide)]"
       />
       <Priority of={f.priority} />
       <div className="min-w-0 flex-1">

@@ -72,9 +72,9 @@ export function LetterPaper({
   const parts = letter.parts
   return (
     <article aria-label={`Letter from ${who}`} className="pt-3 pb-4">
-      <header className="flex items-start gap-3">
+      <header className="flex items-start gap-3 max-md:flex-wrap max-md:gap-y-2">
         <Face name={letter.from.name || letter.from.email} />
-        <div className="min-w-0 flex-1">
+        <div className="min-w-0 flex-1 max-md:min-w-[70%]">
           <div className="flex flex-wrap items-baseline gap-x-2">
             <span className="text-[15px] font-bold">{who}</span>
             <span className="truncate text-[14px] text-ink-3">{letter.own ? '' : letter.from.email}</span>

@@ -5,7 +5,7 @@ import { useAccounts } from '../api/queries'
 import type { Desk } from '../state/desk'
 import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
-import { age, fullStamp } from '../state/time'
+import { age, fullStamp, useMinute } from '../state/time'
 import { AccountMark, FlagMark, StarMark } from './Marks'
 import { CouldNotRead } from './CouldNotRead'
 import { useRows } from './Rows'
@@ -29,6 +29,7 @@ export function Queue({
   swipe?: (row: Row, to: 'left' | 'right') => void
 }) {
   const { rows, index, list } = desk
+  useMinute() // ages are told as of now
   const compact = density.use() === 'compact'
   const rowHeight = rowHeights[compact ? 'compact' : 'roomy']
   const headHeight = headHeights[compact ? 'compact' : 'roomy']
@@ -132,6 +133,7 @@ export function Queue({
                 focused={item.index === index}
                 selected={desk.selected.has(item.row.id)}
                 selecting={desk.selected.size > 0}
+                age={age(item.row.at)}
                 accounts={accounts}
                 compact={compact}
                 acts={acts}
@@ -180,6 +182,7 @@ const QueueRow = memo(function QueueRow({
   focused,
   selected,
   selecting,
+  age,
   accounts,
   compact,
   acts,
@@ -189,6 +192,7 @@ const QueueRow = memo(function QueueRow({
   focused: boolean
   selected: boolean
   selecting: boolean
+  age: string
   accounts: Accounts
   compact: boolean
   acts: Acts
@@ -275,7 +279,7 @@ const QueueRow = memo(function QueueRow({
             </span>
           )}
           <time className="shrink-0 text-[13px] text-ink-3" dateTime={row.at} title={fullStamp(row.at)}>
-            {age(row.at)}
+            {age}
           </time>
         </div>
         <div className={`flex items-center gap-1.5 ${compact ? '' : 'mt-0.5'}`}>

@@ -156,13 +156,15 @@ function Open({
   return (
     <>
       <header className="border-b border-line px-6 pt-4 pb-3 max-md:px-4">
-        <div className="flex items-start gap-2">
+        {/* On a phone the title has the whole width, below what can be done. */}
+        <div className="flex items-start gap-2 max-md:flex-wrap max-md:items-center">
           {onBack && (
             <button className="btn !px-2 md:hidden" onClick={onBack} aria-label="Back to the list">
               <ArrowLeft className="size-4" aria-hidden />
             </button>
           )}
-          <h1 className="serif min-w-0 flex-1 !text-[25px] !leading-tight font-medium break-words max-md:!text-[21px]">
+          <span className="flex-1 md:hidden" />
+          <h1 className="serif min-w-0 flex-1 max-md:order-last max-md:basis-full !text-[25px] !leading-tight font-medium break-words max-md:!text-[21px]">
             {c.title}
           </h1>
           <MarkButton label={c.star ? 'Take the star off' : 'Star'} hint={keyOf('star')} onClick={onStar} on={c.star}>

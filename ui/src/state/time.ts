@@ -1,4 +1,6 @@
+import { useQuery } from '@tanstack/react-query'
 import { format, isSameDay, isSameYear } from 'date-fns'
+import { useEffect, useState } from 'react'
 import { client } from '../api/queries'
 import type { Overview } from '../api/client'
 
@@ -8,6 +10,21 @@ export function serverNow(): Date {
   const read = client.getQueryState(['overview'])?.dataUpdatedAt
   if (!overview || !read) return new Date()
   return new Date(new Date(overview.now).getTime() + (Date.now() - read))
+}
+
+/** Draws anew as minutes go by, and when the server's clock becomes known or is
+ * moved. */
+export function useMinute() {
+  useQuery({
+    queryKey: ['overview'],
+    enabled: false,
+    select: (o: unknown) => Math.round((new Date((o as Overview).now).getTime() - Date.now()) / 60_000),
+  })
+  const [, tick] = useState(0)
+  useEffect(() => {
+    const timer = setInterval(() => tick((n) => n + 1), 30_000)
+    return () => clearInterval(timer)
+  }, [])
 }
 
 /** A short age: 5 min, 2 h, 3 d, 4 w. */

@@ -1,5 +1,15 @@
 import { useNavigate } from '@tanstack/react-router'
-import { Bell, CalendarDays, ChevronDown, ChevronRight, Hourglass, RotateCcw, SquareCheck } from 'lucide-react'
+import {
+  Bell,
+  CalendarDays,
+  ChevronDown,
+  ChevronRight,
+  Ellipsis,
+  Hourglass,
+  RotateCcw,
+  SquareCheck,
+} from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
 import { useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { AheadGroup, Entry } from '../api/client'
@@ -306,9 +316,7 @@ function Line(props: {
             {e.title}
           </span>
           {/* Beside what can be done there is no room for it on the line. */}
-          {e.note && acting && (
-            <span className="block truncate text-[12px] leading-tight text-lamp max-md:hidden">{e.note}</span>
-          )}
+          {e.note && acting && <span className="block truncate text-[12px] leading-tight text-lamp">{e.note}</span>}
         </button>
         {e.note && !acting && (
           <span className="chip max-w-[34%] shrink-0 !bg-lamp-2 !text-lamp max-md:hidden" title={e.note}>
@@ -337,9 +345,46 @@ function Line(props: {
             >
               Cancel
             </button>
+            <More {...props} />
           </span>
         )}
       </div>
     </div>
+  )
+}
+
+/** On a phone there is room for one button; the others are in its menu. */
+function More(props: {
+  entry: Entry
+  chosen: boolean
+  onFetch: () => void
+  onCancel: () => void
+  onToggle: () => void
+}) {
+  const item = 'cursor-pointer rounded-lg px-3 py-2.5 outline-none data-[highlighted]:bg-tide-2'
+  return (
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger className="btn !min-h-7 !px-2 md:hidden" aria-label={`More for ${props.entry.title}`}>
+        <Ellipsis className="size-4" aria-hidden />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          className="z-50 min-w-40 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
+        >
+          {props.entry.kind === 'return' && (
+            <DropdownMenu.Item className={item} onSelect={props.onFetch}>
+              Fetch back
+            </DropdownMenu.Item>
+          )}
+          <DropdownMenu.Item className={item} onSelect={props.onCancel}>
+            Cancel
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={props.onToggle}>
+            {props.chosen ? 'Deselect' : 'Select'}
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   )
 }
