@@ -101,7 +101,8 @@ func (p Page) Click(text string) {
 
 // Quiet waits until nothing in the page moves or loads.
 func (p Page) Quiet() Page {
-	p.Timeout(Wait).MustWait(`() => document.querySelectorAll('[aria-busy=true], [aria-busy=""]').length === 0 && document.fonts.status === 'loaded'`)
+	p.Timeout(Wait).MustWait(`() => document.querySelectorAll('[aria-busy=true], [aria-busy=""]').length === 0 && document.fonts.status === 'loaded' &&
+		!document.getAnimations().some((a) => a.playState === 'running' && a.effect?.getTiming().iterations !== Infinity)`)
 	p.MustWaitIdle()
 	return p
 }

@@ -193,7 +193,7 @@ const maxTimes = 30
 // namedTimes checks the person's names for times, and writes them down.
 func namedTimes(list []when.Named, c when.Calendar, now time.Time) (string, error) {
 	if len(list) > maxTimes {
-		return "", problem("That are more than %d named times.", maxTimes)
+		return "", problem("That is more than %d named times.", maxTimes)
 	}
 	bare := c
 	bare.Named = nil

@@ -49,7 +49,7 @@ func (s *step) checkStage(stage store.Stage) error {
 	case stage.Most < 0 || stage.Most > 1000:
 		return problem("A stage can be limited to 1 to 1000 follow-ups; 0 is no limit.")
 	case stage.ID == 0 && len(list) >= maxStages:
-		return problem("That are more than %d stages.", maxStages)
+		return problem("That is more than %d stages.", maxStages)
 	}
 	return nil
 }
