@@ -122,7 +122,8 @@ func (a *App) ReadPhrase(ctx context.Context, owner int64, q Asking) (PhraseView
 
 // ReadyPhrase is a phrase that was read before anybody typed it.
 type ReadyPhrase struct {
-	Typed string `json:"typed" doc:"The phrase as somebody would type it"`
+	Typed string     `json:"typed" doc:"The phrase as somebody would type it"`
+	Until *time.Time `json:"until,omitempty" doc:"From when on it would mean another time"`
 	Proposal
 }
 
@@ -138,9 +139,15 @@ func (a *App) ReadyPhrases(ctx context.Context, owner int64) ([]ReadyPhrase, err
 		out := []ReadyPhrase{}
 		for _, phrase := range when.Foreseen(v.now, v.cal) {
 			// A name of the person's own may mean nothing on this day.
-			if w, err := p.read(phrase); err == nil {
-				out = append(out, ReadyPhrase{phrase, p.proposal(w, phrase, v.far(w.Reading))})
+			w, err := p.read(phrase.Text)
+			if err != nil {
+				continue
 			}
+			ready := ReadyPhrase{Typed: phrase.Text, Proposal: p.proposal(w, phrase.Text, v.far(w.Reading))}
+			if !phrase.Until.IsZero() {
+				ready.Until = &phrase.Until
+			}
+			out = append(out, ready)
 		}
 		return out, nil
 	})

@@ -9,29 +9,44 @@ import (
 // foreseenDays is how far ahead dates are foreseen.
 const foreseenDays = 60
 
+// ForeseenPhrase is a phrase that may be read before it is typed.
+type ForeseenPhrase struct {
+	Text string
+	// Until is from when on it would mean another time, as “tomorrow” does; the
+	// zero Time for a date.
+	Until time.Time
+}
+
 // Foreseen are phrases that somebody may type while nothing can read them, as
 // on a page that has lost its server: the names of times, the common words, the
 // distances in days and weeks, and the dates of the next two months. Each of
 // them can be read; none depends on the minute.
-func Foreseen(now time.Time, c Calendar) []string {
-	var out []string
+func Foreseen(now time.Time, c Calendar) []ForeseenPhrase {
+	var passing, dates []string
 	for _, n := range c.Named {
-		out = append(out, strings.ToLower(n.Name))
+		passing = append(passing, strings.ToLower(n.Name))
 	}
-	out = append(out, "tonight", "tomorrow", "tomorrow afternoon", "tomorrow evening", "weekend", "next week", "next month", "end of week", "end of month", "someday")
+	passing = append(passing, "tonight", "tomorrow", "tomorrow afternoon", "tomorrow evening", "weekend", "next week", "next month", "end of week", "end of month", "someday")
 	today := c.Today(now)
 	for i := 1; i <= 7; i++ {
-		out = append(out, strings.ToLower(today.Add(i).Weekday().String()))
+		passing = append(passing, strings.ToLower(today.Add(i).Weekday().String()))
 	}
 	for i := 1; i <= 14; i++ {
-		out = append(out, fmt.Sprintf("%dd", i))
+		passing = append(passing, fmt.Sprintf("%dd", i))
 	}
 	for i := 1; i <= 8; i++ {
-		out = append(out, fmt.Sprintf("%dw", i))
+		passing = append(passing, fmt.Sprintf("%dw", i))
 	}
 	for i := range foreseenDays {
 		d := today.Add(i + 1)
-		out = append(out, strings.ToLower(fmt.Sprintf("%d %.3s", d.Day, d.Month)), d.String())
+		dates = append(dates, strings.ToLower(fmt.Sprintf("%d %.3s", d.Day, d.Month)), d.String())
+	}
+	out := make([]ForeseenPhrase, 0, len(passing)+len(dates))
+	for _, text := range passing {
+		out = append(out, ForeseenPhrase{text, c.Begins(today.Add(1))})
+	}
+	for _, text := range dates {
+		out = append(out, ForeseenPhrase{Text: text})
 	}
 	return out
 }

@@ -3303,6 +3303,11 @@ export interface components {
             phrase: string;
             /** @description The phrase as somebody would type it */
             typed: string;
+            /**
+             * Format: date-time
+             * @description From when on it would mean another time
+             */
+            until?: string;
             why: string;
             words: string;
         };
