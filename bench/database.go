@@ -24,7 +24,7 @@ import (
 	"ebbe.example/ebbe/internal/store"
 )
 
-const owner = 1
+var who = store.Own(1)
 
 func (r *run) big() string { return filepath.Join(r.folder, "big.db") }
 
@@ -121,7 +121,7 @@ func (r *run) importInto(file, source string, n int) (float64, error) {
 		return 0, err
 	}
 	began := time.Now()
-	account, err := a.ImportNow(r.ctx, owner, app.Importing{Command: "bench import", Name: "bench", Path: source, InboxDays: everyDay}, nil)
+	account, err := a.ImportNow(r.ctx, who, app.Importing{Command: "bench import", Name: "bench", Path: source, InboxDays: everyDay}, nil)
 	took := time.Since(began)
 	if err == nil && account.New != n {
 		err = fmt.Errorf("%d of %d letters are new", account.New, n)
@@ -236,7 +236,7 @@ func (r *run) reading() error {
 	}
 	err = compare("inbox page of 100", "3 times the floor, p95 10 ms",
 		"SELECT * FROM conversations WHERE owner = 1 AND place = 'inbox' ORDER BY back_rank DESC, queue_at DESC, id DESC LIMIT 100", nil, func() error {
-			_, err := a.List(r.ctx, owner, decide.Inbox, false, 0, "")
+			_, err := a.List(r.ctx, who, decide.Inbox, false, 0, "")
 			return err
 		})
 	if err != nil {
@@ -245,7 +245,7 @@ func (r *run) reading() error {
 	for word, reach := range map[string]string{"the": "2 times the floor, p95 50 ms", "zyzzyva": "2 times the floor, p95 10 ms"} {
 		err := compare("search for a word ("+word+")", reach, `SELECT l.*, c.* FROM letters_text t JOIN letters l ON l.row_key = t.rowid JOIN conversations c ON c.id = l.conversation_id
 			WHERE t.letters_text MATCH ? ORDER BY t.rank LIMIT 100`, []any{`"` + word + `"`}, func() error {
-			_, err := a.Search(r.ctx, owner, word, "")
+			_, err := a.Search(r.ctx, who, word, "")
 			return err
 		})
 		if err != nil {
@@ -262,7 +262,7 @@ func (r *run) deciding() error {
 		return err
 	}
 	defer a.Store.Close()
-	all, err := a.Everything(r.ctx, owner, decide.Inbox, 0)
+	all, err := a.Everything(r.ctx, who, decide.Inbox, 0)
 	if err != nil {
 		return err
 	}
@@ -270,12 +270,12 @@ func (r *run) deciding() error {
 	var done, undone []time.Duration
 	for range 5 {
 		began := time.Now()
-		if _, err := a.Decide(r.ctx, owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: all[:n]}); err != nil {
+		if _, err := a.Decide(r.ctx, who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: all[:n]}); err != nil {
 			return err
 		}
 		done = append(done, time.Since(began))
 		began = time.Now()
-		if _, err := a.Undo(r.ctx, owner, rand.Text(), 0, true); err != nil {
+		if _, err := a.Undo(r.ctx, who, rand.Text(), 0, true); err != nil {
 			return err
 		}
 		undone = append(undone, time.Since(began))
@@ -305,12 +305,12 @@ func (r *run) returning() error {
 		return err
 	}
 	defer a.Store.Close()
-	all, err := a.Everything(r.ctx, owner, decide.Inbox, 0)
+	all, err := a.Everything(r.ctx, who, decide.Inbox, 0)
 	if err != nil {
 		return err
 	}
 	put := func(on []store.Seen) error {
-		_, err := a.Decide(r.ctx, owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "in 3 months", On: on})
+		_, err := a.Decide(r.ctx, who, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "in 3 months", On: on})
 		return err
 	}
 	measure := func(from int) (time.Duration, error) {
@@ -411,7 +411,7 @@ func (r *run) picking(a *app.App, conversation int64) error {
 	}
 	for i := range 5000 {
 		title, due := fmt.Sprint("Task ", i), fmt.Sprintf("in %d days", 1+i%60)
-		if _, err := a.NewFollowUp(r.ctx, owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due}); err != nil {
+		if _, err := a.NewFollowUp(r.ctx, who, rand.Text(), app.FollowUpFields{Title: &title, Due: &due}); err != nil {
 			return err
 		}
 	}
@@ -420,11 +420,11 @@ func (r *run) picking(a *app.App, conversation int64) error {
 		fn    func() error
 	}{
 		"the picker, 5000 follow-ups": {"50 ms", func() error {
-			_, err := a.ReadPhrase(r.ctx, owner, app.Asking{Phrase: "fri 2pm", Conversation: conversation, Count: 1})
+			_, err := a.ReadPhrase(r.ctx, who, app.Asking{Phrase: "fri 2pm", Conversation: conversation, Count: 1})
 			return err
 		}},
 		"the day line and its expectation": {"30 ms", func() error {
-			_, err := a.Day(r.ctx, owner, 0)
+			_, err := a.Day(r.ctx, who, 0)
 			return err
 		}},
 	} {

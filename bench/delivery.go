@@ -21,27 +21,27 @@ const (
 
 // rounds measures a large round of letters with these headers, and its undo.
 func (r *run) rounds(a *app.App, what, headers string) error {
-	if _, err := a.Hold(r.ctx, owner, rand.Text(), app.Holding{}); err != nil {
+	if _, err := a.Hold(r.ctx, who, rand.Text(), app.Holding{}); err != nil {
 		return err
 	}
 	now := time.Now()
 	for i := range held {
 		raw := fmt.Appendf(nil, "From: Person %d <p%[1]d@people.example>\r\nTo: ines@norrholm.example\r\nDate: %s\r\n"+headers+"\r\n\r\n%[4]s\r\n",
 			i%300, now.Format(time.RFC1123Z), i, "Could you tell me by Friday whether the room is free? "+rand.Text())
-		if err := a.Receive(r.ctx, app.Incoming{Owner: owner, To: "ines@norrholm.example", Source: "smtp", Raw: raw, At: now}); err != nil {
+		if err := a.Receive(r.ctx, app.Incoming{Inbox: who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: raw, At: now}); err != nil {
 			return err
 		}
 	}
 	var in, out []time.Duration
 	for range 5 {
 		began := time.Now()
-		step, err := a.LetIn(r.ctx, owner, rand.Text(), 0, false)
+		step, err := a.LetIn(r.ctx, who, rand.Text(), 0, false)
 		if err != nil {
 			return err
 		}
 		in = append(in, time.Since(began))
 		began = time.Now()
-		if _, err := a.Undo(r.ctx, owner, rand.Text(), step.Entry, true); err != nil {
+		if _, err := a.Undo(r.ctx, who, rand.Text(), step.Entry, true); err != nil {
 			return err
 		}
 		out = append(out, time.Since(began))
@@ -62,14 +62,14 @@ func (r *run) delivering() error {
 	if err := r.rounds(a, "letters", "Subject: Letter %[3]d\r\nMessage-ID: <held-%[3]d@people.example>"); err != nil {
 		return err
 	}
-	if _, err := a.LetIn(r.ctx, owner, rand.Text(), 0, true); err != nil {
+	if _, err := a.LetIn(r.ctx, who, rand.Text(), 0, true); err != nil {
 		return err
 	}
-	all, err := a.Everything(r.ctx, owner, decide.Inbox, 0)
+	all, err := a.Everything(r.ctx, who, decide.Inbox, 0)
 	if err != nil {
 		return err
 	}
-	if _, err := a.Decide(r.ctx, owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: all}); err != nil {
+	if _, err := a.Decide(r.ctx, who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: all}); err != nil {
 		return err
 	}
 	if err := r.rounds(a, "answers, each to a conversation of the archive", "Subject: Re: Letter %[3]d\r\nMessage-ID: <answer-%[3]d@people.example>\r\nIn-Reply-To: <held-%[3]d@people.example>"); err != nil {

@@ -167,13 +167,13 @@ func (r *run) track(file string) error {
 		fmt.Fprintf(&b, "(%c) Task %d +Project_%d @context%d due:%s min:%d\n", 'A'+i%4, i, i%40, i%9, time.Now().AddDate(0, 0, i%60-5).Format(time.DateOnly), 5+i%60)
 	}
 	began := time.Now()
-	if _, err := a.ImportTasks(r.ctx, owner, rand.Text(), b.String()); err != nil {
+	if _, err := a.ImportTasks(r.ctx, who, rand.Text(), b.String()); err != nil {
 		return err
 	}
 	log.Printf("%d follow-ups came in within %s", followUps, time.Since(began))
 	var board app.Board
 	got, err := times(20, func() (err error) {
-		board, err = a.Board(r.ctx, owner, app.Arranged{By: followup.ByDue})
+		board, err = a.Board(r.ctx, who, app.Arranged{By: followup.ByDue})
 		return err
 	})
 	if err != nil {
@@ -184,7 +184,7 @@ func (r *run) track(file string) error {
 	i := 0
 	got, err = times(50, func() error {
 		i++
-		_, err := a.EditFollowUps(r.ctx, owner, rand.Text(), ids[i:i+1], app.FollowUpFields{Lane: &app.LaneRef{By: followup.ByPriority, Key: "low"}}, 0)
+		_, err := a.EditFollowUps(r.ctx, who, rand.Text(), ids[i:i+1], app.FollowUpFields{Lane: &app.LaneRef{By: followup.ByPriority, Key: "low"}}, 0)
 		return err
 	})
 	if err != nil {
@@ -201,7 +201,7 @@ func (r *run) putAhead(file string, n int) error {
 		return err
 	}
 	defer a.Store.Close()
-	all, err := a.Everything(r.ctx, owner, decide.Inbox, 0)
+	all, err := a.Everything(r.ctx, who, decide.Inbox, 0)
 	if err != nil {
 		return err
 	}
@@ -210,7 +210,7 @@ func (r *run) putAhead(file string, n int) error {
 	for i, s := range all {
 		each[s.ID] = fmt.Sprintf("in %d days", 1+i%12)
 	}
-	_, err = a.Decide(r.ctx, owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, Each: each, On: all})
+	_, err = a.Decide(r.ctx, who, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, Each: each, On: all})
 	return err
 }
 
@@ -246,7 +246,7 @@ func setPassword(r *run, file string) error {
 		return err
 	}
 	defer s.Close()
-	return s.SetPassword(r.ctx, owner, hash)
+	return s.SetPassword(r.ctx, who.Person, hash)
 }
 
 // start runs the built server and waits until it says where it is.

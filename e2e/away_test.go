@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // A letter can be put off while the server can't be reached: by the times that
@@ -53,7 +54,7 @@ func TestLaterWithoutTheServer(t *testing.T) {
 	p.SeeNot("Ebbe can’t be reached")
 	p.Until(`() => !document.body.innerText.includes('decision waits')`)
 	assert.Equal(t, before-1, e.inbox())
-	ahead, err := e.app.Ahead(context.Background(), 1)
+	ahead, err := e.app.Ahead(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	var at *time.Time
 	for _, one := range ahead.Entries {

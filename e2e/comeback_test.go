@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // Times and places are the person's own: a name with a key, and a place that
@@ -94,7 +95,7 @@ func TestTheSenderIsTold(t *testing.T) {
 	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
 	p.SeeNot("bring it back")
 	p.Until(`() => document.querySelector('[aria-label=Decisions]').innerText.includes('Put off')`)
-	out, err := e.app.Overview(context.Background(), 1)
+	out, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	require.Len(t, out.Outbox, 1)
 	assert.Contains(t, out.Undo, "; told ")

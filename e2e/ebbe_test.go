@@ -85,11 +85,11 @@ var flowing = sync.OnceValues(func() (string, error) {
 	if err != nil {
 		return "", err
 	}
-	owner := people[0].ID
-	if _, err := a.Hold(ctx, owner, "flowing-hold", app.Holding{Until: "today 08:30"}); err != nil {
+	who := store.Own(people[0].ID)
+	if _, err := a.Hold(ctx, who, "flowing-hold", app.Holding{Until: "today 08:30"}); err != nil {
 		return "", err
 	}
-	_, err = a.PutPlan(ctx, owner, "flowing-plan", 0, &app.PlanDraft{})
+	_, err = a.PutPlan(ctx, who, "flowing-plan", 0, &app.PlanDraft{})
 	return file, err
 })
 

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/store"
 )
 
 func laneOf(p browser.Page, title string) string {
@@ -68,7 +69,7 @@ func TestTheBoard(t *testing.T) {
 	}`, title)
 	inLane(p, title, "To print")
 	p.KeyActions().Press(input.ControlLeft).Type('a').MustDo()
-	all, err := e.app.FollowUps(context.Background(), 1, false)
+	all, err := e.app.FollowUps(context.Background(), store.Own(1), false)
 	require.NoError(t, err)
 	p.See(fmt.Sprintf("%d selected", len(all)))
 	p.MustElementR("button", `Priority:\s*Priority`).MustClick()

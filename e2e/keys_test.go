@@ -11,6 +11,7 @@ import (
 
 	"ebbe.example/ebbe/e2e/browser"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // control presses a key with Ctrl held.
@@ -21,7 +22,7 @@ func control(p browser.Page, keys ...input.Key) {
 // inboxes counts what stands in the inbox.
 func (e *ebbe) inbox() int {
 	e.t.Helper()
-	o, err := e.app.Overview(context.Background(), 1)
+	o, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(e.t, err)
 	return o.Inbox
 }
@@ -74,7 +75,7 @@ func TestAnAnswerThatWasOnlyOpenedIsNoDraft(t *testing.T) {
 	e := serve(t)
 	p := e.open(browser.Desk, false)
 	p.MustElement("[role=option]")
-	had, err := e.app.Drafts(context.Background(), 1)
+	had, err := e.app.Drafts(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	for range 3 {
 		p.Press('1')
@@ -82,7 +83,7 @@ func TestAnAnswerThatWasOnlyOpenedIsNoDraft(t *testing.T) {
 		p.Press(input.Escape)
 		p.Until(`() => !document.querySelector('textarea')`)
 	}
-	has, err := e.app.Drafts(context.Background(), 1)
+	has, err := e.app.Drafts(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	assert.Len(t, has, len(had))
 }
@@ -112,7 +113,7 @@ func TestTypedAddressesAreTaken(t *testing.T) {
 	control(p, input.Enter)
 	p.See("Handed on")
 	p.Until(`() => !document.querySelector('textarea')`)
-	waits, err := e.app.WaitingList(context.Background(), 1, false)
+	waits, err := e.app.WaitingList(context.Background(), store.Own(1), false)
 	require.NoError(t, err)
 	var both bool
 	for _, w := range waits {
@@ -147,7 +148,7 @@ func TestLabelsTakeWhatIsHighlighted(t *testing.T) {
 	first := p.MustEval(`() => document.querySelector('[role=dialog] [aria-selected=true]').innerText`).Str()
 	p.Press(input.Enter)
 	p.Until(`() => !document.querySelector('[role=dialog]')`)
-	c, err := e.app.Open(context.Background(), 1, id)
+	c, err := e.app.Open(context.Background(), store.Own(1), id)
 	require.NoError(t, err)
 	assert.Contains(t, c.Labels, first)
 	assert.Equal(t, decide.Archive, c.Place)
@@ -231,7 +232,7 @@ func TestTheSecondWindowIsTold(t *testing.T) {
 		p.Press(input.Enter)
 	}
 	p.SeeNot("Decided meanwhile")
-	rows, err := e.app.List(context.Background(), 1, decide.Bin, false, 0, "")
+	rows, err := e.app.List(context.Background(), store.Own(1), decide.Bin, false, 0, "")
 	require.NoError(t, err)
 	for _, r := range rows.Rows {
 		assert.NotContains(t, titles, r.Title)

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // focused is the title of the letter in focus.
@@ -215,7 +216,7 @@ func TestDecisionsWaitForTheServer(t *testing.T) {
 	p := e.open(browser.Desk, false)
 	p.MustElement(`[role=option]`)
 	p.Quiet()
-	before, err := e.app.Overview(context.Background(), 1)
+	before, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	addr := strings.TrimPrefix(e.url, "http://")
 	e.stop()
@@ -223,7 +224,7 @@ func TestDecisionsWaitForTheServer(t *testing.T) {
 	p.See("2 decisions wait in this page")
 	e.start(addr)
 	p.SeeNot("decisions wait in this page")
-	after, err := e.app.Overview(context.Background(), 1)
+	after, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	assert.Equal(t, before.Inbox-2, after.Inbox)
 }
@@ -239,7 +240,7 @@ func TestTwoPagesWaitForTheServer(t *testing.T) {
 	other.MustElement(`[role=option]`)
 	p.Quiet()
 	other.Quiet()
-	before, err := e.app.Overview(context.Background(), 1)
+	before, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	addr := strings.TrimPrefix(e.url, "http://")
 	e.stop()
@@ -255,7 +256,7 @@ func TestTwoPagesWaitForTheServer(t *testing.T) {
 	p.Until(`() => document.querySelector("nav[aria-label=Views]") !== null`)
 	p.SeeNot("in this page and will be sent")
 	p.Until(`(n) => document.querySelector("nav[aria-label=Views]").innerText.includes(n)`, fmt.Sprint(before.Inbox-3))
-	after, err := e.app.Overview(context.Background(), 1)
+	after, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	assert.Equal(t, before.Inbox-3, after.Inbox)
 }

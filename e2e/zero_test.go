@@ -11,6 +11,7 @@ import (
 
 	"ebbe.example/ebbe/e2e/browser"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // typist presses keys and counts them; a chord is one.
@@ -90,7 +91,7 @@ func TestToZeroByKeys(t *testing.T) {
 	assert.Zero(t, e.inbox())
 	sorted := 0
 	for _, place := range []decide.Place{decide.Archive, decide.Bin, decide.Later} {
-		page, err := e.app.List(context.Background(), 1, place, false, 0, "")
+		page, err := e.app.List(context.Background(), store.Own(1), place, false, 0, "")
 		require.NoError(t, err)
 		for _, r := range page.Rows {
 			if to, ok := meant[fmt.Sprintf("row-%d", r.ID)]; ok {

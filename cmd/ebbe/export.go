@@ -16,6 +16,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/store"
 )
 
 func exportCommand(file *string) *cobra.Command {
@@ -33,8 +34,8 @@ came. A file or folder is there under its name only once it is whole.`,
 			if !slices.Contains([]string{"mbox", "maildir", "eml"}, format) {
 				return &exit{usageCode, fmt.Errorf("there is no format %q; take mbox, maildir or eml", format)}
 			}
-			return forPerson(*file, person, func(ctx context.Context, a *app.App, owner int64) error {
-				e, err := a.PrepareExport(ctx, owner, what)
+			return forPerson(*file, person, func(ctx context.Context, a *app.App, who store.Who) error {
+				e, err := a.PrepareExport(ctx, who, what)
 				if err != nil {
 					return err
 				}
@@ -92,10 +93,10 @@ func archiveCommand(file *string) *cobra.Command {
 		Long: `Archive writes everything of a person to one zip; “-” is the standard output. An original that can't be read is left
 out and named, and the process ends with 5 then.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return forPerson(*file, person, func(ctx context.Context, a *app.App, owner int64) error {
+			return forPerson(*file, person, func(ctx context.Context, a *app.App, who store.Who) error {
 				var end app.End
 				write := func(w io.Writer) (err error) {
-					end, err = a.Archive(ctx, owner, w)
+					end, err = a.Archive(ctx, who, w)
 					return err
 				}
 				said := cmd.OutOrStdout()

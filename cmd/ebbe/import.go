@@ -18,7 +18,7 @@ import (
 )
 
 // forPerson runs fn with an App for one person's letters.
-func forPerson(file, person string, fn func(ctx context.Context, a *app.App, owner int64) error) error {
+func forPerson(file, person string, fn func(ctx context.Context, a *app.App, who store.Who) error) error {
 	ctx, stop := untilStopped()
 	defer stop()
 	if err := mustBeThere(file); err != nil {
@@ -28,9 +28,9 @@ func forPerson(file, person string, fn func(ctx context.Context, a *app.App, own
 	if err != nil {
 		return err
 	}
-	owner, err := findPerson(ctx, a.Store, person)
+	who, err := findPerson(ctx, a.Store, person)
 	if err == nil {
-		err = fn(ctx, a, owner)
+		err = fn(ctx, a, who)
 	}
 	return errors.Join(err, a.Store.Close())
 }
@@ -60,7 +60,7 @@ It ends with
 			if in.InboxDays < 0 {
 				return &exit{usageCode, errors.New("--inbox-days counts back from today: 0 or more")}
 			}
-			return forPerson(*file, person, func(ctx context.Context, a *app.App, owner int64) error {
+			return forPerson(*file, person, func(ctx context.Context, a *app.App, who store.Who) error {
 				path, err := filepath.Abs(args[0])
 				if err != nil {
 					return err
@@ -75,7 +75,7 @@ It ends with
 				}
 				in.Path = path
 				in.Command = fmt.Sprintf("%s:%d", path, time.Now().UnixNano())
-				return importPath(ctx, cmd.OutOrStdout(), cmd.ErrOrStderr(), a, owner, in)
+				return importPath(ctx, cmd.OutOrStdout(), cmd.ErrOrStderr(), a, who, in)
 			})
 		},
 	}
@@ -98,29 +98,29 @@ func spool(r io.Reader) (string, error) {
 	return f.Name(), nil
 }
 
-func findPerson(ctx context.Context, s *store.Store, name string) (int64, error) {
+func findPerson(ctx context.Context, s *store.Store, name string) (store.Who, error) {
 	people, err := s.People(ctx)
 	if err != nil {
-		return 0, err
+		return store.Who{}, err
 	}
 	for _, p := range people {
 		if p.SignIn == name || name == "" && len(people) == 1 {
-			return p.ID, nil
+			return store.Own(p.ID), nil
 		}
 	}
 	switch {
 	case len(people) == 0:
-		return 0, errors.New("nobody owns this Ebbe yet; run “ebbe serve” and open its page first")
+		return store.Who{}, errors.New("nobody owns this Ebbe yet; run “ebbe serve” and open its page first")
 	case name == "":
-		return 0, errors.New("there are several people; say whose letters they are with --person")
+		return store.Who{}, errors.New("there are several people; say whose letters they are with --person")
 	}
-	return 0, fmt.Errorf("nobody signs in as %q", name)
+	return store.Who{}, fmt.Errorf("nobody signs in as %q", name)
 }
 
-func importPath(ctx context.Context, out, progress io.Writer, a *app.App, owner int64, in app.Importing) error {
+func importPath(ctx context.Context, out, progress io.Writer, a *app.App, who store.Who, in app.Importing) error {
 	bar := progressbar.NewOptions64(-1, progressbar.OptionSetWriter(progress), progressbar.OptionShowBytes(true), progressbar.OptionSetVisibility(drawn(progress)),
 		progressbar.OptionSetDescription("Importing"), progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionOnCompletion(func() { fmt.Fprintln(progress) }))
-	v, err := a.ImportNow(ctx, owner, in, func(v app.ImportView) {
+	v, err := a.ImportNow(ctx, who, in, func(v app.ImportView) {
 		bar.ChangeMax64(max(v.Size, 1))
 		_ = bar.Set64(v.Done) // the bar is only for looking at
 	})

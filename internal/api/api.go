@@ -33,7 +33,7 @@ var problemType = reflect.TypeFor[ProblemView]()
 // operations don't exist.
 type Demo interface {
 	MoveClock(ctx context.Context, to string) error
-	SendLetter(ctx context.Context, owner int64, kind string) (string, error)
+	SendLetter(ctx context.Context, who store.Who, kind string) (string, error)
 }
 
 // Config is what the API is made of.
@@ -110,8 +110,8 @@ func Describe() ([]byte, error) {
 
 type noDemo struct{}
 
-func (noDemo) MoveClock(context.Context, string) error                   { return nil }
-func (noDemo) SendLetter(context.Context, int64, string) (string, error) { return "", nil }
+func (noDemo) MoveClock(context.Context, string) error                       { return nil }
+func (noDemo) SendLetter(context.Context, store.Who, string) (string, error) { return "", nil }
 
 func (s *server) config() huma.Config {
 	huma.DefaultArrayNullable = false // lists that are empty are written as such

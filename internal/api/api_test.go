@@ -166,7 +166,7 @@ const evil = "From: Bram <bram@freight.example>\r\nTo: ines@norrholm.example\r\n
 func TestALetterBySMTPIsServedSoThatNothingRuns(t *testing.T) {
 	s := serve(t)
 	s.setUp()
-	news, stop := s.app.Listen(1)
+	news, stop := s.app.Listen(store.Own(1))
 	defer stop()
 	require.NoError(t, s.mail(evil, "ines@norrholm.example"))
 	<-news

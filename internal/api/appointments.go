@@ -10,6 +10,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // AppointmentBody are the fields of an appointment that can be set.
@@ -27,43 +28,43 @@ type AppointmentBody struct {
 
 // describeAppointments registers what is done with appointments.
 func (s *server) describeAppointments(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/appointments/{id}", "appointment", "One appointment", func(ctx context.Context, owner int64, in *IDInput) (app.AppointmentView, error) {
-		return s.App.AppointmentOf(ctx, owner, in.ID)
+	operation(s, a, http.MethodGet, "/api/appointments/{id}", "appointment", "One appointment", func(ctx context.Context, who store.Who, in *IDInput) (app.AppointmentView, error) {
+		return s.App.AppointmentOf(ctx, who, in.ID)
 	})
-	operation(s, a, http.MethodPost, "/api/appointments", "new-appointment", "Make an appointment, and invite whoever attends", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/appointments", "new-appointment", "Make an appointment, and invite whoever attends", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			CommandBody
 			Conversation int64 `json:"conversation,omitempty"`
 			AppointmentBody
 		}
 	}) (app.Decided, error) {
-		return s.App.NewAppointment(ctx, owner, in.Body.Command, app.AppointmentFields(in.Body.AppointmentBody), in.Body.Conversation)
+		return s.App.NewAppointment(ctx, who, in.Body.Command, app.AppointmentFields(in.Body.AppointmentBody), in.Body.Conversation)
 	})
-	operation(s, a, http.MethodPatch, "/api/appointments/{id}", "edit-appointment", "Change an appointment; those invited are told", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPatch, "/api/appointments/{id}", "edit-appointment", "Change an appointment; those invited are told", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			CommandBody
 			AppointmentBody
 		}
 	}) (app.Decided, error) {
-		return s.App.EditAppointment(ctx, owner, in.Body.Command, in.ID, app.AppointmentFields(in.Body.AppointmentBody))
+		return s.App.EditAppointment(ctx, who, in.Body.Command, in.ID, app.AppointmentFields(in.Body.AppointmentBody))
 	})
-	operation(s, a, http.MethodPost, "/api/appointments/{id}/cancel", "cancel-appointment", "Call an appointment off; those invited are told", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/appointments/{id}/cancel", "cancel-appointment", "Call an appointment off; those invited are told", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			CommandBody
 			All bool `json:"all,omitempty" doc:"All of the series that it is one of"`
 		}
 	}) (app.Decided, error) {
-		return s.App.CancelAppointment(ctx, owner, in.Body.Command, in.ID, in.Body.All)
+		return s.App.CancelAppointment(ctx, who, in.Body.Command, in.ID, in.Body.All)
 	})
-	operation(s, a, http.MethodPost, "/api/appointments/{id}/seen", "quiet-appointment", "Take note of its reminder", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/appointments/{id}/seen", "quiet-appointment", "Take note of its reminder", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body CommandBody
 	}) (app.Decided, error) {
-		return s.App.QuietAppointment(ctx, owner, in.Body.Command, in.ID)
+		return s.App.QuietAppointment(ctx, who, in.Body.Command, in.ID)
 	})
-	operation(s, a, http.MethodPost, "/api/letters/{id}/invitation", "answer-invitation", "Accept, decline, or propose another time", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/letters/{id}/invitation", "answer-invitation", "Accept, decline, or propose another time", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			CommandBody
@@ -73,26 +74,26 @@ func (s *server) describeAppointments(a huma.API) {
 		}
 	}) (app.Decided, error) {
 		b := in.Body
-		return s.App.AnswerInvitation(ctx, owner, b.Command, app.InvitationAnswer{Letter: in.ID, Reply: b.Reply, Comment: b.Comment, Propose: b.Propose})
+		return s.App.AnswerInvitation(ctx, who, b.Command, app.InvitationAnswer{Letter: in.ID, Reply: b.Reply, Comment: b.Comment, Propose: b.Propose})
 	})
-	operation(s, a, http.MethodGet, "/api/replies", "replies", "Answers to invitations that stand in the inbox", func(ctx context.Context, owner int64, _ *none) (app.RepliesView, error) {
-		return s.App.Replies(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/replies", "replies", "Answers to invitations that stand in the inbox", func(ctx context.Context, who store.Who, _ *none) (app.RepliesView, error) {
+		return s.App.Replies(ctx, who)
 	})
-	operation(s, a, http.MethodGet, "/api/feed", "feed", "The address at which other calendars read the appointments", func(ctx context.Context, owner int64, _ *none) (app.FeedView, error) {
-		return s.App.FeedAddress(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/feed", "feed", "The address at which other calendars read the appointments", func(ctx context.Context, who store.Who, _ *none) (app.FeedView, error) {
+		return s.App.FeedAddress(ctx, who)
 	})
-	operation(s, a, http.MethodPost, "/api/feed", "renew-feed", "Make a new address for the calendar, or take it away", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/feed", "renew-feed", "Make a new address for the calendar, or take it away", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			CommandBody
 			Remove bool `json:"remove,omitempty"`
 		}
 	}) (app.Decided, error) {
-		return s.App.RenewFeed(ctx, owner, in.Body.Command, in.Body.Remove)
+		return s.App.RenewFeed(ctx, who, in.Body.Command, in.Body.Remove)
 	})
 }
 
 // feed serves the calendar to whoever knows its secret address.
-func (s *server) feed(c *gin.Context, _ int64) error {
+func (s *server) feed(c *gin.Context, _ store.Who) error {
 	secret, ok := strings.CutSuffix(c.Param("secret"), ".ics")
 	if !ok || len(secret) < 20 {
 		return errNoSuchThing

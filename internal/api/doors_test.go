@@ -82,6 +82,7 @@ func TestAllRefusalsHaveOneForm(t *testing.T) {
 		{s, "GET", "/api/overview", nil, []string{"Host", "evil.example"}, 421, "wrong-host"},
 		{s, "GET", "/", nil, []string{"Host", "evil.example:8600"}, 421, "wrong-host"},
 		{s, "GET", "/api/overview", nil, []string{"Ebbe-Person", "99"}, 409, "somebody-else"},
+		{s, "GET", "/api/overview", nil, []string{"Ebbe-Person", "1", "Ebbe-Inbox", "99"}, 409, "somebody-else"},
 		{&stranger, "GET", "/api/overview", nil, nil, 401, "signed-out"},
 		{&stranger, "GET", "/api/archive", nil, nil, 401, "signed-out"},
 		{&stranger, "GET", "/api/events", nil, nil, 401, "signed-out"},
@@ -189,7 +190,7 @@ func TestWhoReadsNothingStallsNobody(t *testing.T) {
 	}
 	ctx, stop := context.WithTimeout(t.Context(), time.Minute)
 	defer stop()
-	require.NoError(t, s.app.Store.Read(ctx, 1, func(*store.Tx) error { return nil }))
+	require.NoError(t, s.app.Store.Read(ctx, store.Own(1), func(*store.Tx) error { return nil }))
 	db, err := sql.Open("sqlite3", "file:"+s.app.Store.Path())
 	require.NoError(t, err)
 	defer db.Close()

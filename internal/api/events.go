@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"time"
 
+	"ebbe.example/ebbe/internal/store"
 	"github.com/gin-gonic/gin"
 )
 
@@ -19,9 +20,9 @@ const (
 
 // events streams what changes, as server-sent events, as long as the session
 // lasts.
-func (s *server) events(c *gin.Context, owner int64) error {
+func (s *server) events(c *gin.Context, who store.Who) error {
 	token, _ := c.Cookie(cookieName)
-	news, stop := s.App.Listen(owner)
+	news, stop := s.App.Listen(who)
 	defer stop()
 	ended, forget := s.streams.begin(token)
 	defer forget()
@@ -53,7 +54,7 @@ func (s *server) events(c *gin.Context, owner int64) error {
 				return nil //nolint:nilerr // the page has gone, or asks anew
 			}
 		case <-beat.C:
-			if s.personOf(c.Request.Context(), token) != owner || !say(": still here\n\n") {
+			if s.personOf(c.Request.Context(), token) != who.Person || !say(": still here\n\n") {
 				return nil
 			}
 		}

@@ -19,13 +19,14 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/exchange"
+	"ebbe.example/ebbe/internal/store"
 )
 
 func (s *server) describeImports(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/imports", "imports", "The latest imports", func(ctx context.Context, owner int64, _ *none) ([]app.ImportView, error) {
-		return s.App.Imports(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/imports", "imports", "The latest imports", func(ctx context.Context, who store.Who, _ *none) ([]app.ImportView, error) {
+		return s.App.Imports(ctx, who)
 	})
-	operation(s, a, http.MethodPost, "/api/imports", "new-import", "Begin an import; its files are uploaded next", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/imports", "new-import", "Begin an import; its files are uploaded next", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command    string `json:"command" minLength:"8" maxLength:"80"`
 			Name       string `json:"name" minLength:"1" maxLength:"200"`
@@ -34,13 +35,13 @@ func (s *server) describeImports(a huma.API) {
 		}
 	}) (app.ImportView, error) {
 		b := in.Body
-		return s.App.NewImport(ctx, owner, app.Importing{Command: b.Command, Name: b.Name, InboxDays: b.InboxDays, OldQuoting: b.OldQuoting})
+		return s.App.NewImport(ctx, who, app.Importing{Command: b.Command, Name: b.Name, InboxDays: b.InboxDays, OldQuoting: b.OldQuoting})
 	})
-	operation(s, a, http.MethodPost, "/api/imports/{id}/start", "start-import", "Take in what was uploaded", func(ctx context.Context, owner int64, in *IDInput) (app.ImportView, error) {
-		return s.App.StartImport(ctx, owner, in.ID)
+	operation(s, a, http.MethodPost, "/api/imports/{id}/start", "start-import", "Take in what was uploaded", func(ctx context.Context, who store.Who, in *IDInput) (app.ImportView, error) {
+		return s.App.StartImport(ctx, who, in.ID)
 	})
-	operation(s, a, http.MethodPost, "/api/imports/{id}/stop", "stop-import", "End an import; what was taken in stays", func(ctx context.Context, owner int64, in *IDInput) (app.ImportView, error) {
-		return s.App.StopImport(ctx, owner, in.ID)
+	operation(s, a, http.MethodPost, "/api/imports/{id}/stop", "stop-import", "End an import; what was taken in stays", func(ctx context.Context, who store.Who, in *IDInput) (app.ImportView, error) {
+		return s.App.StopImport(ctx, who, in.ID)
 	})
 }
 
@@ -72,14 +73,14 @@ func (p patient) Read(b []byte) (int, error) {
 }
 
 // upload takes one file of an import, as it comes.
-func (s *server) upload(c *gin.Context, owner int64) error {
+func (s *server) upload(c *gin.Context, who store.Who) error {
 	id, err := number(c, "id")
 	n, bad := number(c, "number")
 	if err := cmp.Or(err, bad); err != nil {
 		return err
 	}
 	body := patient{c.Request.Body, http.NewResponseController(c.Writer)}
-	if err := s.App.FillImport(c.Request.Context(), owner, id, int(n), c.Query("name"), body); err != nil {
+	if err := s.App.FillImport(c.Request.Context(), who, id, int(n), c.Query("name"), body); err != nil {
 		return err
 	}
 	c.Status(http.StatusNoContent)
@@ -87,13 +88,13 @@ func (s *server) upload(c *gin.Context, owner int64) error {
 }
 
 // tasksFile gives all follow-ups as a file.
-func (s *server) tasksFile(c *gin.Context, owner int64) error {
+func (s *server) tasksFile(c *gin.Context, who store.Who) error {
 	kinds := map[exchange.Format]string{exchange.ICalendar: "text/calendar; charset=utf-8", exchange.TodoTxt: "text/plain; charset=utf-8", exchange.CSV: "text/csv; charset=utf-8"}
 	f := exchange.Format(c.Query("format"))
 	if kinds[f] == "" {
 		return invalid("format", "Follow-ups are written as ics, txt or csv.")
 	}
-	text, err := s.App.ExportTasks(c.Request.Context(), owner, f)
+	text, err := s.App.ExportTasks(c.Request.Context(), who, f)
 	if err != nil {
 		return err
 	}
@@ -109,13 +110,13 @@ func invalid(field, detail string) *ProblemView {
 }
 
 // dropFollowUp takes a file that was dropped onto the follow-ups.
-func (s *server) dropFollowUp(c *gin.Context, owner int64) error {
+func (s *server) dropFollowUp(c *gin.Context, who store.Who) error {
 	body := patient{http.MaxBytesReader(c.Writer, c.Request.Body, 26<<20), http.NewResponseController(c.Writer)}
 	data, err := io.ReadAll(body)
 	if err != nil {
 		return newProblem(http.StatusRequestEntityTooLarge, "The file is larger than 25 MB, or did not come whole. Nothing was made.")
 	}
-	out, err := s.App.DropFollowUp(c.Request.Context(), owner, c.Query("command"), app.Dropped{Name: c.Query("name"), Data: data})
+	out, err := s.App.DropFollowUp(c.Request.Context(), who, c.Query("command"), app.Dropped{Name: c.Query("name"), Data: data})
 	if err != nil {
 		return err
 	}
@@ -139,7 +140,7 @@ var exportFormats = map[string]struct {
 
 // export gives letters as a file: of conversations, of a label, of a search,
 // or all.
-func (s *server) export(c *gin.Context, owner int64) error {
+func (s *server) export(c *gin.Context, who store.Who) error {
 	format, known := exportFormats[c.Query("format")]
 	if !known {
 		return invalid("format", "Letters are written as mbox, maildir or eml.")
@@ -160,7 +161,7 @@ func (s *server) export(c *gin.Context, owner int64) error {
 	} else if what.Search != "" {
 		name = "Ebbe, found " + what.Search
 	}
-	e, err := s.App.PrepareExport(c.Request.Context(), owner, what)
+	e, err := s.App.PrepareExport(c.Request.Context(), who, what)
 	if err != nil {
 		return err
 	}
@@ -168,10 +169,10 @@ func (s *server) export(c *gin.Context, owner int64) error {
 }
 
 // archive gives everything that is the owner's.
-func (s *server) archive(c *gin.Context, owner int64) error {
+func (s *server) archive(c *gin.Context, who store.Who) error {
 	name := "Ebbe archive " + s.App.Now().Format("2006-01-02") + ".zip"
 	return s.download(c, name, "application/zip", func(w io.Writer) error {
-		_, err := s.App.Archive(c.Request.Context(), owner, w)
+		_, err := s.App.Archive(c.Request.Context(), who, w)
 		return err
 	})
 }

@@ -16,15 +16,15 @@ type output[T any] struct{ Body T }
 
 type none struct{}
 
-// operation registers one typed operation for the signed-in owner.
-func operation[I, O any](s *server, a huma.API, method, path, id, summary string, fn func(ctx context.Context, owner int64, in *I) (O, error)) {
+// operation registers one typed operation for the person signed in.
+func operation[I, O any](s *server, a huma.API, method, path, id, summary string, fn func(ctx context.Context, who store.Who, in *I) (O, error)) {
 	huma.Register(a, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: 12 << 20},
 		func(ctx context.Context, in *I) (*output[O], error) {
-			owner := ownerOf(ctx)
-			if owner == 0 {
+			who := whoOf(ctx)
+			if who.Person == 0 {
 				return nil, huma.Error401Unauthorized("Please sign in.")
 			}
-			out, err := fn(ctx, owner, in)
+			out, err := fn(ctx, who, in)
 			if err != nil {
 				return nil, s.failure(err)
 			}
@@ -74,66 +74,66 @@ type pageInput struct {
 }
 
 func (s *server) describeReading(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/overview", "overview", "What every view shows", func(ctx context.Context, owner int64, _ *none) (app.Overview, error) {
-		return s.App.Overview(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/overview", "overview", "What every view shows", func(ctx context.Context, who store.Who, _ *none) (app.Overview, error) {
+		return s.App.Overview(ctx, who)
 	})
-	operation(s, a, http.MethodPost, "/api/troubles/{id}/again", "try-again", "Try at once what could not happen", func(ctx context.Context, owner int64, in *IDInput) (none, error) {
-		return none{}, s.App.TryAgain(ctx, owner, in.ID)
+	operation(s, a, http.MethodPost, "/api/troubles/{id}/again", "try-again", "Try at once what could not happen", func(ctx context.Context, who store.Who, in *IDInput) (none, error) {
+		return none{}, s.App.TryAgain(ctx, who, in.ID)
 	})
-	operation(s, a, http.MethodGet, "/api/day", "day", "The day line", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/day", "day", "The day line", func(ctx context.Context, who store.Who, in *struct {
 		Away int `query:"away" doc:"Days from today; negative for past ones"`
 	}) (app.Day, error) {
-		return s.App.Day(ctx, owner, in.Away)
+		return s.App.Day(ctx, who, in.Away)
 	})
-	operation(s, a, http.MethodGet, "/api/accounts", "accounts", "The person's accounts", func(ctx context.Context, owner int64, _ *none) ([]store.Account, error) {
-		return s.App.Accounts(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/accounts", "accounts", "The person's accounts", func(ctx context.Context, who store.Who, _ *none) ([]store.Account, error) {
+		return s.App.Accounts(ctx, who)
 	})
-	operation(s, a, http.MethodGet, "/api/labels", "labels", "The labels in use", func(ctx context.Context, owner int64, _ *none) ([]string, error) {
-		return s.App.Labels(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/labels", "labels", "The labels in use", func(ctx context.Context, who store.Who, _ *none) ([]string, error) {
+		return s.App.Labels(ctx, who)
 	})
-	operation(s, a, http.MethodGet, "/api/people", "people", "Complete a name or an address", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/people", "people", "Complete a name or an address", func(ctx context.Context, who store.Who, in *struct {
 		Q string `query:"q" maxLength:"200"`
 	}) ([]store.KnownPerson, error) {
-		return s.App.Knows(ctx, owner, in.Q)
+		return s.App.Knows(ctx, who, in.Q)
 	})
-	operation(s, a, http.MethodGet, "/api/places/{place}", "list", "A page of a place", func(ctx context.Context, owner int64, in *pageInput) (app.RowPage, error) {
-		return s.App.List(ctx, owner, in.Place, in.Oldest, in.Account, in.Cursor)
+	operation(s, a, http.MethodGet, "/api/places/{place}", "list", "A page of a place", func(ctx context.Context, who store.Who, in *pageInput) (app.RowPage, error) {
+		return s.App.List(ctx, who, in.Place, in.Oldest, in.Account, in.Cursor)
 	})
-	operation(s, a, http.MethodGet, "/api/places/{place}/all", "list-all", "All of a place, to decide on it at once", func(ctx context.Context, owner int64, in *pageInput) ([]store.Seen, error) {
-		return s.App.Everything(ctx, owner, in.Place, in.Account)
+	operation(s, a, http.MethodGet, "/api/places/{place}/all", "list-all", "All of a place, to decide on it at once", func(ctx context.Context, who store.Who, in *pageInput) ([]store.Seen, error) {
+		return s.App.Everything(ctx, who, in.Place, in.Account)
 	})
-	operation(s, a, http.MethodGet, "/api/sent", "sent", "A page of own letters", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/sent", "sent", "A page of own letters", func(ctx context.Context, who store.Who, in *struct {
 		Cursor string `query:"cursor"`
 	}) (app.RowPage, error) {
-		return s.App.Sent(ctx, owner, in.Cursor)
+		return s.App.Sent(ctx, who, in.Cursor)
 	})
-	operation(s, a, http.MethodGet, "/api/search", "search", "Find letters", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/search", "search", "Find letters", func(ctx context.Context, who store.Who, in *struct {
 		Q      string `query:"q" maxLength:"1000"`
 		Cursor string `query:"cursor"`
 	}) (app.SearchPage, error) {
-		return s.App.Search(ctx, owner, in.Q, in.Cursor)
+		return s.App.Search(ctx, who, in.Q, in.Cursor)
 	})
-	operation(s, a, http.MethodGet, "/api/conversations/{id}", "conversation", "A conversation with its letters", func(ctx context.Context, owner int64, in *IDInput) (app.Conversation, error) {
-		return s.App.Open(ctx, owner, in.ID)
+	operation(s, a, http.MethodGet, "/api/conversations/{id}", "conversation", "A conversation with its letters", func(ctx context.Context, who store.Who, in *IDInput) (app.Conversation, error) {
+		return s.App.Open(ctx, who, in.ID)
 	})
-	operation(s, a, http.MethodPost, "/api/conversations/{id}/seen", "seen", "Remember that it was looked at", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/conversations/{id}/seen", "seen", "Remember that it was looked at", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			Last int64 `json:"last"`
 		}
 	}) (none, error) {
-		return none{}, s.App.See(ctx, owner, in.ID, in.Body.Last)
+		return none{}, s.App.See(ctx, who, in.ID, in.Body.Last)
 	})
-	operation(s, a, http.MethodGet, "/api/letters/{id}", "letter", "One letter with its text", func(ctx context.Context, owner int64, in *IDInput) (app.Letter, error) {
-		return s.App.ReadLetter(ctx, owner, in.ID)
+	operation(s, a, http.MethodGet, "/api/letters/{id}", "letter", "One letter with its text", func(ctx context.Context, who store.Who, in *IDInput) (app.Letter, error) {
+		return s.App.ReadLetter(ctx, who, in.ID)
 	})
-	operation(s, a, http.MethodGet, "/api/letters/{id}/quote", "quote", "What an answer or a forward carries below it", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/letters/{id}/quote", "quote", "What an answer or a forward carries below it", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Kind string `query:"kind" enum:"answer,hand-on"`
 	}) (string, error) {
-		return s.App.QuoteOf(ctx, owner, in.ID, in.Kind)
+		return s.App.QuoteOf(ctx, who, in.ID, in.Kind)
 	})
-	operation(s, a, http.MethodGet, "/api/phrases", "phrase", "Read a phrase that names a time", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/phrases", "phrase", "Read a phrase that names a time", func(ctx context.Context, who store.Who, in *struct {
 		Phrase       string `query:"phrase" maxLength:"200"`
 		Conversation int64  `query:"for" doc:"The conversation that is to come back"`
 		Count        int    `query:"count" doc:"How many letters are"`
@@ -141,28 +141,28 @@ func (s *server) describeReading(a huma.API) {
 		As           string `query:"as" enum:"span,appointment,times,remind,recurs" doc:"What else than a time may be typed"`
 		Due          string `query:"due" maxLength:"200" doc:"What a reminder may be reckoned from"`
 	}) (app.PhraseView, error) {
-		return s.App.ReadPhrase(ctx, owner, app.Asking(*in))
+		return s.App.ReadPhrase(ctx, who, app.Asking(*in))
 	})
-	operation(s, a, http.MethodGet, "/api/phrases/ready", "ready-phrases", "Phrases read before they are typed, for a page without its server", func(ctx context.Context, owner int64, _ *none) ([]app.ReadyPhrase, error) {
-		return s.App.ReadyPhrases(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/phrases/ready", "ready-phrases", "Phrases read before they are typed, for a page without its server", func(ctx context.Context, who store.Who, _ *none) ([]app.ReadyPhrase, error) {
+		return s.App.ReadyPhrases(ctx, who)
 	})
-	operation(s, a, http.MethodPost, "/api/spread", "spread", "How letters would be put off over several days", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/spread", "spread", "How letters would be put off over several days", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			On   []int64 `json:"on" maxItems:"100000"`
 			Over string  `json:"over" enum:"week,next-week,two-weeks"`
 		}
 	}) (app.SpreadView, error) {
-		return s.App.Spread(ctx, owner, in.Body.On, in.Body.Over)
+		return s.App.Spread(ctx, who, in.Body.On, in.Body.Over)
 	})
-	operation(s, a, http.MethodGet, "/api/ahead", "ahead", "All that is to come, in time order", func(ctx context.Context, owner int64, _ *none) (app.AheadView, error) {
-		return s.App.Ahead(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/ahead", "ahead", "All that is to come, in time order", func(ctx context.Context, who store.Who, _ *none) (app.AheadView, error) {
+		return s.App.Ahead(ctx, who)
 	})
-	operation(s, a, http.MethodGet, "/api/journal", "journal", "Every change, newest first", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/journal", "journal", "Every change, newest first", func(ctx context.Context, who store.Who, in *struct {
 		Before int64  `query:"before"`
 		Q      string `query:"q" maxLength:"200" doc:"Words that the titles have"`
 		Day    string `query:"day" maxLength:"10" doc:"The last day, 2006-01-02"`
 	}) ([]app.JournalEntry, error) {
-		return s.App.Journal(ctx, owner, app.JournalAsk{Before: in.Before, Words: in.Q, Day: in.Day})
+		return s.App.Journal(ctx, who, app.JournalAsk{Before: in.Before, Words: in.Q, Day: in.Day})
 	})
 }
 
@@ -182,7 +182,7 @@ type decideInput struct {
 }
 
 func (s *server) describeDeciding(a huma.API) {
-	operation(s, a, http.MethodPost, "/api/decisions", "decide", "Decide on one or many conversations", func(ctx context.Context, owner int64, in *decideInput) (app.Decided, error) {
+	operation(s, a, http.MethodPost, "/api/decisions", "decide", "Decide on one or many conversations", func(ctx context.Context, who store.Who, in *decideInput) (app.Decided, error) {
 		b := in.Body
 		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Tell: b.Tell, Sure: b.Sure, Each: map[int64]string{}}
 		for _, e := range b.Each {
@@ -195,9 +195,9 @@ func (s *server) describeDeciding(a huma.API) {
 			}
 			d.FollowUp = &f
 		}
-		return s.App.Decide(ctx, owner, d)
+		return s.App.Decide(ctx, who, d)
 	})
-	operation(s, a, http.MethodPost, "/api/marks", "mark", "Star or label", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/marks", "mark", "Star or label", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string  `json:"command" minLength:"8" maxLength:"80"`
 			On      []int64 `json:"on" maxItems:"100000"`
@@ -206,85 +206,86 @@ func (s *server) describeDeciding(a huma.API) {
 			Off     bool    `json:"off,omitempty"`
 		}
 	}) (app.Decided, error) {
-		return s.App.Mark(ctx, owner, app.Marking(in.Body))
+		return s.App.Mark(ctx, who, app.Marking(in.Body))
 	})
-	operation(s, a, http.MethodPost, "/api/flags", "flag", "Flag, or mark the flag as done", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/flags", "flag", "Flag, or mark the flag as done", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string       `json:"command" minLength:"8" maxLength:"80"`
 			On      []store.Seen `json:"on" maxItems:"100000"`
 			When    string       `json:"when,omitempty" maxLength:"200" doc:"Due, or start to due, and reminders; today if empty"`
 		}
 	}) (app.Decided, error) {
-		return s.App.Flag(ctx, owner, in.Body.Command, in.Body.On, in.Body.When)
+		return s.App.Flag(ctx, who, in.Body.Command, in.Body.On, in.Body.When)
 	})
-	operation(s, a, http.MethodPost, "/api/undo", "undo", "Take back the latest step, or the one named", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/undo", "undo", "Take back the latest step, or the one named", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 			Entry   int64  `json:"entry,omitempty"`
 			Sure    bool   `json:"sure,omitempty" doc:"Go on also to what is of another kind or day; without it that is refused as undo-further"`
 		}
 	}) (app.Undone, error) {
-		return s.App.Undo(ctx, owner, in.Body.Command, in.Body.Entry, in.Body.Sure)
+		return s.App.Undo(ctx, who, in.Body.Command, in.Body.Entry, in.Body.Sure)
 	})
-	operation(s, a, http.MethodPost, "/api/redo", "redo", "Do once more what the latest undo took back", func(ctx context.Context, owner int64, in *struct{ Body CommandBody }) (app.Undone, error) {
-		return s.App.Redo(ctx, owner, in.Body.Command)
+	operation(s, a, http.MethodPost, "/api/redo", "redo", "Do once more what the latest undo took back", func(ctx context.Context, who store.Who, in *struct{ Body CommandBody }) (app.Undone, error) {
+		return s.App.Redo(ctx, who, in.Body.Command)
 	})
 }
 
 func (s *server) describeWriting(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/drafts", "drafts", "Letters being written", func(ctx context.Context, owner int64, _ *none) ([]app.DraftView, error) {
-		return s.App.Drafts(ctx, owner)
+	operation(s, a, http.MethodGet, "/api/drafts", "drafts", "Letters being written", func(ctx context.Context, who store.Who, _ *none) ([]app.DraftView, error) {
+		return s.App.Drafts(ctx, who)
 	})
-	operation(s, a, http.MethodPut, "/api/drafts/{id}", "save-draft", "Keep what is typed", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPut, "/api/drafts/{id}", "save-draft", "Keep what is typed", func(ctx context.Context, who store.Who, in *struct {
 		ID   string `path:"id" minLength:"8" maxLength:"80"`
 		Body struct {
 			Conversation int64       `json:"conversation,omitempty"`
 			Writing      app.Writing `json:"writing"`
 		}
 	}) (none, error) {
-		return none{}, s.App.SaveDraft(ctx, owner, in.ID, in.Body.Conversation, in.Body.Writing)
+		return none{}, s.App.SaveDraft(ctx, who, in.ID, in.Body.Conversation, in.Body.Writing)
 	})
-	operation(s, a, http.MethodPost, "/api/drafts/{id}/drop", "drop-draft", "Throw a draft away", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/drafts/{id}/drop", "drop-draft", "Throw a draft away", func(ctx context.Context, who store.Who, in *struct {
 		ID   string `path:"id"`
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 		}
 	}) (app.Decided, error) {
-		return s.App.DropDraft(ctx, owner, in.Body.Command, in.ID)
+		return s.App.DropDraft(ctx, who, in.Body.Command, in.ID)
 	})
-	operation(s, a, http.MethodPost, "/api/letters", "send", "Send a letter", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/letters", "send", "Send a letter", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command      string      `json:"command" minLength:"8" maxLength:"80"`
 			Draft        string      `json:"draft,omitempty" maxLength:"80"`
 			Conversation int64       `json:"conversation,omitempty"`
 			Saw          int64       `json:"saw,omitempty"`
+			Version      *int64      `json:"version,omitempty"`
 			Writing      app.Writing `json:"writing"`
 		}
 	}) (app.Sent, error) {
 		b := in.Body
-		return s.App.Send(ctx, owner, app.Sending{Command: b.Command, Draft: b.Draft, Conversation: b.Conversation, Saw: b.Saw, Writing: b.Writing})
+		return s.App.Send(ctx, who, app.Sending{Command: b.Command, Draft: b.Draft, Conversation: b.Conversation, Saw: b.Saw, Version: b.Version, Writing: b.Writing})
 	})
 }
 
 func (s *server) describeTracking(a huma.API) {
-	operation(s, a, http.MethodPost, "/api/reminders/{id}", "quiet-reminder", "Take note of a reminder, or put it off", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/reminders/{id}", "quiet-reminder", "Take note of a reminder, or put it off", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 			Until   string `json:"until,omitempty" maxLength:"200"`
 		}
 	}) (app.Decided, error) {
-		return s.App.QuietReminder(ctx, owner, in.Body.Command, in.ID, in.Body.Until)
+		return s.App.QuietReminder(ctx, who, in.Body.Command, in.ID, in.Body.Until)
 	})
-	operation(s, a, http.MethodGet, "/api/waiting", "waiting", "What is waited for, or no longer is", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodGet, "/api/waiting", "waiting", "What is waited for, or no longer is", func(ctx context.Context, who store.Who, in *struct {
 		Settled bool `query:"settled"`
 	}) ([]app.Waiting, error) {
-		return s.App.WaitingList(ctx, owner, in.Settled)
+		return s.App.WaitingList(ctx, who, in.Settled)
 	})
-	operation(s, a, http.MethodGet, "/api/waiting/{id}/nudge", "nudge", "A letter that reminds of it, to be looked over", func(ctx context.Context, owner int64, in *IDInput) (app.Nudge, error) {
-		return s.App.Nudge(ctx, owner, in.ID)
+	operation(s, a, http.MethodGet, "/api/waiting/{id}/nudge", "nudge", "A letter that reminds of it, to be looked over", func(ctx context.Context, who store.Who, in *IDInput) (app.Nudge, error) {
+		return s.App.Nudge(ctx, who, in.ID)
 	})
-	operation(s, a, http.MethodPatch, "/api/waiting/{id}", "edit-waiting", "Move a limit, or stop waiting", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPatch, "/api/waiting/{id}", "edit-waiting", "Move a limit, or stop waiting", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			Command string         `json:"command" minLength:"8" maxLength:"80"`
@@ -293,7 +294,7 @@ func (s *server) describeTracking(a huma.API) {
 			Sure    bool           `json:"sure,omitempty" doc:"As for a decision"`
 		}
 	}) (app.Decided, error) {
-		return s.App.EditWaiting(ctx, owner, in.Body.Command, in.ID, in.Body.State, in.Body.Until, in.Body.Sure)
+		return s.App.EditWaiting(ctx, who, in.Body.Command, in.ID, in.Body.State, in.Body.Until, in.Body.Sure)
 	})
 }
 
@@ -311,68 +312,68 @@ type AccountBody struct {
 // describeSettling registers what is settled about accounts, senders and
 // single letters.
 func (s *server) describeSettling(a huma.API) {
-	operation(s, a, http.MethodPost, "/api/accounts", "new-account", "One more address", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/accounts", "new-account", "One more address", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 			Address string `json:"address" maxLength:"300"`
 			AccountBody
 		}
 	}) (app.Decided, error) {
-		return s.App.NewAccount(ctx, owner, in.Body.Command, in.Body.Address, app.AccountFields(in.Body.AccountBody))
+		return s.App.NewAccount(ctx, who, in.Body.Command, in.Body.Address, app.AccountFields(in.Body.AccountBody))
 	})
-	operation(s, a, http.MethodPatch, "/api/accounts/{id}", "edit-account", "Change an account", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPatch, "/api/accounts/{id}", "edit-account", "Change an account", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 			AccountBody
 		}
 	}) (app.Decided, error) {
-		return s.App.EditAccount(ctx, owner, in.Body.Command, in.ID, app.AccountFields(in.Body.AccountBody))
+		return s.App.EditAccount(ctx, who, in.Body.Command, in.ID, app.AccountFields(in.Body.AccountBody))
 	})
-	operation(s, a, http.MethodPost, "/api/senders/pictures", "pictures", "Load a sender's pictures, or no longer", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/senders/pictures", "pictures", "Load a sender's pictures, or no longer", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 			Email   string `json:"email" maxLength:"300"`
 			Load    bool   `json:"load"`
 		}
 	}) (app.Decided, error) {
-		return s.App.PicturesOf(ctx, owner, in.Body.Command, in.Body.Email, in.Body.Load)
+		return s.App.PicturesOf(ctx, who, in.Body.Command, in.Body.Email, in.Body.Load)
 	})
-	operation(s, a, http.MethodPost, "/api/letters/{id}/receipt", "receipt", "Tell the sender that it was read, or don't", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/letters/{id}/receipt", "receipt", "Tell the sender that it was read, or don't", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 			Send    bool   `json:"send"`
 		}
 	}) (app.Decided, error) {
-		return s.App.Receipt(ctx, owner, in.Body.Command, in.ID, in.Body.Send)
+		return s.App.Receipt(ctx, who, in.Body.Command, in.ID, in.Body.Send)
 	})
-	operation(s, a, http.MethodPost, "/api/letters/{id}/split", "split", "Start a new conversation from a letter", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/letters/{id}/split", "split", "Start a new conversation from a letter", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
 		}
 	}) (app.Decided, error) {
-		return s.App.Split(ctx, owner, in.Body.Command, in.ID)
+		return s.App.Split(ctx, who, in.Body.Command, in.ID)
 	})
-	operation(s, a, http.MethodGet, "/api/letters/{id}/again", "again", "A letter that could not be delivered, to be sent once more", func(ctx context.Context, owner int64, in *IDInput) (app.Writing, error) {
-		return s.App.Again(ctx, owner, in.ID)
+	operation(s, a, http.MethodGet, "/api/letters/{id}/again", "again", "A letter that could not be delivered, to be sent once more", func(ctx context.Context, who store.Who, in *IDInput) (app.Writing, error) {
+		return s.App.Again(ctx, who, in.ID)
 	})
 }
 
 func (s *server) describeDemo(a huma.API) {
-	operation(s, a, http.MethodPost, "/api/demo/clock", "demo-clock", "Move the demo's clock", func(ctx context.Context, _ int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/demo/clock", "demo-clock", "Move the demo's clock", func(ctx context.Context, _ store.Who, in *struct {
 		Body struct {
 			To string `json:"to" enum:"10min,hour,next,tomorrow"`
 		}
 	}) (none, error) {
 		return none{}, s.Demo.MoveClock(ctx, in.Body.To)
 	})
-	operation(s, a, http.MethodPost, "/api/demo/letter", "demo-letter", "Send a letter in", func(ctx context.Context, owner int64, in *struct {
+	operation(s, a, http.MethodPost, "/api/demo/letter", "demo-letter", "Send a letter in", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Kind string `json:"kind" enum:"ask,bill,newsletter,invitation,failure,answer"`
 		}
 	}) (string, error) {
-		return s.Demo.SendLetter(ctx, owner, in.Body.Kind)
+		return s.Demo.SendLetter(ctx, who, in.Body.Kind)
 	})
 }

@@ -14,6 +14,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // rawRoute is an operation that takes or gives something else than JSON: a
@@ -27,7 +28,7 @@ type rawRoute struct {
 	takes, gives string
 	// open tells that nobody has to be signed in.
 	open   bool
-	handle func(c *gin.Context, owner int64) error
+	handle func(c *gin.Context, who store.Who) error
 }
 
 func (s *server) rawRoutes() []rawRoute {
@@ -45,12 +46,12 @@ var pathParam = regexp.MustCompile(`\{(\w+)\}`)
 func (s *server) raw(r *gin.Engine) {
 	for _, route := range s.rawRoutes() {
 		r.Handle(route.method, pathParam.ReplaceAllString(route.path, ":$1"), func(c *gin.Context) {
-			owner := ownerOf(c.Request.Context())
-			if owner == 0 && !route.open {
+			who := whoOf(c.Request.Context())
+			if who.Person == 0 && !route.open {
 				s.fail(c, errSignedOut)
 				return
 			}
-			if err := route.handle(c, owner); err != nil {
+			if err := route.handle(c, who); err != nil {
 				s.fail(c, err)
 			}
 		})
@@ -104,13 +105,13 @@ pre{white-space:pre-wrap}summary{cursor:pointer;font:13px sans-serif;color:#4C5F
 
 // letterPage serves a letter's HTML on its own page, under a policy that runs
 // nothing and fetches nothing but, if asked for, images.
-func (s *server) letterPage(c *gin.Context, owner int64) error {
+func (s *server) letterPage(c *gin.Context, who store.Who) error {
 	id, err := number(c, "id")
 	if err != nil {
 		return err
 	}
 	remote := c.Query("images") == "1"
-	html, err := s.App.Page(c.Request.Context(), owner, id, remote, func(index int) string {
+	html, err := s.App.Page(c.Request.Context(), who, id, remote, func(index int) string {
 		return fmt.Sprintf("/api/letters/%d/parts/%d", id, index)
 	})
 	if err != nil {
@@ -133,13 +134,13 @@ var shown = map[string]bool{
 }
 
 // letterPart serves an attachment so that none runs.
-func (s *server) letterPart(c *gin.Context, owner int64) error {
+func (s *server) letterPart(c *gin.Context, who store.Who) error {
 	id, err := number(c, "id")
 	index, bad := number(c, "index")
 	if err := cmp.Or(err, bad); err != nil {
 		return err
 	}
-	part, err := s.App.PartOf(c.Request.Context(), owner, id, int(index))
+	part, err := s.App.PartOf(c.Request.Context(), who, id, int(index))
 	if err != nil {
 		return err
 	}
@@ -168,16 +169,16 @@ func attach(c *gin.Context, disposition, name string) {
 }
 
 // letterOriginal serves a letter byte for byte.
-func (s *server) letterOriginal(c *gin.Context, owner int64) error {
+func (s *server) letterOriginal(c *gin.Context, who store.Who) error {
 	id, err := number(c, "id")
 	if err != nil {
 		return err
 	}
-	raw, err := s.App.Original(c.Request.Context(), owner, id)
+	raw, err := s.App.Original(c.Request.Context(), who, id)
 	if err != nil {
 		return err
 	}
-	l, err := s.App.ReadLetter(c.Request.Context(), owner, id)
+	l, err := s.App.ReadLetter(c.Request.Context(), who, id)
 	if err != nil {
 		return err
 	}

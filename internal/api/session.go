@@ -35,12 +35,13 @@ func newSessions(s *store.Store) *scs.SessionManager {
 	return m
 }
 
-type ownerKey struct{}
+type whoKey struct{}
 
-// ownerOf is the signed-in person; 0 if nobody is.
-func ownerOf(ctx context.Context) int64 {
-	owner, _ := ctx.Value(ownerKey{}).(int64)
-	return owner
+// whoOf is the signed-in person at the inbox that the page works on; the zero
+// Who if nobody is signed in.
+func whoOf(ctx context.Context) store.Who {
+	who, _ := ctx.Value(whoKey{}).(store.Who)
+	return who
 }
 
 // asking is what of a request decides about sessions.
@@ -56,8 +57,9 @@ func askingOf(ctx context.Context) asking {
 	return a
 }
 
-// session finds out who is asking. A page says as whom it works: what it would
-// do as somebody else, who has signed in in the same browser since, is refused.
+// session finds out who is asking. A page says as whom it works, and on which
+// inbox: what it would do as somebody else, who has signed in in the same browser
+// since, is refused, and so is what it would do to an inbox that isn't theirs.
 func (s *server) session(c *gin.Context) {
 	if !strings.HasPrefix(c.Request.URL.Path, "/api/") {
 		return
@@ -73,15 +75,21 @@ func (s *server) session(c *gin.Context) {
 		return
 	}
 	ctx = context.WithValue(ctx, askingKey{}, a)
-	owner := s.sessions.GetInt64(ctx, personKey)
-	if owner != 0 {
-		ctx = context.WithValue(ctx, ownerKey{}, owner)
-	}
-	if as := c.GetHeader("Ebbe-Person"); as != "" && owner != 0 && as != strconv.FormatInt(owner, 10) && c.Request.URL.Path != "/api/session" {
-		s.fail(c, errSomebodyElse)
-		return
+	person := s.sessions.GetInt64(ctx, personKey)
+	if person != 0 {
+		ctx = context.WithValue(ctx, whoKey{}, store.Own(person))
+		if c.Request.URL.Path != "/api/session" && (!says(c, "Ebbe-Person", person) || !says(c, "Ebbe-Inbox", person)) {
+			s.fail(c, errSomebodyElse)
+			return
+		}
 	}
 	c.Request = c.Request.WithContext(ctx)
+}
+
+// says tells whether a header, where there is one, names this id.
+func says(c *gin.Context, header string, id int64) bool {
+	said := c.GetHeader(header)
+	return said == "" || said == strconv.FormatInt(id, 10)
 }
 
 // personOf is whose a session is at this moment; 0 once it has ended.
@@ -143,7 +151,7 @@ func (s *server) sessionView(ctx context.Context) (SessionView, error) {
 		if s.Demo != nil {
 			out.People = append(out.People, PersonView{p.ID, p.Name})
 		}
-		if p.ID == ownerOf(ctx) {
+		if p.ID == whoOf(ctx).Person {
 			out.State, out.Me = "signed-in", &PersonView{p.ID, p.Name}
 		}
 	}
@@ -221,7 +229,7 @@ func (s *server) entered(ctx context.Context, person int64) (*sessionOutput, err
 	if err != nil {
 		return nil, s.failure(err)
 	}
-	view, err := s.sessionView(context.WithValue(ctx, ownerKey{}, person))
+	view, err := s.sessionView(context.WithValue(ctx, whoKey{}, store.Own(person)))
 	return &sessionOutput{cookie, view}, s.failure(err)
 }
 
@@ -247,7 +255,7 @@ func (s *server) setup(ctx context.Context, in *setupInput) (*sessionOutput, err
 	if err != nil {
 		return nil, s.failure(err)
 	}
-	id, err := s.App.Store.AddFirstPerson(ctx, store.Person{Name: in.Body.Name, SignIn: address.Key(), Password: hash, Zone: in.Body.Zone},
+	who, err := s.App.Store.AddFirstPerson(ctx, store.Person{Name: in.Body.Name, SignIn: address.Key(), Password: hash, Zone: in.Body.Zone},
 		[]store.Account{{Address: address.Email, Name: in.Body.Name, Label: address.Email}}, s.App.Now())
 	if errors.Is(err, store.ErrNotFirst) {
 		return nil, huma.Error409Conflict("Ebbe has an owner already. Sign in.")
@@ -255,5 +263,5 @@ func (s *server) setup(ctx context.Context, in *setupInput) (*sessionOutput, err
 	if err != nil {
 		return nil, s.failure(err)
 	}
-	return s.entered(ctx, id)
+	return s.entered(ctx, who.Person)
 }

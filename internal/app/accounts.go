@@ -22,8 +22,8 @@ type AccountFields struct {
 const maxSignature = 4000
 
 // NewAccount makes an account for an address of the owner's.
-func (a *App) NewAccount(ctx context.Context, owner int64, command, address string, f AccountFields) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "account", Title: "New account " + address}
+func (a *App) NewAccount(ctx context.Context, who store.Who, command, address string, f AccountFields) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "account", Title: "New account " + address}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		checked, err := letter.CheckAddress(address)
 		if err != nil {
@@ -60,8 +60,8 @@ func (a *App) NewAccount(ctx context.Context, owner int64, command, address stri
 }
 
 // EditAccount changes an account.
-func (a *App) EditAccount(ctx context.Context, owner int64, command string, id int64, f AccountFields) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "account"}
+func (a *App) EditAccount(ctx context.Context, who store.Who, command string, id int64, f AccountFields) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "account"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		err := s.editAccount(id, f)
 		return Decided{Entry: s.id, Title: s.title}, err

@@ -15,20 +15,20 @@ import (
 
 func (w *world) accounts() []store.Account {
 	w.t.Helper()
-	list, err := w.app.Accounts(w.ctx, w.owner)
+	list, err := w.app.Accounts(w.ctx, w.who)
 	require.NoError(w.t, err)
 	return list
 }
 
 func (w *world) edit(id int64, f app.AccountFields) error {
-	_, err := w.app.EditAccount(w.ctx, w.owner, rand.Text(), id, f)
+	_, err := w.app.EditAccount(w.ctx, w.who, rand.Text(), id, f)
 	return err
 }
 
 func TestAccountsAreAddedChangedAndOrdered(t *testing.T) {
 	w := newWorld(t)
 	made := func(address string) error {
-		_, err := w.app.NewAccount(w.ctx, w.owner, rand.Text(), address, app.AccountFields{})
+		_, err := w.app.NewAccount(w.ctx, w.who, rand.Text(), address, app.AccountFields{})
 		return err
 	}
 	require.ErrorContains(t, made("no address"), "No account was made")
@@ -59,17 +59,17 @@ func TestAnAccountIsLaidAsideAndItsLettersStay(t *testing.T) {
 	aside := false
 	w.receive(mail{id: "a@b.example", from: "a@b.example", to: "walks@norrholm.example", subject: "Walk"})
 	walks, rest := w.accounts()[1], w.accounts()[0]
-	page, err := w.app.List(w.ctx, w.owner, decide.Inbox, false, rest.ID, "")
+	page, err := w.app.List(w.ctx, w.who, decide.Inbox, false, rest.ID, "")
 	require.NoError(t, err)
 	assert.Empty(t, page.Rows, "narrowed to the other account")
-	c, err := w.app.Open(w.ctx, w.owner, w.row(decide.Inbox).ID)
+	c, err := w.app.Open(w.ctx, w.who, w.row(decide.Inbox).ID)
 	require.NoError(t, err)
 	assert.Equal(t, walks.Address, c.Answer.From, "an answer leaves from where the letter came")
 
 	require.NoError(t, w.edit(walks.ID, app.AccountFields{Alive: &aside}))
 	assert.Len(t, w.accounts(), 1)
 	w.row(decide.Inbox)
-	c, err = w.app.Open(w.ctx, w.owner, w.row(decide.Inbox).ID)
+	c, err = w.app.Open(w.ctx, w.who, w.row(decide.Inbox).ID)
 	require.NoError(t, err)
 	assert.Equal(t, rest.Address, c.Answer.From)
 	require.ErrorContains(t, w.edit(rest.ID, app.AccountFields{Alive: &aside}), "last account")

@@ -4,6 +4,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/json"
@@ -102,7 +103,7 @@ func problem(format string, args ...any) error { return &Problem{Reason: fmt.Spr
 // returns the first result.
 type Command struct {
 	ID    string
-	Owner int64
+	Who   store.Who
 	Actor string
 	Cause string
 	Kind  string
@@ -130,6 +131,9 @@ type step struct {
 	// often are conversations that the step would put off once more and that
 	// were often already; unless the person is sure, the step is refused.
 	often []store.Row
+	// since are conversations that were decided otherwise since they were seen;
+	// the same goes for them.
+	since []store.Row
 	sure  bool
 }
 
@@ -164,7 +168,7 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 	if cmd.At.IsZero() {
 		cmd.At = now
 	}
-	err := a.Store.Write(ctx, cmd.Owner, func(tx *store.Tx) error {
+	err := a.Store.Write(ctx, cmd.Who, func(tx *store.Tx) error {
 		done, err := tx.EntryOf(cmd.ID, cmd.Actor)
 		if err == nil {
 			if done.Asked != "" && done.Asked != cmd.Kind {
@@ -184,7 +188,7 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 		if result, err = fn(s); err != nil {
 			return err
 		}
-		if err := putOffAgain(s.often); err != nil {
+		if err := cmp.Or(decidedSince(s.since), putOffAgain(s.often)); err != nil {
 			return err
 		}
 		if s.news.touchGate() {
@@ -209,14 +213,14 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 			a.Log.Error("what a step had to leave could not be written down", "event", l.Key(), "reason", err)
 		}
 	}
-	a.tell(cmd.Owner, told, cmd.ID)
+	a.tell(cmd.Who, told, cmd.ID)
 	return result, nil
 }
 
-// read loads something for an owner, all of one moment.
-func read[T any](ctx context.Context, a *App, owner int64, fn func(*store.Tx) (T, error)) (T, error) {
+// read loads something for somebody, all of one moment.
+func read[T any](ctx context.Context, a *App, who store.Who, fn func(*store.Tx) (T, error)) (T, error) {
 	var out T
-	err := a.Store.Read(ctx, owner, func(tx *store.Tx) (err error) {
+	err := a.Store.Read(ctx, who, func(tx *store.Tx) (err error) {
 		out, err = fn(tx)
 		return err
 	})

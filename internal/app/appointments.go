@@ -209,8 +209,8 @@ func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calenda
 
 // NewAppointment makes an appointment. With attendees it is sent to them as an
 // invitation, which leaves as any letter does.
-func (a *App) NewAppointment(ctx context.Context, owner int64, command string, f AppointmentFields, conversation int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "appointment"}
+func (a *App) NewAppointment(ctx context.Context, who store.Who, command string, f AppointmentFields, conversation int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "appointment"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		accounts, err := s.Accounts()
 		if err != nil {
@@ -257,8 +257,8 @@ func (a *App) NewAppointment(ctx context.Context, owner int64, command string, f
 }
 
 // EditAppointment changes an appointment; those invited are told.
-func (a *App) EditAppointment(ctx context.Context, owner int64, command string, id int64, f AppointmentFields) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "appointment"}
+func (a *App) EditAppointment(ctx context.Context, who store.Who, command string, id int64, f AppointmentFields) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "appointment"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		was, err := s.Appointment(id)
 		if err != nil || !was.Alive || was.Cancelled {
@@ -327,8 +327,8 @@ func (s *step) changeAppointment(was, now store.Appointment) error {
 
 // CancelAppointment calls an appointment off, or with all the series that it is
 // one of; those invited are told.
-func (a *App) CancelAppointment(ctx context.Context, owner int64, command string, id int64, all bool) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "appointment"}
+func (a *App) CancelAppointment(ctx context.Context, who store.Who, command string, id int64, all bool) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "appointment"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		cancel := s.cancelAppointment
 		if all {
@@ -496,8 +496,8 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 }
 
 // AppointmentOf gives one appointment.
-func (a *App) AppointmentOf(ctx context.Context, owner, id int64) (AppointmentView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (AppointmentView, error) {
+func (a *App) AppointmentOf(ctx context.Context, who store.Who, id int64) (AppointmentView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (AppointmentView, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return AppointmentView{}, err
@@ -563,8 +563,8 @@ func (s *step) alarm(id int64) error {
 }
 
 // QuietAppointment takes note that the reminder of an appointment was seen.
-func (a *App) QuietAppointment(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "reminder", Title: "Reminder seen"}
+func (a *App) QuietAppointment(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "reminder", Title: "Reminder seen"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		one, err := s.Appointment(id)
 		if err != nil {

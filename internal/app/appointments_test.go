@@ -19,7 +19,7 @@ import (
 
 func (w *world) appoint(f app.AppointmentFields) {
 	w.t.Helper()
-	_, err := w.app.NewAppointment(w.ctx, w.owner, rand.Text(), f, 0)
+	_, err := w.app.NewAppointment(w.ctx, w.who, rand.Text(), f, 0)
 	require.NoError(w.t, err)
 }
 
@@ -27,7 +27,7 @@ func (w *world) appointments() (out []app.AppointmentView) {
 	w.t.Helper()
 	for _, e := range w.ahead().Entries {
 		if e.Kind == "appointment" {
-			v, err := w.app.AppointmentOf(w.ctx, w.owner, e.ID)
+			v, err := w.app.AppointmentOf(w.ctx, w.who, e.ID)
 			require.NoError(w.t, err)
 			out = append(out, v)
 		}
@@ -45,12 +45,12 @@ func calendarMail(id, from, subject, method, event string) mail {
 func TestAppointmentsCountAgainstFreeTimeAndStandAhead(t *testing.T) {
 	w := newWorld(t)
 	w.appoint(app.AppointmentFields{Title: ref("Site meeting"), When: ref("wed 10 to 12"), Place: ref("Orangery")})
-	v, err := w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "wed"})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "wed"})
 	require.NoError(t, err)
 	assert.Equal(t, 210, v.Days[1].Free, "two of nine hours, half of the rest")
 	one := w.appointments()[0]
 	assert.Equal(t, "tomorrow 10:00 to 12:00", one.Words)
-	d, err := w.app.Day(w.ctx, w.owner, 1)
+	d, err := w.app.Day(w.ctx, w.who, 1)
 	require.NoError(t, err)
 	require.Len(t, d.Marks, 1)
 	assert.Equal(t, "appointment", d.Marks[0].Kind)
@@ -68,14 +68,14 @@ func TestAppointmentsCountAgainstFreeTimeAndStandAhead(t *testing.T) {
 
 	w.pass(3*24*time.Hour + 5*time.Hour + 30*time.Minute) // 13:50 on Friday
 	require.Len(t, w.overview().Alarms, 1)
-	_, err = w.app.QuietAppointment(w.ctx, w.owner, rand.Text(), one.ID)
+	_, err = w.app.QuietAppointment(w.ctx, w.who, rand.Text(), one.ID)
 	require.NoError(t, err)
 	assert.Empty(t, w.overview().Alarms)
 	for _, bad := range []app.AppointmentFields{
 		{}, {Title: ref("x")}, {Title: ref("x"), When: ref("someday")}, {Title: ref("x"), When: ref("mon 10"), Attendees: &[]string{"nobody"}}, {Title: ref("x"), When: ref("mon 12 to 10")},
 		{Title: ref("x"), When: ref("mon 10"), Remind: ref(1 << 20)},
 	} {
-		_, err := w.app.NewAppointment(w.ctx, w.owner, rand.Text(), bad, 0)
+		_, err := w.app.NewAppointment(w.ctx, w.who, rand.Text(), bad, 0)
 		assert.Error(t, err)
 	}
 }
@@ -104,24 +104,24 @@ func TestInvitingAndCountingTheAnswers(t *testing.T) {
 	assert.Equal(t, "1 accepted, 1 not yet", w.appointments()[0].Answers, "nobody answers for somebody else")
 	answer("lise@x.example", "DECLINED", "lise@x.example")
 	assert.Equal(t, "1 accepted, 1 declined", w.appointments()[0].Answers)
-	r, err := w.app.Replies(w.ctx, w.owner)
+	r, err := w.app.Replies(w.ctx, w.who)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 2}, []int{r.Accepted, r.Declined})
-	_, err = w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: r.On})
+	_, err = w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: r.On})
 	require.NoError(t, err)
 	assert.Empty(t, w.rows(decide.Inbox), "cleared at once")
 
 	one := w.appointments()[0]
-	_, err = w.app.EditAppointment(w.ctx, w.owner, rand.Text(), one.ID, app.AppointmentFields{When: ref("mon 9"), Attendees: &[]string{"bram@freight.example"}})
+	_, err = w.app.EditAppointment(w.ctx, w.who, rand.Text(), one.ID, app.AppointmentFields{When: ref("mon 9"), Attendees: &[]string{"bram@freight.example"}})
 	require.NoError(t, err)
 	w.pass(time.Minute)
 	require.Len(t, w.post.sent, 3, "whoever stays is told of the change, whoever goes of the end")
-	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), one.ID, false)
+	_, err = w.app.CancelAppointment(w.ctx, w.who, rand.Text(), one.ID, false)
 	require.NoError(t, err)
 	w.pass(time.Minute)
 	last := letter.Parse(w.post.sent[3])
 	assert.Equal(t, "Called off: Rota", last.Subject)
-	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), one.ID, false)
+	_, err = w.app.CancelAppointment(w.ctx, w.who, rand.Text(), one.ID, false)
 	require.Error(t, err, "two tabs")
 }
 
@@ -131,7 +131,7 @@ func TestAnInvitationIsAnswered(t *testing.T) {
 	event := "UID:meet@x.example\nSEQUENCE:%d\nDTSTART:20261127T0%d3000Z\nDTEND:20261127T100000Z\nSUMMARY:Glazing\nORGANIZER;CN=Maren:mailto:maren@x.example\nATTENDEE;CN=Ines:mailto:ines@norrholm.example"
 	w.receive(calendarMail("i1@x.example", "Maren <maren@x.example>", "Glazing", "REQUEST", fmt.Sprintf(event, 0, 9)))
 	open := func(id int64) *app.InvitationView {
-		c, err := w.app.Open(w.ctx, w.owner, id)
+		c, err := w.app.Open(w.ctx, w.who, id)
 		require.NoError(t, err)
 		return c.LetterList[len(c.LetterList)-1].Body.Invitation
 	}
@@ -142,7 +142,7 @@ func TestAnInvitationIsAnswered(t *testing.T) {
 	assert.Contains(t, inv.Clash, "Dentist", "what else is then")
 	say := func(in app.InvitationAnswer) error {
 		in.Letter = row.Last
-		_, err := w.app.AnswerInvitation(w.ctx, w.owner, rand.Text(), in)
+		_, err := w.app.AnswerInvitation(w.ctx, w.who, rand.Text(), in)
 		return err
 	}
 	require.Error(t, say(app.InvitationAnswer{Reply: "perhaps"}))
@@ -174,9 +174,9 @@ func TestAppointmentsGoOutAndComeIn(t *testing.T) {
 	w := newWorld(t)
 	w.appoint(app.AppointmentFields{Title: ref("Rota"), When: ref("fri 10 to 11"), Attendees: &[]string{"lise@x.example"}})
 	renew := func(remove bool) string {
-		_, err := w.app.RenewFeed(w.ctx, w.owner, rand.Text(), remove)
+		_, err := w.app.RenewFeed(w.ctx, w.who, rand.Text(), remove)
 		require.NoError(t, err)
-		f, err := w.app.FeedAddress(w.ctx, w.owner)
+		f, err := w.app.FeedAddress(w.ctx, w.who)
 		require.NoError(t, err)
 		return strings.TrimSuffix(strings.TrimPrefix(f.Path, "/feed/"), ".ics")
 	}
@@ -191,12 +191,12 @@ func TestAppointmentsGoOutAndComeIn(t *testing.T) {
 		require.Error(t, err)
 	}
 	v := newWorld(t)
-	p, err := v.app.PreviewTasks(v.ctx, v.owner, text)
+	p, err := v.app.PreviewTasks(v.ctx, v.who, text)
 	require.NoError(t, err)
 	assert.Equal(t, 1, p.Events)
-	_, err = v.app.ImportTasks(v.ctx, v.owner, rand.Text(), text)
+	_, err = v.app.ImportTasks(v.ctx, v.who, rand.Text(), text)
 	require.NoError(t, err)
-	_, err = v.app.ImportTasks(v.ctx, v.owner, rand.Text(), text)
+	_, err = v.app.ImportTasks(v.ctx, v.who, rand.Text(), text)
 	require.ErrorContains(t, err, "nothing new")
 	require.Len(t, v.appointments(), 1)
 	v.undo()

@@ -56,16 +56,16 @@ type Missing struct {
 // Archive writes everything that is the owner's, as a zip: the letters byte
 // for byte, and all of Ebbe's own state as JSON, all of one moment. An
 // original that can't be read is left out and named.
-func (a *App) Archive(ctx context.Context, owner int64, w io.Writer) (End, error) {
+func (a *App) Archive(ctx context.Context, who store.Who, w io.Writer) (End, error) {
 	z := zip.NewWriter(w)
 	folder := Zipped{z}
-	end, err := read(ctx, a, owner, func(tx *store.Tx) (End, error) {
+	end, err := read(ctx, a, who, func(tx *store.Tx) (End, error) {
 		end := End{Rows: map[string]int{}, Missing: []Missing{}}
 		person, err := tx.Person()
 		if err != nil {
 			return end, err
 		}
-		if err := writeJSON(folder, manifestEntry, a.Now(), Manifest{archiveFormat, store.Schema(), owner, person.Name, a.Now()}); err != nil {
+		if err := writeJSON(folder, manifestEntry, a.Now(), Manifest{archiveFormat, store.Schema(), who.Inbox, person.Name, a.Now()}); err != nil {
 			return end, err
 		}
 		for _, table := range store.ArchivedTables {
@@ -166,7 +166,8 @@ func restore(ctx context.Context, s *store.Store, archive *zip.Reader, m Manifes
 	if err := s.Relax(ctx); err != nil {
 		return err
 	}
-	letters, err := restoreLetters(ctx, s, archive, m.Owner)
+	who := store.Own(m.Owner)
+	letters, err := restoreLetters(ctx, s, archive, who)
 	if err != nil {
 		return err
 	}
@@ -175,7 +176,7 @@ func restore(ctx context.Context, s *store.Store, archive *zip.Reader, m Manifes
 		return fmt.Errorf("the archive holds %d letters and should hold %d; nothing was restored", letters, end.Letters)
 	}
 	for _, table := range store.ArchivedTables {
-		rows, err := restoreTable(ctx, s, archive, m.Owner, table)
+		rows, err := restoreTable(ctx, s, archive, who, table)
 		if err != nil {
 			return fmt.Errorf("restore %s: %w", table, err)
 		}
@@ -183,13 +184,13 @@ func restore(ctx context.Context, s *store.Store, archive *zip.Reader, m Manifes
 			return fmt.Errorf("%s has %d rows and should have %d; nothing was restored", table, rows, end.Rows[table])
 		}
 	}
-	if err := restoreMissing(ctx, s, m.Owner, end.Missing); err != nil {
+	if err := restoreMissing(ctx, s, who, end.Missing); err != nil {
 		return err
 	}
 	if err := s.Upgrade(); err != nil {
 		return err
 	}
-	if err := s.Reindex(ctx, m.Owner); err != nil {
+	if err := s.Reindex(ctx, who); err != nil {
 		return err
 	}
 	problems, err := s.Check(ctx)
@@ -201,8 +202,8 @@ func restore(ctx context.Context, s *store.Store, archive *zip.Reader, m Manifes
 
 // restoreMissing puts a few words in the place of originals that the archive
 // does not have, so that all that hangs on their letters can be kept.
-func restoreMissing(ctx context.Context, s *store.Store, owner int64, missing []Missing) error {
-	return s.Write(ctx, owner, func(tx *store.Tx) error {
+func restoreMissing(ctx context.Context, s *store.Store, who store.Who, missing []Missing) error {
+	return s.Write(ctx, who, func(tx *store.Tx) error {
 		for _, m := range missing {
 			sha, err := hex.DecodeString(m.SHA)
 			if err != nil {
@@ -218,7 +219,7 @@ func restoreMissing(ctx context.Context, s *store.Store, owner int64, missing []
 	})
 }
 
-func restoreLetters(ctx context.Context, s *store.Store, archive *zip.Reader, owner int64) (int, error) {
+func restoreLetters(ctx context.Context, s *store.Store, archive *zip.Reader, who store.Who) (int, error) {
 	var files []*zip.File
 	for _, f := range archive.File {
 		if strings.HasPrefix(f.Name, lettersFolder) {
@@ -226,7 +227,7 @@ func restoreLetters(ctx context.Context, s *store.Store, archive *zip.Reader, ow
 		}
 	}
 	for batch := range slices.Chunk(files, restoreBatch) {
-		err := s.Write(ctx, owner, func(tx *store.Tx) error {
+		err := s.Write(ctx, who, func(tx *store.Tx) error {
 			for _, f := range batch {
 				raw, err := readEntry(f)
 				if err != nil {
@@ -262,7 +263,7 @@ func readEntry(f *zip.File) ([]byte, error) {
 	return raw, err
 }
 
-func restoreTable(ctx context.Context, s *store.Store, archive *zip.Reader, owner int64, table string) (rows int, err error) {
+func restoreTable(ctx context.Context, s *store.Store, archive *zip.Reader, who store.Who, table string) (rows int, err error) {
 	f, err := archive.Open(tablesFolder + table + ".jsonl")
 	if err != nil {
 		return 0, nil //nolint:nilerr // an older Ebbe did not know this table
@@ -270,7 +271,7 @@ func restoreTable(ctx context.Context, s *store.Store, archive *zip.Reader, owne
 	defer f.Close()
 	lines := bufio.NewReaderSize(f, 1<<20)
 	for done := false; !done; {
-		err := s.Write(ctx, owner, func(tx *store.Tx) error {
+		err := s.Write(ctx, who, func(tx *store.Tx) error {
 			for range restoreBatch {
 				line, err := lines.ReadBytes('\n')
 				if errors.Is(err, io.EOF) {

@@ -18,10 +18,10 @@ import (
 )
 
 // dump gives all rows of all tables of an archive.
-func dump(t *testing.T, s *store.Store, owner int64) map[string][]string {
+func dump(t *testing.T, s *store.Store, who store.Who) map[string][]string {
 	t.Helper()
 	out := map[string][]string{}
-	require.NoError(t, s.Read(t.Context(), owner, func(tx *store.Tx) error {
+	require.NoError(t, s.Read(t.Context(), who, func(tx *store.Tx) error {
 		for _, table := range store.ArchivedTables {
 			if err := tx.Dump(table, func(line json.RawMessage) error {
 				out[table] = append(out[table], string(line))
@@ -38,7 +38,7 @@ func dump(t *testing.T, s *store.Store, owner int64) map[string][]string {
 func archived(t *testing.T, w *world) *zip.Reader {
 	t.Helper()
 	var b bytes.Buffer
-	_, err := w.app.Archive(w.ctx, w.owner, &b)
+	_, err := w.app.Archive(w.ctx, w.who, &b)
 	require.NoError(t, err)
 	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
 	require.NoError(t, err)
@@ -56,7 +56,7 @@ func TestAnArchiveRestoresEverything(t *testing.T) {
 	s, err := store.Open(file)
 	require.NoError(t, err)
 	defer s.Close()
-	before, after := dump(t, w.app.Store, w.owner), dump(t, s, m.Owner)
+	before, after := dump(t, w.app.Store, w.who), dump(t, s, store.Own(m.Owner))
 	for _, table := range store.ArchivedTables {
 		assert.Equal(t, before[table], after[table], table)
 		if table != "senders" {
@@ -69,12 +69,12 @@ func TestAnArchiveRestoresEverything(t *testing.T) {
 
 	// It goes on working: search finds, undo takes back, what is due comes.
 	there := app.New(s, w.clock, slog.New(slog.DiscardHandler))
-	found, err := there.Search(w.ctx, m.Owner, "accept", "")
+	found, err := there.Search(w.ctx, store.Own(m.Owner), "accept", "")
 	require.NoError(t, err)
 	assert.Len(t, found.Rows, 1)
-	undone, err := there.Undo(w.ctx, m.Owner, "an undo elsewhere", 0, true)
+	undone, err := there.Undo(w.ctx, store.Own(m.Owner), "an undo elsewhere", 0, true)
 	require.NoError(t, err)
-	here, err := w.app.Undo(w.ctx, w.owner, "an undo elsewhere", 0, true)
+	here, err := w.app.Undo(w.ctx, w.who, "an undo elsewhere", 0, true)
 	require.NoError(t, err)
 	assert.Equal(t, here, undone)
 }
@@ -138,7 +138,7 @@ func TestWhatIsNoArchiveIsRefused(t *testing.T) {
 func TestAnUnreadableOriginalIsNamedAndTheRestTaken(t *testing.T) {
 	w := newWorld(t)
 	fillWorld(w)
-	raw, err := w.app.Original(w.ctx, w.owner, 1)
+	raw, err := w.app.Original(w.ctx, w.who, 1)
 	require.NoError(t, err)
 	w.behind("UPDATE blobs SET packed = x'00' WHERE sha = (SELECT sha FROM letters WHERE id = 1)")
 	problems, err := w.app.Store.Check(w.ctx)
@@ -147,7 +147,7 @@ func TestAnUnreadableOriginalIsNamedAndTheRestTaken(t *testing.T) {
 	assert.Contains(t, problems[0], "is damaged")
 
 	var b bytes.Buffer
-	end, err := w.app.Archive(w.ctx, w.owner, &b)
+	end, err := w.app.Archive(w.ctx, w.who, &b)
 	require.NoError(t, err)
 	require.Len(t, end.Missing, 1)
 	assert.NotEmpty(t, end.Missing[0].Letters)
@@ -158,7 +158,7 @@ func TestAnUnreadableOriginalIsNamedAndTheRestTaken(t *testing.T) {
 	require.NoError(t, err, "and what is restored is sound")
 	assert.Equal(t, end, again)
 	w.behind("DELETE FROM blobs WHERE packed = x'00'")
-	require.NoError(t, w.app.Store.Write(w.ctx, w.owner, func(tx *store.Tx) error { return tx.Keep(store.Pack(raw)) }))
+	require.NoError(t, w.app.Store.Write(w.ctx, w.who, func(tx *store.Tx) error { return tx.Keep(store.Pack(raw)) }))
 }
 
 // A single flipped bit of an original does not pass for sound.
@@ -170,5 +170,5 @@ func TestAFlippedBitIsFound(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, problems, 1)
 	w.behind("DELETE FROM blobs")
-	require.NoError(t, w.app.Store.Write(w.ctx, w.owner, func(tx *store.Tx) error { return tx.Keep(store.Pack(bramAsks.bytes(start))) }))
+	require.NoError(t, w.app.Store.Write(w.ctx, w.who, func(tx *store.Tx) error { return tx.Keep(store.Pack(bramAsks.bytes(start))) }))
 }

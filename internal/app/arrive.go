@@ -21,7 +21,7 @@ import (
 
 // Incoming is a letter as the mail service hands it over.
 type Incoming struct {
-	Owner int64
+	Inbox int64
 	// To is the own address at which it arrived.
 	To     string
 	Source string
@@ -49,8 +49,8 @@ func (a *App) Receive(ctx context.Context, in Incoming) error {
 	}
 	sum := sha256.Sum256(in.Raw)
 	cmd := Command{
-		ID:    "arrival:" + in.Source + ":" + hex.EncodeToString(sum[:12]) + ":" + strings.ToLower(in.To),
-		Owner: in.Owner, Actor: ByPost, Kind: "arrive", Title: "Letter from " + l.From.Display(), At: in.At,
+		ID:  "arrival:" + in.Source + ":" + hex.EncodeToString(sum[:12]) + ":" + strings.ToLower(in.To),
+		Who: store.Nobody(in.Inbox), Actor: ByPost, Kind: "arrive", Title: "Letter from " + l.From.Display(), At: in.At,
 	}
 	_, err := run(ctx, a, cmd, func(s *step) (int64, error) {
 		s.final = true

@@ -153,8 +153,8 @@ func (d desk) view(f store.FollowUp) FollowUp {
 }
 
 // Board lays follow-ups out.
-func (a *App) Board(ctx context.Context, owner int64, q Arranged) (Board, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (Board, error) {
+func (a *App) Board(ctx context.Context, who store.Who, q Arranged) (Board, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Board, error) {
 		out := Board{Lanes: []BoardLane{}, Cards: []FollowUp{}, Filters: []KeptFilter{}}
 		d, err := a.desk(tx)
 		if err != nil {
@@ -255,8 +255,8 @@ func (d desk) cards(tx *store.Tx, ids []int64) ([]FollowUp, error) {
 }
 
 // Cards gives follow-ups by their ids.
-func (a *App) Cards(ctx context.Context, owner int64, ids []int64) ([]FollowUp, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]FollowUp, error) {
+func (a *App) Cards(ctx context.Context, who store.Who, ids []int64) ([]FollowUp, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]FollowUp, error) {
 		d, err := a.desk(tx)
 		if err != nil {
 			return nil, err
@@ -272,8 +272,8 @@ type Followed struct {
 }
 
 // FollowUp gives one follow-up in full.
-func (a *App) FollowUp(ctx context.Context, owner, id int64) (Followed, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (Followed, error) {
+func (a *App) FollowUp(ctx context.Context, who store.Who, id int64) (Followed, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Followed, error) {
 		f, err := tx.FollowUp(id)
 		if err != nil || !f.Alive {
 			return Followed{}, store.ErrNotFound
@@ -310,8 +310,8 @@ func names(tx *store.Tx) (n Names, err error) {
 
 // RenameIn renames a project, context or owner wherever it stands; an empty
 // name takes it away.
-func (a *App) RenameIn(ctx context.Context, owner int64, command, field, was, now string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:edit"}
+func (a *App) RenameIn(ctx context.Context, who store.Who, command, field, was, now string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if !slices.Contains([]string{"project", "context", "assignee"}, field) || was == "" {
 			return Decided{}, problem("That can't be renamed.")

@@ -30,8 +30,8 @@ func (a *App) known(tx *store.Tx) (followup.Known, error) {
 }
 
 // ReadCapture shows how a line would be taken. Nothing is changed.
-func (a *App) ReadCapture(ctx context.Context, owner int64, line string) (CaptureView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (CaptureView, error) {
+func (a *App) ReadCapture(ctx context.Context, who store.Who, line string) (CaptureView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (CaptureView, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return CaptureView{}, err
@@ -94,9 +94,9 @@ func complete(tx *store.Tx, line string, known followup.Known) ([]string, error)
 }
 
 // Capture makes a follow-up of a line of plain words.
-func (a *App) Capture(ctx context.Context, owner int64, command, line string, on ...store.Seen) (Decided, error) {
+func (a *App) Capture(ctx context.Context, who store.Who, command, line string, on ...store.Seen) (Decided, error) {
 	var fields FollowUpFields
-	if _, err := read(ctx, a, owner, func(tx *store.Tx) (none struct{}, err error) {
+	if _, err := read(ctx, a, who, func(tx *store.Tx) (none struct{}, err error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return none, err
@@ -123,7 +123,7 @@ func (a *App) Capture(ctx context.Context, owner int64, command, line string, on
 	if *fields.Title == "" {
 		return Decided{}, problem("Say what is to be done.")
 	}
-	return a.NewFollowUp(ctx, owner, command, fields, on...)
+	return a.NewFollowUp(ctx, who, command, fields, on...)
 }
 
 func capturedFields(c followup.Captured, v viewer, stages []store.Stage) FollowUpFields {

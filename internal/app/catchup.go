@@ -38,8 +38,8 @@ type CatchUpGroup struct {
 }
 
 // CatchUp gives what has come since the person last decided.
-func (a *App) CatchUp(ctx context.Context, owner int64) (CatchUp, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (CatchUp, error) {
+func (a *App) CatchUp(ctx context.Context, who store.Who) (CatchUp, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (CatchUp, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return CatchUp{}, err
@@ -70,7 +70,7 @@ func catchUpGroups(rows []store.Row) []CatchUpGroup {
 	senders := map[string]*CatchUpGroup{}
 	var order []string
 	for _, r := range rows {
-		one := store.Seen{ID: r.ID, Last: r.LastLetter}
+		one := r.Seen()
 		switch {
 		case r.Back != nil && r.Back.Reason != decide.BackNew && r.Back.Reason != decide.BackAnswer:
 			returns.On = append(returns.On, one)

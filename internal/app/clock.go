@@ -177,7 +177,7 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 		return a.lookThrough(ctx, ev)
 	default:
 	}
-	cmd := Command{Owner: ev.Owner, Actor: ByClock, Kind: ev.Kind.String(), Title: ev.Kind.String(), At: ev.Due}
+	cmd := Command{Who: store.Nobody(ev.Owner), Actor: ByClock, Kind: ev.Kind.String(), Title: ev.Kind.String(), At: ev.Due}
 	var err error
 	if cmd.ID, err = a.eventID(ctx, ev); err != nil {
 		return err
@@ -221,7 +221,7 @@ var dueFields = map[schedule.Kind]struct{ kind, field string }{
 
 func (a *App) eventID(ctx context.Context, ev schedule.Event) (string, error) {
 	f := dueFields[ev.Kind]
-	return read(ctx, a, ev.Owner, func(tx *store.Tx) (string, error) {
+	return read(ctx, a, store.Nobody(ev.Owner), func(tx *store.Tx) (string, error) {
 		if ev.Kind == schedule.Delivery {
 			seq, err := tx.DeliverySeq()
 			return fmt.Sprintf("%s:s%d", ev.Key(), seq), err

@@ -17,20 +17,20 @@ import (
 
 func (w *world) ahead() app.AheadView {
 	w.t.Helper()
-	v, err := w.app.Ahead(w.ctx, w.owner)
+	v, err := w.app.Ahead(w.ctx, w.who)
 	require.NoError(w.t, err)
 	return v
 }
 
 func (w *world) waits() []app.Waiting {
 	w.t.Helper()
-	list, err := w.app.WaitingList(w.ctx, w.owner, false)
+	list, err := w.app.WaitingList(w.ctx, w.who, false)
 	require.NoError(w.t, err)
 	return list
 }
 
 func (w *world) editAhead(action, phrase string, on ...app.EntryRef) error {
-	_, err := w.app.EditAhead(w.ctx, w.owner, app.EditingAhead{Command: rand.Text(), Action: action, On: on, When: phrase})
+	_, err := w.app.EditAhead(w.ctx, w.who, app.EditingAhead{Command: rand.Text(), Action: action, On: on, When: phrase})
 	return err
 }
 
@@ -80,40 +80,40 @@ func TestPutOffUnlessSomebodyAnswers(t *testing.T) {
 
 	d := app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: nil, When: "when Gustav answers"}
 	d.On = append(d.On, seen(w.row(decide.Archive)))
-	_, err := w.app.Decide(w.ctx, w.owner, d)
+	_, err := w.app.Decide(w.ctx, w.who, d)
 	require.ErrorContains(t, err, "Nobody called “gustav”")
 }
 
 func TestAPlaceBringsBackWhatWaitsForIt(t *testing.T) {
 	w := newWorld(t)
 	for _, name := range []string{"the orangery", "Town office"} {
-		_, err := w.app.NewSpot(w.ctx, w.owner, rand.Text(), name)
+		_, err := w.app.NewSpot(w.ctx, w.who, rand.Text(), name)
 		require.NoError(t, err)
 	}
-	_, err := w.app.NewSpot(w.ctx, w.owner, rand.Text(), " town  OFFICE ")
+	_, err := w.app.NewSpot(w.ctx, w.who, rand.Text(), " town  OFFICE ")
 	require.ErrorContains(t, err, "already")
-	spots, err := w.app.Spots(w.ctx, w.owner)
+	spots, err := w.app.Spots(w.ctx, w.who)
 	require.NoError(t, err)
 	orangery := spots.Spots[0].ID
 	w.receive(bramAsks)
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("when I am at the orangery or in 3 weeks"))
 	assert.Contains(t, w.row(decide.Later).Return, "you are at the orangery, or Tue 15 Dec")
 
-	be := func(id int64) { _, err := w.app.BeAt(w.ctx, w.owner, rand.Text(), id); require.NoError(t, err) }
+	be := func(id int64) { _, err := w.app.BeAt(w.ctx, w.who, rand.Text(), id); require.NoError(t, err) }
 	be(spots.Spots[1].ID)
 	assert.Empty(t, w.rows(decide.Inbox))
 	be(orangery)
 	assert.Contains(t, w.row(decide.Inbox).Back, "you are at the orangery")
-	_, err = w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: seenAll(w.rows(decide.Inbox)), When: "at the orangery"})
+	_, err = w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: seenAll(w.rows(decide.Inbox)), When: "at the orangery"})
 	require.ErrorContains(t, err, "You are at “the orangery” now")
 	w.undo()
 	assert.Empty(t, w.rows(decide.Inbox), "saying so was undone, and what came of it")
 
 	// The place is taken off the list: what waits for it is not lost.
-	_, err = w.app.EditSpot(w.ctx, w.owner, rand.Text(), orangery, nil, true)
+	_, err = w.app.EditSpot(w.ctx, w.who, rand.Text(), orangery, nil, true)
 	require.NoError(t, err)
 	assert.Contains(t, w.row(decide.Inbox).Back, "is gone")
-	_, err = w.app.EditSpot(w.ctx, w.owner, rand.Text(), orangery, nil, true)
+	_, err = w.app.EditSpot(w.ctx, w.who, rand.Text(), orangery, nil, true)
 	require.ErrorContains(t, err, "no longer on your list")
 }
 
@@ -147,7 +147,7 @@ func TestAheadHoldsAllThatIsToCome(t *testing.T) {
 	w.decide(decide.PutOff, rows[0], until("fri 10:00"))
 	w.decide(decide.PutOff, rows[1], until("someday"))
 	title, due, remind := "Ring the gate", "thu 12:00", "thu 9:00"
-	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Remind: &[]string{remind}})
+	_, err := w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Remind: &[]string{remind}})
 	require.NoError(t, err)
 	w.send(&rows[2], func(s *app.Sending) { s.Wait = "next month" })
 	kinds := func() (out []string) {
@@ -196,14 +196,14 @@ func TestLettersAreSpreadOverDaysWithRoom(t *testing.T) {
 		w.receive(mail{id: fmt.Sprint(i, "@x.example"), from: "a@x.example", subject: fmt.Sprint("Letter ", i)})
 	}
 	title, due, estimate := "Long work", "wed", 200
-	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Estimate: &estimate})
+	_, err := w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Estimate: &estimate})
 	require.NoError(t, err)
 	rows := w.rows(decide.Inbox)
 	var ids []int64
 	for _, r := range rows {
 		ids = append(ids, r.ID)
 	}
-	plan, err := w.app.Spread(w.ctx, w.owner, ids, "week")
+	plan, err := w.app.Spread(w.ctx, w.who, ids, "week")
 	require.NoError(t, err)
 	require.Len(t, plan.Days, 3, "Wednesday to Friday")
 	assert.Zero(t, plan.Days[0].Count, "nothing more on a full day")
@@ -213,7 +213,7 @@ func TestLettersAreSpreadOverDaysWithRoom(t *testing.T) {
 	for _, e := range plan.Each {
 		each[e.ID] = e.Phrase
 	}
-	out, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: seenAll(rows), Each: each})
+	out, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: seenAll(rows), Each: each})
 	require.NoError(t, err)
 	assert.Equal(t, "Put off 7 letters over 2 days", out.Title)
 	assert.Empty(t, w.rows(decide.Inbox))
@@ -225,11 +225,11 @@ func TestThePickerSaysWhatADayHolds(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	title, due, estimate := "Long work", "thu", 400
-	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Estimate: &estimate})
+	_, err := w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{Title: &title, Due: &due, Estimate: &estimate})
 	require.NoError(t, err)
-	_, err = w.app.NewSpot(w.ctx, w.owner, rand.Text(), "Town office")
+	_, err = w.app.NewSpot(w.ctx, w.who, rand.Text(), "Town office")
 	require.NoError(t, err)
-	v, err := w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "thu 10", Conversation: w.row(decide.Inbox).ID, Count: 1})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "thu 10", Conversation: w.row(decide.Inbox).ID, Count: 1})
 	require.NoError(t, err)
 	require.Len(t, v.Days, 14)
 	assert.Equal(t, app.DayLoad{Date: "2026-11-26", Weekday: "Thu", Number: 26, Planned: 400, Free: 270, Tasks: 1, Over: true}, v.Days[2])
@@ -242,7 +242,7 @@ func TestThePickerSaysWhatADayHolds(t *testing.T) {
 		labels = append(labels, p.Words)
 	}
 	assert.Subset(t, labels, []string{"tomorrow 08:30", "when Bram answers", "when I am at Town office", "today 18:00", "someday"})
-	v, err = w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "at the castle", Conversation: 1})
+	v, err = w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "at the castle", Conversation: 1})
 	require.NoError(t, err)
 	assert.NotEmpty(t, v.Trouble)
 }
@@ -253,10 +253,10 @@ func TestAnUnknownPlaceCanBeMade(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	title, context := "Weigh the crates", "customs shed"
-	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Context: &context})
+	_, err := w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{Title: &title, Context: &context})
 	require.NoError(t, err)
 	row := w.row(decide.Inbox)
-	v, err := w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "when I am at the cold store or fri 10", Conversation: row.ID})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "when I am at the cold store or fri 10", Conversation: row.ID})
 	require.NoError(t, err)
 	require.NotNil(t, v.Reading, v.Trouble)
 	assert.Equal(t, "cold store", v.Reading.Makes)
@@ -267,11 +267,11 @@ func TestAnUnknownPlaceCanBeMade(t *testing.T) {
 	}
 	assert.Contains(t, made, "customs shed")
 
-	_, err = w.app.NewSpot(w.ctx, w.owner, rand.Text(), v.Reading.Makes)
+	_, err = w.app.NewSpot(w.ctx, w.who, rand.Text(), v.Reading.Makes)
 	require.NoError(t, err)
 	w.decide(decide.PutOff, row, until(v.Reading.Phrase))
 	assert.Empty(t, w.rows(decide.Inbox))
-	again, err := w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "when I am at the cold store", Conversation: row.ID})
+	again, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "when I am at the cold store", Conversation: row.ID})
 	require.NoError(t, err)
 	assert.Empty(t, again.Reading.Makes, "now it is known")
 }
@@ -281,7 +281,7 @@ func TestSettingsChangeHowTimesAreRead(t *testing.T) {
 	w.receive(bramAsks)
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("fri 14:00"))
 	edit := func(f app.SettingsFields) error {
-		_, err := w.app.EditSettings(w.ctx, w.owner, rand.Text(), f)
+		_, err := w.app.EditSettings(w.ctx, w.who, rand.Text(), f)
 		return err
 	}
 	bad, early, late, zero := "Nowhere/Land", "07:00", "06:00", 0
@@ -296,13 +296,13 @@ func TestSettingsChangeHowTimesAreRead(t *testing.T) {
 	}
 	times := []when.Named{{Name: "after the rounds", Phrase: "15:10", Key: "R"}, {Name: "later today", Phrase: "in 4 hours"}}
 	require.NoError(t, edit(app.SettingsFields{DayStart: &early, Times: &times}))
-	s, err := w.app.Settings(w.ctx, w.owner)
+	s, err := w.app.Settings(w.ctx, w.who)
 	require.NoError(t, err)
 	assert.Equal(t, "07:00", s.DayStart)
 	require.Len(t, s.Times, 2)
 	assert.Equal(t, "today 15:10", s.Times[0].Reads)
 	assert.Equal(t, "r", s.Times[0].Key)
-	v, err := w.app.ReadPhrase(w.ctx, w.owner, app.Asking{Phrase: "tomorrow", Plain: true})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "tomorrow", Plain: true})
 	require.NoError(t, err)
 	assert.Equal(t, "tomorrow 07:00", v.Reading.Words)
 
@@ -314,7 +314,7 @@ func TestSettingsChangeHowTimesAreRead(t *testing.T) {
 	w.undo()
 	assert.Equal(t, before, *w.ahead().Entries[0].At)
 	w.undo()
-	s, err = w.app.Settings(w.ctx, w.owner)
+	s, err = w.app.Settings(w.ctx, w.who)
 	require.NoError(t, err)
 	assert.Len(t, s.Times, len(when.UsualTimes))
 }
@@ -325,11 +325,11 @@ func TestANudgeIsDraftedAndMovesTheLimit(t *testing.T) {
 	row := w.row(decide.Inbox)
 	w.send(&row, func(s *app.Sending) { s.Wait = "tomorrow" })
 	first := w.waits()[0]
-	_, err := w.app.Nudge(w.ctx, w.owner, first.ID)
+	_, err := w.app.Nudge(w.ctx, w.who, first.ID)
 	require.NoError(t, err, "also while the first letter is still in the outbox")
 	w.pass(26 * time.Hour)
 	assert.True(t, w.waits()[0].Late)
-	n, err := w.app.Nudge(w.ctx, w.owner, first.ID)
+	n, err := w.app.Nudge(w.ctx, w.who, first.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Bram <bram@freight.example>"}, n.Writing.To)
 	assert.Contains(t, n.Writing.Text, "Dear Bram,\n\non Tuesday 24 November I wrote to you about “Crates”")
@@ -343,11 +343,11 @@ func TestANudgeIsDraftedAndMovesTheLimit(t *testing.T) {
 	assert.True(t, w.waits()[0].Late, "undone, the old limit is back")
 
 	dropped := waiting.Dropped
-	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), first.ID, &dropped, nil, false)
+	_, err = w.app.EditWaiting(w.ctx, w.who, rand.Text(), first.ID, &dropped, nil, false)
 	require.NoError(t, err)
-	_, err = w.app.Nudge(w.ctx, w.owner, first.ID)
+	_, err = w.app.Nudge(w.ctx, w.who, first.ID)
 	require.ErrorContains(t, err, "no longer waited for")
-	settled, err := w.app.WaitingList(w.ctx, w.owner, true)
+	settled, err := w.app.WaitingList(w.ctx, w.who, true)
 	require.NoError(t, err)
 	require.Len(t, settled, 1)
 	assert.Equal(t, "dropped", settled[0].State)
@@ -356,7 +356,7 @@ func TestANudgeIsDraftedAndMovesTheLimit(t *testing.T) {
 func TestTheDayLineLooksBackAndAhead(t *testing.T) {
 	w := newWorld(t)
 	day := func(away int) app.Day {
-		d, err := w.app.Day(w.ctx, w.owner, away)
+		d, err := w.app.Day(w.ctx, w.who, away)
 		require.NoError(t, err)
 		return d
 	}
@@ -385,7 +385,7 @@ func TestTheDayLineLooksBackAndAhead(t *testing.T) {
 func TestACatchUpSumsUpAndIsSpread(t *testing.T) {
 	w := newWorld(t)
 	catchUp := func() app.CatchUp {
-		c, err := w.app.CatchUp(w.ctx, w.owner)
+		c, err := w.app.CatchUp(w.ctx, w.who)
 		require.NoError(t, err)
 		return c
 	}
@@ -409,7 +409,7 @@ func TestACatchUpSumsUpAndIsSpread(t *testing.T) {
 	}
 	assert.Equal(t, []string{"Came back 1", "People who ask something 1", "News 5", "Everything else 1"}, labels)
 
-	_, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: c.Groups[2].On})
+	_, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: c.Groups[2].On})
 	require.NoError(t, err)
 	assert.False(t, catchUp().Due, "once a decision was made it is over")
 	w.undo()

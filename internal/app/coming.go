@@ -32,6 +32,7 @@ type Entry struct {
 	FollowUp     int64      `json:"followUp,omitempty"`
 	Late         bool       `json:"late,omitempty"`
 	PutOffs      int        `json:"putOffs,omitempty"`
+	Version      *int64     `json:"version,omitempty" doc:"Of a return; sent back with what is done with it"`
 	Group        int        `json:"group" doc:"Index of its group"`
 
 	day when.Date
@@ -84,7 +85,7 @@ func undated(e Entry) int {
 const unreadTime = "its time can’t be read"
 
 func (v viewer) comingReturn(r store.Row) Entry {
-	e := Entry{Kind: "return", ID: r.ID, Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs}
+	e := Entry{Kind: "return", ID: r.ID, Title: r.Title(), Person: r.From.Display(), Conversation: r.ID, PutOffs: r.PutOffs, Version: &r.Version}
 	if r.PutOffs > 1 {
 		e.Note = fmt.Sprintf("put off %d times", r.PutOffs)
 	}
@@ -185,8 +186,8 @@ type AheadGroup struct {
 }
 
 // Ahead lists all that is to come.
-func (a *App) Ahead(ctx context.Context, owner int64) (AheadView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (AheadView, error) {
+func (a *App) Ahead(ctx context.Context, who store.Who) (AheadView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (AheadView, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return AheadView{}, err
@@ -260,6 +261,8 @@ func (v viewer) aheadGroup(e Entry, days []load.Day) AheadGroup {
 type EntryRef struct {
 	Kind string `json:"kind" enum:"return,limit,reminder,due,appointment"`
 	ID   int64  `json:"id"`
+	// Version is that of a return as it was seen; nil makes no difference.
+	Version *int64 `json:"version,omitempty"`
 }
 
 // EditingAhead is a change of what is to come.
@@ -276,8 +279,8 @@ type EditingAhead struct {
 
 // EditAhead moves entries to another time, takes their time away, or fetches
 // conversations back now, all as one step.
-func (a *App) EditAhead(ctx context.Context, owner int64, e EditingAhead) (Decided, error) {
-	cmd := Command{ID: e.Command, Owner: owner, Actor: ByPerson, Kind: "ahead:" + e.Action}
+func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Decided, error) {
+	cmd := Command{ID: e.Command, Who: who, Actor: ByPerson, Kind: "ahead:" + e.Action}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		s.sure = e.Sure
 		var w wished
@@ -330,6 +333,11 @@ func (s *step) editEntry(ref EntryRef, action string, w wished) error {
 	if i < 0 {
 		return problem("Nothing is known of “%s”.", ref.Kind)
 	}
+	if ref.Version != nil && ref.Kind == "return" {
+		if row, err := s.Conversation(ref.ID); err == nil {
+			s.checkSeen(row, ref.Version)
+		}
+	}
 	switch action {
 	case "move":
 		return kinds[i].move(s, ref.ID, w)
@@ -350,7 +358,7 @@ func (s *step) decideReturn(id int64, d decide.Decision, ws wishes) error {
 	if err != nil || row.Place != decide.Later {
 		return errGone
 	}
-	changes, err := s.release([]seenRow{{row, row.LastLetter}})
+	changes, err := s.release([]seenRow{{row, row.LastLetter, nil}})
 	if err != nil {
 		return err
 	}

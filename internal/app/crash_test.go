@@ -50,19 +50,19 @@ func (s spool) Send(_ context.Context, _ string, to []string, raw []byte) ([]pos
 
 // day is a day's work. Everything in it carries its own id, as a page that
 // tries again after a crash does.
-func day(a *app.App, clock *clockwork.FakeClock, owner int64) error {
+func day(a *app.App, clock *clockwork.FakeClock, who store.Who) error {
 	ctx := context.Background()
 	command := func(n int) string { return fmt.Sprintf("crash-command-%d", n) }
 	receive := func(n int) error {
 		m := mail{id: fmt.Sprintf("%d@x.example", n), from: fmt.Sprintf("p%d@x.example", n), subject: fmt.Sprint("Letter ", n)}
-		return a.Receive(ctx, app.Incoming{Owner: owner, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start), At: start})
+		return a.Receive(ctx, app.Incoming{Inbox: who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start), At: start})
 	}
 	for n := range 3 {
 		if err := receive(n); err != nil {
 			return err
 		}
 	}
-	page, err := a.List(ctx, owner, decide.Inbox, true, 0, "")
+	page, err := a.List(ctx, who, decide.Inbox, true, 0, "")
 	if err != nil {
 		return err
 	}
@@ -77,16 +77,16 @@ func day(a *app.App, clock *clockwork.FakeClock, owner int64) error {
 	if r, ok := byTitle["Letter 0"]; ok {
 		s := app.Sending{Command: command(1), Draft: "crash-draft", Conversation: r.ID, Saw: r.Last, Writing: app.Writing{
 			Kind: "answer", From: "ines@norrholm.example", To: []string{"p0@x.example"}, Subject: "Re: Letter 0", Text: "Yes.", Letter: r.Last, Wait: "3d"}}
-		if _, err := a.Send(ctx, owner, s); err != nil {
+		if _, err := a.Send(ctx, who, s); err != nil {
 			return err
 		}
 	}
 	if _, ok := byTitle["Letter 1"]; ok {
-		if _, err := a.Decide(ctx, owner, app.Deciding{Command: command(2), Kind: decide.PutOff, When: "today 09:00", On: on(1)}); err != nil {
+		if _, err := a.Decide(ctx, who, app.Deciding{Command: command(2), Kind: decide.PutOff, When: "today 09:00", On: on(1)}); err != nil {
 			return err
 		}
 	}
-	if _, err := a.Hold(ctx, owner, command(3), app.Holding{Until: "today 10:00"}); err != nil {
+	if _, err := a.Hold(ctx, who, command(3), app.Holding{Until: "today 10:00"}); err != nil {
 		return err
 	}
 	for n := 3; n < 6; n++ {
@@ -105,7 +105,7 @@ func day(a *app.App, clock *clockwork.FakeClock, owner int64) error {
 	if err := os.WriteFile(path, old.Bytes(), 0o600); err != nil {
 		return err
 	}
-	if _, err := a.ImportNow(ctx, owner, app.Importing{Command: command(9), Name: "old.mbox", Path: path}, nil); err != nil {
+	if _, err := a.ImportNow(ctx, who, app.Importing{Command: command(9), Name: "old.mbox", Path: path}, nil); err != nil {
 		return err
 	}
 	clock.Advance(3 * time.Hour)
@@ -124,7 +124,7 @@ func openCrashed(t *testing.T, file string) (*app.App, *clockwork.FakeClock) {
 }
 
 // work is what a child process may be killed in, by its name.
-var work = map[string]func(*app.App, *clockwork.FakeClock, int64) error{"day": day, "round": round}
+var work = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round}
 
 // TestCrashChild is the child process: it does its work and is killed in it.
 func TestCrashChild(t *testing.T) {
@@ -143,7 +143,7 @@ func TestCrashChild(t *testing.T) {
 			select {}
 		}
 	}
-	require.NoError(t, work[os.Getenv(crashWork)](a, clock, 1))
+	require.NoError(t, work[os.Getenv(crashWork)](a, clock, store.Own(1)))
 }
 
 // killIn kills a child process in its work, when it passes a point for the nth
@@ -158,41 +158,41 @@ func killIn(t *testing.T, what, file, point string, nth int) {
 }
 
 // newCrashed makes a database that a child process can be killed with.
-func newCrashed(t *testing.T) (a *app.App, file string, owner int64) {
+func newCrashed(t *testing.T) (a *app.App, file string, who store.Who) {
 	t.Helper()
 	file = filepath.Join(t.TempDir(), "ebbe.db")
 	a, _ = openCrashed(t, file)
-	owner, err := a.Store.AddPerson(t.Context(), store.Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"},
+	who, err := a.Store.AddPerson(t.Context(), store.Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"},
 		[]store.Account{{Address: "ines@norrholm.example", Name: "Ines"}}, start)
 	require.NoError(t, err)
-	return a, file, owner
+	return a, file, who
 }
 
 const largeRound = 5000
 
 // round lets in what is held.
-func round(a *app.App, _ *clockwork.FakeClock, owner int64) error {
-	_, err := a.LetIn(context.Background(), owner, "crash-round", 0, false)
+func round(a *app.App, _ *clockwork.FakeClock, who store.Who) error {
+	_, err := a.LetIn(context.Background(), who, "crash-round", 0, false)
 	return err
 }
 
 // A round of thousands of letters, answers among them to what was archived and
 // to each other, happens wholly or not at all.
 func TestKilledInALargeRound(t *testing.T) {
-	a, file, owner := newCrashed(t)
+	a, file, who := newCrashed(t)
 	receive := func(id, subject, answers string) {
 		m := mail{id: id + "@x.example", from: "eva@x.example", subject: subject, answers: answers}
-		require.NoError(t, a.Receive(t.Context(), app.Incoming{Owner: owner, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start), At: start}))
+		require.NoError(t, a.Receive(t.Context(), app.Incoming{Inbox: who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start), At: start}))
 	}
 	const archived, follows = 100, 2 // each archived one is answered once, each second new one is too
 	for n := range archived {
 		receive(fmt.Sprint("old", n), fmt.Sprint("Old ", n), "")
 	}
-	all, err := a.Everything(t.Context(), owner, decide.Inbox, 0)
+	all, err := a.Everything(t.Context(), who, decide.Inbox, 0)
 	require.NoError(t, err)
-	_, err = a.Decide(t.Context(), owner, app.Deciding{Command: "crash-archive", Kind: decide.Done, On: all})
+	_, err = a.Decide(t.Context(), who, app.Deciding{Command: "crash-archive", Kind: decide.Done, On: all})
 	require.NoError(t, err)
-	_, err = a.Hold(t.Context(), owner, "crash-hold", app.Holding{})
+	_, err = a.Hold(t.Context(), who, "crash-hold", app.Holding{})
 	require.NoError(t, err)
 	conversations := 0
 	for n := range largeRound {
@@ -219,7 +219,7 @@ func TestKilledInALargeRound(t *testing.T) {
 			a, clock := openCrashed(t, file)
 			standing := func(held, inbox int) {
 				t.Helper()
-				o, err := a.Overview(t.Context(), owner)
+				o, err := a.Overview(t.Context(), who)
 				require.NoError(t, err)
 				assert.Equal(t, []int{held, inbox}, []int{o.Held, o.Inbox})
 				problems, err := a.Store.Check(t.Context())
@@ -231,11 +231,11 @@ func TestKilledInALargeRound(t *testing.T) {
 			} else {
 				standing(held, 0)
 			}
-			require.NoError(t, round(a, clock, owner), "the page tries again")
+			require.NoError(t, round(a, clock, who), "the page tries again")
 			standing(0, conversations)
 			letters := 0
 			for next, more := "", true; more; more = next != "" {
-				page, err := a.List(t.Context(), owner, decide.Inbox, false, 0, next)
+				page, err := a.List(t.Context(), who, decide.Inbox, false, 0, next)
 				require.NoError(t, err)
 				for _, r := range page.Rows {
 					letters += r.Letters
@@ -263,30 +263,30 @@ func TestKilledAnywhere(t *testing.T) {
 }
 
 func killed(t *testing.T, point string, nth int) {
-	a, file, owner := newCrashed(t)
+	a, file, who := newCrashed(t)
 	require.NoError(t, a.Store.Close())
 	killIn(t, "day", file, point, nth)
 
 	a, clock := openCrashed(t, file)
-	require.NoError(t, day(a, clock, owner), "the day goes on after the crash")
+	require.NoError(t, day(a, clock, who), "the day goes on after the crash")
 	problems, err := a.Store.Check(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, problems)
 
-	inbox, err := a.List(t.Context(), owner, decide.Inbox, false, 0, "")
+	inbox, err := a.List(t.Context(), who, decide.Inbox, false, 0, "")
 	require.NoError(t, err)
 	titles := map[string]int{}
 	for _, r := range inbox.Rows {
 		titles[r.Title] = r.Letters
 	}
 	assert.Equal(t, map[string]int{"Letter 1": 1, "Letter 2": 1, "Letter 3": 1, "Letter 4": 1, "Letter 5": 1}, titles, "nothing is lost or doubled")
-	archive, err := a.List(t.Context(), owner, decide.Archive, false, 0, "")
+	archive, err := a.List(t.Context(), who, decide.Archive, false, 0, "")
 	require.NoError(t, err)
 	assert.Len(t, archive.Rows, 6)
-	sent, err := a.Sent(t.Context(), owner, "")
+	sent, err := a.Sent(t.Context(), who, "")
 	require.NoError(t, err)
 	assert.Len(t, sent.Rows, 1, "sent once, as Ebbe knows it")
-	o, err := a.Overview(t.Context(), owner)
+	o, err := a.Overview(t.Context(), who)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 0, 1}, []int{o.Waiting, o.Held, o.Ahead}, "ahead is the limit of what is waited for")
 	assert.True(t, o.Gate.Open)

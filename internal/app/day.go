@@ -52,9 +52,9 @@ const maxMarks = 200
 
 // Day gives the day line of the day that is away days from today: from the
 // working day's start to its end, widened to hold what happened and is due.
-func (a *App) Day(ctx context.Context, owner int64, away int) (Day, error) {
+func (a *App) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 	away = min(max(away, -farDays), farDays)
-	return read(ctx, a, owner, func(tx *store.Tx) (out Day, err error) {
+	return read(ctx, a, who, func(tx *store.Tx) (out Day, err error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return out, err

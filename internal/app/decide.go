@@ -36,20 +36,9 @@ type Deciding struct {
 	Sure bool
 }
 
-// decidedSince refuses a decision on what has left the place meanwhile in which
-// the page showed it: another page has decided otherwise, and neither is to
-// undo the other unseen.
-func decidedSince(on []store.Seen, rows []seenRow) error {
-	shown := make(map[int64]decide.Place, len(on))
-	for _, o := range on {
-		shown[o.ID] = o.Place
-	}
-	var gone []store.Row
-	for _, r := range rows {
-		if decide.Elsewhere(r.State(), shown[r.ID]) {
-			gone = append(gone, r.Row)
-		}
-	}
+// decidedSince refuses a decision on what was decided otherwise since it was
+// seen, by another page or person: neither is to undo the other unseen.
+func decidedSince(gone []store.Row) error {
 	if len(gone) == 0 {
 		return nil
 	}
@@ -96,6 +85,9 @@ type Decided struct {
 	FollowUp int64   `json:"followUp,omitempty"`
 	// Left says of what was named and is no longer there.
 	Left []string `json:"left,omitempty"`
+	// Now is how the conversations stand, so that a further decision of the same
+	// page is not taken for one that knows nothing of this; left out of many.
+	Now []store.Seen `json:"now,omitempty"`
 }
 
 // verbs say what a decision did, for the Journal and the Undo key.
@@ -106,14 +98,14 @@ var verbs = map[decide.Kind]string{
 
 // Decide carries out a decision that sends no letter. Answer and Hand on go
 // through Send.
-func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, error) {
+func (a *App) Decide(ctx context.Context, who store.Who, d Deciding) (Decided, error) {
 	if len(d.On) == 0 {
 		return Decided{}, problem("No letter was named.")
 	}
 	if verbs[d.Kind] == "" || d.Kind == decide.Answer || d.Kind == decide.HandOn {
 		return Decided{}, problem("Answer and Hand on send a letter; they work on one at a time.")
 	}
-	cmd := Command{ID: d.Command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(d.Kind), Title: verbs[d.Kind]}
+	cmd := Command{ID: d.Command, Who: who, Actor: ByPerson, Kind: "decide:" + string(d.Kind), Title: verbs[d.Kind]}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		s.sure = d.Sure
 		labels, err := cleanLabels(d.Labels)
@@ -123,11 +115,6 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 		rows, err := s.named(d.On)
 		if err != nil {
 			return Decided{}, err
-		}
-		if !d.Sure {
-			if err := decidedSince(d.On, rows); err != nil {
-				return Decided{}, err
-			}
 		}
 		wishes, err := s.wishesFor(d)
 		if err != nil {
@@ -141,6 +128,7 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 		decision := decide.Decision{Kind: d.Kind, At: s.at, Stay: d.Stay, Labels: labels}
 		for _, r := range rows {
 			decision.Saw = r.saw
+			s.checkSeen(r.Row, r.version)
 			if err := wishes.put(s, r.Row, &decision); err != nil {
 				return Decided{}, err
 			}
@@ -163,8 +151,32 @@ func (a *App) Decide(ctx context.Context, owner int64, d Deciding) (Decided, err
 			s.title += toldTitle(told)
 		}
 		out.Title = s.title
-		return out, s.apply(changes)
+		if err := s.apply(changes); err != nil {
+			return Decided{}, err
+		}
+		out.Now, err = s.standing(rows)
+		return out, err
 	})
+}
+
+// checkSeen notes what is to be asked about before a decision on what was seen at
+// a version.
+func (s *step) checkSeen(row store.Row, version *int64) {
+	if !s.sure && decide.Overtaken(row.State(), version) {
+		s.since = append(s.since, row)
+	}
+}
+
+// standing is how conversations stand within a step; nothing for many.
+func (s *step) standing(rows []seenRow) ([]store.Seen, error) {
+	if len(rows) > named {
+		return nil, nil
+	}
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	return s.Standing(ids)
 }
 
 // decideOn computes what a decision changes, and notes what is to be asked
@@ -188,18 +200,20 @@ func (s *step) settle(rows []seenRow, d decide.Decision) error {
 	return s.apply(changes)
 }
 
-// seenRow is a conversation and the last letter of it that was seen.
+// seenRow is a conversation, the last letter of it that was seen, and the version
+// at which it was (see store.Seen).
 type seenRow struct {
 	store.Row
-	saw int64
+	saw     int64
+	version *int64
 }
 
 // named loads the conversations that a command names, following redirects.
 func (s *step) named(on []store.Seen) ([]seenRow, error) {
-	saw := make(map[int64]int64, len(on))
+	saw := make(map[int64]store.Seen, len(on))
 	ids := make([]int64, 0, len(on))
 	for _, o := range on {
-		saw[o.ID] = o.Last
+		saw[o.ID] = o
 		ids = append(ids, o.ID)
 	}
 	rows, err := s.Conversations(ids)
@@ -219,13 +233,13 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 			if err != nil {
 				return nil, err
 			}
-			r = whole
+			r, seen.Version = whole, nil // it was seen of the other one
 		}
 		if r.Unreadable != nil {
 			return nil, problem("“%s” can’t be read whole, so nothing was done with it: %v", shorten(r.Title(), 60), r.Unreadable)
 		}
 		if !slices.ContainsFunc(out, func(o seenRow) bool { return o.ID == r.ID }) {
-			out = append(out, seenRow{r, seen})
+			out = append(out, seenRow{r, seen.Last, seen.Version})
 		}
 	}
 	if len(out) == 0 {
@@ -333,8 +347,8 @@ type Marking struct {
 }
 
 // Mark stars or labels conversations.
-func (a *App) Mark(ctx context.Context, owner int64, m Marking) (Decided, error) {
-	cmd := Command{ID: m.Command, Owner: owner, Actor: ByPerson, Kind: "mark:" + m.Mark}
+func (a *App) Mark(ctx context.Context, who store.Who, m Marking) (Decided, error) {
+	cmd := Command{ID: m.Command, Who: who, Actor: ByPerson, Kind: "mark:" + m.Mark}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		on := make([]store.Seen, len(m.On))
 		for i, id := range m.On {
@@ -373,8 +387,8 @@ func (a *App) Mark(ctx context.Context, owner int64, m Marking) (Decided, error)
 // where it is; on one that has such a flag open, it marks that as done. With a
 // phrase the due, a start and reminders are those that it names, and a flag
 // that is open gets them.
-func (a *App) Flag(ctx context.Context, owner int64, command string, on []store.Seen, phrase string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "mark:flag"}
+func (a *App) Flag(ctx context.Context, who store.Who, command string, on []store.Seen, phrase string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "mark:flag"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		rows, err := s.named(on)
 		if err != nil {
@@ -449,10 +463,10 @@ func (s *step) timeFlag(changes *change.List, id int64, to store.FollowUp, remin
 }
 
 // See remembers that a conversation was looked at up to a letter.
-func (a *App) See(ctx context.Context, owner, conversation, last int64) error {
-	err := a.Store.Write(ctx, owner, func(tx *store.Tx) error { return tx.MarkSeen(conversation, last) })
+func (a *App) See(ctx context.Context, who store.Who, conversation, last int64) error {
+	err := a.Store.Write(ctx, who, func(tx *store.Tx) error { return tx.MarkSeen(conversation, last) })
 	if err == nil {
-		a.publish(owner, News{Kinds: []string{"seen"}, Conversations: []int64{conversation}})
+		a.publish(who.Inbox, News{Kinds: []string{"seen"}, Conversations: []int64{conversation}, person: who.Person})
 	}
 	return err
 }

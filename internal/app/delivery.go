@@ -25,8 +25,8 @@ type Holding struct {
 const holdKind = "hold"
 
 // Hold holds delivery back from now on. A hold in force is replaced.
-func (a *App) Hold(ctx context.Context, owner int64, command string, in Holding) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: holdKind, Title: "Delivery held until you let it in"}
+func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holding) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: holdKind, Title: "Delivery held until you let it in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if _, err := gatesFor(s.Tx, in.Account); err != nil {
 			return Decided{}, err
@@ -116,8 +116,8 @@ func millisOf(t time.Time) *int64 {
 // account or for all (0), and the state stays. With open, delivery is open from
 // now on as well: until a new hold, the next start of quiet or closed time, or
 // the next round.
-func (a *App) LetIn(ctx context.Context, owner int64, command string, account int64, open bool) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "let-in"}
+func (a *App) LetIn(ctx context.Context, who store.Who, command string, account int64, open bool) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		g, err := gatesFor(s.Tx, account)
 		if err != nil {

@@ -23,21 +23,21 @@ const working = "mon-fri 8:30, 13:00, 16:30; closed 9-11:30; quiet 17:30-8:30\ns
 // plan puts a plan in force.
 func (w *world) plan(text string) app.Decided {
 	w.t.Helper()
-	out, err := w.app.PutPlan(w.ctx, w.owner, rand.Text(), 0, &app.PlanDraft{Text: &text})
+	out, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{Text: &text})
 	require.NoError(w.t, err)
 	return out
 }
 
 func (w *world) through(f app.ThroughFields) app.Decided {
 	w.t.Helper()
-	out, err := w.app.AddThrough(w.ctx, w.owner, rand.Text(), f)
+	out, err := w.app.AddThrough(w.ctx, w.who, rand.Text(), f)
 	require.NoError(w.t, err)
 	return out
 }
 
 func (w *world) delivery() app.DeliveryView {
 	w.t.Helper()
-	out, err := w.app.Delivery(w.ctx, w.owner, 0)
+	out, err := w.app.Delivery(w.ctx, w.who, 0)
 	require.NoError(w.t, err)
 	return out
 }
@@ -74,7 +74,7 @@ func TestMailComesByRounds(t *testing.T) {
 	w.receive(letterOf(3, "eva@x.example", "Third"))
 	w.pass(26 * time.Hour)
 	assert.Contains(t, w.titles(), "Carried over from yesterday: Third", "it came at 16:30 of the day before")
-	steps, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	steps, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	rounds := 0
 	for _, e := range steps {
@@ -106,7 +106,7 @@ func TestWhatIsLetThrough(t *testing.T) {
 		other.id, other.subject = name+"0@x.example", "Before "+name
 		w.receive(other)
 		require.Len(t, w.rows(decide.Inbox), before, "%s: before the entry", name)
-		preview, err := w.app.PreviewThrough(w.ctx, w.owner, c.entry)
+		preview, err := w.app.PreviewThrough(w.ctx, w.who, c.entry)
 		require.NoError(t, err)
 		assert.Equal(t, 1, preview.Held, "%s: the one that waits is offered", name)
 		w.through(c.entry)
@@ -125,15 +125,15 @@ func TestWhatIsLetThrough(t *testing.T) {
 	assert.Len(t, list.Let, 5)
 
 	before := len(w.rows(decide.Inbox))
-	_, err := w.app.LetThroughNow(w.ctx, w.owner, rand.Text(), list.Through[0].ID)
+	_, err := w.app.LetThroughNow(w.ctx, w.who, rand.Text(), list.Through[0].ID)
 	require.NoError(t, err)
 	assert.Len(t, w.rows(decide.Inbox), before+1, "the one that waited")
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Everything: true})
+	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Everything: true})
 	require.NoError(t, err)
 	w.receive(letterOf(90, "office@garden.example", "Nothing"))
 	assert.Len(t, w.rows(decide.Inbox), before+1, "a hold of everything")
 	w.undo()
-	_, err = w.app.EndThrough(w.ctx, w.owner, rand.Text(), list.Through[0].ID)
+	_, err = w.app.EndThrough(w.ctx, w.who, rand.Text(), list.Through[0].ID)
 	require.NoError(t, err)
 	w.undo()
 	assert.Len(t, w.delivery().Through, 5, "taking an entry off is undone")
@@ -143,7 +143,7 @@ func TestAnAnswerThatIsWaitedForAndAnEntryThatEnds(t *testing.T) {
 	w := newWorld(t)
 	w.receive(mail{id: "q@x.example", from: "Bram <bram@freight.example>", subject: "Crates"})
 	row := w.row(decide.Inbox)
-	_, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: rand.Text(), Conversation: row.ID, Saw: row.Last, Writing: app.Writing{
+	_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Conversation: row.ID, Saw: row.Last, Writing: app.Writing{
 		Kind: "answer", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Re: Crates", Text: "How tall?", Letter: row.Last, Wait: "in 3 days",
 	}})
 	require.NoError(t, err)
@@ -167,14 +167,14 @@ func TestAPlanThatCantBePutInForce(t *testing.T) {
 	for text, says := range map[string]string{
 		"daily quiet": "never let anything in", "mon closed 9-11, 10-12": "overlap", "tue 9-10": "closed or quiet", "someday 9": "no day",
 	} {
-		_, err := w.app.PutPlan(w.ctx, w.owner, rand.Text(), 0, &app.PlanDraft{Text: &text})
+		_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{Text: &text})
 		assert.ErrorContains(t, err, says, text)
 	}
 	v := w.delivery()
 	assert.Equal(t, "until today 08:30", v.Gate.Words, "the old plan stays in force")
 	require.Len(t, v.Past, 1)
 	assert.True(t, v.Past[0].InForce)
-	p, err := w.app.PreviewPlan(w.ctx, w.owner, 0, app.PlanDraft{Text: ref("daily 10; closed 9-11:30")})
+	p, err := w.app.PreviewPlan(w.ctx, w.who, 0, app.PlanDraft{Text: ref("daily 10; closed 9-11:30")})
 	require.NoError(t, err)
 	assert.Len(t, p.Moved, 7, "rounds inside closed time are told of")
 	assert.Equal(t, "11:30", p.Moved[0].To)
@@ -191,7 +191,7 @@ func TestPlansAreChangedAndPutBack(t *testing.T) {
 	w.undo()
 	assert.Equal(t, "until today 08:30", w.overview().Gate.Words)
 	assert.Len(t, w.rows(decide.Inbox), 2, "what it let in stays")
-	_, err := w.app.PutPlan(w.ctx, w.owner, rand.Text(), 0, &app.PlanDraft{})
+	_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{})
 	require.NoError(t, err)
 	assert.True(t, w.overview().Gate.Open, "removing the plan lets mail flow")
 	w.plan(working)
@@ -199,7 +199,7 @@ func TestPlansAreChangedAndPutBack(t *testing.T) {
 	require.Len(t, past, 2, "the same plan is kept once")
 	assert.True(t, past[1].InForce)
 	w.pass(3 * time.Hour)
-	moved, err := w.app.EditSettings(w.ctx, w.owner, rand.Text(), app.SettingsFields{Zone: ref("America/New_York")})
+	moved, err := w.app.EditSettings(w.ctx, w.who, rand.Text(), app.SettingsFields{Zone: ref("America/New_York")})
 	require.NoError(t, err)
 	assert.NotZero(t, moved.Entry)
 	assert.Equal(t, delivery.Quiet, w.overview().Gate.Cause, "the plan follows the person: it is night there")
@@ -210,13 +210,13 @@ func TestLettingInEarlyAndOpening(t *testing.T) {
 	w := newWorld(t)
 	w.plan(working)
 	w.receive(letterOf(1, "eva@x.example", "One"))
-	_, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, false)
+	_, err := w.app.LetIn(w.ctx, w.who, rand.Text(), 0, false)
 	require.NoError(t, err)
 	assert.Len(t, w.rows(decide.Inbox), 1)
 	assert.False(t, w.overview().Gate.Open, "the state stays")
 	assert.Equal(t, 1, w.delivery().Early)
 	w.pass(time.Hour) // 09:20, closed
-	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, true)
+	_, err = w.app.LetIn(w.ctx, w.who, rand.Text(), 0, true)
 	require.NoError(t, err)
 	o := w.overview().Gate
 	assert.True(t, o.Open)
@@ -225,24 +225,24 @@ func TestLettingInEarlyAndOpening(t *testing.T) {
 	assert.Len(t, w.rows(decide.Inbox), 2)
 	w.pass(4 * time.Hour)
 	assert.Equal(t, delivery.Between, w.overview().Gate.Cause)
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "today 16:45"})
+	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "today 16:45"})
 	require.NoError(t, err)
 	w.receive(letterOf(3, "eva@x.example", "Three"))
 	w.pass(3*time.Hour + 15*time.Minute) // 16:35
 	assert.Len(t, w.rows(decide.Inbox), 2, "the hold swallowed the round of 16:30")
 	w.pass(10 * time.Minute)
 	assert.Len(t, w.rows(decide.Inbox), 3, "and lets in at its end")
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "yesterday"})
+	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "yesterday"})
 	assert.Error(t, err, "a hold in the past")
 
 	w.pass(15 * time.Hour) // the next morning, 07:45
 	w.receive(letterOf(4, "eva@x.example", "Four"))
 	early := w.delivery().Early
-	in, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, true)
+	in, err := w.app.LetIn(w.ctx, w.who, rand.Text(), 0, true)
 	require.NoError(t, err)
 	begun := w.rows(decide.Inbox)
 	assert.Equal(t, early+1, w.delivery().Early)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry, true)
+	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), in.Entry, true)
 	require.NoError(t, err)
 	v := w.delivery()
 	assert.Equal(t, []any{delivery.Quiet, 1, early}, []any{v.Gate.Cause, v.Held, v.Early}, "as before, and not counted")
@@ -257,10 +257,10 @@ func TestLettingInEarlyAndOpening(t *testing.T) {
 func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	w := newWorld(t)
 	w.plan("daily 20:00")
-	accounts, err := w.app.Accounts(w.ctx, w.owner)
+	accounts, err := w.app.Accounts(w.ctx, w.who)
 	require.NoError(t, err)
 	walks := accounts[1].ID
-	_, err = w.app.PutPlan(w.ctx, w.owner, rand.Text(), walks, &app.PlanDraft{Text: ref("daily 9:00")})
+	_, err = w.app.PutPlan(w.ctx, w.who, rand.Text(), walks, &app.PlanDraft{Text: ref("daily 9:00")})
 	require.NoError(t, err)
 	both := letterOf(1, "eva@x.example", "To both")
 	w.receive(both)
@@ -269,7 +269,7 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	w.receive(letterOf(2, "eva@x.example", "To one"))
 	require.Len(t, w.overview().Gate.Accounts, 1)
 	for account, want := range map[int64]int{0: 2, accounts[0].ID: 2, walks: 1} {
-		v, err := w.app.Delivery(w.ctx, w.owner, account)
+		v, err := w.app.Delivery(w.ctx, w.who, account)
 		require.NoError(t, err)
 		assert.Equal(t, []int{want, want}, []int{v.Held, v.Next[0].Waiting}, account)
 	}
@@ -278,23 +278,23 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	assert.Len(t, w.row(decide.Inbox).Accounts, 2)
 	w.pass(24 * time.Hour)
 	for account, want := range map[int64]int{0: 2, walks: 1} {
-		p, err := w.app.PreviewPlan(w.ctx, w.owner, account, app.PlanDraft{Text: ref("mon 9")})
+		p, err := w.app.PreviewPlan(w.ctx, w.who, account, app.PlanDraft{Text: ref("mon 9")})
 		require.NoError(t, err)
 		assert.Equal(t, want, p.Replay.Letters, "those of the account are tried")
 	}
-	_, err = w.app.PutPlan(w.ctx, w.owner, rand.Text(), walks, nil)
+	_, err = w.app.PutPlan(w.ctx, w.who, rand.Text(), walks, nil)
 	require.NoError(t, err)
 	assert.Empty(t, w.overview().Gate.Accounts, "back to the common plan")
 	w.plan("")
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Account: walks})
+	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Account: walks})
 	require.NoError(t, err)
 	late := letterOf(3, "eva@x.example", "Late")
 	late.to = "walks@norrholm.example"
 	w.receive(late)
-	in, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), walks, true)
+	in, err := w.app.LetIn(w.ctx, w.who, rand.Text(), walks, true)
 	require.NoError(t, err)
 	assert.Equal(t, "1 letter let in", in.Title)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), in.Entry, true)
+	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), in.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, 1, w.overview().Held, "the account is held again, and its letter, though the others are open")
 }
@@ -302,19 +302,19 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 // undoRound takes the clock's last round back.
 func (w *world) undoRound(title string) app.Undone {
 	w.t.Helper()
-	list, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	list, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(w.t, err)
 	i := slices.IndexFunc(list, func(e app.JournalEntry) bool { return e.Actor == app.ByClock && e.Undo })
 	require.GreaterOrEqual(w.t, i, 0)
 	require.Equal(w.t, title, list[i].Title)
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), list[i].Entry, true)
+	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), list[i].Entry, true)
 	require.NoError(w.t, err)
 	return out
 }
 
 func (w *world) found(words string) []app.Row {
 	w.t.Helper()
-	found, err := w.app.Search(w.ctx, w.owner, words, "")
+	found, err := w.app.Search(w.ctx, w.who, words, "")
 	require.NoError(w.t, err)
 	return found.Rows
 }
@@ -376,7 +376,7 @@ func (w *world) note(causes ...delivery.Cause) {
 	w.t.Helper()
 	n := delivery.UsualNote
 	n.Causes, n.Contact = causes, "the gate, 555 0143"
-	_, err := w.app.SetHoldingNote(w.ctx, w.owner, rand.Text(), n)
+	_, err := w.app.SetHoldingNote(w.ctx, w.who, rand.Text(), n)
 	require.NoError(w.t, err)
 }
 
@@ -412,7 +412,7 @@ func TestTheHoldingNote(t *testing.T) {
 	assert.Len(t, w.post.sent, 2, "a day later she may have another")
 	bad := delivery.UsualNote
 	bad.Causes, bad.Text = []delivery.Cause{delivery.Quiet}, " "
-	_, err := w.app.SetHoldingNote(w.ctx, w.owner, rand.Text(), bad)
+	_, err := w.app.SetHoldingNote(w.ctx, w.who, rand.Text(), bad)
 	assert.ErrorContains(t, err, "no text")
 }
 
@@ -424,7 +424,7 @@ type postman struct {
 
 func (p *postman) Send(ctx context.Context, _ string, to []string, raw []byte) ([]post.Outcome, error) {
 	p.sent++
-	return taken(to), p.to.app.Receive(ctx, app.Incoming{Owner: p.to.owner, To: to[0], Source: "smtp", Raw: raw, At: p.to.clock.Now()})
+	return taken(to), p.to.app.Receive(ctx, app.Incoming{Inbox: p.to.who.Inbox, To: to[0], Source: "smtp", Raw: raw, At: p.to.clock.Now()})
 }
 
 func TestTwoRespondersDoNotAnswerEachOther(t *testing.T) {
@@ -450,7 +450,7 @@ func TestReplayAndExamples(t *testing.T) {
 		w.receive(letterOf(i, fmt.Sprintf("p%d@x.example", i%3), fmt.Sprint("Letter ", i)))
 		w.pass(4 * time.Hour)
 	}
-	examples, err := w.app.ExamplePlans(w.ctx, w.owner)
+	examples, err := w.app.ExamplePlans(w.ctx, w.who)
 	require.NoError(t, err)
 	require.Len(t, examples, 3)
 	for _, e := range examples {
@@ -458,7 +458,7 @@ func TestReplayAndExamples(t *testing.T) {
 		break
 	}
 	for _, e := range examples {
-		_, err := w.app.PutPlan(w.ctx, w.owner, rand.Text(), 0, &app.PlanDraft{Plan: &e.Plan})
+		_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{Plan: &e.Plan})
 		assert.NoError(t, err, e.Name)
 		r := e.Replay
 		in := r.AtOnce + r.Through
@@ -470,7 +470,7 @@ func TestReplayAndExamples(t *testing.T) {
 	}
 	v := w.delivery()
 	assert.Len(t, v.Next, 5)
-	everything, err := w.app.PreviewThrough(w.ctx, w.owner, app.ThroughFields{Kind: delivery.ByDomain, Value: "x.example"})
+	everything, err := w.app.PreviewThrough(w.ctx, w.who, app.ThroughFields{Kind: delivery.ByDomain, Value: "x.example"})
 	require.NoError(t, err)
 	assert.Equal(t, everything.Of, everything.Matched)
 	assert.Contains(t, everything.Warning, "nearly everything")
@@ -480,10 +480,10 @@ func TestReplayAndExamples(t *testing.T) {
 func TestAHoldSaysWhatHoldsLonger(t *testing.T) {
 	w := newWorld(t)
 	w.plan("daily closed 10-12")
-	out, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "11:00"})
+	out, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "11:00"})
 	require.NoError(t, err)
 	assert.Equal(t, "Delivery held until today 11:00; then by a closed block of your plan until today 12:00", out.Title)
-	out, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "14:00"})
+	out, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "14:00"})
 	require.NoError(t, err)
 	assert.Equal(t, "Delivery held until today 14:00", out.Title)
 }

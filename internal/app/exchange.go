@@ -20,8 +20,8 @@ import (
 const MaxTaskFile = 10 << 20
 
 // ExportTasks writes all follow-ups, open and closed, in a format.
-func (a *App) ExportTasks(ctx context.Context, owner int64, f exchange.Format) (string, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (string, error) {
+func (a *App) ExportTasks(ctx context.Context, who store.Who, f exchange.Format) (string, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return "", err
@@ -149,8 +149,8 @@ func fresh(tx *store.Tx, v viewer, data string) (f exchange.Format, tasks []exch
 }
 
 // PreviewTasks shows what would be made of a file. Nothing is changed.
-func (a *App) PreviewTasks(ctx context.Context, owner int64, data string) (TaskPreview, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (TaskPreview, error) {
+func (a *App) PreviewTasks(ctx context.Context, who store.Who, data string) (TaskPreview, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (TaskPreview, error) {
 		out := TaskPreview{New: []PreviewedTask{}, Troubles: []exchange.Trouble{}}
 		v, err := a.viewer(tx)
 		if err != nil {
@@ -212,8 +212,8 @@ func previewEvents(tx *store.Tx, v viewer, data string, out *TaskPreview) error 
 
 // ImportTasks makes follow-ups of a file, as one step. What is here already
 // stays as it is.
-func (a *App) ImportTasks(ctx context.Context, owner int64, command, data string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:import"}
+func (a *App) ImportTasks(ctx context.Context, who store.Who, command, data string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:import"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		v, err := a.viewer(s.Tx)
 		if err != nil {

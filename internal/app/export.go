@@ -25,30 +25,30 @@ type Exporting struct {
 // Export is what is to be written out, in the order in which the letters came.
 type Export struct {
 	app     *App
-	owner   int64
+	who     store.Who
 	Letters []store.Export
 }
 
 // PrepareExport finds the letters to be written out. Held ones are not to be
 // seen yet and are left out.
-func (a *App) PrepareExport(ctx context.Context, owner int64, what Exporting) (Export, error) {
+func (a *App) PrepareExport(ctx context.Context, who store.Who, what Exporting) (Export, error) {
 	if what.Search != "" {
 		var err error
-		if what.Conversations, err = a.findAll(ctx, owner, what.Search); err != nil {
+		if what.Conversations, err = a.findAll(ctx, who, what.Search); err != nil {
 			return Export{}, err
 		}
 	}
-	return read(ctx, a, owner, func(tx *store.Tx) (Export, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Export, error) {
 		letters, err := tx.Exported(what.Conversations, what.Label, what.Copies)
-		return Export{app: a, owner: owner, Letters: letters}, err
+		return Export{app: a, who: who, Letters: letters}, err
 	})
 }
 
 // findAll gives all conversations that a search finds.
-func (a *App) findAll(ctx context.Context, owner int64, typed string) ([]int64, error) {
+func (a *App) findAll(ctx context.Context, who store.Who, typed string) ([]int64, error) {
 	out := []int64{}
 	for cursor := ""; ; {
-		page, err := a.Search(ctx, owner, typed, cursor)
+		page, err := a.Search(ctx, who, typed, cursor)
 		if err != nil {
 			return nil, err
 		}
@@ -64,7 +64,7 @@ func (a *App) findAll(ctx context.Context, owner int64, typed string) ([]int64, 
 // each gives the bytes of the letters, one at a time.
 func (e Export) each(ctx context.Context, write func(l store.Export, raw []byte) error) error {
 	for _, l := range e.Letters {
-		raw, err := read(ctx, e.app, e.owner, func(tx *store.Tx) ([]byte, error) { return tx.Bytes(l.SHA) })
+		raw, err := read(ctx, e.app, e.who, func(tx *store.Tx) ([]byte, error) { return tx.Bytes(l.SHA) })
 		if err != nil {
 			return fmt.Errorf("letter %d: %w", l.ID, err)
 		}

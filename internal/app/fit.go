@@ -58,8 +58,8 @@ func (d desk) fit(tx *store.Tx) (FitView, error) {
 
 // Fit proposes what to move from today where to, so that it fits. Nothing is
 // changed.
-func (a *App) Fit(ctx context.Context, owner int64) (FitView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (FitView, error) {
+func (a *App) Fit(ctx context.Context, who store.Who) (FitView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (FitView, error) {
 		d, err := a.desk(tx)
 		if err != nil {
 			return FitView{}, err
@@ -69,8 +69,8 @@ func (a *App) Fit(ctx context.Context, owner int64) (FitView, error) {
 }
 
 // TakeFit moves follow-ups as was proposed, as one step.
-func (a *App) TakeFit(ctx context.Context, owner int64, command string, moves []FitMove) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:edit"}
+func (a *App) TakeFit(ctx context.Context, who store.Who, command string, moves []FitMove) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		n := 0
 		for _, m := range moves {

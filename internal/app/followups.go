@@ -306,8 +306,8 @@ func (s *step) optional(phrase *string) (*when.Moment, error) {
 
 // NewFollowUp makes a follow-up without a letter, or from letters that stay
 // where they are.
-func (a *App) NewFollowUp(ctx context.Context, owner int64, command string, f FollowUpFields, on ...store.Seen) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:new"}
+func (a *App) NewFollowUp(ctx context.Context, who store.Who, command string, f FollowUpFields, on ...store.Seen) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:new"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		var rows []seenRow
 		if len(on) > 0 {
@@ -347,16 +347,16 @@ type Overwritten struct {
 // EditFollowUp changes fields of a follow-up. seen is the version that the
 // page shows, 0 if it does not matter: fields that others changed since are
 // merged, and of the same field the later value counts.
-func (a *App) EditFollowUp(ctx context.Context, owner int64, command string, id int64, f FollowUpFields, seen int64) (Edited, error) {
-	return a.EditFollowUps(ctx, owner, command, []int64{id}, f, seen)
+func (a *App) EditFollowUp(ctx context.Context, who store.Who, command string, id int64, f FollowUpFields, seen int64) (Edited, error) {
+	return a.EditFollowUps(ctx, who, command, []int64{id}, f, seen)
 }
 
 // maxEdited bounds how many follow-ups are changed at once.
 const maxEdited = 20_000
 
 // EditFollowUps changes fields of several follow-ups, as one step.
-func (a *App) EditFollowUps(ctx context.Context, owner int64, command string, ids []int64, f FollowUpFields, seen int64) (Edited, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:edit"}
+func (a *App) EditFollowUps(ctx context.Context, who store.Who, command string, ids []int64, f FollowUpFields, seen int64) (Edited, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Edited, error) {
 		if len(ids) == 0 || len(ids) > maxEdited {
 			return Edited{}, problem("No follow-up was named.")
@@ -553,8 +553,8 @@ func (s *step) editedInWords(was, now store.FollowUp) (out []string) {
 
 // QuietReminder takes note that a reminder was seen, or puts it off to a
 // phrase.
-func (a *App) QuietReminder(ctx context.Context, owner int64, command string, id int64, until string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "reminder"}
+func (a *App) QuietReminder(ctx context.Context, who store.Who, command string, id int64, until string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "reminder"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		followUp, r, err := s.ReminderOf(id)
 		if err != nil {
@@ -592,8 +592,8 @@ type RangView struct {
 }
 
 // Rang lists the reminders that rang, the latest first.
-func (a *App) Rang(ctx context.Context, owner int64) ([]RangView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]RangView, error) {
+func (a *App) Rang(ctx context.Context, who store.Who) ([]RangView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]RangView, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return nil, err

@@ -17,28 +17,28 @@ import (
 
 func (w *world) capture(line string) int64 {
 	w.t.Helper()
-	out, err := w.app.Capture(w.ctx, w.owner, rand.Text(), line)
+	out, err := w.app.Capture(w.ctx, w.who, rand.Text(), line)
 	require.NoError(w.t, err, line)
 	return out.FollowUp
 }
 
 func (w *world) followed(id int64) app.Followed {
 	w.t.Helper()
-	f, err := w.app.FollowUp(w.ctx, w.owner, id)
+	f, err := w.app.FollowUp(w.ctx, w.who, id)
 	require.NoError(w.t, err)
 	return f
 }
 
 func (w *world) track(f app.FollowUpFields, ids ...int64) app.Edited {
 	w.t.Helper()
-	out, err := w.app.EditFollowUps(w.ctx, w.owner, rand.Text(), ids, f, 0)
+	out, err := w.app.EditFollowUps(w.ctx, w.who, rand.Text(), ids, f, 0)
 	require.NoError(w.t, err)
 	return out
 }
 
 func (w *world) board(by followup.Layout, f followup.Filter) app.Board {
 	w.t.Helper()
-	b, err := w.app.Board(w.ctx, w.owner, app.Arranged{By: by, Filter: f})
+	b, err := w.app.Board(w.ctx, w.who, app.Arranged{By: by, Filter: f})
 	require.NoError(w.t, err)
 	return b
 }
@@ -62,7 +62,7 @@ func lanes(b app.Board) string {
 
 func TestALineOfPlainWordsBecomesAFollowUp(t *testing.T) {
 	w := newWorld(t)
-	v, err := w.app.ReadCapture(w.ctx, w.owner, "send lift height to Bram fri 10, high, for loan, by phone, 15 min")
+	v, err := w.app.ReadCapture(w.ctx, w.who, "send lift height to Bram fri 10, high, for loan, by phone, 15 min")
 	require.NoError(t, err)
 	assert.Len(t, v.Chips, 5)
 	f := w.followed(w.capture("send lift height to Bram fri 10, high, for loan, by phone, 15 min, remind 1 day before at 9, every fri"))
@@ -71,11 +71,11 @@ func TestALineOfPlainWordsBecomesAFollowUp(t *testing.T) {
 	assert.Equal(t, followup.High, f.Priority)
 	assert.Equal(t, []any{"loan", "phone", 15, "every fri", "Thu 26 Nov, 09:00"}, []any{f.Project, f.Context, f.Estimate, f.Recurs, f.Remind})
 	require.Len(t, f.History, 1)
-	v, err = w.app.ReadCapture(w.ctx, w.owner, "ring him, for l")
+	v, err = w.app.ReadCapture(w.ctx, w.who, "ring him, for l")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"ring him, for loan"}, v.Complete)
 	for _, bad := range []string{"", "  ", "clean, every 31 february", "x, remind someday"} {
-		_, err := w.app.Capture(w.ctx, w.owner, rand.Text(), bad)
+		_, err := w.app.Capture(w.ctx, w.who, rand.Text(), bad)
 		assert.Error(t, err, bad)
 	}
 	assert.Equal(t, 1, w.overview().FollowUp)
@@ -100,7 +100,7 @@ func TestBadFieldsAreRefused(t *testing.T) {
 		"made late":                {app.FollowUpFields{Lane: &app.LaneRef{By: followup.ByDue, Key: "overdue"}}, "name a day"},
 		"an odd priority":          {app.FollowUpFields{Lane: &app.LaneRef{By: followup.ByPriority, Key: "huge"}}, "priority"},
 	} {
-		_, err := w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), id, c.f, 0)
+		_, err := w.app.EditFollowUp(w.ctx, w.who, rand.Text(), id, c.f, 0)
 		require.ErrorContains(t, err, c.say, name)
 	}
 	assert.Equal(t, "Fri 27 Nov, 10:00", w.followed(id).Due, "nothing was changed")
@@ -128,7 +128,7 @@ func TestARecurringFollowUpMakesTheNextOne(t *testing.T) {
 	assert.Equal(t, 1, w.overview().FollowUp, "undone, there is one again")
 	assert.Equal(t, "every fri", w.followed(made).Recurs)
 
-	_, err := w.app.SkipFollowUp(w.ctx, w.owner, rand.Text(), made)
+	_, err := w.app.SkipFollowUp(w.ctx, w.who, rand.Text(), made)
 	require.NoError(t, err)
 	assert.Equal(t, "Fri 4 Dec, 10:00", w.followed(made).Due)
 	w.pass(30 * 24 * time.Hour)
@@ -220,10 +220,10 @@ func TestTheBoardLaysOutAndIsPutTogether(t *testing.T) {
 	assert.Equal(t, followup.Urgent, w.followed(c).Priority, "undone as one")
 	assert.Equal(t, followup.High, w.followed(a).Priority)
 
-	_, err := w.app.RenameIn(w.ctx, w.owner, rand.Text(), "project", "Loan", "Bromeliad loan")
+	_, err := w.app.RenameIn(w.ctx, w.who, rand.Text(), "project", "Loan", "Bromeliad loan")
 	require.NoError(t, err)
 	assert.Equal(t, "Bromeliad loan", w.followed(a).Project)
-	_, err = w.app.RenameIn(w.ctx, w.owner, rand.Text(), "project", "Bromeliad loan", "")
+	_, err = w.app.RenameIn(w.ctx, w.who, rand.Text(), "project", "Bromeliad loan", "")
 	require.NoError(t, err)
 	assert.Empty(t, w.followed(a).Project, "a removed project leaves its follow-ups")
 	w.undo()
@@ -233,28 +233,28 @@ func TestTheBoardLaysOutAndIsPutTogether(t *testing.T) {
 func TestStagesAndKeptFilters(t *testing.T) {
 	w := newWorld(t)
 	for _, name := range []string{"Draft", "Review", "Print"} {
-		_, err := w.app.NewStage(w.ctx, w.owner, rand.Text(), app.StageFields{Name: &name})
+		_, err := w.app.NewStage(w.ctx, w.who, rand.Text(), app.StageFields{Name: &name})
 		require.NoError(t, err)
 	}
-	_, err := w.app.NewStage(w.ctx, w.owner, rand.Text(), app.StageFields{Name: ref("draft")})
+	_, err := w.app.NewStage(w.ctx, w.who, rand.Text(), app.StageFields{Name: ref("draft")})
 	require.ErrorContains(t, err, "already")
 	id := w.capture("Write it, stage review")
 	stages := w.board(followup.ByStage, followup.Filter{}).Stages
-	_, err = w.app.EditStage(w.ctx, w.owner, rand.Text(), stages[2].ID, app.StageFields{Position: ref(0), Most: ref(1)})
+	_, err = w.app.EditStage(w.ctx, w.who, rand.Text(), stages[2].ID, app.StageFields{Position: ref(0), Most: ref(1)})
 	require.NoError(t, err)
 	assert.Equal(t, "No stage:  | Print:  | Draft:  | Review: Write it", lanes(w.board(followup.ByStage, followup.Filter{})))
 	w.track(app.FollowUpFields{Lane: &app.LaneRef{By: followup.ByStage, Key: fmt.Sprint(stages[2].ID)}}, id)
 	assert.Equal(t, stages[2].ID, w.followed(id).Stage)
-	_, err = w.app.EditStage(w.ctx, w.owner, rand.Text(), stages[2].ID, app.StageFields{Remove: true})
+	_, err = w.app.EditStage(w.ctx, w.who, rand.Text(), stages[2].ID, app.StageFields{Remove: true})
 	require.NoError(t, err)
 	assert.Equal(t, "No stage: Write it | Draft:  | Review: ", lanes(w.board(followup.ByStage, followup.Filter{})))
 	w.undo()
 	assert.Equal(t, stages[2].ID, w.followed(id).Stage)
-	_, err = w.app.EditStage(w.ctx, w.owner, rand.Text(), 999, app.StageFields{})
+	_, err = w.app.EditStage(w.ctx, w.who, rand.Text(), 999, app.StageFields{})
 	require.ErrorContains(t, err, "no longer there")
 
 	keep := func(name string, f followup.Filter) {
-		_, err := w.app.KeepFilter(w.ctx, w.owner, rand.Text(), name, followup.ByStage, f)
+		_, err := w.app.KeepFilter(w.ctx, w.who, rand.Text(), name, followup.ByStage, f)
 		require.NoError(t, err)
 	}
 	keep("Short", followup.Filter{Most: 10})
@@ -262,9 +262,9 @@ func TestStagesAndKeptFilters(t *testing.T) {
 	kept := w.board(followup.ByDue, followup.Filter{}).Filters
 	require.Len(t, kept, 1)
 	assert.Equal(t, app.KeptFilter{ID: kept[0].ID, Name: "Short", By: followup.ByStage, Filter: followup.Filter{Most: 20}}, kept[0])
-	_, err = w.app.DropFilter(w.ctx, w.owner, rand.Text(), kept[0].ID)
+	_, err = w.app.DropFilter(w.ctx, w.who, rand.Text(), kept[0].ID)
 	require.NoError(t, err)
-	_, err = w.app.DropFilter(w.ctx, w.owner, rand.Text(), kept[0].ID)
+	_, err = w.app.DropFilter(w.ctx, w.who, rand.Text(), kept[0].ID)
 	require.ErrorContains(t, err, "no longer there")
 }
 
@@ -273,7 +273,7 @@ func TestTwoTabsEditOneFollowUp(t *testing.T) {
 	id := w.capture("Write, fri")
 	seen := w.followed(id).Version
 	change := func(f app.FollowUpFields) app.Edited {
-		out, err := w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), id, f, seen)
+		out, err := w.app.EditFollowUp(w.ctx, w.who, rand.Text(), id, f, seen)
 		require.NoError(t, err)
 		return out
 	}
@@ -290,7 +290,7 @@ func TestAFlagWithTimes(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	flag := func(phrase string) error {
-		_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), seenAll(w.rows(decide.Inbox)), phrase)
+		_, err := w.app.Flag(w.ctx, w.who, rand.Text(), seenAll(w.rows(decide.Inbox)), phrase)
 		return err
 	}
 	require.NoError(t, flag("tomorrow to fri, remind thu 10"))
@@ -311,19 +311,19 @@ func TestTodayIsMadeToFit(t *testing.T) {
 	w.capture("Must, today 15:00, urgent, 200 min")
 	a := w.capture("A, today, 60 min")
 	b := w.capture("B, today, low, 100 min")
-	fit, err := w.app.Fit(w.ctx, w.owner)
+	fit, err := w.app.Fit(w.ctx, w.who)
 	require.NoError(t, err)
 	assert.Equal(t, []int{360, 270, 0}, []int{fit.Planned, fit.Free, fit.Left})
 	require.Len(t, fit.Moves, 1)
 	assert.Equal(t, app.FitOne{ID: b, Title: "B", Estimate: 100, To: fit.Moves[0].To, Words: "tomorrow"}, fit.Moves[0])
-	_, err = w.app.TakeFit(w.ctx, w.owner, rand.Text(), []app.FitMove{{ID: b, To: fit.Moves[0].To}, {ID: 999, To: "fri"}})
+	_, err = w.app.TakeFit(w.ctx, w.who, rand.Text(), []app.FitMove{{ID: b, To: fit.Moves[0].To}, {ID: 999, To: "fri"}})
 	require.NoError(t, err)
 	assert.Equal(t, "tomorrow", w.followed(b).Due)
 	w.undo()
 	assert.Equal(t, "today", w.followed(b).Due)
 	done := followup.Done
 	w.track(app.FollowUpFields{Status: &done}, a, b)
-	_, err = w.app.TakeFit(w.ctx, w.owner, rand.Text(), []app.FitMove{{ID: b, To: "fri"}})
+	_, err = w.app.TakeFit(w.ctx, w.who, rand.Text(), []app.FitMove{{ID: b, To: "fri"}})
 	require.ErrorContains(t, err, "nothing left to move")
 }
 
@@ -343,7 +343,7 @@ func TestDoneOnesKeepTheirLetterAndAreReopened(t *testing.T) {
 	id := w.decide(decide.FollowUp, w.row(decide.Inbox), func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{} }).FollowUp
 	done, open := followup.Done, followup.Open
 	w.track(app.FollowUpFields{Status: &done}, id)
-	board, err := w.app.Board(w.ctx, w.owner, app.Arranged{By: followup.ByDue, Closed: true, Filter: followup.Filter{Text: "crate"}})
+	board, err := w.app.Board(w.ctx, w.who, app.Arranged{By: followup.ByDue, Closed: true, Filter: followup.Filter{Text: "crate"}})
 	require.NoError(t, err)
 	require.Len(t, board.Lanes, 1)
 	assert.Equal(t, "November 2026", board.Lanes[0].Label)
@@ -358,7 +358,7 @@ func TestHandingOverWaitsAndComesBack(t *testing.T) {
 	w.receive(bramAsks)
 	id := w.decide(decide.FollowUp, w.row(decide.Inbox), func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{Due: ref("fri"), Notes: ref("All four.")} }).FollowUp
 	hand := func() {
-		n, err := w.app.HandOver(w.ctx, w.owner, id)
+		n, err := w.app.HandOver(w.ctx, w.who, id)
 		require.NoError(t, err)
 		assert.Contains(t, n.Writing.Text, "can you see to this by Fri 27 Nov, please: Confirm the four crate sizes\n\nAll four.")
 		n.Writing.To = []string{"Henrik <henrik@x.example>"}
@@ -379,7 +379,7 @@ func TestHandingOverWaitsAndComesBack(t *testing.T) {
 	assert.Contains(t, w.row(decide.Inbox).Back, "no answer from Henrik")
 
 	noLetter := w.capture("Ring the gate")
-	n, err := w.app.HandOver(w.ctx, w.owner, noLetter)
+	n, err := w.app.HandOver(w.ctx, w.who, noLetter)
 	require.NoError(t, err)
 	n.Writing.To = []string{"Lise <lise@x.example>"}
 	w.send(nil, func(s *app.Sending) { s.Writing = n.Writing })
@@ -394,7 +394,7 @@ func TestAFollowUpWaits(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	wait := func(id int64, until string) error {
-		_, err := w.app.WaitFollowUp(w.ctx, w.owner, rand.Text(), id, until)
+		_, err := w.app.WaitFollowUp(w.ctx, w.who, rand.Text(), id, until)
 		return err
 	}
 	id := w.decide(decide.FollowUp, w.row(decide.Inbox), func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{} }).FollowUp

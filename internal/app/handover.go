@@ -15,8 +15,8 @@ import (
 
 // HandOver drafts the letter with which a follow-up is handed to somebody else:
 // with the letter behind it, its due, and what is asked. Nothing is sent.
-func (a *App) HandOver(ctx context.Context, owner, id int64) (Nudge, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (Nudge, error) {
+func (a *App) HandOver(ctx context.Context, who store.Who, id int64) (Nudge, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Nudge, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return Nudge{}, err
@@ -75,8 +75,8 @@ func (s *step) handOver(id int64, to letter.Address) error {
 
 // WaitFollowUp lets a follow-up wait for an answer to its letter until a
 // phrase; one without a letter for a reminder then.
-func (a *App) WaitFollowUp(ctx context.Context, owner int64, command string, id int64, until string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:edit"}
+func (a *App) WaitFollowUp(ctx context.Context, who store.Who, command string, id int64, until string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		f, err := s.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() {

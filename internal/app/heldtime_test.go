@@ -55,7 +55,7 @@ func TestRemindersInHeldTime(t *testing.T) {
 	w.track(app.FollowUpFields{Status: ref(followup.Done)}, closed)
 	w.pass(70 * time.Minute) // 13:00
 	assert.Equal(t, []int64{byDay, byMinute}, ringing(), "for the round; what is done rings no more")
-	list, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	list, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "The 13:00 round: 0 letters, 2 reminders", list[0].Title)
 	w.pass(24 * time.Hour)
@@ -70,7 +70,7 @@ func TestDaysThatHavePassedAreShownAsTheyWerePlanned(t *testing.T) {
 	w.plan("daily quiet 18-7")
 	day := func(away int) (out []string) {
 		t.Helper()
-		d, err := w.app.Day(w.ctx, w.owner, away)
+		d, err := w.app.Day(w.ctx, w.who, away)
 		require.NoError(t, err)
 		zone, err := time.LoadLocation("Europe/Oslo")
 		require.NoError(t, err)

@@ -65,11 +65,11 @@ func (h *history) step() {
 	switch rapid.SampledFrom([]string{"receive", "receive", "receive", "copy", "decide", "decide", "split", "hold", "let in", "undo", "undo", "redo", "send", "clock", "mark"}).Draw(h.t, "what") {
 	case "receive":
 		m := h.mail()
-		h.accepted(h.app.Receive(h.ctx, app.Incoming{Owner: h.owner, To: h.own[0], Source: "smtp", Raw: m.bytes(h.clock.Now()), At: h.clock.Now()}))
+		h.accepted(h.app.Receive(h.ctx, app.Incoming{Inbox: h.who.Inbox, To: h.own[0], Source: "smtp", Raw: m.bytes(h.clock.Now()), At: h.clock.Now()}))
 	case "copy": // one letter, two arrivals
 		raw := h.mail().bytes(h.clock.Now())
 		for _, to := range h.own {
-			h.accepted(h.app.Receive(h.ctx, app.Incoming{Owner: h.owner, To: to, Source: "smtp", Raw: raw, At: h.clock.Now()}))
+			h.accepted(h.app.Receive(h.ctx, app.Incoming{Inbox: h.who.Inbox, To: to, Source: "smtp", Raw: raw, At: h.clock.Now()}))
 		}
 	case "decide":
 		if r, ok := h.any(); ok {
@@ -78,43 +78,43 @@ func (h *history) step() {
 			if d.Kind == decide.PutOff {
 				d.When = rapid.SampledFrom([]string{"tomorrow", "in 2 hours", "when they answer", "2d if nobody has answered", "someday"}).Draw(h.t, "when")
 			}
-			_, err := h.app.Decide(h.ctx, h.owner, d)
+			_, err := h.app.Decide(h.ctx, h.who, d)
 			h.accepted(err)
 		}
 	case "split":
 		if r, ok := h.any(); ok {
-			c, err := h.app.Open(h.ctx, h.owner, r.ID)
+			c, err := h.app.Open(h.ctx, h.who, r.ID)
 			require.NoError(h.t, err)
 			if len(c.LetterList) > 0 {
-				_, err = h.app.Split(h.ctx, h.owner, rand.Text(), rapid.SampledFrom(c.LetterList).Draw(h.t, "letter").ID)
+				_, err = h.app.Split(h.ctx, h.who, rand.Text(), rapid.SampledFrom(c.LetterList).Draw(h.t, "letter").ID)
 				h.accepted(err)
 			}
 		}
 	case "hold":
-		_, err := h.app.Hold(h.ctx, h.owner, rand.Text(), app.Holding{})
+		_, err := h.app.Hold(h.ctx, h.who, rand.Text(), app.Holding{})
 		h.accepted(err)
 	case "let in":
-		_, err := h.app.LetIn(h.ctx, h.owner, rand.Text(), 0, rapid.Bool().Draw(h.t, "open"))
+		_, err := h.app.LetIn(h.ctx, h.who, rand.Text(), 0, rapid.Bool().Draw(h.t, "open"))
 		h.accepted(err)
 	case "undo":
-		_, err := h.app.Undo(h.ctx, h.owner, rand.Text(), 0, true)
+		_, err := h.app.Undo(h.ctx, h.who, rand.Text(), 0, true)
 		h.accepted(err)
 	case "redo":
-		_, err := h.app.Redo(h.ctx, h.owner, rand.Text())
+		_, err := h.app.Redo(h.ctx, h.who, rand.Text())
 		h.accepted(err)
 	case "send":
 		s := app.Sending{Command: rand.Text(), Writing: app.Writing{Kind: "new", From: h.own[0], To: []string{rapid.SampledFrom([]string{"p@x.example", h.own[1]}).Draw(h.t, "to")}, Subject: "Crates", Text: "Mine."}}
 		if r, ok := h.any(); ok && rapid.Bool().Draw(h.t, "an answer") {
 			s.Kind, s.Letter, s.Conversation, s.Saw = "answer", r.Last, r.ID, r.Last
 		}
-		_, err := h.app.Send(h.ctx, h.owner, s)
+		_, err := h.app.Send(h.ctx, h.who, s)
 		h.accepted(err)
 	case "clock":
 		_, err := h.app.RunDue(h.ctx)
 		require.NoError(h.t, err)
 	case "mark":
 		if r, ok := h.any(); ok {
-			_, err := h.app.Mark(h.ctx, h.owner, app.Marking{Command: rand.Text(), On: []int64{r.ID}, Mark: rapid.SampledFrom([]string{"star", "quiet"}).Draw(h.t, "mark")})
+			_, err := h.app.Mark(h.ctx, h.who, app.Marking{Command: rand.Text(), On: []int64{r.ID}, Mark: rapid.SampledFrom([]string{"star", "quiet"}).Draw(h.t, "mark")})
 			h.accepted(err)
 		}
 	}
@@ -129,7 +129,7 @@ func TestWhatIsKeptIsWhatWouldBeWorkedOut(t *testing.T) {
 		name := strings.ToLower(rand.Text())
 		h := &history{world: w, t: rt, own: [2]string{name + "@norrholm.example", name + "@walks.example"}}
 		var err error
-		h.owner, err = w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: name, Zone: "Europe/Oslo"}, []store.Account{{Address: h.own[0], Name: "Ines"}, {Address: h.own[1]}}, start)
+		h.who, err = w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: name, Zone: "Europe/Oslo"}, []store.Account{{Address: h.own[0], Name: "Ines"}, {Address: h.own[1]}}, start)
 		require.NoError(rt, err)
 		for range rapid.IntRange(5, 25).Draw(rt, "steps") {
 			h.step()

@@ -27,8 +27,8 @@ func holdingNote(p store.Person) delivery.Note {
 }
 
 // SetHoldingNote changes what people are told whose letters wait.
-func (a *App) SetHoldingNote(ctx context.Context, owner int64, command string, n delivery.Note) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "holding-note", Title: "Holding note changed"}
+func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string, n delivery.Note) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "holding-note", Title: "Holding note changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if err := n.Check(); err != nil {
 			return Decided{}, &Problem{Reason: sentence(err)}
@@ -63,8 +63,8 @@ func nextInWords(next time.Time, c when.Calendar) string {
 }
 
 // NotePreview is the note as its receiver reads it.
-func (a *App) NotePreview(ctx context.Context, owner int64, n delivery.Note) (string, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (string, error) {
+func (a *App) NotePreview(ctx context.Context, who store.Who, n delivery.Note) (string, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
 		if err := n.Check(); err != nil {
 			return "", &Problem{Reason: sentence(err)}
 		}

@@ -38,7 +38,7 @@ func (w *world) importFile(path string, change func(*app.Importing)) app.ImportV
 	if change != nil {
 		change(&in)
 	}
-	v, err := w.app.ImportNow(w.ctx, w.owner, in, nil)
+	v, err := w.app.ImportNow(w.ctx, w.who, in, nil)
 	require.NoError(w.t, err)
 	return v
 }
@@ -65,19 +65,19 @@ func TestImport(t *testing.T) {
 	assert.Equal(t, v.Size, v.Done)
 	require.Len(t, v.Troubles, 1)
 	assert.Equal(t, "old.mbox, letter 4", v.Troubles[0].Name)
-	opened, err := w.app.Open(w.ctx, w.owner, v.Troubles[0].Conversation)
+	opened, err := w.app.Open(w.ctx, w.who, v.Troubles[0].Conversation)
 	require.NoError(t, err, "a damaged letter can be opened")
 	assert.Contains(t, opened.LetterList[0].Body.Text[0].Text, "no letterat all")
 
 	assert.Equal(t, []string{"(no subject)", "Fresh"}, titlesOf(w.rows(decide.Inbox)))
 	assert.Equal(t, []string{"Mine", "Old"}, titlesOf(w.rows(decide.Archive)))
-	page, err := w.app.List(w.ctx, w.owner, decide.Inbox, false, 2, "")
+	page, err := w.app.List(w.ctx, w.who, decide.Inbox, false, 2, "")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Fresh"}, titlesOf(page.Rows), "narrowed to the account that it went to")
-	found, err := w.app.Search(w.ctx, w.owner, "purple", "")
+	found, err := w.app.Search(w.ctx, w.who, "purple", "")
 	require.NoError(t, err)
 	require.Len(t, found.Rows, 1)
-	raw, err := w.app.Original(w.ctx, w.owner, found.Rows[0].Letter)
+	raw, err := w.app.Original(w.ctx, w.who, found.Rows[0].Letter)
 	require.NoError(t, err)
 	assert.Equal(t, a, raw, "kept byte for byte")
 
@@ -86,13 +86,13 @@ func TestImport(t *testing.T) {
 
 	fresh := slices.IndexFunc(w.rows(decide.Inbox), func(r app.Row) bool { return r.Title == "Fresh" })
 	w.decide(decide.Done, w.rows(decide.Inbox)[fresh])
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry, true)
+	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), v.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Fresh"}, titlesOf(w.rows(decide.Archive)), "what was used since stays")
 	assert.Len(t, w.rows(decide.Bin), 3)
 	w.undo()
 	assert.Len(t, w.rows(decide.Bin), 3, "the latest step of my own was before: the one letter done")
-	shown, err := w.app.ImportOf(w.ctx, w.owner, v.ID)
+	shown, err := w.app.ImportOf(w.ctx, w.who, v.ID)
 	require.NoError(t, err)
 	assert.True(t, shown.Undone)
 }
@@ -134,9 +134,9 @@ func TestAnImportThatWasCutOffGoesOnWhereItWas(t *testing.T) {
 			cancel() // Ebbe stops in the middle
 		}
 	}
-	_, err := w.app.ImportNow(ctx, w.owner, app.Importing{Command: rand.Text(), Name: "x", Path: path}, nil)
+	_, err := w.app.ImportNow(ctx, w.who, app.Importing{Command: rand.Text(), Name: "x", Path: path}, nil)
 	require.ErrorIs(t, err, context.Canceled)
-	list, err := w.app.Imports(w.ctx, w.owner)
+	list, err := w.app.Imports(w.ctx, w.who)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, "running", list[0].State)
@@ -146,7 +146,7 @@ func TestAnImportThatWasCutOffGoesOnWhereItWas(t *testing.T) {
 	v := w.importFile(path, nil)
 	assert.Equal(t, list[0].ID, v.ID, "the same import")
 	assert.Equal(t, []int{1000, 1000, 0}, []int{v.Read, v.New, v.Known}, "one account of both parts")
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry, true)
+	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), v.Entry, true)
 	require.NoError(t, err)
 	assert.Zero(t, len(w.rows(decide.Archive)), "undone as one")
 }
@@ -154,39 +154,39 @@ func TestAnImportThatWasCutOffGoesOnWhereItWas(t *testing.T) {
 func TestAnUploadIsImported(t *testing.T) {
 	w := newWorld(t)
 	fill := func(id int64, n int, name string, m mail) {
-		require.NoError(t, w.app.FillImport(w.ctx, w.owner, id, n, name, bytes.NewReader(m.bytes(start))))
+		require.NoError(t, w.app.FillImport(w.ctx, w.who, id, n, name, bytes.NewReader(m.bytes(start))))
 	}
 	in := app.Importing{Command: rand.Text(), Name: "2 files"}
-	v, err := w.app.NewImport(w.ctx, w.owner, in)
+	v, err := w.app.NewImport(w.ctx, w.who, in)
 	require.NoError(t, err)
 	assert.Equal(t, "filling", v.State)
 	fill(v.ID, 0, "../../a.eml", bramAsks)
 	fill(v.ID, 1, "a.eml", mail{id: "b@x.example", from: "eva@x.example", subject: "Two"})
-	_, err = w.app.StartImport(w.ctx, w.owner, v.ID)
+	_, err = w.app.StartImport(w.ctx, w.who, v.ID)
 	require.NoError(t, err)
 	w.app.WaitForImports()
-	v, err = w.app.ImportOf(w.ctx, w.owner, v.ID)
+	v, err = w.app.ImportOf(w.ctx, w.who, v.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []any{"done", 2}, []any{v.State, v.New})
-	assert.Error(t, w.app.FillImport(w.ctx, w.owner, v.ID, 2, "c.eml", strings.NewReader("x")), "it has begun")
+	assert.Error(t, w.app.FillImport(w.ctx, w.who, v.ID, 2, "c.eml", strings.NewReader("x")), "it has begun")
 	left, err := filepath.Glob(w.app.Store.Path() + ".imports/*")
 	require.NoError(t, err)
 	assert.Empty(t, left, "uploaded files don't stay")
 
-	again, err := w.app.NewImport(w.ctx, w.owner, in)
+	again, err := w.app.NewImport(w.ctx, w.who, in)
 	require.NoError(t, err)
 	assert.Equal(t, v.ID, again.ID, "the same command is the same import")
 
-	stopped, err := w.app.NewImport(w.ctx, w.owner, app.Importing{Command: rand.Text(), Name: "x"})
+	stopped, err := w.app.NewImport(w.ctx, w.who, app.Importing{Command: rand.Text(), Name: "x"})
 	require.NoError(t, err)
-	stopped, err = w.app.StopImport(w.ctx, w.owner, stopped.ID)
+	stopped, err = w.app.StopImport(w.ctx, w.who, stopped.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "stopped", stopped.State)
 
-	half, err := w.app.NewImport(w.ctx, w.owner, app.Importing{Command: rand.Text(), Name: "y"})
+	half, err := w.app.NewImport(w.ctx, w.who, app.Importing{Command: rand.Text(), Name: "y"})
 	require.NoError(t, err)
 	require.NoError(t, w.app.ResumeImports(w.ctx)) // as after a crash in the middle of an upload
-	half, err = w.app.ImportOf(w.ctx, w.owner, half.ID)
+	half, err = w.app.ImportOf(w.ctx, w.who, half.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "failed", half.State)
 	assert.Contains(t, half.Trouble, "nothing was taken in")
@@ -196,9 +196,9 @@ func TestAnUploadThatACrashCutOffGoesOn(t *testing.T) {
 	w := newWorld(t)
 	raw, err := os.ReadFile(many(t, 1000))
 	require.NoError(t, err)
-	v, err := w.app.NewImport(w.ctx, w.owner, app.Importing{Command: rand.Text(), Name: "x"})
+	v, err := w.app.NewImport(w.ctx, w.who, app.Importing{Command: rand.Text(), Name: "x"})
 	require.NoError(t, err)
-	require.NoError(t, w.app.FillImport(w.ctx, w.owner, v.ID, 0, "in.mbox", bytes.NewReader(raw)))
+	require.NoError(t, w.app.FillImport(w.ctx, w.who, v.ID, 0, "in.mbox", bytes.NewReader(raw)))
 	reached, stop := make(chan struct{}), make(chan struct{})
 	w.app.Hook = func(point string) {
 		if point == "import.after-commit" {
@@ -206,7 +206,7 @@ func TestAnUploadThatACrashCutOffGoesOn(t *testing.T) {
 			<-stop
 		}
 	}
-	_, err = w.app.StartImport(w.ctx, w.owner, v.ID)
+	_, err = w.app.StartImport(w.ctx, w.who, v.ID)
 	require.NoError(t, err)
 	<-reached
 	w.app.Hook = nil
@@ -219,14 +219,14 @@ func TestAnUploadThatACrashCutOffGoesOn(t *testing.T) {
 	<-stopped
 	require.NoError(t, w.app.ResumeImports(w.ctx))
 	w.app.WaitForImports()
-	v, err = w.app.ImportOf(w.ctx, w.owner, v.ID)
+	v, err = w.app.ImportOf(w.ctx, w.who, v.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []any{"done", 1000, 1000}, []any{v.State, v.Read, v.New})
 }
 
 func TestNewsReachesOpenPages(t *testing.T) {
 	w := newWorld(t)
-	news, stop := w.app.Listen(w.owner)
+	news, stop := w.app.Listen(w.who)
 	defer stop()
 	w.receive(bramAsks)
 	n := <-news
@@ -251,7 +251,7 @@ func TestTheSchedulerWakesForWhatIsDue(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("in 1 hour"))
-	news, stop := w.app.Listen(w.owner)
+	news, stop := w.app.Listen(w.who)
 	defer stop()
 	done := make(chan struct{})
 	ctx := t.Context()

@@ -34,14 +34,14 @@ const (
 // was. It bypasses gate, notifications, expectations and bringing back.
 // Letters that are known add nothing. A letter that can't be read whole is
 // kept and listed.
-func (a *App) takeIn(ctx context.Context, owner int64, im store.Import) (err error) {
+func (a *App) takeIn(ctx context.Context, who store.Who, im store.Import) (err error) {
 	defer a.caught("an import", &err)
 	source, err := post.Open(im.Path, post.Quoting(im.Quoting))
 	if err != nil {
 		return err
 	}
-	run := &importer{app: a, owner: owner, job: im, now: a.Now(), source: source}
-	err = a.Store.Read(ctx, owner, func(tx *store.Tx) error {
+	run := &importer{app: a, who: who, job: im, now: a.Now(), source: source}
+	err = a.Store.Read(ctx, who, func(tx *store.Tx) error {
 		addresses, err := tx.OwnAddresses()
 		run.addresses, run.own = addresses, ownKeys(addresses)
 		return err
@@ -74,7 +74,7 @@ func (a *App) takeIn(ctx context.Context, owner int64, im store.Import) (err err
 
 type importer struct {
 	app       *App
-	owner     int64
+	who       store.Who
 	job       store.Import
 	source    *post.Source
 	now       time.Time
@@ -211,7 +211,7 @@ func (im *importer) take(ctx context.Context, batch []parsed) error {
 func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) error {
 	next := im.job
 	next.Done, next.Size = im.source.Progress()
-	err := im.app.Store.Write(ctx, im.owner, func(tx *store.Tx) error {
+	err := im.app.Store.Write(ctx, im.who, func(tx *store.Tx) error {
 		s := &step{Tx: tx, app: im.app, id: im.job.Journal, at: im.now, importing: true}
 		for _, p := range batch {
 			if !carefully {
@@ -242,7 +242,7 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 	}
 	im.job = next
 	im.app.hook("import.after-commit")
-	im.app.publish(im.owner, News{Kinds: []string{"import"}})
+	im.app.publish(im.who.Inbox, News{Kinds: []string{"import"}})
 	return nil
 }
 

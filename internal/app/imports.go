@@ -103,7 +103,7 @@ func (a *App) spool(id int64) string {
 
 // NewImport begins an import. One without a path waits for its files; the
 // others run at once, in the background.
-func (a *App) NewImport(ctx context.Context, owner int64, in Importing) (ImportView, error) {
+func (a *App) NewImport(ctx context.Context, who store.Who, in Importing) (ImportView, error) {
 	im := store.Import{Command: in.Command, Name: in.Name, Path: in.Path, State: "filling", MadeAt: a.Now()}
 	if in.OldQuoting {
 		im.Quoting = int(post.QuotedO)
@@ -111,7 +111,7 @@ func (a *App) NewImport(ctx context.Context, owner int64, in Importing) (ImportV
 	if in.InboxDays > 0 {
 		im.InboxSince = im.MadeAt.AddDate(0, 0, -in.InboxDays)
 	}
-	err := a.Store.Write(ctx, owner, func(tx *store.Tx) error {
+	err := a.Store.Write(ctx, who, func(tx *store.Tx) error {
 		id, err := tx.AddImport(im)
 		if err != nil {
 			return err
@@ -129,9 +129,9 @@ func (a *App) NewImport(ctx context.Context, owner int64, in Importing) (ImportV
 		return ImportView{}, err
 	}
 	if in.Path != "" {
-		return a.StartImport(ctx, owner, im.ID)
+		return a.StartImport(ctx, who, im.ID)
 	}
-	return a.ImportOf(ctx, owner, im.ID)
+	return a.ImportOf(ctx, who, im.ID)
 }
 
 // ErrTooMuch is returned for an upload that is larger than there is room for.
@@ -142,8 +142,8 @@ const MaxUpload = 8 << 30
 
 // FillImport takes an uploaded file of an import that waits for its files.
 // number keeps the files in order and apart.
-func (a *App) FillImport(ctx context.Context, owner, id int64, number int, name string, content io.Reader) error {
-	im, err := read(ctx, a, owner, func(tx *store.Tx) (store.Import, error) { return tx.Import(id) })
+func (a *App) FillImport(ctx context.Context, who store.Who, id int64, number int, name string, content io.Reader) error {
+	im, err := read(ctx, a, who, func(tx *store.Tx) (store.Import, error) { return tx.Import(id) })
 	if err != nil {
 		return err
 	}
@@ -167,13 +167,13 @@ func (a *App) FillImport(ctx context.Context, owner, id int64, number int, name 
 
 // StartImport lets an import run in the background. One that runs or has run
 // is left as it is.
-func (a *App) StartImport(ctx context.Context, owner, id int64) (ImportView, error) {
-	im, err := read(ctx, a, owner, func(tx *store.Tx) (store.Import, error) { return tx.Import(id) })
+func (a *App) StartImport(ctx context.Context, who store.Who, id int64) (ImportView, error) {
+	im, err := read(ctx, a, who, func(tx *store.Tx) (store.Import, error) { return tx.Import(id) })
 	if err != nil {
 		return ImportView{}, err
 	}
 	if im.State == "filling" {
-		cmd := Command{ID: "import:" + im.Command, Owner: owner, Actor: ByImport, Kind: importKind, Title: importTitle(im)}
+		cmd := Command{ID: "import:" + im.Command, Who: who, Actor: ByImport, Kind: importKind, Title: importTitle(im)}
 		im, err = run(ctx, a, cmd, func(s *step) (store.Import, error) {
 			im.State, im.Journal = "running", s.id
 			return im, s.SaveImport(im)
@@ -181,13 +181,13 @@ func (a *App) StartImport(ctx context.Context, owner, id int64) (ImportView, err
 		if err != nil {
 			return ImportView{}, err
 		}
-		a.launch(owner, im)
+		a.launch(who, im)
 	}
-	return a.ImportOf(ctx, owner, id)
+	return a.ImportOf(ctx, who, id)
 }
 
 // launch runs an import in the background.
-func (a *App) launch(owner int64, im store.Import) {
+func (a *App) launch(who store.Who, im store.Import) {
 	ctx, cancel := context.WithCancel(context.Background())
 	a.imports.mu.Lock()
 	defer a.imports.mu.Unlock()
@@ -203,12 +203,12 @@ func (a *App) launch(owner int64, im store.Import) {
 	go func() {
 		defer close(r.ended)
 		defer cancel()
-		err := a.takeIn(ctx, owner, im)
+		err := a.takeIn(ctx, who, im)
 		a.imports.mu.Lock()
 		stopped := r.stopped
 		a.imports.mu.Unlock()
 		if ctx.Err() == nil || stopped { // else Ebbe stops; it goes on when Ebbe is back
-			if err := a.endImport(owner, im.ID, stopped, err); err != nil {
+			if err := a.endImport(who, im.ID, stopped, err); err != nil {
 				a.Log.Error("the end of an import could not be kept", "import", im.ID, "reason", err)
 			}
 		}
@@ -219,8 +219,8 @@ func (a *App) launch(owner int64, im store.Import) {
 }
 
 // endImport keeps how an import ended, and removes its uploaded files.
-func (a *App) endImport(owner, id int64, stopped bool, why error) error {
-	err := a.Store.Write(context.Background(), owner, func(tx *store.Tx) error {
+func (a *App) endImport(who store.Who, id int64, stopped bool, why error) error {
+	err := a.Store.Write(context.Background(), who, func(tx *store.Tx) error {
 		im, err := tx.Import(id)
 		if err != nil {
 			return err
@@ -236,14 +236,14 @@ func (a *App) endImport(owner, id int64, stopped bool, why error) error {
 		}
 		return tx.SaveImport(im)
 	})
-	a.publish(owner, News{Kinds: []string{"everything"}})
+	a.publish(who.Inbox, News{Kinds: []string{"everything"}})
 	return errors.Join(err, os.RemoveAll(a.spool(id)))
 }
 
 // StopImport ends an import before its end. What it has taken in stays, and
 // can be undone as one.
-func (a *App) StopImport(ctx context.Context, owner, id int64) (ImportView, error) {
-	im, err := read(ctx, a, owner, func(tx *store.Tx) (store.Import, error) { return tx.Import(id) })
+func (a *App) StopImport(ctx context.Context, who store.Who, id int64) (ImportView, error) {
+	im, err := read(ctx, a, who, func(tx *store.Tx) (store.Import, error) { return tx.Import(id) })
 	if err != nil {
 		return ImportView{}, err
 	}
@@ -258,16 +258,16 @@ func (a *App) StopImport(ctx context.Context, owner, id int64) (ImportView, erro
 		r.cancel()
 		<-r.ended
 	case im.State == "filling":
-		if err := a.endImport(owner, id, true, nil); err != nil {
+		if err := a.endImport(who, id, true, nil); err != nil {
 			return ImportView{}, err
 		}
 	}
-	return a.ImportOf(ctx, owner, id)
+	return a.ImportOf(ctx, who, id)
 }
 
 // ImportOf shows one import.
-func (a *App) ImportOf(ctx context.Context, owner, id int64) (ImportView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (ImportView, error) {
+func (a *App) ImportOf(ctx context.Context, who store.Who, id int64) (ImportView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (ImportView, error) {
 		im, err := tx.Import(id)
 		if err != nil {
 			return ImportView{}, err
@@ -277,8 +277,8 @@ func (a *App) ImportOf(ctx context.Context, owner, id int64) (ImportView, error)
 }
 
 // Imports shows the latest imports.
-func (a *App) Imports(ctx context.Context, owner int64) ([]ImportView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]ImportView, error) {
+func (a *App) Imports(ctx context.Context, who store.Who) ([]ImportView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]ImportView, error) {
 		list, err := tx.Imports(20)
 		out := []ImportView{}
 		for _, im := range list {
@@ -296,18 +296,18 @@ func (a *App) Imports(ctx context.Context, owner int64) ([]ImportView, error) {
 // ResumeImports goes on with uploads that a stop or a crash has cut off. An
 // import whose files had not all come is ended: nothing of it was taken in.
 func (a *App) ResumeImports(ctx context.Context) error {
-	byOwner, err := a.Store.CutOff(ctx)
+	cut, err := a.Store.CutOff(ctx)
 	if err != nil {
 		return err
 	}
-	for owner, list := range byOwner {
+	for who, list := range cut {
 		for _, im := range list {
 			switch {
 			case im.State == "filling":
-				err = errors.Join(err, a.endImport(owner, im.ID, false, errors.New("the upload was cut off; nothing was taken in")))
+				err = errors.Join(err, a.endImport(who, im.ID, false, errors.New("the upload was cut off; nothing was taken in")))
 			case !im.Spooled: // it goes on when the same file is imported again
 			default:
-				a.launch(owner, im)
+				a.launch(who, im)
 			}
 		}
 	}
@@ -339,21 +339,21 @@ func (a *App) runningImports() []*runningImport {
 // ImportNow imports a file or a folder and returns when that is done. One that
 // was cut off goes on where it was. progress is told now and then; stopped
 // early, it can be run again.
-func (a *App) ImportNow(ctx context.Context, owner int64, in Importing, progress func(ImportView)) (ImportView, error) {
-	before, err := a.cutOff(ctx, owner, in.Path)
+func (a *App) ImportNow(ctx context.Context, who store.Who, in Importing, progress func(ImportView)) (ImportView, error) {
+	before, err := a.cutOff(ctx, who, in.Path)
 	if err != nil {
 		return ImportView{}, err
 	}
 	if before.ID != 0 {
-		a.launch(owner, before)
+		a.launch(who, before)
 	} else {
-		v, err := a.NewImport(ctx, owner, in)
+		v, err := a.NewImport(ctx, who, in)
 		if err != nil {
 			return v, err
 		}
 		before.ID = v.ID
 	}
-	news, stop := a.Listen(owner)
+	news, stop := a.Listen(who)
 	defer stop()
 	ended := make(chan struct{})
 	go func() {
@@ -366,11 +366,11 @@ func (a *App) ImportNow(ctx context.Context, owner int64, in Importing, progress
 			a.StopImports()
 			return ImportView{}, fmt.Errorf("stopped early; run it again to go on: %w", ctx.Err())
 		case <-news:
-			if v, err := a.ImportOf(ctx, owner, before.ID); err == nil && progress != nil {
+			if v, err := a.ImportOf(ctx, who, before.ID); err == nil && progress != nil {
 				progress(v)
 			}
 		case <-ended:
-			v, err := a.ImportOf(ctx, owner, before.ID)
+			v, err := a.ImportOf(ctx, who, before.ID)
 			if err == nil && v.Trouble != "" {
 				err = errors.New(v.Trouble)
 			}
@@ -380,9 +380,9 @@ func (a *App) ImportNow(ctx context.Context, owner int64, in Importing, progress
 }
 
 // cutOff finds an import of this path that has not ended.
-func (a *App) cutOff(ctx context.Context, owner int64, path string) (store.Import, error) {
-	byOwner, err := a.Store.CutOff(ctx)
-	for _, im := range byOwner[owner] {
+func (a *App) cutOff(ctx context.Context, who store.Who, path string) (store.Import, error) {
+	cut, err := a.Store.CutOff(ctx)
+	for _, im := range cut[who] {
 		if im.Path == path && im.State == "running" {
 			return im, err
 		}

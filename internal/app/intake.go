@@ -48,14 +48,14 @@ func intakeView(tx *store.Tx) (IntakeView, error) {
 }
 
 // Intake gives the intake address.
-func (a *App) Intake(ctx context.Context, owner int64) (IntakeView, error) {
-	return read(ctx, a, owner, intakeView)
+func (a *App) Intake(ctx context.Context, who store.Who) (IntakeView, error) {
+	return read(ctx, a, who, intakeView)
 }
 
 // RenewIntake makes an intake address that nobody can guess; letters to the
 // one before are no longer taken.
-func (a *App) RenewIntake(ctx context.Context, owner int64, command string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "settings", Title: "A new intake address"}
+func (a *App) RenewIntake(ctx context.Context, who store.Who, command string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "settings", Title: "A new intake address"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {
@@ -104,7 +104,7 @@ func (s *step) takeIntake(in Incoming, l letter.Letter, local string) (int64, er
 	if err != nil {
 		return 0, err
 	}
-	rows := []seenRow{{row, row.LastLetter}}
+	rows := []seenRow{{row, row.LastLetter, nil}}
 	if local != intakeName {
 		return id, s.intakeTime(rows, local)
 	}
@@ -158,11 +158,11 @@ const maxDropped = 25 << 20
 
 // DropFollowUp makes a follow-up of a file: a letter is kept in the archive
 // with it; any other file as the attachment of a note to self.
-func (a *App) DropFollowUp(ctx context.Context, owner int64, command string, d Dropped) (Decided, error) {
+func (a *App) DropFollowUp(ctx context.Context, who store.Who, command string, d Dropped) (Decided, error) {
 	if len(d.Data) == 0 || len(d.Data) > maxDropped {
 		return Decided{}, problem("The file is empty, or larger than 25 MB. Nothing was made.")
 	}
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:new"}
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:new"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		accounts, err := s.Accounts()
 		if err != nil {
@@ -176,7 +176,7 @@ func (a *App) DropFollowUp(ctx context.Context, owner int64, command string, d D
 			}
 			l = letter.Parse(raw)
 		}
-		id, err := s.receive(Incoming{Owner: owner, To: accounts[0].Address, Source: "file", Raw: raw, Read: &l, At: s.at, Pass: true}, l)
+		id, err := s.receive(Incoming{Inbox: who.Inbox, To: accounts[0].Address, Source: "file", Raw: raw, Read: &l, At: s.at, Pass: true}, l)
 		if err != nil {
 			return Decided{}, err
 		}
@@ -188,7 +188,7 @@ func (a *App) DropFollowUp(ctx context.Context, owner int64, command string, d D
 		if err != nil {
 			return Decided{}, err
 		}
-		rows := []seenRow{{row, row.LastLetter}}
+		rows := []seenRow{{row, row.LastLetter, nil}}
 		title := actionOf(rows[0])
 		if l.Subject == d.Name {
 			title = "See to: " + d.Name

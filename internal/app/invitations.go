@@ -106,8 +106,8 @@ type InvitationAnswer struct {
 
 // AnswerInvitation answers an invitation, keeps the appointment, and archives
 // the letter. A proposal of another time is a COUNTER.
-func (a *App) AnswerInvitation(ctx context.Context, owner int64, command string, in InvitationAnswer) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(decide.Answer)}
+func (a *App) AnswerInvitation(ctx context.Context, who store.Who, command string, in InvitationAnswer) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "decide:" + string(decide.Answer)}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		row, err := s.Letter(in.Letter)
 		if err != nil || row.InAt.IsZero() {
@@ -152,7 +152,7 @@ func (a *App) AnswerInvitation(ctx context.Context, owner int64, command string,
 		if err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.settle([]seenRow{{conversation, in.Letter}}, decide.Decision{Kind: decide.Answer, At: s.at, Saw: conversation.LastLetter})
+		return Decided{Entry: s.id, Title: s.title}, s.settle([]seenRow{{conversation, in.Letter, nil}}, decide.Decision{Kind: decide.Answer, At: s.at, Saw: conversation.LastLetter})
 	})
 }
 
@@ -306,8 +306,8 @@ const maxReplies = 500
 
 // Replies sums up the answers to invitations in the inbox, to be cleared at
 // once: they are counted on their appointments already.
-func (a *App) Replies(ctx context.Context, owner int64) (RepliesView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (RepliesView, error) {
+func (a *App) Replies(ctx context.Context, who store.Who) (RepliesView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (RepliesView, error) {
 		out := RepliesView{On: []store.Seen{}}
 		ids, err := tx.InboxReplies(maxReplies)
 		if err != nil || len(ids) == 0 {
@@ -340,7 +340,7 @@ func (a *App) Replies(ctx context.Context, owner int64) (RepliesView, error) {
 			case meeting.NoReply:
 				continue
 			}
-			out.On = append(out.On, store.Seen{ID: r.ID, Last: r.LastLetter})
+			out.On = append(out.On, r.Seen())
 		}
 		return out, nil
 	})
@@ -356,7 +356,7 @@ func (a *App) Feed(ctx context.Context, secret string) (string, error) {
 	if owner == 0 {
 		return "", store.ErrNotFound
 	}
-	return read(ctx, a, owner, func(tx *store.Tx) (string, error) {
+	return read(ctx, a, store.Own(owner), func(tx *store.Tx) (string, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return "", err
@@ -434,8 +434,8 @@ type FeedView struct {
 }
 
 // FeedAddress gives the address of the calendar.
-func (a *App) FeedAddress(ctx context.Context, owner int64) (FeedView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (FeedView, error) {
+func (a *App) FeedAddress(ctx context.Context, who store.Who) (FeedView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (FeedView, error) {
 		p, err := tx.Person()
 		if err != nil || p.Feed == "" {
 			return FeedView{}, err
@@ -446,8 +446,8 @@ func (a *App) FeedAddress(ctx context.Context, owner int64) (FeedView, error) {
 
 // RenewFeed makes an address for the calendar that nobody can guess, or takes
 // it away; the one before is no longer served.
-func (a *App) RenewFeed(ctx context.Context, owner int64, command string, remove bool) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "settings", Title: "A new address for the calendar"}
+func (a *App) RenewFeed(ctx context.Context, who store.Who, command string, remove bool) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "settings", Title: "A new address for the calendar"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {

@@ -20,7 +20,7 @@ func nextLook(p store.Person, after time.Time) time.Time {
 // longest. In a week without any nothing is written in the Journal.
 func (a *App) lookThrough(ctx context.Context, ev schedule.Event) error {
 	idle := false
-	err := a.Store.Write(ctx, ev.Owner, func(tx *store.Tx) error {
+	err := a.Store.Write(ctx, store.Nobody(ev.Owner), func(tx *store.Tx) error {
 		p, err := tx.Person()
 		if err != nil {
 			return err
@@ -34,7 +34,7 @@ func (a *App) lookThrough(ctx context.Context, ev schedule.Event) error {
 	if err != nil || idle {
 		return err
 	}
-	_, err = run(ctx, a, Command{ID: ev.Key(), Owner: ev.Owner, Actor: ByClock, Kind: ev.Kind.String(), At: ev.Due}, func(s *step) (int, error) {
+	_, err = run(ctx, a, Command{ID: ev.Key(), Who: store.Nobody(ev.Owner), Actor: ByClock, Kind: ev.Kind.String(), At: ev.Due}, func(s *step) (int, error) {
 		s.final = true
 		return s.lookThrough()
 	})

@@ -1,8 +1,11 @@
 package app
 
 import (
+	"maps"
 	"slices"
 	"sync"
+
+	"ebbe.example/ebbe/internal/store"
 )
 
 // News tells an open page what has changed. Kinds are the kinds of objects;
@@ -12,6 +15,8 @@ type News struct {
 	Conversations []int64  `json:"conversations,omitempty"`
 	// Command is the one that changed it; the page that sent it knows already.
 	Command string `json:"command,omitempty"`
+	// person is whom alone it is about; 0 for everybody at the inbox.
+	person int64
 }
 
 // news collects what a step touches.
@@ -36,46 +41,51 @@ func (n *news) add(kind string, id int64) {
 	}
 }
 
-// hub passes news on to the open pages of each owner.
+// hub passes news on to the open pages of each inbox.
 type hub struct {
 	mu    sync.Mutex
-	pages map[int64]map[chan News]bool
+	pages map[int64]map[chan News]int64 // whose page each is
 }
 
-// Listen gives a channel of news for an owner, and what ends it. A page that
+// Listen gives a channel of news of an inbox, and what ends it. A page that
 // does not keep up is told once that everything may have changed.
-func (a *App) Listen(owner int64) (<-chan News, func()) {
+func (a *App) Listen(who store.Who) (<-chan News, func()) {
 	h := &a.hub
 	ch := make(chan News, 32)
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if h.pages == nil {
-		h.pages = map[int64]map[chan News]bool{}
+		h.pages = map[int64]map[chan News]int64{}
 	}
-	if h.pages[owner] == nil {
-		h.pages[owner] = map[chan News]bool{}
+	if h.pages[who.Inbox] == nil {
+		h.pages[who.Inbox] = map[chan News]int64{}
 	}
-	h.pages[owner][ch] = true
+	h.pages[who.Inbox][ch] = who.Person
 	return ch, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
-		delete(h.pages[owner], ch)
+		delete(h.pages[who.Inbox], ch)
 	}
 }
 
 // tell passes news on and lets the scheduler look again.
-func (a *App) tell(owner int64, n news, command string) {
+func (a *App) tell(who store.Who, n news, command string) {
 	if len(n.kinds) == 0 {
 		return
 	}
-	a.publish(owner, News{Kinds: n.kinds, Conversations: n.conversations, Command: command})
+	a.publish(who.Inbox, News{Kinds: n.kinds, Conversations: n.conversations, Command: command})
 	a.Wake()
 }
 
-func (a *App) publish(owner int64, told News) {
+// publish passes news on to the pages of an inbox, or only to those of the person
+// whom they are about.
+func (a *App) publish(inbox int64, told News) {
 	a.hub.mu.Lock()
 	defer a.hub.mu.Unlock()
-	for ch := range a.hub.pages[owner] {
+	for ch, person := range a.hub.pages[inbox] {
+		if told.person != 0 && told.person != person {
+			continue
+		}
 		select {
 		case ch <- told:
 		default:
@@ -104,12 +114,9 @@ func (a *App) Wake() {
 // TellAll tells every open page that everything may have changed.
 func (a *App) TellAll() {
 	a.hub.mu.Lock()
-	owners := make([]int64, 0, len(a.hub.pages))
-	for owner := range a.hub.pages {
-		owners = append(owners, owner)
-	}
+	inboxes := slices.Collect(maps.Keys(a.hub.pages))
 	a.hub.mu.Unlock()
-	for _, owner := range owners {
-		a.publish(owner, News{Kinds: []string{"everything"}})
+	for _, inbox := range inboxes {
+		a.publish(inbox, News{Kinds: []string{"everything"}})
 	}
 }

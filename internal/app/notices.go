@@ -30,8 +30,8 @@ func notices(p store.Person) (n Notices) {
 }
 
 // SetNotices changes what may interrupt.
-func (a *App) SetNotices(ctx context.Context, owner int64, command string, n Notices) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "notices", Title: "Notifications changed"}
+func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n Notices) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "notices", Title: "Notifications changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {

@@ -19,7 +19,7 @@ func TestNoticesAreQuiet(t *testing.T) {
 	w.receive(letterOf(1, "eva@x.example", "Through"))
 	assert.Empty(t, w.overview().Notices, "quiet by default")
 	on := delivery.Notice{Browser: true}
-	_, err := w.app.SetNotices(w.ctx, w.owner, rand.Text(), app.Notices{Through: on, Reminders: on, Rounds: on})
+	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), app.Notices{Through: on, Reminders: on, Rounds: on})
 	require.NoError(t, err)
 	require.Len(t, w.overview().Notices, 1, "what was let through, also in quiet hours")
 	assert.False(t, w.overview().Notices[0].Count)
@@ -42,7 +42,7 @@ func (w *world) texts() (out []string) {
 
 func TestNoticesOfLettersThatNameMe(t *testing.T) {
 	w := newWorld(t)
-	_, err := w.app.SetNotices(w.ctx, w.owner, rand.Text(), app.Notices{Mentions: delivery.Notice{Sound: true}})
+	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), app.Notices{Mentions: delivery.Notice{Sound: true}})
 	require.NoError(t, err)
 	w.plan("daily 8:30, 13:00; quiet 12:30-14:30")
 	for i, m := range []mail{
@@ -62,7 +62,7 @@ func TestNoticesOfLettersThatNameMe(t *testing.T) {
 	late := letterOf(9, "eva@x.example", "Late")
 	late.text = "@ines?"
 	w.receive(late)
-	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, false)
+	_, err = w.app.LetIn(w.ctx, w.who, rand.Text(), 0, false)
 	require.NoError(t, err)
 	assert.Len(t, w.rows("inbox"), 6)
 	assert.Empty(t, w.texts(), "quiet hours keep it back")
@@ -71,7 +71,7 @@ func TestNoticesOfLettersThatNameMe(t *testing.T) {
 func TestAReminderIsToldOfWhenItRings(t *testing.T) {
 	w := newWorld(t)
 	on := delivery.Notice{Browser: true}
-	_, err := w.app.SetNotices(w.ctx, w.owner, rand.Text(), app.Notices{Reminders: on, Rounds: on})
+	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), app.Notices{Reminders: on, Rounds: on})
 	require.NoError(t, err)
 	w.capture("Water the figs, remind later today") // 11:20
 	w.plan("daily 8:30, 13:00; closed 9-11:30")

@@ -25,16 +25,16 @@ func TestTheSenderIsToldWhenToExpectAnAnswer(t *testing.T) {
 	for _, r := range rows {
 		ids = append(ids, r.ID)
 	}
-	v, err := w.app.Tell(w.ctx, w.owner, ids, "fri 10:00")
+	v, err := w.app.Tell(w.ctx, w.who, ids, "fri 10:00")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Bram"}, v.To, "each person once")
 	assert.Equal(t, []app.TellNot{{Name: "News", Why: "a machine or a list sent it"}}, v.Not)
 	assert.Contains(t, v.Text, "expect my answer on Friday 27 November")
-	_, err = w.app.Tell(w.ctx, w.owner, ids, "when she answers")
+	_, err = w.app.Tell(w.ctx, w.who, ids, "when she answers")
 	require.ErrorContains(t, err, "no date to tell")
 
 	putOff := func(rows []app.Row) app.Decided {
-		out, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: seenAll(rows), When: "fri", Tell: v.Text})
+		out, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: seenAll(rows), When: "fri", Tell: v.Text})
 		require.NoError(t, err)
 		return out
 	}
@@ -87,7 +87,7 @@ func TestSomedayLettersComeUpAFewAWeek(t *testing.T) {
 	assert.Subset(t, titles, []string{"Letter 5", "Letter 6"}, "all have their turn")
 
 	none, day := 0, 3
-	_, err := w.app.EditSettings(w.ctx, w.owner, rand.Text(), app.SettingsFields{LookCount: &none, LookDay: &day})
+	_, err := w.app.EditSettings(w.ctx, w.who, rand.Text(), app.SettingsFields{LookCount: &none, LookDay: &day})
 	require.NoError(t, err)
 	w.pass(30 * 24 * time.Hour)
 	assert.Len(t, w.rows(decide.Inbox), 5, "turned off")
@@ -98,7 +98,7 @@ func TestSomedayLettersWaitForTheEndOfAHold(t *testing.T) {
 	w.pass(0)
 	w.receive(bramAsks)
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("someday"))
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "fri 12:00"})
+	_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "fri 12:00"})
 	require.NoError(t, err)
 	w.pass(3*24*time.Hour + time.Hour)
 	assert.Empty(t, w.rows(decide.Inbox))
@@ -166,12 +166,12 @@ func TestTheClockJumpsBack(t *testing.T) {
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("in 20 minutes"))
 	w.pass(-3 * time.Hour)
 	assert.Empty(t, w.rows(decide.Inbox), "it comes back at its time, not before")
-	entries, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	entries, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	before := len(entries)
 	w.pass(3*time.Hour + 20*time.Minute)
 	assert.Len(t, w.rows(decide.Inbox), 1)
-	entries, err = w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	entries, err = w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	assert.Len(t, entries, before+1, "what had happened does not happen again")
 }
@@ -182,14 +182,14 @@ func TestWhatWasMissedHappensInOrderAtItsTime(t *testing.T) {
 	w.receive(mail{id: "m@x.example", from: "Maren <maren@x.example>", subject: "Glass"})
 	rows := w.rows(decide.Inbox)
 	title, remind := "Ring the gate", "thu 9:00"
-	_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Remind: &[]string{remind}})
+	_, err := w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{Title: &title, Remind: &[]string{remind}})
 	require.NoError(t, err)
 	w.decide(decide.PutOff, rows[0], until("thu 9:00"))
 	w.send(&rows[1], func(s *app.Sending) { s.Wait = "wed 12:00" })
 	w.pass(10 * 24 * time.Hour) // the machine slept
 	_, err = w.app.RunDue(w.ctx)
 	require.NoError(t, err)
-	entries, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	entries, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	var got []string
 	for _, e := range entries {
@@ -206,11 +206,11 @@ func TestWhatWasMissedHappensInOrderAtItsTime(t *testing.T) {
 func TestLettersWaitAsLongAsThePersonSays(t *testing.T) {
 	w := newWorld(t)
 	set := func(seconds int) error {
-		_, err := w.app.EditSettings(w.ctx, w.owner, rand.Text(), app.SettingsFields{SendDelay: &seconds})
+		_, err := w.app.EditSettings(w.ctx, w.who, rand.Text(), app.SettingsFields{SendDelay: &seconds})
 		return err
 	}
 	send := func() {
-		_, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: rand.Text(), Writing: app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Crates", Text: "Four."}})
+		_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Crates", Text: "Four."}})
 		require.NoError(t, err)
 	}
 	require.NoError(t, set(60))

@@ -124,8 +124,8 @@ func (v viewer) reminder(r store.Reminder) ReminderView {
 const maxListed = 10_000
 
 // FollowUps lists the open follow-ups by due, or the closed ones.
-func (a *App) FollowUps(ctx context.Context, owner int64, closed bool) ([]FollowUp, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]FollowUp, error) {
+func (a *App) FollowUps(ctx context.Context, who store.Who, closed bool) ([]FollowUp, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]FollowUp, error) {
 		most := maxListed
 		if closed {
 			most = 200
@@ -187,8 +187,8 @@ func (v viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
 }
 
 // WaitingList lists what is waited for, by its limit, or what no longer is.
-func (a *App) WaitingList(ctx context.Context, owner int64, settled bool) ([]Waiting, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]Waiting, error) {
+func (a *App) WaitingList(ctx context.Context, who store.Who, settled bool) ([]Waiting, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]Waiting, error) {
 		list, err := tx.Waiting()
 		if settled {
 			list, err = tx.Settled(200)
@@ -236,8 +236,8 @@ type Overview struct {
 }
 
 // Overview gives what every view shows.
-func (a *App) Overview(ctx context.Context, owner int64) (Overview, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (out Overview, err error) {
+func (a *App) Overview(ctx context.Context, who store.Who) (Overview, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (out Overview, err error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return out, err
@@ -340,8 +340,8 @@ func journalEntry(e store.Entry) JournalEntry {
 }
 
 // Journal lists steps, newest first, back to the first day.
-func (a *App) Journal(ctx context.Context, owner int64, ask JournalAsk) ([]JournalEntry, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]JournalEntry, error) {
+func (a *App) Journal(ctx context.Context, who store.Who, ask JournalAsk) ([]JournalEntry, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]JournalEntry, error) {
 		out := []JournalEntry{}
 		v, err := a.viewer(tx)
 		if err != nil {
@@ -416,8 +416,8 @@ func draftView(d store.Draft) DraftView {
 }
 
 // Drafts lists the letters being written.
-func (a *App) Drafts(ctx context.Context, owner int64) ([]DraftView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]DraftView, error) {
+func (a *App) Drafts(ctx context.Context, who store.Who) ([]DraftView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]DraftView, error) {
 		list, err := tx.Drafts()
 		out := make([]DraftView, len(list))
 		for i, d := range list {

@@ -72,8 +72,8 @@ const stripDays = 14
 
 // ReadPhrase understands a phrase for the owner, puts it into words, and
 // offers other times, with what stands on the days to come.
-func (a *App) ReadPhrase(ctx context.Context, owner int64, q Asking) (PhraseView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (PhraseView, error) {
+func (a *App) ReadPhrase(ctx context.Context, who store.Who, q Asking) (PhraseView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (PhraseView, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return PhraseView{}, err
@@ -129,8 +129,8 @@ type ReadyPhrase struct {
 
 // ReadyPhrases reads what the owner may type while the page has no server to
 // read it.
-func (a *App) ReadyPhrases(ctx context.Context, owner int64) ([]ReadyPhrase, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]ReadyPhrase, error) {
+func (a *App) ReadyPhrases(ctx context.Context, who store.Who) ([]ReadyPhrase, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]ReadyPhrase, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return nil, err

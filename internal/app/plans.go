@@ -69,8 +69,8 @@ func planView(p delivery.Plan) PlanView {
 }
 
 // Delivery shows delivery for an account, or the common plan (0).
-func (a *App) Delivery(ctx context.Context, owner, account int64) (DeliveryView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (out DeliveryView, err error) {
+func (a *App) Delivery(ctx context.Context, who store.Who, account int64) (DeliveryView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (out DeliveryView, err error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return out, err
@@ -204,8 +204,8 @@ type PlanPreview struct {
 }
 
 // PreviewPlan shows a draft with its effects before it is put in force.
-func (a *App) PreviewPlan(ctx context.Context, owner, account int64, draft PlanDraft) (PlanPreview, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (out PlanPreview, err error) {
+func (a *App) PreviewPlan(ctx context.Context, who store.Who, account int64, draft PlanDraft) (PlanPreview, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (out PlanPreview, err error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return out, err
@@ -249,8 +249,8 @@ const planKind = "plan"
 
 // PutPlan puts a plan in force, for an account or as the common one (0). An
 // account without a draft goes back to the common plan.
-func (a *App) PutPlan(ctx context.Context, owner int64, command string, account int64, draft *PlanDraft) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: planKind, Title: "Delivery plan changed"}
+func (a *App) PutPlan(ctx context.Context, who store.Who, command string, account int64, draft *PlanDraft) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: planKind, Title: "Delivery plan changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		person, err := s.Person()
 		if err != nil {

@@ -30,8 +30,8 @@ type ProposedAsk struct {
 
 // ProposeFollowUp reads what a conversation proposes for a follow-up; 0 is for
 // one without a letter.
-func (a *App) ProposeFollowUp(ctx context.Context, owner, conversation int64) (ProposedFollowUp, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (ProposedFollowUp, error) {
+func (a *App) ProposeFollowUp(ctx context.Context, who store.Who, conversation int64) (ProposedFollowUp, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (ProposedFollowUp, error) {
 		out := ProposedFollowUp{Asks: []ProposedAsk{}, Dates: []Proposal{}, Priority: followup.Normal}
 		v, err := a.viewer(tx)
 		if err != nil {
@@ -79,8 +79,8 @@ func (a *App) ProposeFollowUp(ctx context.Context, owner, conversation int64) (P
 }
 
 // SetWeights changes what the order of follow-ups weighs; nil takes the usual.
-func (a *App) SetWeights(ctx context.Context, owner int64, command string, w *followup.Weights) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "settings", Title: "Changed the order of follow-ups"}
+func (a *App) SetWeights(ctx context.Context, who store.Who, command string, w *followup.Weights) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "settings", Title: "Changed the order of follow-ups"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {

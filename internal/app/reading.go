@@ -130,8 +130,8 @@ type OutgoingView struct {
 }
 
 // Open gives a conversation with its letters; the newest is unfolded.
-func (a *App) Open(ctx context.Context, owner, id int64) (Conversation, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (Conversation, error) {
+func (a *App) Open(ctx context.Context, who store.Who, id int64) (Conversation, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Conversation, error) {
 		row, err := tx.Conversation(id)
 		if err != nil && row.Unreadable == nil { // the rest can be read
 
@@ -307,8 +307,8 @@ func (v viewer) body(tx *store.Tx, id int64) (*Body, error) {
 }
 
 // ReadLetter gives one letter with its text.
-func (a *App) ReadLetter(ctx context.Context, owner, id int64) (Letter, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (Letter, error) {
+func (a *App) ReadLetter(ctx context.Context, who store.Who, id int64) (Letter, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Letter, error) {
 		l, err := tx.Letter(id)
 		if err != nil {
 			return Letter{}, err
@@ -327,8 +327,8 @@ func (a *App) ReadLetter(ctx context.Context, owner, id int64) (Letter, error) {
 }
 
 // Original gives the bytes of a letter as it arrived.
-func (a *App) Original(ctx context.Context, owner, id int64) ([]byte, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]byte, error) {
+func (a *App) Original(ctx context.Context, who store.Who, id int64) ([]byte, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]byte, error) {
 		if l, err := tx.Letter(id); err != nil || l.InAt.IsZero() {
 			return nil, store.ErrNotFound
 		}
@@ -338,8 +338,8 @@ func (a *App) Original(ctx context.Context, owner, id int64) ([]byte, error) {
 
 // Page gives a letter's HTML made safe; remote images only if asked for. part
 // gives the address of the part with an index.
-func (a *App) Page(ctx context.Context, owner, id int64, remote bool, part func(index int) string) (string, error) {
-	raw, err := a.Original(ctx, owner, id)
+func (a *App) Page(ctx context.Context, who store.Who, id int64, remote bool, part func(index int) string) (string, error) {
+	raw, err := a.Original(ctx, who, id)
 	if err != nil {
 		return "", err
 	}
@@ -359,8 +359,8 @@ func (a *App) Page(ctx context.Context, owner, id int64, remote bool, part func(
 }
 
 // PartOf gives one part of a letter.
-func (a *App) PartOf(ctx context.Context, owner, id int64, index int) (letter.Part, error) {
-	raw, err := a.Original(ctx, owner, id)
+func (a *App) PartOf(ctx context.Context, who store.Who, id int64, index int) (letter.Part, error) {
+	raw, err := a.Original(ctx, who, id)
 	if err != nil {
 		return letter.Part{}, err
 	}
@@ -372,12 +372,12 @@ func (a *App) PartOf(ctx context.Context, owner, id int64, index int) (letter.Pa
 }
 
 // QuoteOf prepares what an answer or a forward carries below its text.
-func (a *App) QuoteOf(ctx context.Context, owner, id int64, kind string) (string, error) {
-	raw, err := a.Original(ctx, owner, id)
+func (a *App) QuoteOf(ctx context.Context, who store.Who, id int64, kind string) (string, error) {
+	raw, err := a.Original(ctx, who, id)
 	if err != nil {
 		return "", err
 	}
-	return read(ctx, a, owner, func(tx *store.Tx) (string, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
 		v, err := a.viewer(tx)
 		return Quote(kind, letter.Parse(raw), v.cal), err
 	})

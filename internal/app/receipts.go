@@ -18,8 +18,8 @@ const (
 
 // Receipt answers the wish of a sender to be told that a letter was read
 // (RFC 8098), or declines it. Nothing is ever sent without this.
-func (a *App) Receipt(ctx context.Context, owner int64, command string, letterID int64, send bool) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "receipt", Title: "No receipt sent"}
+func (a *App) Receipt(ctx context.Context, who store.Who, command string, letterID int64, send bool) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "receipt", Title: "No receipt sent"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		row, err := s.Letter(letterID)
 		if err != nil || row.InAt.IsZero() {
@@ -93,12 +93,12 @@ func (s *step) writeReceipt(row store.Letter) (int64, error) {
 
 // PicturesOf settles whether the remote pictures of a sender's letters are
 // loaded.
-func (a *App) PicturesOf(ctx context.Context, owner int64, command, email string, load bool) (Decided, error) {
+func (a *App) PicturesOf(ctx context.Context, who store.Who, command, email string, load bool) (Decided, error) {
 	title := "Pictures from " + email + " are loaded from now on"
 	if !load {
 		title = "Pictures from " + email + " are no longer loaded"
 	}
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "pictures", Title: title}
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "pictures", Title: title}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		sender, err := s.Sender(email)
 		if err == nil && sender.ID == 0 {

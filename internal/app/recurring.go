@@ -65,8 +65,8 @@ func (s *step) recur(f store.FollowUp) (int64, error) {
 
 // SkipFollowUp moves a recurring follow-up to its next day without completing
 // it; at the end of its series it is dropped.
-func (a *App) SkipFollowUp(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "followup:edit"}
+func (a *App) SkipFollowUp(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		f, err := s.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() || f.Recurs == nil {

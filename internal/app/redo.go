@@ -70,8 +70,8 @@ var anew = append([]string{importKind, planKind, "split", joinKind, "send"}, rou
 
 // Redo does once more what the latest undo took back, as long as nothing else
 // was done since.
-func (a *App) Redo(ctx context.Context, owner int64, command string) (Undone, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: redoKind}
+func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: redoKind}
 	return run(ctx, a, cmd, func(s *step) (Undone, error) {
 		undo, err := s.redoable()
 		if err != nil {

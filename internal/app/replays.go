@@ -75,8 +75,8 @@ type ExamplePlan struct {
 const exampleDays = 42
 
 // ExamplePlans are three plans fitted to when the person's mail arrives.
-func (a *App) ExamplePlans(ctx context.Context, owner int64) ([]ExamplePlan, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]ExamplePlan, error) {
+func (a *App) ExamplePlans(ctx context.Context, who store.Who) ([]ExamplePlan, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]ExamplePlan, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return nil, err

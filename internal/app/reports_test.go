@@ -43,7 +43,7 @@ func (w *world) answered(change func(*app.Sending)) (conversation int64, message
 func TestAFailedDeliveryPassesAHoldAndIsSentAgain(t *testing.T) {
 	w := newWorld(t)
 	id, of := w.answered(nil)
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+	_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	w.receive(dsn("dsn@post.example", "failed", of))
 	row := w.row(decide.Inbox)
@@ -51,10 +51,10 @@ func TestAFailedDeliveryPassesAHoldAndIsSentAgain(t *testing.T) {
 	assert.True(t, row.Failed)
 	assert.Contains(t, row.Back, "could not be delivered to bram@freight.example: 550 nobody of that name")
 
-	c, err := w.app.Open(w.ctx, w.owner, id)
+	c, err := w.app.Open(w.ctx, w.who, id)
 	require.NoError(t, err)
 	notice := c.LetterList[len(c.LetterList)-1]
-	again, err := w.app.Again(w.ctx, w.owner, notice.ID)
+	again, err := w.app.Again(w.ctx, w.who, notice.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"bram@freight.example"}, again.To)
 	assert.Contains(t, again.Text, "As asked.")
@@ -74,7 +74,7 @@ func TestReportsThatFailNothingAreQuiet(t *testing.T) {
 		id, of := w.answered(nil)
 		w.receive(dsn("dsn@post.example", action, of))
 		assert.Empty(t, w.rows(decide.Inbox), action)
-		c, err := w.app.Open(w.ctx, w.owner, id)
+		c, err := w.app.Open(w.ctx, w.who, id)
 		require.NoError(t, err)
 		require.Len(t, c.LetterList, 3, "it is there to be read")
 		assert.Equal(t, said, c.LetterList[2].Report.Kind)
@@ -88,14 +88,14 @@ func TestAnOutOfOfficeNoteOffersItsDay(t *testing.T) {
 	w := newWorld(t)
 	_, of := w.answered(func(s *app.Sending) { s.Wait = "2d" })
 	w.receive(mail{id: "ooo@f.example", from: "bram@freight.example", subject: "Away: Re: Crates", answers: of, extra: "Auto-Submitted: auto-replied\r\n", text: "I am away until 7 December and will answer then."})
-	list, err := w.app.WaitingList(w.ctx, w.owner, false)
+	list, err := w.app.WaitingList(w.ctx, w.who, false)
 	require.NoError(t, err)
 	require.Len(t, list, 1, "it is no answer")
 	require.NotNil(t, list[0].AwayUntil)
 	assert.Contains(t, list[0].AwayUntil.Words, "7 Dec")
-	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), list[0].ID, nil, &list[0].AwayUntil.Phrase, false)
+	_, err = w.app.EditWaiting(w.ctx, w.who, rand.Text(), list[0].ID, nil, &list[0].AwayUntil.Phrase, false)
 	require.NoError(t, err)
-	list, err = w.app.WaitingList(w.ctx, w.owner, false)
+	list, err = w.app.WaitingList(w.ctx, w.who, false)
 	require.NoError(t, err)
 	assert.Contains(t, list[0].Until, "7 Dec")
 }
@@ -106,7 +106,7 @@ func TestAReceiptIsOnlySentWhenThePersonAgrees(t *testing.T) {
 	w := newWorld(t)
 	w.receive(asksReceipt)
 	row := w.row(decide.Inbox)
-	c, err := w.app.Open(w.ctx, w.owner, row.ID)
+	c, err := w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	id := c.LetterList[0].ID
 	assert.Equal(t, []string{"Office <office@n.example>", "desk@n.example"}, c.LetterList[0].Body.ReceiptTo, "it says where it would go, when that is not only the sender")
@@ -115,7 +115,7 @@ func TestAReceiptIsOnlySentWhenThePersonAgrees(t *testing.T) {
 	assert.Empty(t, w.post.sent, "reading and deciding sends nothing")
 
 	receipt := func(send bool) error {
-		_, err := w.app.Receipt(w.ctx, w.owner, rand.Text(), id, send)
+		_, err := w.app.Receipt(w.ctx, w.who, rand.Text(), id, send)
 		return err
 	}
 	require.NoError(t, receipt(false))
@@ -133,7 +133,7 @@ func TestAReceiptIsOnlySentWhenThePersonAgrees(t *testing.T) {
 	assert.Equal(t, []string{"office@n.example", "desk@n.example"}, w.post.to[0])
 	sent := letter.Parse(w.post.sent[0])
 	assert.Equal(t, &letter.Reported{Kind: letter.WasRead, Original: asksReceipt.id, Recipient: "ines@norrholm.example"}, sent.Report)
-	c, err = w.app.Open(w.ctx, w.owner, row.ID)
+	c, err = w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	assert.Len(t, c.LetterList, 1, "a receipt is no part of the conversation")
 	assert.Equal(t, app.ReceiptSent, c.LetterList[0].Receipt)
@@ -146,7 +146,7 @@ func TestAReceiptThatIsAskedForIsTold(t *testing.T) {
 	assert.Contains(t, string(w.post.sent[0]), "Disposition-Notification-To: ")
 	w.receive(report("mdn@f.example", "disposition-notification", "Final-Recipient: rfc822;bram@freight.example\r\nOriginal-Message-ID: <"+of+">\r\nDisposition: manual-action/MDN-sent-manually; displayed\r\n", of))
 	assert.Empty(t, w.rows(decide.Inbox), "that it was read is no answer")
-	c, err := w.app.Open(w.ctx, w.owner, id)
+	c, err := w.app.Open(w.ctx, w.who, id)
 	require.NoError(t, err)
 	assert.Equal(t, letter.WasRead, c.LetterList[len(c.LetterList)-1].Report.Kind)
 }
@@ -156,14 +156,14 @@ func TestPicturesAreChosenForASender(t *testing.T) {
 	w.receive(mail{id: "n@g.example", from: "News <news@g.example>", subject: "Issue 1", extra: "Content-Type: text/html\r\n", text: `<p>Hi</p><img src="https://g.example/a.png">`})
 	id := w.row(decide.Inbox).ID
 	body := func() *app.Body {
-		c, err := w.app.Open(w.ctx, w.owner, id)
+		c, err := w.app.Open(w.ctx, w.who, id)
 		require.NoError(t, err)
 		return c.LetterList[0].Body
 	}
 	assert.False(t, body().Pictures)
 	assert.Equal(t, 1, body().Blocked)
 	for _, email := range []string{"news@g.example", strings.ToUpper("news@g.example")} {
-		_, err := w.app.PicturesOf(w.ctx, w.owner, rand.Text(), email, true)
+		_, err := w.app.PicturesOf(w.ctx, w.who, rand.Text(), email, true)
 		require.NoError(t, err)
 	}
 	assert.True(t, body().Pictures)

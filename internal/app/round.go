@@ -64,7 +64,7 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 		}
 		if why != nil {
 			out.letters--
-			s.left = append(s.left, leftEvent{schedule.Event{Kind: schedule.LetIn, Owner: s.Owner(), ID: id, Due: s.at}, why})
+			s.left = append(s.left, leftEvent{schedule.Event{Kind: schedule.LetIn, Owner: s.Who().Inbox, ID: id, Due: s.at}, why})
 		}
 	}
 	s.news.add("gate", 0)
@@ -117,7 +117,7 @@ func (s *step) alone(part func() error) (why, err error) {
 		return nil, why
 	}
 	s.changed, s.title = changed, title
-	s.app.Log.Error("a part of a step failed; the rest goes on", "owner", s.Owner(), "step", s.id, "reason", why)
+	s.app.Log.Error("a part of a step failed; the rest goes on", "owner", s.Who().Inbox, "step", s.id, "reason", why)
 	return why, nil
 }
 

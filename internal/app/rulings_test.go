@@ -28,12 +28,12 @@ func (w *world) arrive(m mail, returnPath string) {
 	if to == "" {
 		to = "ines@norrholm.example"
 	}
-	require.NoError(w.t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: m.bytes(start), At: w.clock.Now(), ReturnPath: &returnPath}))
+	require.NoError(w.t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: to, Source: "smtp", Raw: m.bytes(start), At: w.clock.Now(), ReturnPath: &returnPath}))
 }
 
 func (w *world) mark(what string, off bool, ids ...int64) app.Decided {
 	w.t.Helper()
-	out, err := w.app.Mark(w.ctx, w.owner, app.Marking{Command: rand.Text(), On: ids, Mark: what, Off: off})
+	out, err := w.app.Mark(w.ctx, w.who, app.Marking{Command: rand.Text(), On: ids, Mark: what, Off: off})
 	require.NoError(w.t, err)
 	return out
 }
@@ -85,14 +85,14 @@ func TestNobodyInJunkGetsANote(t *testing.T) {
 func TestAHeldLetterToTwoAccounts(t *testing.T) {
 	for _, first := range []int64{1, 2} {
 		w := newWorld(t)
-		_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+		_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 		require.NoError(t, err)
 		both := mail{id: "both", from: "Bram <bram@freight.example>", subject: "both", to: "ines@norrholm.example, walks@norrholm.example"}
 		for _, to := range []string{"ines@norrholm.example", "walks@norrholm.example"} {
-			require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: both.bytes(start), At: w.clock.Now()}))
+			require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: to, Source: "smtp", Raw: both.bytes(start), At: w.clock.Now()}))
 		}
 		assert.Equal(t, 1, w.overview().Held)
-		out, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), first, false)
+		out, err := w.app.LetIn(w.ctx, w.who, rand.Text(), first, false)
 		require.NoError(t, err)
 		assert.Equal(t, "1 letter let in", out.Title)
 		assert.Equal(t, []int64{1, 2}, w.row(decide.Inbox).Accounts)
@@ -105,15 +105,15 @@ func TestAHeldCopyChangesNothing(t *testing.T) {
 	w := newWorld(t)
 	letter := mail{id: "both", from: "Bram <bram@freight.example>", subject: "both", to: "ines@norrholm.example, walks@norrholm.example"}
 	bring := func(to string) {
-		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: letter.bytes(start), At: w.clock.Now()}))
+		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: to, Source: "smtp", Raw: letter.bytes(start), At: w.clock.Now()}))
 	}
 	bring("ines@norrholm.example")
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Account: 2})
+	_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Account: 2})
 	require.NoError(t, err)
 	bring("walks@norrholm.example")
 	assert.Equal(t, []int64{1}, w.row(decide.Inbox).Accounts)
 	assert.Zero(t, w.overview().Held, "no letter waits")
-	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 2, true)
+	_, err = w.app.LetIn(w.ctx, w.who, rand.Text(), 2, true)
 	require.NoError(t, err)
 	assert.Equal(t, []int64{1, 2}, w.row(decide.Inbox).Accounts)
 }
@@ -130,14 +130,14 @@ func TestUndoingAnImportLeavesWhatWasUsed(t *testing.T) {
 	row := func(s string) app.Row { return w.titled(decide.Archive, s) }
 	seen := func(s string) store.Seen { return store.Seen{ID: row(s).ID, Last: row(s).Last} }
 	w.mark("star", false, row("starred").ID)
-	_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), []store.Seen{seen("flagged")}, "")
+	_, err := w.app.Flag(w.ctx, w.who, rand.Text(), []store.Seen{seen("flagged")}, "")
 	require.NoError(t, err)
-	_, err = w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{}, seen("followed"))
+	_, err = w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{}, seen("followed"))
 	require.NoError(t, err)
-	require.NoError(t, w.app.SaveDraft(w.ctx, w.owner, rand.Text(), row("drafted").ID, app.Writing{Kind: "answer", Text: "Dear"}))
+	require.NoError(t, w.app.SaveDraft(w.ctx, w.who, rand.Text(), row("drafted").ID, app.Writing{Kind: "answer", Text: "Dear"}))
 	answered := row("answered")
 	w.send(&answered, func(s *app.Sending) { s.Stay = true })
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), v.Entry, true)
+	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), v.Entry, true)
 	require.NoError(t, err)
 	assert.Contains(t, out.Title, "1 conversation binned")
 	require.Len(t, out.Left, 5)
@@ -158,7 +158,7 @@ func TestUndoFollowsAJoin(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, a.ID, row.ID)
 	assert.True(t, row.Star)
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), starred.Entry, true)
+	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), starred.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, "Undone: Starred “second”", out.Title)
 	assert.Empty(t, out.Left)
@@ -172,22 +172,22 @@ func TestUndoNamesWhatItLeaves(t *testing.T) {
 	w.receive(mail{id: "a", from: "Bram <bram@freight.example>", subject: "Crates"})
 	w.receive(mail{id: "b", from: "Tove <tove@else.example>", subject: "Rota"})
 	a, b := w.titled(decide.Inbox, "Crates"), w.titled(decide.Inbox, "Rota")
-	done, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: a.ID, Last: a.Last}, {ID: b.ID, Last: b.Last}}})
+	done, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: a.ID, Last: a.Last}, {ID: b.ID, Last: b.Last}}})
 	require.NoError(t, err)
 	w.decide(decide.ToBin, w.titled(decide.Archive, "Crates"))
 	for range 3 { // in the same order each time
-		out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), done.Entry, true)
+		out, err := w.app.Undo(w.ctx, w.who, rand.Text(), done.Entry, true)
 		require.NoError(t, err)
 		assert.Equal(t, "Undone in part: Done with 2 letters", out.Title)
 		assert.Equal(t, []string{"Left as it is: “Crates”, moved since."}, out.Left)
-		_, err = w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: b.ID, Last: b.Last}}})
+		_, err = w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: b.ID, Last: b.Last}}})
 		require.NoError(t, err)
 		break
 	}
 
 	binned := w.decide(decide.ToBin, w.titled(decide.Archive, "Rota"))
 	w.pass(31 * 24 * time.Hour)
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), binned.Entry, true)
+	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), binned.Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, "Nothing left to undo of: Binned “Rota”", out.Title)
 	require.Len(t, out.Left, 1)
@@ -209,7 +209,7 @@ func TestWhatIsGoneIsSaid(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	row := w.row(decide.Inbox)
-	out, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: row.ID, Last: row.Last}, {ID: 99, Last: 1}}})
+	out, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: []store.Seen{{ID: row.ID, Last: row.Last}, {ID: 99, Last: 1}}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"1 of them is no longer there."}, out.Left)
 }
@@ -221,7 +221,7 @@ func TestAnUndoneSendWithoutADraftGivesItsTextBack(t *testing.T) {
 	w.send(&row, func(s *app.Sending) { s.Draft, s.Text = "", "The whole answer." })
 	out := w.undo()
 	require.NotEmpty(t, out.Draft)
-	drafts, err := w.app.Drafts(w.ctx, w.owner)
+	drafts, err := w.app.Drafts(w.ctx, w.who)
 	require.NoError(t, err)
 	require.Len(t, drafts, 1)
 	assert.Equal(t, "The whole answer.", drafts[0].Writing.Text)
@@ -237,13 +237,13 @@ func TestTheThirdTimeIsAsked(t *testing.T) {
 	}
 	row := w.row(decide.Inbox)
 	d := app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "3d", On: []store.Seen{{ID: row.ID, Last: row.Last}}}
-	_, err := w.app.Decide(w.ctx, w.owner, d)
+	_, err := w.app.Decide(w.ctx, w.who, d)
 	var p *app.Problem
 	require.True(t, errors.As(err, &p))
 	assert.Equal(t, "put-off-again", p.Kind)
 	assert.Equal(t, []string{"answer", "hand-on", "follow-up", "done", "later"}, p.Choices)
 	d.Sure = true
-	_, err = w.app.Decide(w.ctx, w.owner, d)
+	_, err = w.app.Decide(w.ctx, w.who, d)
 	require.NoError(t, err)
 	assert.Empty(t, w.rows(decide.Inbox))
 }
@@ -269,38 +269,38 @@ func TestEveryWayOfPuttingOffAsks(t *testing.T) {
 		require.Equal(t, []int64{often.ID}, p.On)
 	}
 	d := app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "3d", On: seenAll(rows)}
-	_, err := w.app.Decide(w.ctx, w.owner, d)
+	_, err := w.app.Decide(w.ctx, w.who, d)
 	asked(err)
 	require.Len(t, w.rows(decide.Inbox), 2, "nothing of it was done")
 
-	spread, err := w.app.Spread(w.ctx, w.owner, []int64{rows[0].ID, rows[1].ID}, "next-week")
+	spread, err := w.app.Spread(w.ctx, w.who, []int64{rows[0].ID, rows[1].ID}, "next-week")
 	require.NoError(t, err)
 	d.When, d.Each = "", map[int64]string{}
 	for _, e := range spread.Each {
 		d.Each[e.ID] = e.Phrase
 	}
-	_, err = w.app.Decide(w.ctx, w.owner, d)
+	_, err = w.app.Decide(w.ctx, w.who, d)
 	asked(err)
 
 	w.decide(decide.PutOff, often, until("3d if nobody has answered"), sure)
 	limit := app.EntryRef{Kind: "limit", ID: w.waits()[0].ID}
 	e := app.EditingAhead{Command: rand.Text(), Action: "move", When: "5d", On: []app.EntryRef{limit}}
-	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	_, err = w.app.EditAhead(w.ctx, w.who, e)
 	asked(err)
 	later := "5d"
-	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), limit.ID, nil, &later, false)
+	_, err = w.app.EditWaiting(w.ctx, w.who, rand.Text(), limit.ID, nil, &later, false)
 	asked(err)
 	e.When = "1d"
-	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	_, err = w.app.EditAhead(w.ctx, w.who, e)
 	require.NoError(t, err, "earlier is no putting off")
 	assert.Contains(t, w.row(decide.Later).Return, "tomorrow", "the row says when it comes now")
 
 	w.decide(decide.PutOff, w.row(decide.Later), until("2d"), sure)
 	e = app.EditingAhead{Command: rand.Text(), Action: "move", When: "6d", On: []app.EntryRef{{Kind: "return", ID: often.ID}}}
-	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	_, err = w.app.EditAhead(w.ctx, w.who, e)
 	asked(err)
 	e.Sure = true
-	_, err = w.app.EditAhead(w.ctx, w.owner, e)
+	_, err = w.app.EditAhead(w.ctx, w.who, e)
 	require.NoError(t, err)
 }
 
@@ -314,19 +314,19 @@ func TestWhatWaitsForAnAnswerIsNeverStranded(t *testing.T) {
 		waits int
 	}{
 		"dropped in Waiting": {func(w *world, id int64) error {
-			_, err := w.app.EditWaiting(w.ctx, w.owner, rand.Text(), id, &dropped, nil, false)
+			_, err := w.app.EditWaiting(w.ctx, w.who, rand.Text(), id, &dropped, nil, false)
 			return err
 		}, decide.Inbox, 0},
 		"said to be answered": {func(w *world, id int64) error {
-			_, err := w.app.EditWaiting(w.ctx, w.owner, rand.Text(), id, &met, nil, false)
+			_, err := w.app.EditWaiting(w.ctx, w.who, rand.Text(), id, &met, nil, false)
 			return err
 		}, decide.Inbox, 0},
 		"without a limit": {func(w *world, id int64) error {
-			_, err := w.app.EditWaiting(w.ctx, w.owner, rand.Text(), id, nil, &none, false)
+			_, err := w.app.EditWaiting(w.ctx, w.who, rand.Text(), id, nil, &none, false)
 			return err
 		}, decide.Later, 1},
 		"cancelled in Ahead": {func(w *world, id int64) error {
-			_, err := w.app.EditAhead(w.ctx, w.owner, app.EditingAhead{Command: rand.Text(), Action: "cancel", On: []app.EntryRef{{Kind: "limit", ID: id}}})
+			_, err := w.app.EditAhead(w.ctx, w.who, app.EditingAhead{Command: rand.Text(), Action: "cancel", On: []app.EntryRef{{Kind: "limit", ID: id}}})
 			return err
 		}, decide.Archive, 0},
 		"answered": {func(w *world, _ int64) error {
@@ -356,7 +356,7 @@ func TestWhatWaitsForAnAnswerIsNeverStranded(t *testing.T) {
 func TestRedo(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
-	redo := func() (app.Undone, error) { return w.app.Redo(w.ctx, w.owner, rand.Text()) }
+	redo := func() (app.Undone, error) { return w.app.Redo(w.ctx, w.who, rand.Text()) }
 	_, err := redo()
 	require.ErrorContains(t, err, "nothing to do again")
 	w.mark("star", false, w.row(decide.Inbox).ID)
@@ -393,7 +393,7 @@ func TestUndoAsksBeforeItStrays(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	undo := func(sure bool) error {
-		_, err := w.app.Undo(w.ctx, w.owner, rand.Text(), 0, sure)
+		_, err := w.app.Undo(w.ctx, w.who, rand.Text(), 0, sure)
 		return err
 	}
 	asked := func(err error, what string) {
@@ -403,7 +403,7 @@ func TestUndoAsksBeforeItStrays(t *testing.T) {
 		assert.Equal(t, "undo-further", p.Kind)
 		assert.Contains(t, p.Reason, what)
 	}
-	_, err := w.app.EditSettings(w.ctx, w.owner, rand.Text(), app.SettingsFields{WeekStart: ref(0)})
+	_, err := w.app.EditSettings(w.ctx, w.who, rand.Text(), app.SettingsFields{WeekStart: ref(0)})
 	require.NoError(t, err)
 	w.mark("star", false, w.row(decide.Inbox).ID)
 	w.decide(decide.Done, w.row(decide.Inbox))
@@ -417,7 +417,7 @@ func TestUndoAsksBeforeItStrays(t *testing.T) {
 	asked(undo(false), "Done with “Crates”")
 
 	// A hold that is over is not taken back: that would do nothing.
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "in 1 hour"})
+	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "in 1 hour"})
 	require.NoError(t, err)
 	assert.Contains(t, w.overview().Undo, "held")
 	w.pass(2 * time.Hour)
@@ -431,8 +431,8 @@ func TestTheSecondOfTwoPagesIsTold(t *testing.T) {
 	w.receive(bramAsks)
 	row := w.row(decide.Inbox)
 	w.decide(decide.Done, row)
-	d := app.Deciding{Command: rand.Text(), Kind: decide.ToBin, On: []store.Seen{{ID: row.ID, Last: row.Last, Place: decide.Inbox}}}
-	_, err := w.app.Decide(w.ctx, w.owner, d)
+	d := app.Deciding{Command: rand.Text(), Kind: decide.ToBin, On: []store.Seen{{ID: row.ID, Last: row.Last, Version: &row.Version}}}
+	_, err := w.app.Decide(w.ctx, w.who, d)
 	var p *app.Problem
 	require.ErrorAs(t, err, &p)
 	assert.Equal(t, "decided-since", p.Kind)
@@ -440,7 +440,7 @@ func TestTheSecondOfTwoPagesIsTold(t *testing.T) {
 	assert.Equal(t, []int64{row.ID}, p.On)
 	w.row(decide.Archive)
 	d.Sure = true
-	_, err = w.app.Decide(w.ctx, w.owner, d)
+	_, err = w.app.Decide(w.ctx, w.who, d)
 	require.NoError(t, err)
 	w.row(decide.Bin)
 }
@@ -455,13 +455,13 @@ func TestQuietThisConversation(t *testing.T) {
 	assert.Equal(t, "Quieted “Crates”", out.Title)
 	assert.True(t, w.row(decide.Archive).Quiet, "it goes to the archive")
 	more := mail{id: "m1", from: "Tove <tove@else.example>", subject: "Re: Crates", answers: bramAsks.id, to: "ines@norrholm.example, others@else.example"}
-	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "ines@norrholm.example", Source: "smtp", Raw: more.bytes(start), At: w.clock.Now()}))
+	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: more.bytes(start), At: w.clock.Now()}))
 	assert.Empty(t, w.rows(decide.Inbox))
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+	_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	more.id = "m2"
-	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "ines@norrholm.example", Source: "smtp", Raw: more.bytes(start), At: w.clock.Now()}))
-	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, true)
+	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: more.bytes(start), At: w.clock.Now()}))
+	_, err = w.app.LetIn(w.ctx, w.who, rand.Text(), 0, true)
 	require.NoError(t, err)
 	assert.Empty(t, w.rows(decide.Inbox), "also with a round")
 	w.receive(mail{id: "m3", from: "Tove <tove@else.example>", subject: "Re: Crates", answers: bramAsks.id})
@@ -474,10 +474,10 @@ func TestQuietThisConversation(t *testing.T) {
 func TestLinksOfTasksWaitForTheirLetters(t *testing.T) {
 	w := newWorld(t)
 	file := "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VTODO\r\nUID:t1\r\nDTSTAMP:20261124T080000Z\r\nSUMMARY:Answer Bram\r\nATTACH:mid:" + bramAsks.id + "\r\nEND:VTODO\r\nEND:VCALENDAR\r\n"
-	preview, err := w.app.PreviewTasks(w.ctx, w.owner, file)
+	preview, err := w.app.PreviewTasks(w.ctx, w.who, file)
 	require.NoError(t, err)
 	assert.Equal(t, 1, preview.Waits)
-	out, err := w.app.ImportTasks(w.ctx, w.owner, rand.Text(), file)
+	out, err := w.app.ImportTasks(w.ctx, w.who, rand.Text(), file)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"1 link to letters that are not here: linked when they come."}, out.Left)
 	w.receive(bramAsks)
@@ -491,11 +491,11 @@ func TestAHundredPurgesAreOneLine(t *testing.T) {
 		w.decide(decide.ToBin, w.titled(decide.Inbox, fmt.Sprint("purge ", i)))
 	}
 	w.pass(31 * 24 * time.Hour)
-	list, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	list, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "Purged from the bin: 5 conversations", list[0].Title)
 	assert.NotContains(t, list[1].Title, "Purged")
-	more, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{Before: list[0].Entry})
+	more, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{Before: list[0].Entry})
 	require.NoError(t, err)
 	assert.Equal(t, list[1:], more, "the next page goes on where it ended")
 }

@@ -15,8 +15,8 @@ type SearchPage struct {
 }
 
 // Search finds conversations by words and fields (find.Parse).
-func (a *App) Search(ctx context.Context, owner int64, typed, cursor string) (SearchPage, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (SearchPage, error) {
+func (a *App) Search(ctx context.Context, who store.Who, typed, cursor string) (SearchPage, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (SearchPage, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return SearchPage{}, err
@@ -46,22 +46,22 @@ func (a *App) Search(ctx context.Context, owner int64, typed, cursor string) (Se
 }
 
 // Knows completes a name or an address from the people the owner knows.
-func (a *App) Knows(ctx context.Context, owner int64, typed string) ([]store.KnownPerson, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]store.KnownPerson, error) {
+func (a *App) Knows(ctx context.Context, who store.Who, typed string) ([]store.KnownPerson, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]store.KnownPerson, error) {
 		list, err := tx.Knows(typed, 8)
 		return orEmpty(list), err
 	})
 }
 
 // Labels lists the owner's labels.
-func (a *App) Labels(ctx context.Context, owner int64) ([]string, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]string, error) {
+func (a *App) Labels(ctx context.Context, who store.Who) ([]string, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]string, error) {
 		list, err := tx.Labels()
 		return orEmpty(list), err
 	})
 }
 
 // Accounts lists the owner's accounts.
-func (a *App) Accounts(ctx context.Context, owner int64) ([]store.Account, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]store.Account, error) { return tx.Accounts() })
+func (a *App) Accounts(ctx context.Context, who store.Who) ([]store.Account, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]store.Account, error) { return tx.Accounts() })
 }

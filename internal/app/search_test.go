@@ -27,7 +27,7 @@ func TestMarksAreFound(t *testing.T) {
 		at[r.Title] = r
 	}
 	w.mark("star", false, at["Crates"].ID)
-	_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), []store.Seen{seen(at["Orchids"])}, "")
+	_, err := w.app.Flag(w.ctx, w.who, rand.Text(), []store.Seen{seen(at["Orchids"])}, "")
 	require.NoError(t, err)
 	w.decide(decide.File, at["Ropes"], func(d *app.Deciding) { d.Labels = []string{"To keep"} })
 	w.decide(decide.ToBin, at["Crates"])
@@ -52,7 +52,7 @@ func TestMarksAreFound(t *testing.T) {
 		}
 		assert.ElementsMatch(t, want, titles, typed)
 	}
-	page, err := w.app.Search(w.ctx, w.owner, "form:p four", "")
+	page, err := w.app.Search(w.ctx, w.who, "form:p four", "")
 	require.NoError(t, err)
 	assert.Contains(t, page.Problems[0], "There is no field “form:”")
 }

@@ -50,23 +50,23 @@ type Writing struct {
 
 // SaveDraft keeps what is being typed. It is no step of the Journal: there is
 // nothing to undo in a keystroke.
-func (a *App) SaveDraft(ctx context.Context, owner int64, id string, conversation int64, w Writing) error {
+func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversation int64, w Writing) error {
 	value, err := json.Marshal(w)
 	if err != nil {
 		return err
 	}
-	err = a.Store.Write(ctx, owner, func(tx *store.Tx) error {
+	err = a.Store.Write(ctx, who, func(tx *store.Tx) error {
 		return tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: a.Now()})
 	})
 	if err == nil {
-		a.publish(owner, News{Kinds: []string{"draft"}})
+		a.publish(who.Inbox, News{Kinds: []string{"draft"}})
 	}
 	return err
 }
 
 // DropDraft throws a draft away.
-func (a *App) DropDraft(ctx context.Context, owner int64, command, id string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "draft", Title: "Draft thrown away"}
+func (a *App) DropDraft(ctx context.Context, who store.Who, command, id string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "draft", Title: "Draft thrown away"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		d, err := s.Draft(id)
 		if errors.Is(err, store.ErrNotFound) {
@@ -87,6 +87,8 @@ type Sending struct {
 	Draft        string
 	Conversation int64
 	Saw          int64
+	// Version is that at which the conversation was seen; nil makes no difference.
+	Version *int64
 	Writing
 }
 
@@ -99,9 +101,9 @@ type Sent struct {
 
 // Send puts a letter into the outbox, from where it leaves after the person's delay,
 // and decides on the conversation that it answers or hands on.
-func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
+func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) {
 	kind := map[string]decide.Kind{"answer": decide.Answer, "hand-on": decide.HandOn, "again": decide.Answer}[w.Kind]
-	cmd := Command{ID: w.Command, Owner: owner, Actor: ByPerson, Kind: "decide:" + string(kind)}
+	cmd := Command{ID: w.Command, Who: who, Actor: ByPerson, Kind: "decide:" + string(kind)}
 	if kind == "" {
 		cmd.Kind = "send"
 	}
@@ -119,6 +121,7 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 		}
 		var changes change.List
 		conversation := w.Conversation
+		var left []string
 		s.title = "Sent “" + shorten(out.Subject, 60) + "”"
 		if kind == "" {
 			if conversation, err = s.AddConversation(letter.BareSubject(out.Subject)); err != nil {
@@ -130,7 +133,11 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 				return Sent{}, problem("The conversation is no longer there. The letter was kept as a draft.")
 			}
 			conversation = row.ID
-			if err := s.settle([]seenRow{{row, w.Saw}}, decide.Decision{Kind: kind, At: s.at, Saw: w.Saw, Stay: w.Stay}); err != nil {
+			if decide.Overtaken(row.State(), w.Version) { // it goes all the same, and moves nothing
+				w.Stay = true
+				left = append(left, fmt.Sprintf("“%s” has gone elsewhere meanwhile: it stays %s.", shorten(row.Title(), 60), whereWords[row.Place]))
+			}
+			if err := s.settle([]seenRow{{row, w.Saw, nil}}, decide.Decision{Kind: kind, At: s.at, Saw: w.Saw, Stay: w.Stay}); err != nil {
 				return Sent{}, err
 			}
 			s.title = verbs[kind] + " “" + shorten(row.Title(), 60) + "”"
@@ -168,7 +175,7 @@ func (a *App) Send(ctx context.Context, owner int64, w Sending) (Sent, error) {
 		if err := s.sleepDraft(&changes, w); err != nil {
 			return Sent{}, err
 		}
-		return Sent{Decided{Entry: s.id, Title: s.title}, id, leaves}, s.apply(changes)
+		return Sent{Decided{Entry: s.id, Title: s.title, Left: left}, id, leaves}, s.apply(changes)
 	})
 }
 
@@ -288,9 +295,9 @@ func checkAddresses(typed []string) ([]letter.Address, error) {
 // goes again under its old Message-ID; here it is exactly once. It runs beside
 // the clock.
 func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
-	owner, id := ev.Owner, ev.ID
+	who, id := store.Nobody(ev.Owner), ev.ID
 	key := fmt.Sprintf("send:%d", id)
-	o, err := run(ctx, a, Command{ID: key, Owner: owner, Actor: ByClock, Kind: "send", Title: "A letter goes out", At: ev.Due}, func(s *step) (store.Outgoing, error) {
+	o, err := run(ctx, a, Command{ID: key, Who: who, Actor: ByClock, Kind: "send", Title: "A letter goes out", At: ev.Due}, func(s *step) (store.Outgoing, error) {
 		s.final = true
 		o, err := s.Outgoing(id)
 		if err != nil {
@@ -303,7 +310,7 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 	if err != nil {
 		return err
 	}
-	o, raw, err := a.outgoing(ctx, owner, id)
+	o, raw, err := a.outgoing(ctx, who, id)
 	if err != nil {
 		return err
 	}
@@ -330,7 +337,7 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 		}
 	}
 	// What is known by now is kept, also where Ebbe is being stopped.
-	_, err = run(context.WithoutCancel(ctx), a, Command{ID: fmt.Sprintf("%s:try:%d", key, o.Tries), Owner: owner, Actor: ByClock, Kind: "sent", Title: "Letter left", At: now}, func(s *step) (bool, error) {
+	_, err = run(context.WithoutCancel(ctx), a, Command{ID: fmt.Sprintf("%s:try:%d", key, o.Tries), Who: who, Actor: ByClock, Kind: "sent", Title: "Letter left", At: now}, func(s *step) (bool, error) {
 		s.final = true
 		return true, s.tried(o, raw, sending.Tried(o.Recipients, o.Outcomes, brought, failed, o.MadeAt, now))
 	})
@@ -338,8 +345,8 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 }
 
 // outgoing is a letter of the outbox with its bytes.
-func (a *App) outgoing(ctx context.Context, owner, id int64) (o store.Outgoing, raw []byte, err error) {
-	err = a.Store.Write(ctx, owner, func(tx *store.Tx) error {
+func (a *App) outgoing(ctx context.Context, who store.Who, id int64) (o store.Outgoing, raw []byte, err error) {
+	err = a.Store.Write(ctx, who, func(tx *store.Tx) error {
 		if o, err = tx.Outgoing(id); err != nil {
 			return err
 		}
@@ -409,7 +416,7 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 		return nil
 	}
 	if !st.row.Own { // to me alone: it comes in as a note to self does
-		_, err := s.receive(Incoming{Owner: s.Owner(), To: firstOwn(st.l, addresses), Source: "sent", Raw: raw, At: s.at, ReturnPath: &o.Sender}, st.l)
+		_, err := s.receive(Incoming{Inbox: s.Who().Inbox, To: firstOwn(st.l, addresses), Source: "sent", Raw: raw, At: s.at, ReturnPath: &o.Sender}, st.l)
 		return err
 	}
 	known, err := s.knownLetter(st)
@@ -514,8 +521,8 @@ func inWords(names []string) string {
 
 // Again prepares a letter of mine that a report says could not be delivered,
 // to be sent once more.
-func (a *App) Again(ctx context.Context, owner, reportID int64) (Writing, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (Writing, error) {
+func (a *App) Again(ctx context.Context, who store.Who, reportID int64) (Writing, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Writing, error) {
 		report, err := tx.Letter(reportID)
 		if err != nil || report.Report == nil {
 			return Writing{}, store.ErrNotFound

@@ -33,7 +33,7 @@ func (w *world) reply(r meeting.Reply) {
 	w.t.Helper()
 	rows := w.rows(decide.Inbox)
 	require.NotEmpty(w.t, rows)
-	_, err := w.app.AnswerInvitation(w.ctx, w.owner, rand.Text(), app.InvitationAnswer{Letter: rows[0].Last, Reply: r})
+	_, err := w.app.AnswerInvitation(w.ctx, w.who, rand.Text(), app.InvitationAnswer{Letter: rows[0].Last, Reply: r})
 	require.NoError(w.t, err)
 }
 
@@ -98,7 +98,7 @@ func TestASeriesThatMovesMovesWhole(t *testing.T) {
 	w.invitation("REQUEST", "SEQUENCE:1\n"+strings.ReplaceAll(weekly, "T1", "T2"))
 	assert.Equal(t, []string{"Thu 26 Nov, 20:00 to 21:00", "Thu 3 Dec, 20:00 to 21:00", "Thu 10 Dec, 20:00 to 21:00", "Thu 17 Dec, 20:00 to 21:00"}, w.times())
 	row := w.rows(decide.Inbox)[0]
-	c, err := w.app.Open(w.ctx, w.owner, row.ID)
+	c, err := w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	card := c.LetterList[0].Body.Invitation
 	assert.True(t, card.Moved, "%+v", card)
@@ -109,7 +109,7 @@ func TestASeriesThatMovesMovesWhole(t *testing.T) {
 func TestAnUnknownZoneIsSaidOnTheCard(t *testing.T) {
 	w := newWorld(t)
 	w.invitation("REQUEST", "DTSTART;TZID=Atlantis:20261126T100000")
-	c, err := w.app.Open(w.ctx, w.owner, w.row(decide.Inbox).ID)
+	c, err := w.app.Open(w.ctx, w.who, w.row(decide.Inbox).ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Atlantis", c.LetterList[0].Body.Invitation.Zone)
 }
@@ -119,7 +119,7 @@ func TestAnUnknownZoneIsSaidOnTheCard(t *testing.T) {
 func TestOnesOwnSeries(t *testing.T) {
 	w := newWorld(t)
 	title, at, recurs, who := "Rota", "thu 10 to 11", "every week", []string{"bram@freight.example"}
-	out, err := w.app.NewAppointment(w.ctx, w.owner, rand.Text(), app.AppointmentFields{Title: &title, When: &at, Recurs: &recurs, Attendees: &who}, 0)
+	out, err := w.app.NewAppointment(w.ctx, w.who, rand.Text(), app.AppointmentFields{Title: &title, When: &at, Recurs: &recurs, Attendees: &who}, 0)
 	require.NoError(t, err)
 	assert.Contains(t, out.Title, "every week")
 	n := len(w.times())
@@ -132,10 +132,10 @@ func TestOnesOwnSeries(t *testing.T) {
 
 	second := w.appointments()[1]
 	moved := "fri 4 dec 9 to 10"
-	_, err = w.app.EditAppointment(w.ctx, w.owner, rand.Text(), second.ID, app.AppointmentFields{When: &moved})
+	_, err = w.app.EditAppointment(w.ctx, w.who, rand.Text(), second.ID, app.AppointmentFields{When: &moved})
 	require.NoError(t, err)
 	assert.Equal(t, "Fri 4 Dec, 09:00 to 10:00", w.times()[1])
-	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), w.appointments()[2].ID, false)
+	_, err = w.app.CancelAppointment(w.ctx, w.who, rand.Text(), w.appointments()[2].ID, false)
 	require.NoError(t, err)
 	assert.Len(t, w.times(), n-1)
 	undone := w.undo()
@@ -144,7 +144,7 @@ func TestOnesOwnSeries(t *testing.T) {
 
 	w.pass(400 * 24 * time.Hour)
 	assert.Greater(t, len(w.times()), 20, "it goes on")
-	_, err = w.app.CancelAppointment(w.ctx, w.owner, rand.Text(), w.appointments()[0].ID, true)
+	_, err = w.app.CancelAppointment(w.ctx, w.who, rand.Text(), w.appointments()[0].ID, true)
 	require.NoError(t, err)
 	assert.Empty(t, w.times())
 	w.pass(400 * 24 * time.Hour)

@@ -37,8 +37,8 @@ type NamedTime struct {
 }
 
 // Settings gives the person's settings.
-func (a *App) Settings(ctx context.Context, owner int64) (SettingsView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (SettingsView, error) {
+func (a *App) Settings(ctx context.Context, who store.Who) (SettingsView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (SettingsView, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return SettingsView{}, err
@@ -83,8 +83,8 @@ type SettingsFields struct {
 
 // EditSettings changes how the person's days run. Times that were set before
 // keep their wall-clock time.
-func (a *App) EditSettings(ctx context.Context, owner int64, command string, f SettingsFields) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "settings", Title: "Changed settings"}
+func (a *App) EditSettings(ctx context.Context, who store.Who, command string, f SettingsFields) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "settings", Title: "Changed settings"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {

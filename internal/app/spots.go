@@ -16,8 +16,8 @@ const MaxSpot = 40
 
 // NewSpot names a place in the world, for letters to wait until the person is
 // there.
-func (a *App) NewSpot(ctx context.Context, owner int64, command, name string) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "spot"}
+func (a *App) NewSpot(ctx context.Context, who store.Who, command, name string) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "spot"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		name, err := s.spotName(name, 0)
 		if err != nil {
@@ -53,8 +53,8 @@ func (s *step) spotName(typed string, id int64) (string, error) {
 
 // EditSpot renames a place, or takes it off the list; what waits for it comes
 // back then.
-func (a *App) EditSpot(ctx context.Context, owner int64, command string, id int64, name *string, remove bool) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "spot"}
+func (a *App) EditSpot(ctx context.Context, who store.Who, command string, id int64, name *string, remove bool) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "spot"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		spot, err := s.spot(id)
 		if err != nil {
@@ -97,8 +97,8 @@ func counted(n int, text string) string {
 
 // BeAt says where the person is, 0 for nowhere in particular. What waits for
 // that place comes back.
-func (a *App) BeAt(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "spot", Title: "You are at no place in particular"}
+func (a *App) BeAt(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "spot", Title: "You are at no place in particular"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {
@@ -162,8 +162,8 @@ type SpotView struct {
 }
 
 // Spots lists the person's places.
-func (a *App) Spots(ctx context.Context, owner int64) (SpotsView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (SpotsView, error) {
+func (a *App) Spots(ctx context.Context, who store.Who) (SpotsView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (SpotsView, error) {
 		p, err := tx.Person()
 		if err != nil {
 			return SpotsView{}, err

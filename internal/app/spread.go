@@ -42,8 +42,8 @@ var spans = map[string]func(c when.Calendar, today when.Date) (from, to when.Dat
 
 // Spread proposes when conversations come back, in their order, so that each
 // day stays as far from full as can be. Nothing is changed.
-func (a *App) Spread(ctx context.Context, owner int64, on []int64, over string) (SpreadView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (SpreadView, error) {
+func (a *App) Spread(ctx context.Context, who store.Who, on []int64, over string) (SpreadView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (SpreadView, error) {
 		out := SpreadView{Days: []SpreadDay{}, Each: []SpreadTime{}}
 		span, ok := spans[over]
 		if !ok {

@@ -55,8 +55,8 @@ func (s *step) checkStage(stage store.Stage) error {
 }
 
 // NewStage makes a stage, the last one.
-func (a *App) NewStage(ctx context.Context, owner int64, command string, f StageFields) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "stage"}
+func (a *App) NewStage(ctx context.Context, who store.Who, command string, f StageFields) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "stage"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		list, err := s.Stages()
 		if err != nil {
@@ -92,8 +92,8 @@ func (f StageFields) into(s *store.Stage) {
 
 // EditStage changes a stage, moves it among the others, or takes it away; what
 // stood in it then stands in none.
-func (a *App) EditStage(ctx context.Context, owner int64, command string, id int64, f StageFields) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "stage"}
+func (a *App) EditStage(ctx context.Context, who store.Who, command string, id int64, f StageFields) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "stage"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		was, err := s.stage(id)
 		if err != nil {
@@ -147,8 +147,8 @@ func (s *step) moveStage(changes *change.List, stage store.Stage, to int) error 
 
 // KeepFilter keeps a filter of the board under a name; one of that name is
 // replaced.
-func (a *App) KeepFilter(ctx context.Context, owner int64, command, name string, by followup.Layout, f followup.Filter) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "filter"}
+func (a *App) KeepFilter(ctx context.Context, who store.Who, command, name string, by followup.Layout, f followup.Filter) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "filter"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		name := strings.Join(strings.Fields(name), " ")
 		if name == "" || len(name) > followup.MaxName {
@@ -180,8 +180,8 @@ func (a *App) KeepFilter(ctx context.Context, owner int64, command, name string,
 }
 
 // DropFilter forgets a filter.
-func (a *App) DropFilter(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "filter", Title: "Forgot a filter"}
+func (a *App) DropFilter(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "filter", Title: "Forgot a filter"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		list, err := s.KeptFilters()
 		if err != nil {

@@ -32,8 +32,8 @@ const maxTold = 50
 
 // Tell drafts the note that goes to the senders of conversations that are put
 // off to a time. Nothing is sent.
-func (a *App) Tell(ctx context.Context, owner int64, on []int64, phrase string) (TellView, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (TellView, error) {
+func (a *App) Tell(ctx context.Context, who store.Who, on []int64, phrase string) (TellView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (TellView, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return TellView{}, err

@@ -244,7 +244,9 @@ func (s *step) merge(into, from int64) error {
 		return err
 	}
 	changes := decide.Merge(a.State(), b.State(), s.at)
-	changes.Set(a.Object(), "star", a.Star, a.Star || b.Star)
+	if err := s.joinStars(&changes, a.Object(), b.Object()); err != nil {
+		return err
+	}
 	letters, err := s.LettersIn(from)
 	if err != nil {
 		return err
@@ -279,10 +281,25 @@ func (s *step) merge(into, from int64) error {
 	return s.apply(changes)
 }
 
+// joinStars stars a conversation for everybody who starred the one that joins it.
+func (s *step) joinStars(changes *change.List, into, from change.Object) error {
+	starred, err := s.StarredBy(from.ID)
+	if err != nil || len(starred) == 0 {
+		return err
+	}
+	already, err := s.StarredBy(into.ID)
+	for _, person := range starred {
+		if !slices.Contains(already, person) {
+			*changes = append(*changes, change.Change{Object: into, Field: "star", Was: change.Value(false), Now: change.Value(true), Person: person})
+		}
+	}
+	return err
+}
+
 // Split starts a new conversation from a letter: it and all that came after
 // it. Later answers follow whichever part they answer.
-func (a *App) Split(ctx context.Context, owner int64, command string, letterID int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "split"}
+func (a *App) Split(ctx context.Context, who store.Who, command string, letterID int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "split"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		l, err := s.Letter(letterID)
 		if err != nil {

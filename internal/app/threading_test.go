@@ -24,10 +24,10 @@ import (
 func (w *world) threaded(t require.TestingT) []string {
 	var out []string
 	for _, place := range []decide.Place{decide.Inbox, decide.Archive, decide.Later} {
-		page, err := w.app.List(w.ctx, w.owner, place, false, 0, "")
+		page, err := w.app.List(w.ctx, w.who, place, false, 0, "")
 		require.NoError(t, err)
 		for _, r := range page.Rows {
-			c, err := w.app.Open(w.ctx, w.owner, r.ID)
+			c, err := w.app.Open(w.ctx, w.who, r.ID)
 			require.NoError(t, err)
 			var names []string
 			for _, l := range c.LetterList {
@@ -79,21 +79,21 @@ func TestConversationsDoNotDependOnTheOrderOfArrival(t *testing.T) {
 		for order := range uint64(3) {
 			var err error // each order happens to a person of its own
 			address := strings.ToLower(rand.Text()) + "@norrholm.example"
-			w.owner, err = w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: rand.Text(), Zone: "Europe/Oslo"}, []store.Account{{Address: address, Name: "Ines"}}, start)
+			w.who, err = w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: rand.Text(), Zone: "Europe/Oslo"}, []store.Account{{Address: address, Name: "Ines"}}, start)
 			require.NoError(rt, err)
 			held := rapid.IntRange(0, n).Draw(rt, "held from")
 			for k, i := range mathrand.New(mathrand.NewPCG(rapid.Uint64().Draw(rt, "seed"), order)).Perm(n) {
 				if k == held {
-					_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+					_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 					require.NoError(rt, err)
 					w.clock.Advance(time.Minute)
 				}
-				require.NoError(rt, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: address, Source: "smtp", Raw: mails[i].sentTo(address).bytes(days[i]), At: w.clock.Now()}))
+				require.NoError(rt, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: address, Source: "smtp", Raw: mails[i].sentTo(address).bytes(days[i]), At: w.clock.Now()}))
 			}
 			before := w.threaded(rt)
 			w.clock.Advance(time.Minute)
 			for range 2 {
-				round, err := w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, false)
+				round, err := w.app.LetIn(w.ctx, w.who, rand.Text(), 0, false)
 				require.NoError(rt, err)
 				if got := w.threaded(rt); !slices.Equal(got, want) {
 					rt.Fatalf("got %q, want %q", got, want)
@@ -101,7 +101,7 @@ func TestConversationsDoNotDependOnTheOrderOfArrival(t *testing.T) {
 				if held == n {
 					break
 				}
-				undone, err := w.app.Undo(w.ctx, w.owner, rand.Text(), round.Entry, true)
+				undone, err := w.app.Undo(w.ctx, w.who, rand.Text(), round.Entry, true)
 				require.NoError(rt, err)
 				if len(undone.Left) > 0 {
 					break // some did more than arrive, and stay
@@ -121,7 +121,7 @@ func TestALateParentJoinsTwoAndThatCanBeUndone(t *testing.T) {
 	rows := w.rows(decide.Inbox)
 	require.Len(t, rows, 2)
 	two := rows[slices.IndexFunc(rows, func(r app.Row) bool { return r.Title == "Two" })]
-	_, err := w.app.Mark(w.ctx, w.owner, app.Marking{Command: rand.Text(), On: []int64{two.ID}, Mark: "star"})
+	_, err := w.app.Mark(w.ctx, w.who, app.Marking{Command: rand.Text(), On: []int64{two.ID}, Mark: "star"})
 	require.NoError(t, err)
 	w.decide(decide.PutOff, two, until("fri"))
 	w.receive(mail{id: "link@x.example", from: "p@x.example", subject: "Both", answers: "parent@x.example", extra: "X-Refs: y\r\n", text: "C."})
@@ -133,15 +133,15 @@ func TestALateParentJoinsTwoAndThatCanBeUndone(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, 4, row.Letters)
 	assert.True(t, row.Star, "marks unite")
-	old, err := w.app.Open(w.ctx, w.owner, two.ID)
+	old, err := w.app.Open(w.ctx, w.who, two.ID)
 	require.NoError(t, err)
 	assert.Equal(t, row.ID, old.ID, "the other id leads on")
 
-	journal, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	journal, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	join := slices.IndexFunc(journal, func(e app.JournalEntry) bool { return strings.HasPrefix(e.Title, "Joined “One” and “Two”") })
 	require.GreaterOrEqual(t, join, 0)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), journal[join].Entry, true)
+	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), journal[join].Entry, true)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A. C. D.", "B."}, w.threaded(t), "apart again")
 
@@ -154,13 +154,13 @@ func TestSplitAndWhatFollowsIt(t *testing.T) {
 	w.receive(mail{id: "a@x.example", from: "p@x.example", subject: "Crates", text: "A."})
 	w.receive(mail{id: "b@x.example", from: "p@x.example", subject: "Re: Crates", answers: "a@x.example", text: "B."})
 	w.receive(mail{id: "c@x.example", from: "p@x.example", subject: "Re: Crates", answers: "b@x.example", text: "C."})
-	c, err := w.app.Open(w.ctx, w.owner, w.row(decide.Inbox).ID)
+	c, err := w.app.Open(w.ctx, w.who, w.row(decide.Inbox).ID)
 	require.NoError(t, err)
-	_, err = w.app.Split(w.ctx, w.owner, rand.Text(), c.LetterList[0].ID)
+	_, err = w.app.Split(w.ctx, w.who, rand.Text(), c.LetterList[0].ID)
 	assert.ErrorContains(t, err, "second letter")
-	_, err = w.app.Split(w.ctx, w.owner, rand.Text(), 999)
+	_, err = w.app.Split(w.ctx, w.who, rand.Text(), 999)
 	assert.Error(t, err)
-	_, err = w.app.Split(w.ctx, w.owner, rand.Text(), c.LetterList[1].ID)
+	_, err = w.app.Split(w.ctx, w.who, rand.Text(), c.LetterList[1].ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A.", "B. C."}, w.threaded(t))
 
@@ -178,7 +178,7 @@ func TestSplitAndWhatFollowsIt(t *testing.T) {
 func TestAMisplacedAnswerMovesWhenItsOriginalComesLate(t *testing.T) {
 	w := newWorld(t)
 	at := func(m mail, day int) {
-		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start.AddDate(0, 0, -day)), At: w.clock.Now()}))
+		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start.AddDate(0, 0, -day)), At: w.clock.Now()}))
 	}
 	at(mail{id: "old@x.example", from: "p@x.example", subject: "Crates", text: "Old."}, 20)
 	at(mail{id: "re@x.example", from: "p@x.example", subject: "Re: Crates", text: "Answer."}, 2)
@@ -193,7 +193,7 @@ func TestOneLetterByTwoAccountsAndByAList(t *testing.T) {
 	raw := m.bytes(start)
 	byList := append([]byte("Received: by list.example; Tue, 24 Nov 2026 08:00:00 +0100\r\nList-Id: <l.example>\r\n"), raw...)
 	for _, in := range []app.Incoming{{To: "ines@norrholm.example", Raw: raw}, {To: "walks@norrholm.example", Raw: raw}, {To: "ines@norrholm.example", Raw: byList}} {
-		in.Owner, in.Source, in.At = w.owner, "smtp", w.clock.Now()
+		in.Inbox, in.Source, in.At = w.who.Inbox, "smtp", w.clock.Now()
 		require.NoError(t, w.app.Receive(w.ctx, in))
 	}
 	row := w.row(decide.Inbox)
@@ -209,7 +209,7 @@ func TestMyOwnLetterComesBackByAList(t *testing.T) {
 	w.pass(time.Minute)
 	sent := w.post.sent[0]
 	byList := append([]byte("List-Id: <l.example>\r\n"), []byte(strings.Replace(string(sent), "As asked.", "As asked.\r\n--=20\r\nThe list's footer", 1))...)
-	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "ines@norrholm.example", Source: "smtp", Raw: byList, At: w.clock.Now()}))
+	require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: byList, At: w.clock.Now()}))
 	assert.Empty(t, w.rows(decide.Inbox))
 	assert.Equal(t, 1, w.row(decide.Archive).Letters, "it joins itself")
 }

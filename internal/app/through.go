@@ -61,8 +61,8 @@ func throughs(tx *store.Tx, at time.Time) ([]delivery.Through, error) {
 
 // AddThrough lets letters through from now on. An entry that is there already
 // is made anew, with the new end.
-func (a *App) AddThrough(ctx context.Context, owner int64, command string, in ThroughFields) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "through"}
+func (a *App) AddThrough(ctx context.Context, who store.Who, command string, in ThroughFields) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "through"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		t, err := s.readThrough(in)
 		if err != nil {
@@ -111,8 +111,8 @@ func (s *step) readThrough(in ThroughFields) (store.Through, error) {
 }
 
 // EndThrough takes an entry off the list.
-func (a *App) EndThrough(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "through"}
+func (a *App) EndThrough(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "through"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		list, err := s.Throughs(s.at)
 		if err != nil {
@@ -147,8 +147,8 @@ type ThroughPreview struct {
 
 // PreviewThrough tries an entry on the letters of the past 30 days, and on those
 // that wait.
-func (a *App) PreviewThrough(ctx context.Context, owner int64, in ThroughFields) (ThroughPreview, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (ThroughPreview, error) {
+func (a *App) PreviewThrough(ctx context.Context, who store.Who, in ThroughFields) (ThroughPreview, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (ThroughPreview, error) {
 		s := &step{Tx: tx, app: a, at: a.Now()}
 		out := ThroughPreview{Latest: []string{}}
 		t, err := s.readThrough(in)
@@ -275,8 +275,8 @@ func (s *step) factsOf(st stored) (delivery.Facts, error) {
 }
 
 // LetThroughNow lets in the letters that wait and that an entry matches.
-func (a *App) LetThroughNow(ctx context.Context, owner int64, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "let-in"}
+func (a *App) LetThroughNow(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		s.final = true
 		list, err := throughs(s.Tx, s.at)

@@ -73,7 +73,7 @@ func TestOnePoisonedEventStopsNoOther(t *testing.T) {
 			title: "A waiting limit", mended: func(w *world) bool { return w.has(decide.Inbox, "bad") }},
 		{name: "reminder", set: func(w *world) {
 			title, remind := "bad", []string{"in 1 hour"}
-			_, err := w.app.NewFollowUp(w.ctx, w.owner, rand.Text(), app.FollowUpFields{Title: &title, Remind: &remind})
+			_, err := w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{Title: &title, Remind: &remind})
 			require.NoError(w.t, err)
 		},
 			poison: "CREATE TRIGGER bad BEFORE UPDATE ON reminders BEGIN SELECT raise(ABORT, 'it can not be'); END", mend: "DROP TRIGGER bad",
@@ -93,7 +93,7 @@ func TestOnePoisonedEventStopsNoOther(t *testing.T) {
 			poison: "CREATE TRIGGER bad BEFORE DELETE ON conversations BEGIN SELECT raise(ABORT, 'it can not be'); END", mend: "DROP TRIGGER bad",
 			title: "The bin could not let go of a letter: “bad”", mended: func(w *world) bool { return !w.has(decide.Bin, "bad") }},
 		{name: "delivery", set: func(w *world) {
-			_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "in 1 hour"})
+			_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "in 1 hour"})
 			require.NoError(w.t, err)
 			w.receive(mail{id: "bad", from: "Bram <bram@freight.example>", subject: "bad"})
 			w.receive(mail{id: "sound", from: "Bram <bram@freight.example>", subject: "sound"})
@@ -163,12 +163,12 @@ func TestALetterToOneselfIsOneLetter(t *testing.T) {
 		t.Run(first, func(t *testing.T) {
 			w := newWorld(t)
 			bring := func(raw []byte) {
-				require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "walks@norrholm.example", Source: "smtp", Raw: append([]byte("Received: by post.example; Tue, 24 Nov 2026 08:21:00 +0100\r\n"), raw...), At: w.clock.Now()}))
+				require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "walks@norrholm.example", Source: "smtp", Raw: append([]byte("Received: by post.example; Tue, 24 Nov 2026 08:21:00 +0100\r\n"), raw...), At: w.clock.Now()}))
 			}
 			if first == "brought" { // the copy is here before it is known to have left
 				w.app.Sender = bringing{w, bring}
 			}
-			_, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: rand.Text(), Writing: app.Writing{
+			_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: app.Writing{
 				Kind: "new", From: "ines@norrholm.example", To: []string{"walks@norrholm.example"}, Subject: "To myself", Text: "Remember."}})
 			require.NoError(t, err)
 			w.pass(11 * time.Second)
@@ -176,7 +176,7 @@ func TestALetterToOneselfIsOneLetter(t *testing.T) {
 				bring(w.post.sent[0])
 			}
 			row := w.row(decide.Inbox)
-			c, err := w.app.Open(w.ctx, w.owner, row.ID)
+			c, err := w.app.Open(w.ctx, w.who, row.ID)
 			require.NoError(t, err)
 			assert.Len(t, c.LetterList, 1)
 			assert.Empty(t, w.overview().Outbox, "it has left")
@@ -206,16 +206,16 @@ func (b bringing) Send(ctx context.Context, from string, to []string, raw []byte
 func TestACopyToMyselfJoinsWhatItWasWrittenIn(t *testing.T) {
 	w := newWorld(t)
 	w.app.Sender = bringing{w, func(raw []byte) {
-		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: "walks@norrholm.example", Source: "smtp", Raw: raw, At: w.clock.Now()}))
+		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "walks@norrholm.example", Source: "smtp", Raw: raw, At: w.clock.Now()}))
 	}}
-	_, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: rand.Text(), Writing: app.Writing{
+	_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: app.Writing{
 		Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Cc: []string{"walks@norrholm.example"}, Subject: "Both", Text: "Hello.", Wait: "1w"}})
 	require.NoError(t, err)
 	w.pass(11 * time.Second)
-	waits, err := w.app.WaitingList(w.ctx, w.owner, false)
+	waits, err := w.app.WaitingList(w.ctx, w.who, false)
 	require.NoError(t, err)
 	require.Len(t, waits, 1)
-	c, err := w.app.Open(w.ctx, w.owner, waits[0].Conversation)
+	c, err := w.app.Open(w.ctx, w.who, waits[0].Conversation)
 	require.NoError(t, err)
 	assert.Len(t, c.LetterList, 1, "the letter is where it is waited for")
 }
@@ -226,7 +226,7 @@ func TestCommandIDsDontMeet(t *testing.T) {
 	w := newWorld(t)
 	w.receive(mail{id: "one", from: "Bram <bram@freight.example>", subject: "one"})
 	row := w.row(decide.Inbox)
-	_, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: "send:1:try:0", Kind: decide.Done, On: []store.Seen{{ID: row.ID, Last: row.Last}}})
+	_, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: "send:1:try:0", Kind: decide.Done, On: []store.Seen{{ID: row.ID, Last: row.Last}}})
 	require.NoError(t, err)
 	row = w.row(decide.Archive)
 	w.send(&row, nil)
@@ -234,7 +234,7 @@ func TestCommandIDsDontMeet(t *testing.T) {
 	assert.Len(t, w.post.sent, 1)
 	assert.Empty(t, w.overview().Outbox, "a person's id does not stop it from having left")
 
-	_, err = w.app.Undo(w.ctx, w.owner, "send:1:try:0", 0, true)
+	_, err = w.app.Undo(w.ctx, w.who, "send:1:try:0", 0, true)
 	assert.ErrorContains(t, err, "used for something else")
 
 	other, err := w.app.Store.AddPerson(w.ctx, store.Person{Name: "Tove", SignIn: "tove", Zone: "Europe/Oslo"}, []store.Account{{Address: "tove@else.example", Name: "Tove"}}, start)
@@ -257,7 +257,7 @@ func TestOutcomesAreKeptForEachRecipient(t *testing.T) {
 	w.pass(11 * time.Second)
 	back := w.row(decide.Inbox)
 	assert.Contains(t, back.Back, "gone@x.example")
-	c, err := w.app.Open(w.ctx, w.owner, back.ID)
+	c, err := w.app.Open(w.ctx, w.who, back.ID)
 	require.NoError(t, err)
 	require.Len(t, c.LetterList, 2, "it has left for one of them")
 	require.Len(t, c.LetterList[1].Outcomes, 3)
@@ -314,7 +314,7 @@ func TestSendingRunsBesideTheClock(t *testing.T) {
 		w.app.Run(ctx)
 		close(ran)
 	}()
-	news, end := w.app.Listen(w.owner)
+	news, end := w.app.Listen(w.who)
 	defer end()
 	w.clock.Advance(11 * time.Second)
 	w.app.Wake()

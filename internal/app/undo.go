@@ -28,8 +28,8 @@ type Undone struct {
 // Undo takes back a step of the Journal; 0 is the person's own latest one not
 // yet undone. Before it goes on to what the person hardly means (steps.Strays)
 // it asks, unless the person is sure.
-func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64, sure bool) (Undone, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: undoKind}
+func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int64, sure bool) (Undone, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: undoKind}
 	return run(ctx, a, cmd, func(s *step) (Undone, error) {
 		e, err := s.undoable(entry)
 		if err != nil {
@@ -51,6 +51,9 @@ func (a *App) Undo(ctx context.Context, owner int64, command string, entry int64
 		recorded, err := s.Changes(e.ID)
 		if err != nil {
 			return Undone{}, err
+		}
+		if e.Actor == ByPerson { // what is one person's, only they take back
+			recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool { return r.Person != 0 && r.Person != s.Who().Person })
 		}
 		if slices.Contains(roundKinds, e.Kind) {
 			moved, held, stay, err := s.holdAgain(e, recorded)
@@ -225,14 +228,15 @@ func (s *step) followed(undo []change.Recorded) (more, kept []change.Recorded, e
 			continue
 		}
 		target := change.Object{Kind: "conversation", ID: into}
-		version, by, err := s.SetBy(target, u.Field)
+		there := change.Change{Object: target, Field: u.Field, Was: u.Was, Now: u.Now, Person: u.Person}
+		version, by, err := s.SetBy(there)
 		if err != nil {
 			return nil, nil, err
 		}
 		if by == joinKind {
-			more = append(more, change.Recorded{Change: change.Change{Object: target, Field: u.Field, Was: u.Was, Now: u.Now}, Before: version, After: u.After})
+			more = append(more, change.Recorded{Change: there, Before: version, After: u.After})
 		} else {
-			kept = append(kept, change.Recorded{Change: change.Change{Object: target, Field: u.Field, Was: u.Was, Now: u.Now}})
+			kept = append(kept, change.Recorded{Change: there})
 		}
 	}
 	return more, kept, nil

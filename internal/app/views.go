@@ -25,6 +25,7 @@ type Row struct {
 	Action      string         `json:"action" doc:"The ask as the title of a follow-up"`
 	Letters     int            `json:"letters"`
 	Last        int64          `json:"last" doc:"The newest letter; sent back with a decision"`
+	Version     int64          `json:"version" doc:"Of where it stands; sent back with a decision, which is refused if it was decided otherwise since"`
 	At          time.Time      `json:"at"`
 	Unread      bool           `json:"unread"`
 	Star        bool           `json:"star"`
@@ -104,7 +105,7 @@ func (v viewer) short(t time.Time) string {
 func (v viewer) row(r store.Row) Row {
 	out := Row{
 		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks,
-		Letters: r.Letters, Last: r.LastLetter, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
+		Letters: r.Letters, Last: r.LastLetter, Version: r.Version, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
 		Labels: orEmpty(r.Labels), Accounts: orEmpty(r.Accounts), PutOffs: r.PutOffs, Often: decide.Often(r.State()), PlaceSince: r.PlaceSince, Waiting: orEmpty(r.Waiting),
 		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil, Through: r.Through, Quiet: r.Quiet,
 	}
@@ -312,7 +313,7 @@ type RowPage struct {
 const PageSize = 100
 
 // List gives a page of a place: inbox, later, archive, bin or junk.
-func (a *App) List(ctx context.Context, owner int64, place decide.Place, oldest bool, account int64, cursor string) (RowPage, error) {
+func (a *App) List(ctx context.Context, who store.Who, place decide.Place, oldest bool, account int64, cursor string) (RowPage, error) {
 	order := map[decide.Place]store.Order{decide.Inbox: store.QueueNewest, decide.Bin: store.SinceFirst}[place]
 	switch {
 	case place == decide.Inbox && oldest:
@@ -320,7 +321,7 @@ func (a *App) List(ctx context.Context, owner int64, place decide.Place, oldest 
 	case order == (store.Order{}):
 		order = store.LastFirst
 	}
-	return read(ctx, a, owner, func(tx *store.Tx) (RowPage, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (RowPage, error) {
 		after, err := readCursor(cursor)
 		if err != nil {
 			return RowPage{}, err
@@ -362,16 +363,16 @@ func writeCursor(c *store.Cursor) string {
 }
 
 // Everything lists the ids of a place, for deciding on all of it.
-func (a *App) Everything(ctx context.Context, owner int64, place decide.Place, account int64) ([]store.Seen, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) ([]store.Seen, error) {
+func (a *App) Everything(ctx context.Context, who store.Who, place decide.Place, account int64) ([]store.Seen, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]store.Seen, error) {
 		list, err := tx.AllIn(place, account)
 		return orEmpty(list), err
 	})
 }
 
 // Sent gives a page of the owner's own letters.
-func (a *App) Sent(ctx context.Context, owner int64, cursor string) (RowPage, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (RowPage, error) {
+func (a *App) Sent(ctx context.Context, who store.Who, cursor string) (RowPage, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (RowPage, error) {
 		after, err := readCursor(cursor)
 		if err != nil {
 			return RowPage{}, err

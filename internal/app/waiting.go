@@ -31,8 +31,8 @@ func (s *step) expect(conversation int64, persons []letter.Address, all bool, me
 
 // EditWaiting moves the limit of an expectation, says that it was answered, or
 // drops it. Sure is that of Deciding.
-func (a *App) EditWaiting(ctx context.Context, owner int64, command string, id int64, state *waiting.State, until *string, sure bool) (Decided, error) {
-	cmd := Command{ID: command, Owner: owner, Actor: ByPerson, Kind: "waiting"}
+func (a *App) EditWaiting(ctx context.Context, who store.Who, command string, id int64, state *waiting.State, until *string, sure bool) (Decided, error) {
+	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "waiting"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		e, err := s.Expectation(id)
 		if err != nil {
@@ -108,8 +108,8 @@ type Nudge struct {
 const nudgeWait = "3d"
 
 // Nudge drafts a letter that reminds of what is waited for. Nothing is sent.
-func (a *App) Nudge(ctx context.Context, owner, id int64) (Nudge, error) {
-	return read(ctx, a, owner, func(tx *store.Tx) (Nudge, error) {
+func (a *App) Nudge(ctx context.Context, who store.Who, id int64) (Nudge, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Nudge, error) {
 		v, err := a.viewer(tx)
 		if err != nil {
 			return Nudge{}, err

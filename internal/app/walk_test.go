@@ -23,7 +23,7 @@ func TestALetterArrivesAndIsDecided(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, "Crates", row.Title)
 	assert.Equal(t, "Can you confirm the four crate sizes?", row.Ask)
-	c, err := w.app.Open(w.ctx, w.owner, row.ID)
+	c, err := w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Confirm the four crate sizes", c.Action)
 	assert.True(t, row.Unread && row.Asks)
@@ -41,10 +41,10 @@ func TestTheSameCommandIsDoneOnce(t *testing.T) {
 	w.receive(bramAsks)
 	row := w.row(decide.Inbox)
 	d := app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "in 2 hours", On: []store.Seen{{ID: row.ID, Last: row.Last}}}
-	first, err := w.app.Decide(w.ctx, w.owner, d)
+	first, err := w.app.Decide(w.ctx, w.who, d)
 	require.NoError(t, err)
 	w.pass(time.Hour)
-	again, err := w.app.Decide(w.ctx, w.owner, d)
+	again, err := w.app.Decide(w.ctx, w.who, d)
 	require.NoError(t, err)
 	assert.Equal(t, first, again)
 	w.pass(time.Hour)
@@ -58,12 +58,12 @@ func TestUndoGoesSeveralStepsBackAndLeavesWhatChangedSince(t *testing.T) {
 	w := newWorld(t)
 	w.receive(bramAsks)
 	row := w.row(decide.Inbox)
-	_, err := w.app.Mark(w.ctx, w.owner, app.Marking{Command: rand.Text(), On: []int64{row.ID}, Mark: "star"})
+	_, err := w.app.Mark(w.ctx, w.who, app.Marking{Command: rand.Text(), On: []int64{row.ID}, Mark: "star"})
 	require.NoError(t, err)
 	filed := w.decide(decide.File, row, func(d *app.Deciding) { d.Labels = []string{"loans"} })
 	w.decide(decide.ToBin, row)
 
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), filed.Entry, true)
+	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), filed.Entry, true)
 	require.NoError(t, err)
 	assert.Len(t, out.Left, 1, "the place was changed since")
 	assert.Empty(t, w.row(decide.Bin).Labels, "the label was not")
@@ -72,7 +72,7 @@ func TestUndoGoesSeveralStepsBackAndLeavesWhatChangedSince(t *testing.T) {
 	assert.Equal(t, decide.Archive, w.row(decide.Archive).Place)
 	w.undo() // the star
 	assert.False(t, w.row(decide.Archive).Star)
-	_, err = w.app.Undo(w.ctx, w.owner, rand.Text(), 0, true)
+	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), 0, true)
 	var p *app.Problem
 	assert.ErrorAs(t, err, &p, "nothing is left to undo")
 }
@@ -88,7 +88,7 @@ func TestPutOffUnderAHold(t *testing.T) {
 		}
 		w.decide(decide.PutOff, r, until(phrase))
 	}
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+	_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	w.pass(2 * time.Hour)
 	assert.Equal(t, "Crates", w.row(decide.Inbox).Title, "a minute comes through any hold")
@@ -97,22 +97,22 @@ func TestPutOffUnderAHold(t *testing.T) {
 	assert.Len(t, w.rows(decide.Inbox), 1, "a day waits for the next delivery")
 	assert.Equal(t, 1, w.overview().Held)
 	assert.True(t, w.overview().Gate.Asks, "an indefinite hold asks after twelve hours")
-	found, err := w.app.Search(w.ctx, w.owner, "held", "")
+	found, err := w.app.Search(w.ctx, w.who, "held", "")
 	require.NoError(t, err)
 	assert.Empty(t, found.Rows, "a held letter is not found")
 
-	_, err = w.app.LetIn(w.ctx, w.owner, rand.Text(), 0, false)
+	_, err = w.app.LetIn(w.ctx, w.who, rand.Text(), 0, false)
 	require.NoError(t, err)
 	assert.Len(t, w.rows(decide.Inbox), 3)
 	assert.False(t, w.overview().Gate.Open, "let in now: the state stays")
-	found, err = w.app.Search(w.ctx, w.owner, "held", "")
+	found, err = w.app.Search(w.ctx, w.who, "held", "")
 	require.NoError(t, err)
 	assert.Len(t, found.Rows, 1)
 }
 
 func TestATimedHoldEndsByItself(t *testing.T) {
 	w := newWorld(t)
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "13:00"})
+	_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "13:00"})
 	require.NoError(t, err)
 	w.receive(bramAsks)
 	assert.Empty(t, w.rows(decide.Inbox))
@@ -120,7 +120,7 @@ func TestATimedHoldEndsByItself(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, "Let in at 13:00", row.Group.Label, "let in at its own time")
 	assert.True(t, w.overview().Gate.Open)
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{Until: "in 1 hour"})
+	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "in 1 hour"})
 	require.NoError(t, err)
 	w.undo()
 	assert.True(t, w.overview().Gate.Open, "holding can be undone")
@@ -164,7 +164,7 @@ func TestAnswerIsSentAfterTheDelayAndCanBeUndoneBefore(t *testing.T) {
 	require.Len(t, w.post.sent, 1)
 	l := letter.Parse(w.post.sent[0])
 	assert.Equal(t, []string{bramAsks.id}, l.InReplyTo)
-	c, err := w.app.Open(w.ctx, w.owner, row.ID)
+	c, err := w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	require.Len(t, c.LetterList, 2)
 	assert.True(t, c.LetterList[1].Own)
@@ -189,12 +189,12 @@ func TestALetterThatCantLeaveIsTriedAgainOrBroughtBack(t *testing.T) {
 	w.receive(mail{id: "two@freight.example", from: bramAsks.from, subject: "Re: Crates", answers: bramAsks.id})
 	row = w.row(decide.Inbox)
 	w.send(&row, nil)
-	_, err := w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+	_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	w.post.refusing("550 nobody of that name", "bram@freight.example")
 	w.pass(10 * time.Second)
 	assert.Contains(t, w.row(decide.Inbox).Back, "could not be delivered")
-	c, err := w.app.Open(w.ctx, w.owner, row.ID)
+	c, err := w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	require.Len(t, c.Outbox, 1)
 	assert.Equal(t, "failed", c.Outbox[0].State)
@@ -212,7 +212,7 @@ func TestHandOnWaitsAndComesBack(t *testing.T) {
 	sentID := letter.Parse(w.post.sent[0]).MessageID
 
 	w.receive(mail{id: "ooo@n.example", from: "henrik@norrholm.example", subject: "Out of office", answers: sentID, extra: "Auto-Submitted: auto-replied\r\n"})
-	list, err := w.app.WaitingList(w.ctx, w.owner, false)
+	list, err := w.app.WaitingList(w.ctx, w.who, false)
 	require.NoError(t, err)
 	require.Len(t, list, 1, "an automatic answer is none")
 	assert.Equal(t, "Out of office", list[0].Away)
@@ -221,13 +221,13 @@ func TestHandOnWaitsAndComesBack(t *testing.T) {
 	w.pass(49 * time.Hour)
 	assert.Contains(t, w.row(decide.Inbox).Back, "no answer from")
 	dropped := waiting.Dropped
-	_, err = w.app.EditWaiting(w.ctx, w.owner, rand.Text(), list[0].ID, &dropped, nil, false)
+	_, err = w.app.EditWaiting(w.ctx, w.who, rand.Text(), list[0].ID, &dropped, nil, false)
 	require.NoError(t, err)
 	assert.Zero(t, w.overview().Waiting)
 	w.undo()
 	assert.Equal(t, 1, w.overview().Waiting)
 
-	_, err = w.app.Hold(w.ctx, w.owner, rand.Text(), app.Holding{})
+	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 	require.NoError(t, err)
 	w.receive(mail{id: "yes@n.example", from: "henrik@norrholm.example", subject: "Re: Crates", answers: sentID})
 	assert.Zero(t, w.overview().Waiting, "an answer meets it on receipt, also when held")
@@ -239,7 +239,7 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 	row := w.row(decide.Inbox)
 	due, remind := "today 12:00", "today 11:30"
 	made := w.decide(decide.FollowUp, row, func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{Due: &due, Remind: &[]string{remind}} })
-	list, err := w.app.FollowUps(w.ctx, w.owner, false)
+	list, err := w.app.FollowUps(w.ctx, w.who, false)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, "Confirm the four crate sizes", list[0].Title)
@@ -250,19 +250,19 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 	ringing := w.overview().Ringing
 	require.Len(t, ringing, 1)
 	assert.Equal(t, followup.Overdue, ringing[0].Group)
-	_, err = w.app.QuietReminder(w.ctx, w.owner, rand.Text(), ringing[0].Reminder, "in 10 min")
+	_, err = w.app.QuietReminder(w.ctx, w.who, rand.Text(), ringing[0].Reminder, "in 10 min")
 	require.NoError(t, err)
 	assert.Empty(t, w.overview().Ringing)
 	w.pass(10 * time.Minute)
 	assert.Len(t, w.overview().Ringing, 1, "put off, it rings again")
-	rang, err := w.app.Rang(w.ctx, w.owner)
+	rang, err := w.app.Rang(w.ctx, w.who)
 	require.NoError(t, err)
 	require.Len(t, rang, 1)
 	assert.Equal(t, "today 12:30", rang[0].Words)
 	assert.False(t, rang[0].Seen)
 
 	done := followup.Done
-	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, app.FollowUpFields{Status: &done}, 0)
+	_, err = w.app.EditFollowUp(w.ctx, w.who, rand.Text(), made.FollowUp, app.FollowUpFields{Status: &done}, 0)
 	require.NoError(t, err)
 	assert.Zero(t, w.overview().FollowUp)
 	w.undo()
@@ -270,7 +270,7 @@ func TestFollowUpsLiveAndRing(t *testing.T) {
 
 	empty, past := " ", "yesterday"
 	for _, bad := range []app.FollowUpFields{{Title: &empty}, {Due: &past}} {
-		_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), made.FollowUp, bad, 0)
+		_, err = w.app.EditFollowUp(w.ctx, w.who, rand.Text(), made.FollowUp, bad, 0)
 		var p *app.Problem
 		assert.ErrorAs(t, err, &p)
 	}
@@ -282,7 +282,7 @@ func TestFlagIsALightFollowUp(t *testing.T) {
 	row := w.row(decide.Inbox)
 	on := []store.Seen{{ID: row.ID, Last: row.Last}}
 	for _, want := range []int{1, 0} {
-		_, err := w.app.Flag(w.ctx, w.owner, rand.Text(), on, "")
+		_, err := w.app.Flag(w.ctx, w.who, rand.Text(), on, "")
 		require.NoError(t, err)
 		assert.Len(t, w.row(decide.Inbox).FollowUps, want)
 	}
@@ -302,18 +302,18 @@ func TestABinnedLetterIsPurgedUnlessAFollowUpNeedsIt(t *testing.T) {
 	}
 	w.pass(31 * 24 * time.Hour)
 	assert.Equal(t, "Crates", w.row(decide.Bin).Title)
-	found, err := w.app.Search(w.ctx, w.owner, "purple", "")
+	found, err := w.app.Search(w.ctx, w.who, "purple", "")
 	require.NoError(t, err)
 	assert.Empty(t, found.Rows)
 
-	list, err := w.app.FollowUps(w.ctx, w.owner, false)
+	list, err := w.app.FollowUps(w.ctx, w.who, false)
 	require.NoError(t, err)
 	done := followup.Done
-	_, err = w.app.EditFollowUp(w.ctx, w.owner, rand.Text(), list[0].ID, app.FollowUpFields{Status: &done}, 0)
+	_, err = w.app.EditFollowUp(w.ctx, w.who, rand.Text(), list[0].ID, app.FollowUpFields{Status: &done}, 0)
 	require.NoError(t, err)
 	w.pass(time.Minute)
 	assert.Empty(t, w.rows(decide.Bin))
-	closed, err := w.app.FollowUps(w.ctx, w.owner, true)
+	closed, err := w.app.FollowUps(w.ctx, w.who, true)
 	require.NoError(t, err)
 	link := closed[0].Letters[0]
 	assert.True(t, link.Purged)
@@ -326,7 +326,7 @@ func TestOneLetterToTwoAccountsIsOneRow(t *testing.T) {
 	both.to = "ines@norrholm.example, walks@norrholm.example"
 	raw := both.bytes(start)
 	for _, to := range []string{"ines@norrholm.example", "walks@norrholm.example"} {
-		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: raw, At: w.clock.Now()}))
+		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: to, Source: "smtp", Raw: raw, At: w.clock.Now()}))
 	}
 	row := w.row(decide.Inbox)
 	assert.Equal(t, 1, row.Letters)
@@ -344,11 +344,11 @@ func TestALateParentJoinsTwoConversations(t *testing.T) {
 	row := w.row(decide.Inbox)
 	assert.Equal(t, 3, row.Letters)
 	younger := max(rows[0].ID, rows[1].ID)
-	c, err := w.app.Open(w.ctx, w.owner, younger)
+	c, err := w.app.Open(w.ctx, w.who, younger)
 	require.NoError(t, err)
 	assert.Equal(t, row.ID, c.ID, "the younger id leads on")
 
-	journal, err := w.app.Journal(w.ctx, w.owner, app.JournalAsk{})
+	journal, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "post", journal[0].Actor)
 }
@@ -367,7 +367,7 @@ func TestZeroIsLowWater(t *testing.T) {
 	w.pass(time.Minute)
 	w.decide(decide.Done, w.row(decide.Inbox))
 	assert.Len(t, w.overview().Zeros, 2, "a later zero adds its time")
-	day, err := w.app.Day(w.ctx, w.owner, 0)
+	day, err := w.app.Day(w.ctx, w.who, 0)
 	require.NoError(t, err)
 	assert.Len(t, day.Recent, 1)
 }
@@ -378,10 +378,10 @@ func TestManyAtOnceAndBackAgain(t *testing.T) {
 	for i := range n {
 		w.receive(mail{id: fmt.Sprintf("%d@x.example", i), from: "eva@x.example", subject: fmt.Sprint("Letter ", i)})
 	}
-	all, err := w.app.Everything(w.ctx, w.owner, decide.Inbox, 0)
+	all, err := w.app.Everything(w.ctx, w.who, decide.Inbox, 0)
 	require.NoError(t, err)
 	require.Len(t, all, n)
-	_, err = w.app.Decide(w.ctx, w.owner, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "fri", On: all})
+	_, err = w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, When: "fri", On: all})
 	require.NoError(t, err)
 	assert.Equal(t, n, w.overview().Ahead)
 	w.undo()
@@ -389,7 +389,7 @@ func TestManyAtOnceAndBackAgain(t *testing.T) {
 	assert.Zero(t, w.overview().Ahead)
 	rows := 0
 	for cursor := ""; ; {
-		page, err := w.app.List(w.ctx, w.owner, decide.Inbox, true, 0, cursor)
+		page, err := w.app.List(w.ctx, w.who, decide.Inbox, true, 0, cursor)
 		require.NoError(t, err)
 		rows += len(page.Rows)
 		if cursor = page.Next; cursor == "" {

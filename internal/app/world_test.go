@@ -26,7 +26,7 @@ type world struct {
 	ctx   context.Context
 	app   *app.App
 	clock *clockwork.FakeClock
-	owner int64
+	who   store.Who
 	post  *keeper
 }
 
@@ -82,7 +82,7 @@ func newWorldAt(t *testing.T, file string) *world {
 	clock := clockwork.NewFakeClockAt(start)
 	w := &world{t: t, ctx: context.Background(), clock: clock, post: &keeper{}, app: app.New(s, clock, slog.New(slog.DiscardHandler))}
 	w.app.Sender = w.post
-	w.owner, err = s.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"},
+	w.who, err = s.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"},
 		[]store.Account{{Address: "ines@norrholm.example", Name: "Ines"}, {Address: "walks@norrholm.example", Name: "Walks"}}, start)
 	require.NoError(t, err)
 	t.Cleanup(w.sound)
@@ -124,12 +124,12 @@ func (w *world) receive(m mail) {
 	if to == "" {
 		to = "ines@norrholm.example"
 	}
-	require.NoError(w.t, w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: to, Source: "smtp", Raw: m.bytes(start), At: w.clock.Now()}))
+	require.NoError(w.t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: to, Source: "smtp", Raw: m.bytes(start), At: w.clock.Now()}))
 }
 
 func (w *world) rows(place decide.Place) []app.Row {
 	w.t.Helper()
-	page, err := w.app.List(w.ctx, w.owner, place, false, 0, "")
+	page, err := w.app.List(w.ctx, w.who, place, false, 0, "")
 	require.NoError(w.t, err)
 	return page.Rows
 }
@@ -148,7 +148,7 @@ func (w *world) decide(kind decide.Kind, row app.Row, more ...func(*app.Deciding
 	for _, m := range more {
 		m(&d)
 	}
-	out, err := w.app.Decide(w.ctx, w.owner, d)
+	out, err := w.app.Decide(w.ctx, w.who, d)
 	require.NoError(w.t, err)
 	return out
 }
@@ -160,7 +160,7 @@ func sure(d *app.Deciding) { d.Sure = true }
 
 func (w *world) undo() app.Undone {
 	w.t.Helper()
-	out, err := w.app.Undo(w.ctx, w.owner, rand.Text(), 0, true)
+	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), 0, true)
 	require.NoError(w.t, err)
 	return out
 }
@@ -175,7 +175,7 @@ func (w *world) pass(d time.Duration) {
 
 func (w *world) overview() app.Overview {
 	w.t.Helper()
-	o, err := w.app.Overview(w.ctx, w.owner)
+	o, err := w.app.Overview(w.ctx, w.who)
 	require.NoError(w.t, err)
 	return o
 }
@@ -187,7 +187,7 @@ func (w *world) send(row *app.Row, change func(*app.Sending)) app.Sent {
 		Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Hello", Text: "As asked.",
 	}}
 	if row != nil {
-		c, err := w.app.Open(w.ctx, w.owner, row.ID)
+		c, err := w.app.Open(w.ctx, w.who, row.ID)
 		require.NoError(w.t, err)
 		s.Conversation, s.Saw, s.Kind = row.ID, row.Last, "answer"
 		s.To, s.Subject, s.Letter = c.Answer.To, c.Answer.Subject, c.Answer.Letter
@@ -195,7 +195,7 @@ func (w *world) send(row *app.Row, change func(*app.Sending)) app.Sent {
 	if change != nil {
 		change(&s)
 	}
-	out, err := w.app.Send(w.ctx, w.owner, s)
+	out, err := w.app.Send(w.ctx, w.who, s)
 	require.NoError(w.t, err)
 	return out
 }

@@ -30,7 +30,7 @@ func summary(t *testing.T, file string) (lines []string, s *store.Store) {
 	a := app.New(s, clockwork.NewFakeClockAt(calendar().Instant(today, 8*60+20)), slog.New(slog.DiscardHandler))
 	for _, place := range []decide.Place{decide.Inbox, decide.Later, decide.Archive, decide.Bin, decide.Junk} {
 		for cursor := ""; ; {
-			page, err := a.List(t.Context(), 1, place, false, 0, cursor)
+			page, err := a.List(t.Context(), store.Own(1), place, false, 0, cursor)
 			require.NoError(t, err)
 			for _, r := range page.Rows {
 				lines = append(lines, fmt.Sprint(place, r.ID, r.Title, r.From, r.Ask, r.Letters, r.At, r.Back, r.Return, r.Labels))

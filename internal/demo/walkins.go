@@ -43,7 +43,7 @@ var walkIns = map[string][]message{
 const sentInFact = "demo letters sent in"
 
 // SendLetter sends a letter of a kind in, over SMTP, and gives its subject.
-func (d *Demo) SendLetter(ctx context.Context, owner int64, kind string) (string, error) {
+func (d *Demo) SendLetter(ctx context.Context, who store.Who, kind string) (string, error) {
 	some := walkIns[kind]
 	if len(some) == 0 {
 		return "", fmt.Errorf("no letter is %q", kind)
@@ -57,7 +57,7 @@ func (d *Demo) SendLetter(ctx context.Context, owner int64, kind string) (string
 	m.id, m.at = fmt.Sprintf("walk-in-%d", n), d.app.Now()
 	sender := m.from.Email
 	if kind == "failure" || kind == "answer" {
-		own, err := d.waitedFor(ctx, owner)
+		own, err := d.waitedFor(ctx, who)
 		if err != nil {
 			return "", err
 		}
@@ -84,13 +84,13 @@ func (d *Demo) SendLetter(ctx context.Context, owner int64, kind string) (string
 }
 
 // waitedFor is the latest letter that the owner sent and waits for an answer to.
-func (d *Demo) waitedFor(ctx context.Context, owner int64) (own letter.Letter, err error) {
-	list, err := d.app.WaitingList(ctx, owner, false)
+func (d *Demo) waitedFor(ctx context.Context, who store.Who) (own letter.Letter, err error) {
+	list, err := d.app.WaitingList(ctx, who, false)
 	if err != nil {
 		return own, err
 	}
 	slices.SortFunc(list, func(a, b app.Waiting) int { return b.Since.Compare(a.Since) })
-	err = d.app.Store.Read(ctx, owner, func(tx *store.Tx) error {
+	err = d.app.Store.Read(ctx, who, func(tx *store.Tx) error {
 		for _, w := range list {
 			letters, err := tx.Exported([]int64{w.Conversation}, "", false)
 			if err != nil {

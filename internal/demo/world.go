@@ -68,11 +68,11 @@ func Fill(ctx context.Context, file string, out io.Writer) error {
 func Live(ctx context.Context, s *store.Store) (int, error) {
 	c := calendar()
 	clock := clockwork.NewFakeClockAt(c.Instant(first, when.At(6, 0)))
-	owner, err := s.AddPerson(ctx, store.Person{Name: ines.Name, SignIn: ines.Email, Zone: zoneName}, accounts, clock.Now())
+	who, err := s.AddPerson(ctx, store.Person{Name: ines.Name, SignIn: ines.Email, Zone: zoneName}, accounts, clock.Now())
 	if err != nil {
 		return 0, err
 	}
-	w := &world{ctx: ctx, app: app.New(s, clock, slog.New(slog.DiscardHandler)), clock: clock, owner: owner, cal: c, rand: dice(seed, first, "life")}
+	w := &world{ctx: ctx, app: app.New(s, clock, slog.New(slog.DiscardHandler)), clock: clock, who: who, cal: c, rand: dice(seed, first, "life")}
 	w.app.Sender = w
 	w.app.NewID = w.newID
 	for day := first; !today.Before(day); day = day.Add(1) {
@@ -88,7 +88,7 @@ type world struct {
 	app     *app.App
 	clock   *clockwork.FakeClock
 	cal     when.Calendar
-	owner   int64
+	who     store.Who
 	rand    *rand.Rand
 	letters int
 	steps   int
@@ -133,7 +133,7 @@ func (w *world) until(d when.Date, m int) error {
 			return err
 		}
 		w.letters++
-		if err := w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: c.to, Source: "smtp", Raw: c.raw, At: w.clock.Now(), ReturnPath: &c.from}); err != nil {
+		if err := w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: c.to, Source: "smtp", Raw: c.raw, At: w.clock.Now(), ReturnPath: &c.from}); err != nil {
 			return err
 		}
 	}
@@ -198,7 +198,7 @@ var lastLetters = []app.Writing{
 func (w *world) write() error {
 	for _, l := range lastLetters {
 		l.Kind, l.From = "new", ines.Email
-		if _, err := w.app.Send(w.ctx, w.owner, app.Sending{Command: w.command(), Writing: l}); err != nil {
+		if _, err := w.app.Send(w.ctx, w.who, app.Sending{Command: w.command(), Writing: l}); err != nil {
 			return err
 		}
 	}
@@ -228,12 +228,12 @@ func (w *world) evening(d when.Date) error {
 		return err
 	}
 	for _, t := range through {
-		if _, err := w.app.AddThrough(w.ctx, w.owner, w.command(), t); err != nil {
+		if _, err := w.app.AddThrough(w.ctx, w.who, w.command(), t); err != nil {
 			return err
 		}
 	}
 	text := plan
-	_, err := w.app.PutPlan(w.ctx, w.owner, w.command(), 0, &app.PlanDraft{Text: &text})
+	_, err := w.app.PutPlan(w.ctx, w.who, w.command(), 0, &app.PlanDraft{Text: &text})
 	return err
 }
 
@@ -278,7 +278,7 @@ func (w *world) arrive(d when.Date, a arrival) error {
 		a.fate.at = a.to.Email
 		w.fates[a.subject+a.from.Email] = a.fate
 	}
-	return w.app.Receive(w.ctx, app.Incoming{Owner: w.owner, To: a.to.Email, Source: "smtp", Raw: ready.raw, Read: &ready.read, At: w.clock.Now()})
+	return w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: a.to.Email, Source: "smtp", Raw: ready.raw, Read: &ready.read, At: w.clock.Now()})
 }
 
 // write writes a day's letters, while the day goes by.
@@ -301,7 +301,7 @@ func (w *world) sit(d when.Date, minute int) error {
 	if err := w.until(d, minute); err != nil {
 		return err
 	}
-	page, err := w.app.List(w.ctx, w.owner, decide.Inbox, true, 0, "")
+	page, err := w.app.List(w.ctx, w.who, decide.Inbox, true, 0, "")
 	if err != nil {
 		return err
 	}
@@ -338,7 +338,7 @@ func (w *world) sit(d when.Date, minute int) error {
 			continue
 		}
 		id := fmt.Sprintf("demo-together-%s-%d-%c", d, minute, kind)
-		if _, err := w.app.Decide(w.ctx, w.owner, app.Deciding{Command: id, Kind: decision, On: together[kind]}); err != nil {
+		if _, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: id, Kind: decision, On: together[kind]}); err != nil {
 			return err
 		}
 	}
@@ -351,7 +351,7 @@ func (w *world) regret(row app.Row) error {
 		return err
 	}
 	w.nothing = time.Time{}
-	_, err := w.app.Undo(w.ctx, w.owner, w.command(), 0, true)
+	_, err := w.app.Undo(w.ctx, w.who, w.command(), 0, true)
 	return err
 }
 
@@ -389,10 +389,10 @@ func (w *world) decide(row app.Row, f fate) error {
 	default:
 		d.Kind = decide.Done
 	}
-	decided, err := w.app.Decide(w.ctx, w.owner, d)
+	decided, err := w.app.Decide(w.ctx, w.who, d)
 	if err == nil && f.kind == 'u' && w.rand.IntN(10) < 9 {
 		done := followup.Done
-		_, err = w.app.EditFollowUp(w.ctx, w.owner, w.command(), decided.FollowUp, app.FollowUpFields{Status: &done}, 0)
+		_, err = w.app.EditFollowUp(w.ctx, w.who, w.command(), decided.FollowUp, app.FollowUpFields{Status: &done}, 0)
 	}
 	return err
 }
@@ -407,7 +407,7 @@ func (w *world) send(row app.Row, f fate) error {
 	} else if w.rand.IntN(14) == 0 {
 		s.Wait = []string{"3d", "1w", "2w"}[w.rand.IntN(3)]
 	}
-	_, err := w.app.Send(w.ctx, w.owner, s)
+	_, err := w.app.Send(w.ctx, w.who, s)
 	return err
 }
 
@@ -448,12 +448,12 @@ func (w *world) keep(d when.Date) error {
 	w.nothing = time.Time{}
 	if d == first {
 		for _, name := range stages {
-			if _, err := w.app.NewStage(w.ctx, w.owner, w.command(), app.StageFields{Name: &name}); err != nil {
+			if _, err := w.app.NewStage(w.ctx, w.who, w.command(), app.StageFields{Name: &name}); err != nil {
 				return fmt.Errorf("%q: %w", name, err)
 			}
 		}
 		for _, name := range places {
-			if _, err := w.app.NewSpot(w.ctx, w.owner, w.command(), name); err != nil {
+			if _, err := w.app.NewSpot(w.ctx, w.who, w.command(), name); err != nil {
 				return fmt.Errorf("%q: %w", name, err)
 			}
 		}
@@ -463,7 +463,7 @@ func (w *world) keep(d when.Date) error {
 			if d != w.workday(ago) {
 				break
 			}
-			if _, err := w.app.Capture(w.ctx, w.owner, w.command(), line); err != nil {
+			if _, err := w.app.Capture(w.ctx, w.who, w.command(), line); err != nil {
 				return fmt.Errorf("%q: %w", line, err)
 			}
 		}
@@ -473,7 +473,7 @@ func (w *world) keep(d when.Date) error {
 			if d != w.workday(ago) {
 				break
 			}
-			if _, err := w.app.NewAppointment(w.ctx, w.owner, w.command(), app.AppointmentFields{Title: &one.title, When: &one.when, Place: &one.place}, 0); err != nil {
+			if _, err := w.app.NewAppointment(w.ctx, w.who, w.command(), app.AppointmentFields{Title: &one.title, When: &one.when, Place: &one.place}, 0); err != nil {
 				return fmt.Errorf("%q: %w", one.title, err)
 			}
 		}
@@ -489,7 +489,7 @@ func (w *world) keep(d when.Date) error {
 
 // tidy leaves one follow-up and one answer late; Ines keeps her lists short.
 func (w *world) tidy() error {
-	followUps, err := w.app.FollowUps(w.ctx, w.owner, false)
+	followUps, err := w.app.FollowUps(w.ctx, w.who, false)
 	if err != nil {
 		return err
 	}
@@ -502,12 +502,12 @@ func (w *world) tidy() error {
 	for i, f := range followUps {
 		if f.Late && i != latest {
 			done := followup.Done
-			if _, err := w.app.EditFollowUp(w.ctx, w.owner, w.command(), f.ID, app.FollowUpFields{Status: &done}, 0); err != nil {
+			if _, err := w.app.EditFollowUp(w.ctx, w.who, w.command(), f.ID, app.FollowUpFields{Status: &done}, 0); err != nil {
 				return err
 			}
 		}
 	}
-	expected, err := w.app.WaitingList(w.ctx, w.owner, false)
+	expected, err := w.app.WaitingList(w.ctx, w.who, false)
 	if err != nil {
 		return err
 	}
@@ -520,7 +520,7 @@ func (w *world) tidy() error {
 	for i, e := range expected {
 		if e.Late && i != latest {
 			met := waiting.Met
-			if _, err := w.app.EditWaiting(w.ctx, w.owner, w.command(), e.ID, &met, nil, false); err != nil {
+			if _, err := w.app.EditWaiting(w.ctx, w.who, w.command(), e.ID, &met, nil, false); err != nil {
 				return err
 			}
 		}

@@ -55,7 +55,7 @@ func letters(t *testing.T) (out []letter.Letter, at []time.Time) {
 	s, err := store.Open(filled(t))
 	require.NoError(t, err)
 	defer s.Close()
-	require.NoError(t, s.Read(t.Context(), 1, func(tx *store.Tx) error {
+	require.NoError(t, s.Read(t.Context(), store.Own(1), func(tx *store.Tx) error {
 		list, err := tx.Exported(nil, "", false)
 		if err != nil {
 			return err
@@ -202,7 +202,7 @@ func TestTheWorldIsTrueToLife(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	a := app.New(s, clockwork.NewFakeClockAt(c.Instant(today, when.At(8, 20))), slog.New(slog.DiscardHandler))
-	journal, err := a.Journal(t.Context(), 1, app.JournalAsk{})
+	journal, err := a.Journal(t.Context(), store.Own(1), app.JournalAsk{})
 	require.NoError(t, err)
 	require.NotEmpty(t, journal)
 	for _, e := range journal {

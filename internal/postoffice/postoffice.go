@@ -180,10 +180,10 @@ func (s *session) Data(r io.Reader) error {
 func (o *Office) deliver(ctx context.Context, from string, recipients []recipient, raw []byte, at time.Time) error {
 	var errs []error
 	for _, to := range recipients {
-		for _, owner := range to.Owners {
-			in := app.Incoming{Owner: owner, To: to.Address, Source: "smtp", Raw: raw, At: at, ReturnPath: &from}
+		for _, inbox := range to.Owners {
+			in := app.Incoming{Inbox: inbox, To: to.Address, Source: "smtp", Raw: raw, At: at, ReturnPath: &from}
 			if err := o.App.Receive(ctx, in); err != nil {
-				errs = append(errs, &app.Belonging{Owner: owner, Err: fmt.Errorf("deliver to %s: %w", to.address, err)})
+				errs = append(errs, &app.Belonging{Owner: inbox, Err: fmt.Errorf("deliver to %s: %w", to.address, err)})
 			}
 		}
 		if len(to.Owners) > 0 || o.Correspondent == nil {

@@ -52,14 +52,14 @@ func open(t *testing.T) (*Office, post.Relay, *clockwork.FakeClock) {
 
 func inbox(t *testing.T, o *Office) []app.Row {
 	t.Helper()
-	page, err := o.App.List(t.Context(), 1, decide.Inbox, false, 0, "")
+	page, err := o.App.List(t.Context(), store.Own(1), decide.Inbox, false, 0, "")
 	require.NoError(t, err)
 	return page.Rows
 }
 
 func TestCorrespondentsAnswerOnTheClock(t *testing.T) {
 	o, _, clock := open(t)
-	_, err := o.App.Send(t.Context(), 1, app.Sending{Command: "command-1", Writing: app.Writing{
+	_, err := o.App.Send(t.Context(), store.Own(1), app.Sending{Command: "command-1", Writing: app.Writing{
 		Kind: "new", From: "ines@n.example", To: []string{"eva@x.example"}, Subject: "Well?", Text: "?"}})
 	require.NoError(t, err)
 	clock.Advance(10 * time.Second)
@@ -106,10 +106,10 @@ func TestAClosedOfficeIsTriedAgain(t *testing.T) {
 // still be told.
 func TestNothingIsTakenAndThenDropped(t *testing.T) {
 	o, relay, _ := open(t)
-	_, err := o.App.NewAccount(t.Context(), 1, "second", "old@n.example", app.AccountFields{})
+	_, err := o.App.NewAccount(t.Context(), store.Own(1), "second", "old@n.example", app.AccountFields{})
 	require.NoError(t, err)
 	no := false
-	_, err = o.App.EditAccount(t.Context(), 1, "lay-aside", 2, app.AccountFields{Alive: &no})
+	_, err = o.App.EditAccount(t.Context(), store.Own(1), "lay-aside", 2, app.AccountFields{Alive: &no})
 	require.NoError(t, err)
 	cases := []struct {
 		to, refused string
@@ -176,7 +176,7 @@ func TestTheEnvelopeCounts(t *testing.T) {
 	require.NoError(t, err)
 	rows := inbox(t, o)
 	require.Len(t, rows, 1)
-	c, err := o.App.Open(t.Context(), 1, rows[0].ID)
+	c, err := o.App.Open(t.Context(), store.Own(1), rows[0].ID)
 	require.NoError(t, err)
 	assert.Equal(t, letter.Report, c.LetterList[0].Automatic)
 }

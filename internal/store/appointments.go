@@ -44,7 +44,7 @@ type appointmentRow struct {
 const appointmentColumns = "id, alive, uid, sequence, title, place, notes, start, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, remind_state, made_at, recurrence_at, series_id"
 
 func (tx *Tx) appointments(where string, args ...any) ([]Appointment, error) {
-	rows, err := all[appointmentRow](tx.db.Raw("SELECT "+appointmentColumns+" FROM appointments WHERE owner = ? AND "+where, append([]any{tx.owner}, args...)...))
+	rows, err := all[appointmentRow](tx.db.Raw("SELECT "+appointmentColumns+" FROM appointments WHERE owner = ? AND "+where, append([]any{tx.who.Inbox}, args...)...))
 	if err != nil {
 		return nil, err
 	}
@@ -117,7 +117,7 @@ func (tx *Tx) AddSeries(s Series) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	return tx.insertReturning("INSERT INTO series (owner, uid, value, kept_until, extend_at) VALUES (?, ?, ?, ?, ?)", tx.owner, s.Event.UID, string(value), millis(s.KeptUntil), optionalMillis(s.ExtendAt))
+	return tx.insertReturning("INSERT INTO series (owner, uid, value, kept_until, extend_at) VALUES (?, ?, ?, ?, ?)", tx.who.Inbox, s.Event.UID, string(value), millis(s.KeptUntil), optionalMillis(s.ExtendAt))
 }
 
 func optionalMillis(t time.Time) any {
@@ -129,7 +129,7 @@ func optionalMillis(t time.Time) any {
 
 // ExtendSeries keeps how far ahead a series is reckoned.
 func (tx *Tx) ExtendSeries(id int64, until, extendAt time.Time) error {
-	return tx.exec("UPDATE series SET kept_until = ?, extend_at = ? WHERE owner = ? AND id = ?", millis(until), optionalMillis(extendAt), tx.owner, id)
+	return tx.exec("UPDATE series SET kept_until = ?, extend_at = ? WHERE owner = ? AND id = ?", millis(until), optionalMillis(extendAt), tx.who.Inbox, id)
 }
 
 // SeriesOf is one series by its id.
@@ -139,7 +139,7 @@ func (tx *Tx) SeriesOf(id int64) (Series, error) {
 		Alive     bool
 		KeptUntil int64
 		ExtendAt  *int64
-	}](tx.db.Raw("SELECT value, alive, kept_until, extend_at FROM series WHERE owner = ? AND id = ?", tx.owner, id))
+	}](tx.db.Raw("SELECT value, alive, kept_until, extend_at FROM series WHERE owner = ? AND id = ?", tx.who.Inbox, id))
 	if err != nil {
 		return Series{}, err
 	}
@@ -154,7 +154,7 @@ func (tx *Tx) SeriesOf(id int64) (Series, error) {
 
 // SeriesIDs lists the series of a UID that are alive.
 func (tx *Tx) SeriesIDs(uid string) ([]int64, error) {
-	return tx.ids("SELECT id FROM series WHERE owner = ? AND uid = ? AND alive = 1 ORDER BY id", tx.owner, uid)
+	return tx.ids("SELECT id FROM series WHERE owner = ? AND uid = ? AND alive = 1 ORDER BY id", tx.who.Inbox, uid)
 }
 
 func (tx *Tx) oneAppointment(where string, args ...any) (Appointment, error) {
@@ -194,14 +194,14 @@ func (tx *Tx) AddAppointment(a Appointment) (int64, error) {
 		return 0, err
 	}
 	return tx.insertReturning(`INSERT INTO appointments (owner, uid, sequence, title, place, notes, start, start_at, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, made_at, recurrence_at, series_id)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, a.UID, a.Sequence, a.Title, a.Place, a.Notes, *start, *at, millis(a.End), a.Free, a.Cancelled,
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.who.Inbox, a.UID, a.Sequence, a.Title, a.Place, a.Notes, *start, *at, millis(a.End), a.Free, a.Cancelled,
 		string(organizer), string(attendees), a.Mine, string(a.Reply), a.Conversation, a.Remind, millis(a.MadeAt), millis(a.Recurrence), a.SeriesID)
 }
 
 // Busy lists what appointments take of the time in [from, to).
 func (tx *Tx) Busy(from, to time.Time) ([]load.Busy, error) {
 	rows, err := tx.query(`SELECT start_at, end_at FROM appointments WHERE owner = ? AND alive = 1 AND cancelled = 0 AND free = 0
-		AND reply NOT IN ('declined', 'needs-action') AND start_at < ? AND end_at > ? ORDER BY start_at`, tx.owner, millis(to), millis(from))
+		AND reply NOT IN ('declined', 'needs-action') AND start_at < ? AND end_at > ? ORDER BY start_at`, tx.who.Inbox, millis(to), millis(from))
 	if err != nil {
 		return nil, err
 	}
@@ -221,7 +221,7 @@ func (tx *Tx) Busy(from, to time.Time) ([]load.Busy, error) {
 // somebody else is an answer to an invitation.
 func (tx *Tx) InboxReplies(most int) ([]int64, error) {
 	return all[int64](tx.db.Raw(`SELECT c.id FROM conversations c WHERE c.owner = ? AND c.place = 'inbox' AND
-		(SELECT l.automatic FROM letters l WHERE l.conversation_id = c.id AND l.own = 0 AND l.in_at IS NOT NULL ORDER BY l.received_at DESC, l.id DESC LIMIT 1) = 'meeting-answer' LIMIT ?`, tx.owner, most))
+		(SELECT l.automatic FROM letters l WHERE l.conversation_id = c.id AND l.own = 0 AND l.in_at IS NOT NULL ORDER BY l.received_at DESC, l.id DESC LIMIT 1) = 'meeting-answer' LIMIT ?`, tx.who.Inbox, most))
 }
 
 // FeedOwner finds whose calendar is read at a secret address; 0 if nobody's. A

@@ -17,7 +17,7 @@ import (
 // originals and the full-text index are kept, or made, apart.
 var ArchivedTables = []string{
 	"people", "plans", "plan_history", "let_through", "spots", "stages", "kept_filters", "series", "appointments", "accounts", "own_addresses", "conversations", "conversation_redirects", "conversation_accounts", "conversation_persons", "conversation_labels",
-	"letters", "letter_ids", "arrivals", "place_history", "returns", "followups", "followup_letters", "waiting_links", "reminders", "expectations", "drafts", "outbox", "holds",
+	"letters", "letter_ids", "arrivals", "personal_marks", "place_history", "returns", "followups", "followup_letters", "waiting_links", "reminders", "expectations", "drafts", "outbox", "holds",
 	"journal", "changes", "field_versions", "known_people", "senders", "imports", "import_troubles",
 }
 
@@ -35,7 +35,7 @@ func (tx *Tx) Dump(table string, row func(json.RawMessage) error) error {
 	if err != nil {
 		return err
 	}
-	rows, err := tx.db.Raw("SELECT "+strings.Join(columns, ", ")+" FROM "+table+" WHERE "+owner+" = ? ORDER BY 1, 2", tx.owner).Rows()
+	rows, err := tx.db.Raw("SELECT "+strings.Join(columns, ", ")+" FROM "+table+" WHERE "+owner+" = ? ORDER BY 1, 2", tx.who.Inbox).Rows()
 	if err != nil {
 		return err
 	}
@@ -124,7 +124,7 @@ func (tx *Tx) columnsOf(table string) ([]string, error) {
 
 // Originals lists the digests of the owner's original letters.
 func (tx *Tx) Originals(each func(sha []byte) error) error {
-	rows, err := tx.db.Raw("SELECT sha FROM blobs WHERE owner = ? ORDER BY sha", tx.owner).Rows()
+	rows, err := tx.db.Raw("SELECT sha FROM blobs WHERE owner = ? ORDER BY sha", tx.who.Inbox).Rows()
 	if err != nil {
 		return err
 	}
@@ -147,7 +147,7 @@ func (tx *Tx) TitlesOf(sha []byte) ([]string, error) {
 		FromName, FromEmail, Subject string
 		ReceivedAt                   int64
 	}](tx.db.Raw(`SELECT l.from_name, l.from_email, l.subject, l.received_at FROM letters l WHERE l.owner = ?1
-		AND l.id IN (SELECT letter_id FROM arrivals WHERE owner = ?1 AND sha = ?2) ORDER BY l.id`, tx.owner, sha))
+		AND l.id IN (SELECT letter_id FROM arrivals WHERE owner = ?1 AND sha = ?2) ORDER BY l.id`, tx.who.Inbox, sha))
 	out := []string{}
 	for _, r := range rows {
 		from := letter.Address{Name: r.FromName, Email: r.FromEmail}
@@ -170,11 +170,11 @@ func (tx *Tx) Replace(sha []byte, p Packed) error {
 		"UPDATE arrivals SET sha = ?1 WHERE owner = ?2 AND sha = ?3",
 		"UPDATE outbox SET sha = ?1 WHERE owner = ?2 AND sha = ?3",
 	} {
-		if err := tx.exec(q, p.SHA, tx.owner, sha); err != nil {
+		if err := tx.exec(q, p.SHA, tx.who.Inbox, sha); err != nil {
 			return err
 		}
 	}
-	return tx.exec("UPDATE letters SET sha = ?, damage = ? WHERE owner = ? AND sha = ?", p.SHA, notArchived, tx.owner, sha)
+	return tx.exec("UPDATE letters SET sha = ?, damage = ? WHERE owner = ? AND sha = ?", p.SHA, notArchived, tx.who.Inbox, sha)
 }
 
 // Bytes gives an original letter by its digest.
@@ -187,12 +187,12 @@ func (tx *Tx) Keep(p Packed) error { return tx.putBlob(p) }
 const indexBatch = 500
 
 // Reindex makes all let-in letters findable that are not.
-func (s *Store) Reindex(ctx context.Context, owner int64) error {
+func (s *Store) Reindex(ctx context.Context, who Who) error {
 	for last := int64(0); ; {
 		n := 0
-		err := s.Write(ctx, owner, func(tx *Tx) error {
+		err := s.Write(ctx, who, func(tx *Tx) error {
 			ids, err := tx.ids(`SELECT l.id FROM letters l WHERE l.owner = ? AND l.id > ? AND l.in_at IS NOT NULL
-				AND NOT EXISTS (SELECT 1 FROM letters_text t WHERE t.rowid = l.row_key) ORDER BY l.id LIMIT ?`, owner, last, indexBatch)
+				AND NOT EXISTS (SELECT 1 FROM letters_text t WHERE t.rowid = l.row_key) ORDER BY l.id LIMIT ?`, tx.who.Inbox, last, indexBatch)
 			if err != nil {
 				return err
 			}

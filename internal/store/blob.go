@@ -83,13 +83,13 @@ func (tx *Tx) putBlob(p Packed) error {
 		first, rest = first[:pieceSize], first[pieceSize:]
 	}
 	pieces := (len(rest) + pieceSize - 1) / pieceSize
-	if err := tx.exec("INSERT INTO blobs (owner, sha, size, packed, pieces) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.owner, p.SHA, p.Size, first, pieces); err != nil {
+	if err := tx.exec("INSERT INTO blobs (owner, sha, size, packed, pieces) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.who.Inbox, p.SHA, p.Size, first, pieces); err != nil {
 		return err
 	}
 	n := 0
 	for piece := range slices.Chunk(rest, pieceSize) {
 		n++
-		if err := tx.exec("INSERT INTO blob_pieces (owner, sha, piece, packed) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.owner, p.SHA, n, piece); err != nil {
+		if err := tx.exec("INSERT INTO blob_pieces (owner, sha, piece, packed) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.who.Inbox, p.SHA, n, piece); err != nil {
 			return err
 		}
 	}
@@ -98,11 +98,11 @@ func (tx *Tx) putBlob(p Packed) error {
 
 // Original gives the bytes of a letter as they arrived first.
 func (tx *Tx) Original(letterID int64) ([]byte, error) {
-	return tx.unpack("SELECT b.sha, b.size, b.pieces, b.packed FROM blobs b JOIN letters l ON b.owner = l.owner AND b.sha = l.sha WHERE l.owner = ? AND l.id = ?", tx.owner, letterID)
+	return tx.unpack("SELECT b.sha, b.size, b.pieces, b.packed FROM blobs b JOIN letters l ON b.owner = l.owner AND b.sha = l.sha WHERE l.owner = ? AND l.id = ?", tx.who.Inbox, letterID)
 }
 
 func (tx *Tx) blob(sha []byte) ([]byte, error) {
-	return tx.unpack("SELECT sha, size, pieces, packed FROM blobs WHERE owner = ? AND sha = ?", tx.owner, sha)
+	return tx.unpack("SELECT sha, size, pieces, packed FROM blobs WHERE owner = ? AND sha = ?", tx.who.Inbox, sha)
 }
 
 func (tx *Tx) unpack(query string, args ...any) ([]byte, error) {
@@ -129,12 +129,12 @@ func (tx *Tx) whole(sha, first []byte, pieces int) ([]byte, error) {
 	if pieces == 0 {
 		return first, nil
 	}
-	rest, err := tx.firstID("SELECT coalesce(sum(length(packed)), 0) FROM blob_pieces WHERE owner = ? AND sha = ?", tx.owner, sha)
+	rest, err := tx.firstID("SELECT coalesce(sum(length(packed)), 0) FROM blob_pieces WHERE owner = ? AND sha = ?", tx.who.Inbox, sha)
 	if err != nil {
 		return nil, err
 	}
 	out := append(make([]byte, 0, len(first)+int(rest)), first...)
-	rows, err := tx.query("SELECT packed FROM blob_pieces WHERE owner = ? AND sha = ? ORDER BY piece", tx.owner, sha)
+	rows, err := tx.query("SELECT packed FROM blob_pieces WHERE owner = ? AND sha = ? ORDER BY piece", tx.who.Inbox, sha)
 	if err != nil {
 		return nil, err
 	}

@@ -23,12 +23,12 @@ func (s Stage) Object() change.Object { return change.Object{Kind: "stage", ID: 
 
 // Stages lists the person's stages in their order.
 func (tx *Tx) Stages() ([]Stage, error) {
-	return all[Stage](tx.db.Raw("SELECT id, name, colour, shape, position, most FROM stages WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.owner))
+	return all[Stage](tx.db.Raw("SELECT id, name, colour, shape, position, most FROM stages WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.who.Inbox))
 }
 
 // AddStage writes a stage that is not alive yet.
 func (tx *Tx) AddStage(s Stage) (int64, error) {
-	return tx.insertReturning("INSERT INTO stages (owner, name, colour, shape, position, most) VALUES (?, ?, ?, ?, ?, ?)", tx.owner, s.Name, s.Colour, s.Shape, s.Position, s.Most)
+	return tx.insertReturning("INSERT INTO stages (owner, name, colour, shape, position, most) VALUES (?, ?, ?, ?, ?, ?)", tx.who.Inbox, s.Name, s.Colour, s.Shape, s.Position, s.Most)
 }
 
 // KeptFilter is a filter of the board under a name.
@@ -40,12 +40,12 @@ type KeptFilter struct {
 
 // KeptFilters lists the filters that were kept, by name.
 func (tx *Tx) KeptFilters() ([]KeptFilter, error) {
-	return all[KeptFilter](tx.db.Raw("SELECT id, name, value FROM kept_filters WHERE owner = ? AND alive = 1 ORDER BY name COLLATE NOCASE, id", tx.owner))
+	return all[KeptFilter](tx.db.Raw("SELECT id, name, value FROM kept_filters WHERE owner = ? AND alive = 1 ORDER BY name COLLATE NOCASE, id", tx.who.Inbox))
 }
 
 // AddKeptFilter writes a filter that is not alive yet.
 func (tx *Tx) AddKeptFilter(name, value string) (int64, error) {
-	return tx.insertReturning("INSERT INTO kept_filters (owner, name, value) VALUES (?, ?, ?)", tx.owner, name, value)
+	return tx.insertReturning("INSERT INTO kept_filters (owner, name, value) VALUES (?, ?, ?)", tx.who.Inbox, name, value)
 }
 
 // BoardItems lists follow-ups as far as laying them out goes: the open ones, or
@@ -60,7 +60,7 @@ func (tx *Tx) BoardItems(closed bool, most int) ([]followup.Card, error) {
 		return nil, err
 	}
 	rows, err := tx.query(`SELECT f.id, f.title, `+dueColumns+`, f.priority, f.status, f.stage_id, f.assignee, f.project, f.context, f.estimate, f.made_at, coalesce(f.done_at, 0)
-		FROM followups f WHERE f.owner = ? AND `+where+" LIMIT ?", tx.owner, most)
+		FROM followups f WHERE f.owner = ? AND `+where+" LIMIT ?", tx.who.Inbox, most)
 	if err != nil {
 		return nil, err
 	}
@@ -86,7 +86,7 @@ func (tx *Tx) BoardItems(closed bool, most int) ([]followup.Card, error) {
 
 // senders are, for each follow-up with letters, who wrote the first of them.
 func (tx *Tx) senders() (map[int64]string, error) {
-	rows, err := tx.query("SELECT followup_id, sender FROM followup_letters WHERE +owner = ? ORDER BY followup_id DESC, letter_id DESC", tx.owner)
+	rows, err := tx.query("SELECT followup_id, sender FROM followup_letters WHERE +owner = ? ORDER BY followup_id DESC, letter_id DESC", tx.who.Inbox)
 	if err != nil {
 		return nil, err
 	}
@@ -140,7 +140,7 @@ func (tx *Tx) Waiters() (map[int64]Waiter, error) {
 	rows, err := tx.query(`SELECT x.followup_id, x.sender, lower(l.from_email), min(x.date) FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters l ON l.id = x.letter_id
 		WHERE f.owner = ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND l.own = 0 AND l.automatic = '' AND l.asks = 1
 		AND NOT EXISTS (SELECT 1 FROM letters o WHERE o.conversation_id = l.conversation_id AND o.own = 1 AND o.date > x.date)
-		GROUP BY x.followup_id`, tx.owner)
+		GROUP BY x.followup_id`, tx.who.Inbox)
 	if err != nil {
 		return nil, err
 	}
@@ -162,28 +162,28 @@ func (tx *Tx) Waiters() (map[int64]Waiter, error) {
 func (tx *Tx) UsedNames(field string) ([]string, error) {
 	column := map[string]string{"project": "project", "context": "context", "assignee": "assignee"}[field]
 	return all[string](tx.db.Raw("SELECT "+column+" FROM followups WHERE owner = ? AND alive = 1 AND "+column+" <> '' GROUP BY "+column+
-		" ORDER BY sum(status NOT IN ('done', 'dropped')) = 0, "+column+" COLLATE NOCASE LIMIT 500", tx.owner))
+		" ORDER BY sum(status NOT IN ('done', 'dropped')) = 0, "+column+" COLLATE NOCASE LIMIT 500", tx.who.Inbox))
 }
 
 // FollowUpsWith lists the follow-ups, open or closed, that have a name.
 func (tx *Tx) FollowUpsWith(field, name string) ([]int64, error) {
 	column := map[string]string{"project": "project", "context": "context", "assignee": "assignee"}[field]
-	return all[int64](tx.db.Raw("SELECT id FROM followups WHERE owner = ? AND alive = 1 AND "+column+" = ?", tx.owner, name))
+	return all[int64](tx.db.Raw("SELECT id FROM followups WHERE owner = ? AND alive = 1 AND "+column+" = ?", tx.who.Inbox, name))
 }
 
 // FollowUpsInStage lists the follow-ups of a stage.
 func (tx *Tx) FollowUpsInStage(stage int64) ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT id FROM followups WHERE owner = ? AND alive = 1 AND stage_id = ?", tx.owner, stage))
+	return all[int64](tx.db.Raw("SELECT id FROM followups WHERE owner = ? AND alive = 1 AND stage_id = ?", tx.who.Inbox, stage))
 }
 
 // LastChange is the id of the latest change of an object; 0 if none.
 func (tx *Tx) LastChange(o change.Object) (int64, error) {
-	return tx.firstID("SELECT coalesce(max(version), 0) FROM field_versions WHERE object = ? AND object_id = ? AND owner = ?", o.Kind, o.ID, tx.owner)
+	return tx.firstID("SELECT coalesce(max(version), 0) FROM field_versions WHERE object = ? AND object_id = ? AND owner = ?", o.Kind, o.ID, tx.who.Inbox)
 }
 
 // HistoryOf lists the steps that changed a follow-up, the latest first.
 func (tx *Tx) HistoryOf(id int64, most int) ([]Entry, error) {
 	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+` FROM journal WHERE owner = ? AND id IN (
-		SELECT journal_id FROM changes WHERE owner = ? AND object = 'followup' AND object_id = ?) ORDER BY id DESC LIMIT ?`, tx.owner, tx.owner, id, most))
+		SELECT journal_id FROM changes WHERE owner = ? AND object = 'followup' AND object_id = ?) ORDER BY id DESC LIMIT ?`, tx.who.Inbox, tx.who.Inbox, id, most))
 	return entries(rows), err
 }

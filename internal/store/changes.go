@@ -12,24 +12,27 @@ import (
 type fieldKey struct {
 	object change.Object
 	field  string
+	person int64
 }
+
+func keyOf(c change.Change) fieldKey { return fieldKey{c.Object, c.Field, c.Person} }
 
 type changeRow struct {
 	Object, Field, Was, Now     string
-	ObjectID                    int64
+	ObjectID, Person            int64
 	VersionBefore, VersionAfter int64
 }
 
 // Changes gives what a step changed, in order.
 func (tx *Tx) Changes(journalID int64) ([]change.Recorded, error) {
-	rows, err := all[changeRow](tx.db.Raw(`SELECT object, object_id, field, was, now, version_before, version_after
-		FROM changes WHERE owner = ? AND journal_id = ? ORDER BY id`, tx.owner, journalID))
+	rows, err := all[changeRow](tx.db.Raw(`SELECT object, object_id, field, person, was, now, version_before, version_after
+		FROM changes WHERE owner = ? AND journal_id = ? ORDER BY id`, tx.who.Inbox, journalID))
 	out := make([]change.Recorded, len(rows))
 	for i, r := range rows {
 		out[i] = change.Recorded{
 			Change: change.Change{
 				Object: change.Object{Kind: r.Object, ID: r.ObjectID}, Field: r.Field,
-				Was: json.RawMessage(r.Was), Now: json.RawMessage(r.Now),
+				Was: json.RawMessage(r.Was), Now: json.RawMessage(r.Now), Person: r.Person,
 			},
 			Before: r.VersionBefore, After: r.VersionAfter,
 		}
@@ -38,13 +41,13 @@ func (tx *Tx) Changes(journalID int64) ([]change.Recorded, error) {
 }
 
 // Versions gives the version that each changed field has today.
-func (tx *Tx) Versions(recorded []change.Recorded) (func(change.Object, string) int64, error) {
+func (tx *Tx) Versions(recorded []change.Recorded) (func(change.Change) int64, error) {
 	changes := make([]change.Change, len(recorded))
 	for i, r := range recorded {
 		changes[i] = r.Change
 	}
 	versions, err := tx.versions(changes)
-	return func(o change.Object, field string) int64 { return versions[fieldKey{o, field}] }, err
+	return func(c change.Change) int64 { return versions[keyOf(c)] }, err
 }
 
 func (tx *Tx) versions(changes []change.Change) (map[fieldKey]int64, error) {
@@ -54,15 +57,15 @@ func (tx *Tx) versions(changes []change.Change) (map[fieldKey]int64, error) {
 	}
 	out := make(map[fieldKey]int64, len(changes))
 	for kind, list := range ids {
-		rows, err := tx.db.Raw(`SELECT object_id, field, version FROM field_versions
-			WHERE object = ? AND object_id IN (SELECT value FROM json_each(?)) AND owner = ?`, kind, jsonIDs(list), tx.owner).Rows()
+		rows, err := tx.db.Raw(`SELECT object_id, field, person, version FROM field_versions
+			WHERE object = ? AND object_id IN (SELECT value FROM json_each(?)) AND owner = ?`, kind, jsonIDs(list), tx.who.Inbox).Rows()
 		if err != nil {
 			return nil, err
 		}
 		for rows.Next() {
 			k := fieldKey{object: change.Object{Kind: kind}}
 			var version int64
-			if err := rows.Scan(&k.object.ID, &k.field, &version); err != nil {
+			if err := rows.Scan(&k.object.ID, &k.field, &k.person, &version); err != nil {
 				return nil, err
 			}
 			out[k] = version
@@ -85,13 +88,18 @@ func (tx *Tx) Apply(journalID int64, at time.Time, changes change.List) error {
 	if len(changes) == 0 {
 		return nil
 	}
+	for i, c := range changes {
+		if c.Person == 0 && personal(c) {
+			changes[i].Person = tx.who.Person
+		}
+	}
 	versions, err := tx.versions(changes)
 	if err != nil {
 		return err
 	}
 	recorded := make([]change.Recorded, len(changes))
 	for i, c := range changes {
-		recorded[i] = change.Recorded{Change: c, Before: versions[fieldKey{c.Object, c.Field}], After: newVersion}
+		recorded[i] = change.Recorded{Change: c, Before: versions[keyOf(c)], After: newVersion}
 	}
 	return tx.record(journalID, at, recorded, false)
 }
@@ -116,19 +124,19 @@ func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, 
 	for i, r := range recorded {
 		id := last + int64(i) + 1
 		if r.After == newVersion {
-			k := fieldKey{r.Object, r.Field}
+			k := keyOf(r.Change)
 			if v, ok := made[k]; ok {
 				r.Before = v
 			}
 			r.After, made[k] = id, id
 		}
-		changes.add(id, tx.owner, journalID, r.Kind, r.ID, r.Field, string(r.Was), string(r.Now), r.Before, r.After)
-		versions.add(r.Kind, r.ID, r.Field, tx.owner, r.After)
+		changes.add(id, tx.who.Inbox, journalID, r.Kind, r.ID, r.Field, r.Person, string(r.Was), string(r.Now), r.Before, r.After)
+		versions.add(r.Kind, r.ID, r.Field, r.Person, tx.who.Inbox, r.After)
 	}
-	if err := changes.flush("INSERT INTO changes (id, owner, journal_id, object, object_id, field, was, now, version_before, version_after) VALUES ", ""); err != nil {
+	if err := changes.flush("INSERT INTO changes (id, owner, journal_id, object, object_id, field, person, was, now, version_before, version_after) VALUES ", ""); err != nil {
 		return err
 	}
-	if err := versions.flush("INSERT INTO field_versions (object, object_id, field, owner, version) VALUES ",
+	if err := versions.flush("INSERT INTO field_versions (object, object_id, field, person, owner, version) VALUES ",
 		" ON CONFLICT DO UPDATE SET version = excluded.version"); err != nil {
 		return err
 	}
@@ -140,11 +148,12 @@ func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, 
 func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
 	type group struct {
 		kind, field, now string
+		person           int64
 	}
 	var order []group
 	members := map[group][]change.Recorded{}
 	for _, r := range recorded {
-		g := group{r.Kind, r.Field, string(r.Now)}
+		g := group{r.Kind, r.Field, string(r.Now), r.Person}
 		if _, ok := members[g]; !ok {
 			order = append(order, g)
 		}
@@ -163,7 +172,7 @@ func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded
 		for i, r := range members[g] {
 			ids[i] = r.ID
 		}
-		w := writing{tx: tx, journal: journalID, at: at, undo: undo, ids: jsonIDs(ids), now: g.now, members: members[g]}
+		w := writing{tx: tx, journal: journalID, at: at, undo: undo, ids: jsonIDs(ids), now: g.now, person: g.person, members: members[g]}
 		if err := write(w); err != nil {
 			return fmt.Errorf("set %s of %s: %w", g.field, g.kind, err)
 		}
@@ -202,7 +211,8 @@ func (b *bulk) flush(head, tail string) error {
 	return nil
 }
 
-// Version is the version of one field today; 0 if no command ever changed it.
+// Version is the version of one shared field today; 0 if no command ever changed
+// it.
 func (tx *Tx) Version(o change.Object, field string) (int64, error) {
-	return tx.firstID("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND owner = ?", o.Kind, o.ID, field, tx.owner)
+	return tx.firstID("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND person = 0 AND owner = ?", o.Kind, o.ID, field, tx.who.Inbox)
 }

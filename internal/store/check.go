@@ -41,8 +41,10 @@ var checks = []struct{ what, query string }{
 	{"a follow-up is done without a time, or has one and is not", "SELECT id FROM followups WHERE (status IN ('done', 'dropped')) <> (done_at IS NOT NULL)"},
 	{"an account's address is not the person's own", "SELECT a.id FROM accounts a WHERE NOT EXISTS (SELECT 1 FROM own_addresses o WHERE o.owner = a.owner AND o.account_id = a.id AND o.address = lower(a.address))"},
 	{"a letter in the outbox has no original", "SELECT o.id FROM outbox o WHERE o.state <> 'sent' AND NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = o.owner AND b.sha = o.sha)"},
-	{"a version of a value is that of no change", `SELECT object_id FROM (SELECT object, object_id, field, version FROM field_versions WHERE version <> 0
-		EXCEPT SELECT object, object_id, field, version_after FROM changes)`},
+	{"a version of a value is that of no change", `SELECT object_id FROM (SELECT object, object_id, field, person, version FROM field_versions WHERE version <> 0
+		EXCEPT SELECT object, object_id, field, person, version_after FROM changes)`},
+	{"somebody acted who is nobody", `SELECT id FROM journal WHERE person <> 0 AND person NOT IN (SELECT id FROM people)
+		UNION ALL SELECT id FROM imports WHERE person NOT IN (SELECT id FROM people)`},
 	{"a priority is none", "SELECT id FROM followups WHERE priority NOT IN ('urgent', 'high', 'normal', 'low')"},
 	{"a status is none", "SELECT id FROM followups WHERE status NOT IN ('open', 'under-way', 'waiting', 'done', 'dropped')"},
 	{"the state of a waiting is none", "SELECT id FROM expectations WHERE state NOT IN ('open', 'met', 'dropped')"},
@@ -196,7 +198,7 @@ func (tx *Tx) damagedOriginals() (wrong []string, err error) {
 		return wrong, err
 	}
 	for _, o := range large {
-		packed, err := (&Tx{db: tx.db, owner: o.owner}).whole(o.sha, o.packed, o.pieces)
+		packed, err := (&Tx{db: tx.db, who: Nobody(o.owner)}).whole(o.sha, o.packed, o.pieces)
 		if err != nil {
 			return wrong, err
 		}

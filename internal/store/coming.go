@@ -15,8 +15,8 @@ func (tx *Tx) ReturnsUndated(most int) ([]Row, error) {
 }
 
 func (tx *Tx) returning(where string, args ...any) ([]Row, error) {
-	found, err := tx.conversationRows("SELECT "+conversationColumns+" FROM returns r JOIN conversations c ON c.id = r.conversation_id AND c.place = 'later' WHERE r.owner = ? AND "+where,
-		append([]any{tx.owner}, args...)...)
+	found, err := tx.conversationRows("SELECT "+conversationColumns+" FROM returns r JOIN conversations c ON c.id = r.conversation_id AND c.place = 'later'"+marksOf+"WHERE r.owner = ? AND "+where,
+		append([]any{tx.who.Person, tx.who.Inbox}, args...)...)
 	if err != nil {
 		return nil, err
 	}
@@ -31,7 +31,7 @@ func (tx *Tx) LimitsBetween(from, to time.Time, most int) ([]Expectation, error)
 // DueBetween lists open follow-ups due in [from, to).
 func (tx *Tx) DueBetween(from, to time.Time, most int) ([]FollowUp, error) {
 	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped')
-		AND due_at >= ? AND due_at < ? ORDER BY due_at LIMIT ?`, tx.owner, millis(from), millis(to), most)
+		AND due_at >= ? AND due_at < ? ORDER BY due_at LIMIT ?`, tx.who.Inbox, millis(from), millis(to), most)
 }
 
 // Ring is a reminder with its follow-up.
@@ -50,13 +50,13 @@ func (r Ring) When() time.Time { return fromMillis(r.At) }
 func (tx *Tx) RemindersBetween(from, to time.Time, most int) ([]Ring, error) {
 	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
 		WHERE +r.owner = ? AND r.alive = 1 AND r.state = 'set' AND r.at >= ? AND r.at < ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY r.at LIMIT ?`,
-		tx.owner, millis(from), millis(to), most))
+		tx.who.Inbox, millis(from), millis(to), most))
 }
 
 // Rang lists the reminders that rang, the latest first.
 func (tx *Tx) Rang(most int) ([]Ring, error) {
 	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
-		WHERE r.owner = ? AND r.alive = 1 AND r.state IN ('rang', 'seen') AND f.alive = 1 ORDER BY r.at DESC LIMIT ?`, tx.owner, most))
+		WHERE r.owner = ? AND r.alive = 1 AND r.state IN ('rang', 'seen') AND f.alive = 1 ORDER BY r.at DESC LIMIT ?`, tx.who.Inbox, most))
 }
 
 // Rung is a reminder that rang, with the moment at which it did.
@@ -77,7 +77,7 @@ func (tx *Tx) RangSince(since time.Time, most int) ([]Rung, error) {
 	}](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, j.at, json_valid(r.moment) AND r.moment ->> '$.precision' = 'minute' AS precise
 		FROM reminders r JOIN followups f ON f.id = r.followup_id
 		JOIN field_versions v ON v.object = 'reminder' AND v.object_id = r.id AND v.field = 'state' JOIN changes c ON c.id = v.version JOIN journal j ON j.id = c.journal_id
-		WHERE r.owner = ? AND r.alive = 1 AND r.state = 'rang' AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND j.at > ? ORDER BY j.at, r.id LIMIT ?`, tx.owner, millis(since), most))
+		WHERE r.owner = ? AND r.alive = 1 AND r.state = 'rang' AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND j.at > ? ORDER BY j.at, r.id LIMIT ?`, tx.who.Inbox, millis(since), most))
 	out := make([]Rung, len(rows))
 	for i, r := range rows {
 		out[i] = Rung{r.ID, r.FollowupID, r.Title, fromMillis(r.At), r.Precise}
@@ -87,7 +87,7 @@ func (tx *Tx) RangSince(since time.Time, most int) ([]Rung, error) {
 
 // RemindersWaiting lists the reminders that the next delivery lets ring.
 func (tx *Tx) RemindersWaiting() ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT id FROM reminders WHERE owner = ? AND alive = 1 AND state = 'waits' ORDER BY at, id", tx.owner))
+	return all[int64](tx.db.Raw("SELECT id FROM reminders WHERE owner = ? AND alive = 1 AND state = 'waits' ORDER BY at, id", tx.who.Inbox))
 }
 
 // CountAhead counts all that is to come after an instant.
@@ -98,7 +98,7 @@ func (tx *Tx) CountAhead(now time.Time) (n int, err error) {
 		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NULL AND json_valid(value) AND json_extract(value, '$.if') IS NOT 'no-answer')
 		+ (SELECT count(*) FROM expectations WHERE owner = ?1 AND alive = 1 AND state = 'open' AND late = 0 AND until_at >= ?2)
 		+ (SELECT count(*) FROM reminders r JOIN followups f ON f.id = r.followup_id WHERE r.owner = ?1 AND r.alive = 1 AND r.state = 'set' AND r.at >= ?2 AND f.alive = 1 AND f.status NOT IN ('done', 'dropped'))
-		+ (SELECT count(*) FROM followups WHERE owner = ?1 AND alive = 1 AND status NOT IN ('done', 'dropped') AND due_at >= ?2)`, tx.owner, ms).Row().Scan(&n)
+		+ (SELECT count(*) FROM followups WHERE owner = ?1 AND alive = 1 AND status NOT IN ('done', 'dropped') AND due_at >= ?2)`, tx.who.Inbox, ms).Row().Scan(&n)
 	return n, err
 }
 
@@ -107,7 +107,7 @@ var Farthest = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 
 // LastDecision is when the person last decided anything; zero if never.
 func (tx *Tx) LastDecision() (time.Time, error) {
-	ms, err := tx.firstID(`SELECT at FROM journal WHERE owner = ? AND actor = 'person' AND kind LIKE 'decide:%' AND at > 0 ORDER BY at DESC LIMIT 1`, tx.owner)
+	ms, err := tx.firstID(`SELECT at FROM journal WHERE owner = ? AND person = ? AND actor = 'person' AND kind LIKE 'decide:%' AND at > 0 ORDER BY at DESC LIMIT 1`, tx.who.Inbox, tx.who.Person)
 	if err != nil || ms == 0 {
 		return time.Time{}, err
 	}
@@ -118,7 +118,7 @@ func (tx *Tx) LastDecision() (time.Time, error) {
 // instant.
 func (tx *Tx) EnteredSince(since time.Time, most int) ([]Row, error) {
 	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
-		"WHERE c.owner = ? AND c.place = 'inbox' AND c.place_since > ? ORDER BY c.back_rank DESC, c.queue_at DESC LIMIT ?", tx.owner, millis(since), most)
+		"WHERE c.owner = ? AND c.place = 'inbox' AND c.place_since > ? ORDER BY c.back_rank DESC, c.queue_at DESC LIMIT ?", tx.who.Person, tx.who.Inbox, millis(since), most)
 	if err != nil {
 		return nil, err
 	}
@@ -132,10 +132,10 @@ func (tx *Tx) EnteredSince(since time.Time, most int) ([]Row, error) {
 // Somedays lists the letters put off to no time at all, longest first.
 func (tx *Tx) Somedays(most int) ([]int64, error) {
 	return all[int64](tx.db.Raw(`SELECT conversation_id FROM returns WHERE owner = ? AND due IS NULL AND spot_id = 0 AND json_valid(value) AND json_extract(value, '$.if') IS NULL
-		ORDER BY json_extract(value, '$.setAt'), conversation_id LIMIT ?`, tx.owner, most))
+		ORDER BY json_extract(value, '$.setAt'), conversation_id LIMIT ?`, tx.who.Inbox, most))
 }
 
 // SetLook says when someday letters come up next.
 func (tx *Tx) SetLook(at time.Time) error {
-	return tx.exec("UPDATE people SET look_at = ? WHERE id = ?", millis(at), tx.owner)
+	return tx.exec("UPDATE people SET look_at = ? WHERE id = ?", millis(at), tx.who.Inbox)
 }

@@ -13,14 +13,18 @@ import (
 
 // Row is a conversation as lists show it.
 type Row struct {
-	ID           int64
-	Place        decide.Place
-	PlaceSince   time.Time
-	QueueAt      time.Time
-	Back         *decide.Back
-	Return       *decide.Return
-	PutOffs      int
-	Decided      int64
+	ID         int64
+	Place      decide.Place
+	PlaceSince time.Time
+	QueueAt    time.Time
+	Back       *decide.Back
+	Return     *decide.Return
+	PutOffs    int
+	Decided    int64
+	// Version names the last change of where the conversation stands, or of when
+	// it comes back; 0 before there was one.
+	Version int64
+	// Star and Unread are the reading person's.
 	Star         bool
 	Unread       bool
 	Priority     string
@@ -57,16 +61,25 @@ type FollowUpMark struct {
 
 type conversationRow struct {
 	ID, PlaceSince, QueueAt, BackRank, Decided, LastLetter, LastAt, RoundAt, Seen   int64
+	Version                                                                         int64
 	Place, Subject, WorkingTitle, FromName, FromEmail, Ask, Note, Priority, Through string
 	Back, Value                                                                     *string
 	PutOffs, Letters, Attachments                                                   int
 	Star, Asks, Quiet                                                               bool
 }
 
-const conversationColumns = `c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, c.seen, c.star, c.priority, c.note,
+const conversationColumns = `c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, coalesce(m.seen, 0) AS seen, coalesce(m.star, 0) AS star,
+	` + versionColumn + ` AS version, c.priority, c.note,
 	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, c.through, c.quiet, r.value`
 
-const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.conversation_id = c.id "
+// versionColumn is the version of where a conversation stands (see Row).
+const versionColumn = `(SELECT coalesce(max(v.version), 0) FROM field_versions v
+	WHERE v.object = 'conversation' AND v.object_id = c.id AND v.field IN ('place', 'return') AND v.person = 0)`
+
+// conversationFrom takes the person whose marks are wanted as its first value.
+const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.conversation_id = c.id" + marksOf
+
+const marksOf = " LEFT JOIN personal_marks m ON m.conversation_id = c.id AND m.person = ? "
 
 // row is the conversation as it is to be acted on: whole.
 func (r conversationRow) row() (Row, error) {
@@ -78,7 +91,7 @@ func (r conversationRow) row() (Row, error) {
 func (r conversationRow) shown() Row {
 	out := Row{
 		ID: r.ID, Place: decide.Place(r.Place), PlaceSince: fromMillis(r.PlaceSince), QueueAt: fromMillis(r.QueueAt), PutOffs: r.PutOffs,
-		Decided: r.Decided, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
+		Decided: r.Decided, Version: r.Version, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
 		Subject: r.Subject, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt), Through: r.Through, Quiet: r.Quiet,
 	}
@@ -96,7 +109,7 @@ func (r conversationRow) shown() Row {
 // State is what the rules need to know of the conversation.
 func (r Row) State() decide.State {
 	return decide.State{
-		ID: r.ID, Place: r.Place, Return: r.Return, Back: r.Back, PutOffs: r.PutOffs, Last: r.LastLetter, Decided: r.Decided, Labels: r.Labels, Quiet: r.Quiet,
+		ID: r.ID, Place: r.Place, Return: r.Return, Back: r.Back, PutOffs: r.PutOffs, Last: r.LastLetter, Decided: r.Decided, Version: r.Version, Labels: r.Labels, Quiet: r.Quiet,
 	}
 }
 
@@ -140,7 +153,7 @@ type Cursor struct {
 // one account unless it is 0. next is nil on the last page.
 func (tx *Tx) Page(place decide.Place, o Order, after *Cursor, account int64, most int) (rows []Row, next *Cursor, err error) {
 	where := []string{"c.owner = ?", "c.place = ?"}
-	args := []any{tx.owner, string(place)}
+	args := []any{tx.who.Person, tx.who.Inbox, string(place)}
 	cmp, dir := ">", "ASC"
 	if o.desc {
 		cmp, dir = "<", "DESC"
@@ -189,7 +202,7 @@ func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, er
 	var out []conversationRow
 	for rows.Next() {
 		var r conversationRow
-		if err := rows.Scan(&r.ID, &r.Place, &r.PlaceSince, &r.QueueAt, &r.BackRank, &r.Back, &r.PutOffs, &r.Decided, &r.Seen, &r.Star, &r.Priority, &r.Note,
+		if err := rows.Scan(&r.ID, &r.Place, &r.PlaceSince, &r.QueueAt, &r.BackRank, &r.Back, &r.PutOffs, &r.Decided, &r.Seen, &r.Star, &r.Version, &r.Priority, &r.Note,
 			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Through, &r.Quiet, &r.Value); err != nil {
 			return nil, err
 		}
@@ -218,7 +231,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 	labels, err := all[struct {
 		ConversationID int64
 		Label          string
-	}](tx.db.Raw("SELECT conversation_id, label FROM conversation_labels WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) ORDER BY label", tx.owner, list))
+	}](tx.db.Raw("SELECT conversation_id, label FROM conversation_labels WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) ORDER BY label", tx.who.Inbox, list))
 	if err != nil {
 		return err
 	}
@@ -226,7 +239,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		at[l.ConversationID].Labels = append(at[l.ConversationID].Labels, l.Label)
 	}
 	accounts, err := all[struct{ ConversationID, AccountID int64 }](tx.db.Raw(
-		"SELECT conversation_id, account_id FROM conversation_accounts WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.owner, list))
+		"SELECT conversation_id, account_id FROM conversation_accounts WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.who.Inbox, list))
 	if err != nil {
 		return err
 	}
@@ -240,7 +253,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		Flag               bool
 	}](tx.db.Raw(`SELECT DISTINCT l.conversation_id, f.id, f.title, f.due, f.flag FROM letters l JOIN followup_letters x ON x.letter_id = l.id
 		JOIN followups f ON f.id = x.followup_id
-		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY f.due_at`, tx.owner, list))
+		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY f.due_at`, tx.who.Inbox, list))
 	if err != nil {
 		return err
 	}
@@ -251,7 +264,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		ConversationID int64
 		Persons        string
 	}](tx.db.Raw(`SELECT conversation_id, persons FROM expectations
-		WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) AND alive = 1 AND state = 'open'`, tx.owner, list))
+		WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) AND alive = 1 AND state = 'open'`, tx.who.Inbox, list))
 	if err != nil {
 		return err
 	}
@@ -285,7 +298,7 @@ func (tx *Tx) Conversation(id int64) (Row, error) {
 // Bare is one conversation by its own id, without what is filled for rows:
 // enough for the rules of arrival.
 func (tx *Tx) Bare(id int64) (Row, error) {
-	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+"WHERE c.owner = ? AND c.id = ?", tx.owner, id)
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+"WHERE c.owner = ? AND c.id = ?", tx.who.Person, tx.who.Inbox, id)
 	if err != nil {
 		return Row{}, err
 	}
@@ -297,7 +310,7 @@ func (tx *Tx) Bare(id int64) (Row, error) {
 
 // AnyIn tells whether one of the conversations is in a place.
 func (tx *Tx) AnyIn(place decide.Place, ids []int64) (bool, error) {
-	n, err := tx.firstID("SELECT count(*) FROM conversations WHERE +owner = ? AND place = ? AND id IN (SELECT value FROM json_each(?))", tx.owner, string(place), jsonIDs(ids))
+	n, err := tx.firstID("SELECT count(*) FROM conversations WHERE +owner = ? AND place = ? AND id IN (SELECT value FROM json_each(?))", tx.who.Inbox, string(place), jsonIDs(ids))
 	return n > 0, err
 }
 
@@ -305,7 +318,7 @@ func (tx *Tx) AnyIn(place decide.Place, ids []int64) (bool, error) {
 // are none of it.
 func (tx *Tx) States(ids []int64) (map[int64]decide.State, error) {
 	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
-		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
+		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.who.Person, tx.who.Inbox, jsonIDs(ids))
 	if err != nil {
 		return nil, err
 	}
@@ -323,7 +336,7 @@ func (tx *Tx) States(ids []int64) (map[int64]decide.State, error) {
 // Conversations loads many by their ids, without order.
 func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
 	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
-		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
+		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.who.Person, tx.who.Inbox, jsonIDs(ids))
 	if err != nil {
 		return nil, err
 	}
@@ -334,14 +347,24 @@ func (tx *Tx) Conversations(ids []int64) ([]Row, error) {
 type Seen struct {
 	ID   int64 `json:"id" minimum:"1"`
 	Last int64 `json:"last" minimum:"1"`
-	// Place is where they show it; "" where that makes no difference.
-	Place decide.Place `json:"place,omitempty" gorm:"-"`
+	// Version is that of where it stood when it was seen; nil where that makes no
+	// difference.
+	Version *int64 `json:"version,omitempty"`
+}
+
+// Seen is the conversation as it stands, for a decision to be made on it.
+func (r Row) Seen() Seen { return Seen{ID: r.ID, Last: r.LastLetter, Version: &r.Version} }
+
+// Standing is how conversations stand now.
+func (tx *Tx) Standing(ids []int64) ([]Seen, error) {
+	return all[Seen](tx.db.Raw("SELECT id, last_letter AS last, "+versionColumn+" AS version FROM conversations c WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
+		tx.who.Inbox, jsonIDs(ids)))
 }
 
 // AllIn lists every conversation of a place, for deciding on all at once.
 func (tx *Tx) AllIn(place decide.Place, account int64) ([]Seen, error) {
-	query := "SELECT id, last_letter AS last FROM conversations c WHERE c.owner = ? AND c.place = ?"
-	args := []any{tx.owner, string(place)}
+	query := "SELECT id, last_letter AS last, " + versionColumn + " AS version FROM conversations c WHERE c.owner = ? AND c.place = ?"
+	args := []any{tx.who.Inbox, string(place)}
 	if account != 0 {
 		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
 		args = append(args, account)
@@ -349,21 +372,15 @@ func (tx *Tx) AllIn(place decide.Place, account int64) ([]Seen, error) {
 	return all[Seen](tx.db.Raw(query+" ORDER BY back_rank DESC, queue_at DESC, id DESC", args...))
 }
 
-// MarkSeen remembers that the letters up to last have been looked at. It is
-// not a decision, so the Journal does not hold it.
-func (tx *Tx) MarkSeen(conversation, last int64) error {
-	return tx.exec("UPDATE conversations SET seen = min(last_letter, max(seen, ?)) WHERE owner = ? AND id = ?", last, tx.owner, conversation)
-}
-
 // Labels lists the owner's labels, the most used first.
 func (tx *Tx) Labels() ([]string, error) {
-	return all[string](tx.db.Raw("SELECT label FROM conversation_labels WHERE owner = ? GROUP BY label ORDER BY count(*) DESC, label", tx.owner))
+	return all[string](tx.db.Raw("SELECT label FROM conversation_labels WHERE owner = ? GROUP BY label ORDER BY count(*) DESC, label", tx.who.Inbox))
 }
 
 // CountIn counts the conversations of a place.
 func (tx *Tx) CountIn(place decide.Place, account int64) (n int, err error) {
 	query := "SELECT count(*) FROM conversations c WHERE owner = ? AND place = ?"
-	args := []any{tx.owner, string(place)}
+	args := []any{tx.who.Inbox, string(place)}
 	if account != 0 {
 		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
 		args = append(args, account)

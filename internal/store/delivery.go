@@ -53,13 +53,13 @@ func (tx *Tx) holds(rows []holdRow, err error) ([]Hold, error) {
 // OpenHolds lists the holds and openings that were not ended, the latest
 // first. They may have run out.
 func (tx *Tx) OpenHolds() ([]Hold, error) {
-	return tx.holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+" FROM holds WHERE owner = ? AND alive = 1 AND ended_at IS NULL ORDER BY from_at DESC, id DESC", tx.owner)))
+	return tx.holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+" FROM holds WHERE owner = ? AND alive = 1 AND ended_at IS NULL ORDER BY from_at DESC, id DESC", tx.who.Inbox)))
 }
 
 // HoldsSince lists the holds that were in force at any moment since then.
 func (tx *Tx) HoldsSince(since time.Time) ([]Hold, error) {
 	return tx.holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+` FROM holds WHERE owner = ? AND alive = 1 AND opens = 0
-		AND (ended_at IS NULL OR ended_at > ?) ORDER BY from_at`, tx.owner, millis(since))))
+		AND (ended_at IS NULL OR ended_at > ?) ORDER BY from_at`, tx.who.Inbox, millis(since))))
 }
 
 // ByHand is the hold as the gate knows it, up to when it was ended.
@@ -81,7 +81,7 @@ func (tx *Tx) AddHold(h Hold) (int64, error) {
 		return 0, err
 	}
 	return tx.insertReturning("INSERT INTO holds (owner, account_id, from_at, until, until_at, everything, opens) VALUES (?, ?, ?, ?, ?, ?, ?)",
-		tx.owner, h.Account, millis(h.From), until, untilAt, h.Everything, h.Opens)
+		tx.who.Inbox, h.Account, millis(h.From), until, untilAt, h.Everything, h.Opens)
 }
 
 // Plan is a delivery plan as stored.
@@ -97,13 +97,13 @@ func (tx *Tx) AddPlan(p delivery.Plan, at time.Time) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	return tx.insertReturning("INSERT INTO plans (owner, value, made_at) VALUES (?, ?, ?)", tx.owner, string(value), millis(at))
+	return tx.insertReturning("INSERT INTO plans (owner, value, made_at) VALUES (?, ?, ?)", tx.who.Inbox, string(value), millis(at))
 }
 
 // Plans lists the latest plans, the newest first; those of the given ids only,
 // if there are any.
 func (tx *Tx) Plans(most int, ids ...int64) ([]Plan, error) {
-	query, args := "SELECT id, value, made_at FROM plans WHERE owner = ?", []any{tx.owner}
+	query, args := "SELECT id, value, made_at FROM plans WHERE owner = ?", []any{tx.who.Inbox}
 	if len(ids) > 0 {
 		query, args = query+" AND id IN (SELECT value FROM json_each(?))", append(args, jsonIDs(ids))
 	}
@@ -134,7 +134,7 @@ type planSinceRow struct {
 // then, in order.
 func (tx *Tx) PlansSince(since time.Time) ([]PlanSince, error) {
 	rows, err := all[planSinceRow](tx.db.Raw(`SELECT h.at, p.value FROM plan_history h LEFT JOIN plans p ON p.id = h.plan_id WHERE h.owner = ?1
-		AND h.at >= coalesce((SELECT max(at) FROM plan_history WHERE owner = ?1 AND at <= ?2), 0) ORDER BY h.at, h.id`, tx.owner, millis(since)))
+		AND h.at >= coalesce((SELECT max(at) FROM plan_history WHERE owner = ?1 AND at <= ?2), 0) ORDER BY h.at, h.id`, tx.who.Inbox, millis(since)))
 	if err != nil {
 		return nil, err
 	}
@@ -149,7 +149,7 @@ func (tx *Tx) PlansSince(since time.Time) ([]PlanSince, error) {
 
 // Deliveries lists when deliveries came in [from, to).
 func (tx *Tx) Deliveries(from, to time.Time) ([]time.Time, error) {
-	list, err := tx.ids("SELECT at FROM journal WHERE owner = ? AND at >= ? AND at < ? AND kind = 'delivery' ORDER BY at", tx.owner, millis(from), millis(to))
+	list, err := tx.ids("SELECT at FROM journal WHERE owner = ? AND at >= ? AND at < ? AND kind = 'delivery' ORDER BY at", tx.who.Inbox, millis(from), millis(to))
 	out := make([]time.Time, len(list))
 	for i, ms := range list {
 		out[i] = fromMillis(ms)
@@ -164,12 +164,12 @@ func (tx *Tx) SetDelivery(at time.Time) error {
 		ms := millis(at)
 		due = &ms
 	}
-	return tx.exec("UPDATE people SET deliver_at = ?1, delivery_seq = delivery_seq + 1 WHERE id = ?2 AND deliver_at IS NOT ?1", due, tx.owner)
+	return tx.exec("UPDATE people SET deliver_at = ?1, delivery_seq = delivery_seq + 1 WHERE id = ?2 AND deliver_at IS NOT ?1", due, tx.who.Inbox)
 }
 
 // DeliverySeq tells apart deliveries that are due at the same time.
 func (tx *Tx) DeliverySeq() (int64, error) {
-	return tx.firstID("SELECT delivery_seq FROM people WHERE id = ?", tx.owner)
+	return tx.firstID("SELECT delivery_seq FROM people WHERE id = ?", tx.who.Inbox)
 }
 
 // Through is an entry of the let-through list.
@@ -195,7 +195,7 @@ func (tx *Tx) Throughs(now time.Time) ([]Through, error) {
 		KeyPerson   bool
 		Until       *string
 	}
-	rows, err := all[throughRow](tx.db.Raw("SELECT id, kind, value, key_person, until FROM let_through WHERE owner = ? AND alive = 1 AND (until_at IS NULL OR until_at > ?) ORDER BY id", tx.owner, millis(now.AddDate(0, 0, -2))))
+	rows, err := all[throughRow](tx.db.Raw("SELECT id, kind, value, key_person, until FROM let_through WHERE owner = ? AND alive = 1 AND (until_at IS NULL OR until_at > ?) ORDER BY id", tx.who.Inbox, millis(now.AddDate(0, 0, -2))))
 	list := readable(tx, "let-through entry", rows, func(r throughRow) int64 { return r.ID }, func(r throughRow) (Through, error) {
 		t := Through{Through: delivery.Through{ID: r.ID, Kind: delivery.ThroughKind(r.Kind), Value: r.Value}, Key: r.KeyPerson}
 		if r.Until == nil {
@@ -217,7 +217,7 @@ func (tx *Tx) AddThrough(t Through, at time.Time) (int64, error) {
 		return 0, err
 	}
 	return tx.insertReturning("INSERT INTO let_through (owner, kind, value, key_person, until, until_at, made_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
-		tx.owner, t.Kind, t.Value, t.Key, until, untilAt, millis(at))
+		tx.who.Inbox, t.Kind, t.Value, t.Key, until, untilAt, millis(at))
 }
 
 // Came is a letter from somebody else as far as the gate goes: when it was
@@ -238,13 +238,13 @@ func (tx *Tx) CameBetween(from, to time.Time, accounts []int64, most int) ([]Cam
 	if accounts != nil {
 		condition = "EXISTS (SELECT 1 FROM arrivals WHERE letter_id = l.id AND " + condition + ")"
 	}
-	args = append(append([]any{tx.owner, millis(from), millis(to)}, args...), most)
+	args = append(append([]any{tx.who.Inbox, millis(from), millis(to)}, args...), most)
 	return tx.came("l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.received_at < ? AND "+condition+" ORDER BY l.received_at, l.id LIMIT ?", args...)
 }
 
 // CameAs are letters by their ids, without order.
 func (tx *Tx) CameAs(ids []int64) ([]Came, error) {
-	return tx.came("+l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
+	return tx.came("+l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(ids))
 }
 
 // came reads letters as the gate sees them. Labels and projects are those that
@@ -297,7 +297,7 @@ func (tx *Tx) WithWords(words string, since time.Time, most int) (map[int64]bool
 	}
 	ids, err := all[int64](tx.db.Raw(`SELECT l.id FROM letters_text t JOIN letters l ON l.row_key = t.rowid
 		WHERE letters_text MATCH ? AND t.rowid >= ? AND l.owner = ? AND l.received_at >= ? LIMIT ?`,
-		"{subject body} : "+string(phrase), rowKey(since.AddDate(0, 0, -1)), tx.owner, millis(since), most))
+		"{subject body} : "+string(phrase), rowKey(since.AddDate(0, 0, -1)), tx.who.Inbox, millis(since), most))
 	out := make(map[int64]bool, len(ids))
 	for _, id := range ids {
 		out[id] = true
@@ -311,18 +311,18 @@ func (tx *Tx) ConversationFacts(ids []int64) (labels, projects []string, err err
 	if len(ids) == 0 {
 		return nil, nil, nil
 	}
-	labels, err = all[string](tx.db.Raw("SELECT DISTINCT label FROM conversation_labels WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids)))
+	labels, err = all[string](tx.db.Raw("SELECT DISTINCT label FROM conversation_labels WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(ids)))
 	if err != nil {
 		return nil, nil, err
 	}
 	projects, err = all[string](tx.db.Raw(`SELECT DISTINCT f.project FROM letters l JOIN followup_letters x ON x.letter_id = l.id JOIN followups f ON f.id = x.followup_id
-		WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.project <> ''`, tx.owner, jsonIDs(ids)))
+		WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.project <> ''`, tx.who.Inbox, jsonIDs(ids)))
 	return labels, projects, err
 }
 
 // MarkMention says of a letter that it names the owner.
 func (tx *Tx) MarkMention(id int64) error {
-	return tx.exec("UPDATE letters SET mentions = 1 WHERE owner = ? AND id = ?", tx.owner, id)
+	return tx.exec("UPDATE letters SET mentions = 1 WHERE owner = ? AND id = ?", tx.who.Inbox, id)
 }
 
 // LetThrough is a letter that was let through, or By "" that was let in.
@@ -351,7 +351,7 @@ func (tx *Tx) letIn(which string, since time.Time, most int) ([]LetThrough, erro
 	rows, err := all[struct {
 		ID, ConversationID, InAt              int64
 		FromName, FromEmail, Subject, Through string
-	}](tx.db.Raw("SELECT id, conversation_id, in_at, from_name, from_email, subject, through FROM letters WHERE owner = ? AND "+which+" AND in_at > ? ORDER BY in_at DESC, id DESC LIMIT ?", tx.owner, millis(since), most))
+	}](tx.db.Raw("SELECT id, conversation_id, in_at, from_name, from_email, subject, through FROM letters WHERE owner = ? AND "+which+" AND in_at > ? ORDER BY in_at DESC, id DESC LIMIT ?", tx.who.Inbox, millis(since), most))
 	out := make([]LetThrough, len(rows))
 	for i, r := range rows {
 		who := letter.Address{Name: r.FromName, Email: r.FromEmail}
@@ -371,7 +371,7 @@ func (tx *Tx) NotesSent(most int) ([]Noted, error) {
 	rows, err := all[struct {
 		AutoTo string
 		SendAt int64
-	}](tx.db.Raw("SELECT auto_to, send_at FROM outbox WHERE owner = ? AND auto_kind = 'holding' ORDER BY send_at DESC, id DESC LIMIT ?", tx.owner, most))
+	}](tx.db.Raw("SELECT auto_to, send_at FROM outbox WHERE owner = ? AND auto_kind = 'holding' ORDER BY send_at DESC, id DESC LIMIT ?", tx.who.Inbox, most))
 	out := make([]Noted, len(rows))
 	for i, r := range rows {
 		out[i] = Noted{r.AutoTo, fromMillis(r.SendAt)}
@@ -382,5 +382,5 @@ func (tx *Tx) NotesSent(most int) ([]Noted, error) {
 // EarlyOpenings counts how often the person let mail in early since then, and
 // did not take it back.
 func (tx *Tx) EarlyOpenings(since time.Time) (int64, error) {
-	return tx.firstID("SELECT count(*) FROM journal WHERE owner = ? AND kind = 'let-in-early' AND undone_by IS NULL AND at >= ?", tx.owner, millis(since))
+	return tx.firstID("SELECT count(*) FROM journal WHERE owner = ? AND kind = 'let-in-early' AND undone_by IS NULL AND at >= ?", tx.who.Inbox, millis(since))
 }

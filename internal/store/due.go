@@ -97,22 +97,22 @@ const openFollowUp = `SELECT 1 FROM letters l JOIN followup_letters x ON x.lette
 // Await leaves a return of day precision, which came due under a hold, to the
 // next delivery.
 func (tx *Tx) Await(conversation int64) error {
-	return tx.exec("UPDATE returns SET waits = 1 WHERE owner = ? AND conversation_id = ?", tx.owner, conversation)
+	return tx.exec("UPDATE returns SET waits = 1 WHERE owner = ? AND conversation_id = ?", tx.who.Inbox, conversation)
 }
 
 // AwaitNoMore lets a return fall due by itself again.
 func (tx *Tx) AwaitNoMore(conversation int64) error {
-	return tx.exec("UPDATE returns SET waits = 0 WHERE owner = ? AND conversation_id = ?", tx.owner, conversation)
+	return tx.exec("UPDATE returns SET waits = 0 WHERE owner = ? AND conversation_id = ?", tx.who.Inbox, conversation)
 }
 
 // ReminderAwaitsNoMore lets a reminder fall due by itself again.
 func (tx *Tx) ReminderAwaitsNoMore(id int64) error {
-	return tx.exec("UPDATE reminders SET state = 'set' WHERE owner = ? AND id = ?", tx.owner, id)
+	return tx.exec("UPDATE reminders SET state = 'set' WHERE owner = ? AND id = ?", tx.who.Inbox, id)
 }
 
 // Awaiting lists the returns that the next delivery brings, in due order.
 func (tx *Tx) Awaiting() ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT conversation_id FROM returns WHERE owner = ? AND waits = 1 ORDER BY due, conversation_id", tx.owner))
+	return all[int64](tx.db.Raw("SELECT conversation_id FROM returns WHERE owner = ? AND waits = 1 ORDER BY due, conversation_id", tx.who.Inbox))
 }
 
 // Purge removes a binned conversation for good. Follow-ups that came from its
@@ -129,7 +129,7 @@ func (tx *Tx) Purge(conversation int64) error {
 		"DELETE FROM letters WHERE owner = ?1 AND conversation_id = ?2",
 		"DELETE FROM conversations WHERE owner = ?1 AND id = ?2",
 	} {
-		if err := tx.exec(step, tx.owner, conversation); err != nil {
+		if err := tx.exec(step, tx.who.Inbox, conversation); err != nil {
 			return err
 		}
 	}

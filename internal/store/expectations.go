@@ -67,7 +67,7 @@ func (r expectationRow) expectation() (Expectation, error) {
 
 func (tx *Tx) expectations(where string, args ...any) ([]Expectation, error) {
 	rows, err := all[expectationRow](tx.db.Raw("SELECT "+expectationColumns+" FROM expectations WHERE owner = ? AND alive = 1 AND "+where,
-		append([]any{tx.owner}, args...)...))
+		append([]any{tx.who.Inbox}, args...)...))
 	return readable(tx, "waiting", rows, func(r expectationRow) int64 { return r.ID }, expectationRow.expectation), err
 }
 
@@ -146,11 +146,11 @@ func (tx *Tx) AddExpectation(e Expectation) (int64, error) {
 		}
 	}
 	return tx.insertReturning(`INSERT INTO expectations (owner, conversation_id, persons, all_of, start_id, since, until, until_at, for_return, followup_id)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt, e.ForReturn, e.FollowUp)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.who.Inbox, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt, e.ForReturn, e.FollowUp)
 }
 
 // CountWaiting counts the open expectations.
 func (tx *Tx) CountWaiting() (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM expectations WHERE owner = ? AND alive = 1 AND state = 'open'", tx.owner).Row().Scan(&n)
+	err = tx.db.Raw("SELECT count(*) FROM expectations WHERE owner = ? AND alive = 1 AND state = 'open'", tx.who.Inbox).Row().Scan(&n)
 	return n, err
 }

@@ -17,6 +17,7 @@ type writing struct {
 	undo    bool
 	ids     string // JSON list
 	now     string // JSON value
+	person  int64  // whose value it is, where each person has one
 	members []change.Recorded
 }
 
@@ -27,7 +28,7 @@ var fields = map[string]map[string]writer{
 	"conversation": {
 		"place": placeField, "return": returnField, "back": backField,
 		"putOffs": column("conversations", "put_offs"), "decided": column("conversations", "decided"),
-		"star": column("conversations", "star"), "priority": column("conversations", "priority"),
+		"star": starField, "priority": column("conversations", "priority"),
 		"redirect": redirectField, "apart": column("conversations", "apart"),
 		"note": column("conversations", "note"), "quiet": column("conversations", "quiet"), "workingTitle": column("conversations", "working_title"),
 	},
@@ -88,14 +89,15 @@ var fields = map[string]map[string]writer{
 func column(table, name string) writer {
 	return func(w writing) error {
 		return w.tx.exec("UPDATE "+table+" SET "+name+" = json_extract(?, '$') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
-			w.now, w.tx.owner, w.ids)
+			w.now, w.tx.who.Inbox, w.ids)
 	}
 }
 
-// personColumn is a column of the owner's own row.
+// personColumn is a column of the person's own row, or of the inbox's.
 func personColumn(name string) writer {
 	return func(w writing) error {
-		return w.tx.exec("UPDATE people SET "+name+" = json_extract(?, '$') WHERE id = ?", w.now, w.tx.owner)
+		return w.tx.exec("UPDATE people SET "+name+" = json_extract(?, '$') WHERE id IN (?, ?) AND id IN (SELECT value FROM json_each(?))",
+			w.now, w.tx.who.Person, w.tx.who.Inbox, w.ids)
 	}
 }
 
@@ -104,14 +106,15 @@ func planField(w writing) error {
 	if err := personColumn("plan_id")(w); err != nil {
 		return err
 	}
-	return w.tx.exec("INSERT INTO plan_history (owner, plan_id, at) VALUES (?, json_extract(?, '$'), ?)", w.tx.owner, w.now, millis(w.at))
+	return w.tx.exec("INSERT INTO plan_history (owner, plan_id, at) VALUES (?, json_extract(?, '$'), ?)", w.tx.who.Inbox, w.now, millis(w.at))
 }
 
 // lookField changes when someday letters are looked through; the next time is
 // then worked out anew.
 func lookField(name string) writer {
 	return func(w writing) error {
-		return w.tx.exec("UPDATE people SET look_at = NULL, "+name+" = json_extract(?, '$') WHERE id = ?", w.now, w.tx.owner)
+		return w.tx.exec("UPDATE people SET look_at = NULL, "+name+" = json_extract(?, '$') WHERE id IN (?, ?) AND id IN (SELECT value FROM json_each(?))",
+			w.now, w.tx.who.Person, w.tx.who.Inbox, w.ids)
 	}
 }
 
@@ -141,7 +144,7 @@ func (tx *Tx) rezone(c when.Calendar, table, id, value, path, at string) error {
 	rows, err := all[struct {
 		ID     int64
 		Moment string
-	}](tx.db.Raw("SELECT "+id+" AS id, json_extract("+value+", ?) AS moment FROM "+table+" WHERE owner = ? AND json_valid("+value+")", path, tx.owner))
+	}](tx.db.Raw("SELECT "+id+" AS id, json_extract("+value+", ?) AS moment FROM "+table+" WHERE owner = ? AND json_valid("+value+")", path, tx.who.Inbox))
 	if err != nil {
 		return err
 	}
@@ -166,7 +169,7 @@ func (tx *Tx) rezone(c when.Calendar, table, id, value, path, at string) error {
 			set += ", " + at + " = CASE WHEN " + at + " IS NULL THEN NULL ELSE ? END"
 			args = append(args, millis(now.UTC))
 		}
-		if err := tx.exec("UPDATE "+table+" SET "+set+" WHERE owner = ? AND "+id+" = ?", append(args, tx.owner, r.ID)...); err != nil {
+		if err := tx.exec("UPDATE "+table+" SET "+set+" WHERE owner = ? AND "+id+" = ?", append(args, tx.who.Inbox, r.ID)...); err != nil {
 			return err
 		}
 	}
@@ -176,13 +179,13 @@ func (tx *Tx) rezone(c when.Calendar, table, id, value, path, at string) error {
 // nullColumn keeps JSON, and NULL for null.
 func nullColumn(table, name string) writer {
 	return func(w writing) error {
-		return w.tx.exec("UPDATE "+table+" SET "+name+" = nullif(?, 'null') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = nullif(?, 'null') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.who.Inbox, w.ids)
 	}
 }
 
 func jsonColumn(table, name string) writer {
 	return func(w writing) error {
-		return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+		return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.who.Inbox, w.ids)
 	}
 }
 
@@ -200,10 +203,10 @@ func momentField(table, name, instant string) writer {
 			value = &w.now
 		}
 		if instant == "" {
-			return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", value, w.tx.owner, w.ids)
+			return w.tx.exec("UPDATE "+table+" SET "+name+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", value, w.tx.who.Inbox, w.ids)
 		}
 		return w.tx.exec("UPDATE "+table+" SET "+name+" = ?, "+instant+" = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
-			value, at, w.tx.owner, w.ids)
+			value, at, w.tx.who.Inbox, w.ids)
 	}
 }
 
@@ -221,7 +224,7 @@ func placeField(w writing) error {
 		set += ", queue_at = ?"
 		args = append(args, millis(w.at))
 	}
-	args = append(args, w.tx.owner, w.ids)
+	args = append(args, w.tx.who.Inbox, w.ids)
 	if err := w.tx.exec("UPDATE conversations SET "+set+" WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", args...); err != nil {
 		return err
 	}
@@ -231,7 +234,7 @@ func placeField(w writing) error {
 		if err := json.Unmarshal(m.Was, &was); err != nil {
 			return err
 		}
-		history.add(w.tx.owner, m.ID, was, place, millis(w.at), w.journal)
+		history.add(w.tx.who.Inbox, m.ID, was, place, millis(w.at), w.journal)
 	}
 	return history.flush("INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES ", "")
 }
@@ -242,7 +245,7 @@ func backField(w writing) error {
 		return err
 	}
 	return w.tx.exec("UPDATE conversations SET back = nullif(?, 'null'), back_rank = ? WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
-		w.now, b.Rank(), w.tx.owner, w.ids)
+		w.now, b.Rank(), w.tx.who.Inbox, w.ids)
 }
 
 // instantOf is the instant of a moment as it is kept to sort by; nil for none.
@@ -264,7 +267,7 @@ func dueOf(r decide.Return) *int64 {
 }
 
 func returnField(w writing) error {
-	if err := w.tx.exec("DELETE FROM returns WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", w.tx.owner, w.ids); err != nil {
+	if err := w.tx.exec("DELETE FROM returns WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", w.tx.who.Inbox, w.ids); err != nil {
 		return err
 	}
 	var r *decide.Return
@@ -272,33 +275,33 @@ func returnField(w writing) error {
 		return err
 	}
 	return w.tx.exec(`INSERT INTO returns (conversation_id, owner, due, precise, spot_id, value)
-		SELECT value, ?, ?, ?, ?, ? FROM json_each(?)`, w.tx.owner, dueOf(*r), r.When.Precision == when.ToMinute, r.Spot, w.now, w.ids)
+		SELECT value, ?, ?, ?, ?, ? FROM json_each(?)`, w.tx.who.Inbox, dueOf(*r), r.When.Precision == when.ToMinute, r.Spot, w.now, w.ids)
 }
 
 func labelField(label string) writer {
 	return func(w writing) error {
 		if w.now == "true" {
 			return w.tx.exec("INSERT INTO conversation_labels (owner, label, conversation_id) SELECT ?, ?, value FROM json_each(?) WHERE true ON CONFLICT DO NOTHING",
-				w.tx.owner, label, w.ids)
+				w.tx.who.Inbox, label, w.ids)
 		}
 		return w.tx.exec("DELETE FROM conversation_labels WHERE owner = ? AND label = ? AND conversation_id IN (SELECT value FROM json_each(?))",
-			w.tx.owner, label, w.ids)
+			w.tx.who.Inbox, label, w.ids)
 	}
 }
 
 func statusField(w writing) error {
 	return w.tx.exec(`UPDATE followups SET status = json_extract(?1, '$'), done_at = CASE WHEN json_extract(?1, '$') IN ('done', 'dropped') THEN ?2 END
-		WHERE +owner = ?3 AND id IN (SELECT value FROM json_each(?4))`, w.now, millis(w.at), w.tx.owner, w.ids)
+		WHERE +owner = ?3 AND id IN (SELECT value FROM json_each(?4))`, w.now, millis(w.at), w.tx.who.Inbox, w.ids)
 }
 
 func draftField(w writing) error {
-	return w.tx.exec("UPDATE drafts SET alive = json_extract(?, '$') WHERE +owner = ? AND number IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+	return w.tx.exec("UPDATE drafts SET alive = json_extract(?, '$') WHERE +owner = ? AND number IN (SELECT value FROM json_each(?))", w.now, w.tx.who.Inbox, w.ids)
 }
 
 // letterConversationField moves letters between conversations, when two are
 // joined or a join is taken back.
 func letterConversationField(w writing) error {
-	err := w.tx.exec("UPDATE letters SET conversation_id = json_extract(?, '$') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.owner, w.ids)
+	err := w.tx.exec("UPDATE letters SET conversation_id = json_extract(?, '$') WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", w.now, w.tx.who.Inbox, w.ids)
 	if err != nil {
 		return err
 	}
@@ -318,15 +321,15 @@ func letterConversationField(w writing) error {
 // redirectField lets the id of a joined conversation lead to the one that
 // lives on; 0 takes the redirect away.
 func redirectField(w writing) error {
-	if err := w.tx.exec("DELETE FROM conversation_redirects WHERE owner = ? AND from_id IN (SELECT value FROM json_each(?))", w.tx.owner, w.ids); err != nil {
+	if err := w.tx.exec("DELETE FROM conversation_redirects WHERE owner = ? AND from_id IN (SELECT value FROM json_each(?))", w.tx.who.Inbox, w.ids); err != nil {
 		return err
 	}
 	err := w.tx.exec(`INSERT INTO conversation_redirects (owner, from_id, to_id)
-		SELECT ?1, value, json_extract(?2, '$') FROM json_each(?3) WHERE json_extract(?2, '$') <> 0`, w.tx.owner, w.now, w.ids)
+		SELECT ?1, value, json_extract(?2, '$') FROM json_each(?3) WHERE json_extract(?2, '$') <> 0`, w.tx.who.Inbox, w.now, w.ids)
 	if err != nil {
 		return err
 	}
 	// Redirects that led to these lead on to where these lead now.
 	return w.tx.exec(`UPDATE conversation_redirects SET to_id = json_extract(?2, '$')
-		WHERE owner = ?1 AND to_id IN (SELECT value FROM json_each(?3)) AND json_extract(?2, '$') <> 0`, w.tx.owner, w.now, w.ids)
+		WHERE owner = ?1 AND to_id IN (SELECT value FROM json_each(?3)) AND json_extract(?2, '$') <> 0`, w.tx.who.Inbox, w.now, w.ids)
 }

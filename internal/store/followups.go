@@ -100,13 +100,13 @@ func (tx *Tx) FollowUp(id int64) (FollowUp, error) {
 
 // FollowUpsByID lists follow-ups by their ids, alive or not, in no set order.
 func (tx *Tx) FollowUpsByID(ids []int64) ([]FollowUp, error) {
-	return tx.followUps("SELECT "+followUpColumns+" FROM followups WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids))
+	return tx.followUps("SELECT "+followUpColumns+" FROM followups WHERE owner = ? AND id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(ids))
 }
 
 // FollowUpByUID finds a follow-up that came from another program; ErrNotFound
 // if there is none alive.
 func (tx *Tx) FollowUpByUID(uid string) (FollowUp, error) {
-	list, err := tx.followUps("SELECT "+followUpColumns+" FROM followups WHERE owner = ? AND uid = ? AND uid <> '' AND alive = 1 LIMIT 1", tx.owner, uid)
+	list, err := tx.followUps("SELECT "+followUpColumns+" FROM followups WHERE owner = ? AND uid = ? AND uid <> '' AND alive = 1 LIMIT 1", tx.who.Inbox, uid)
 	if err == nil && len(list) == 0 {
 		err = ErrNotFound
 	}
@@ -123,13 +123,13 @@ func (tx *Tx) FollowUps(closed bool, most int) ([]FollowUp, error) {
 	if closed {
 		query = "SELECT " + followUpColumns + " FROM followups WHERE owner = ? AND alive = 1 AND done_at IS NOT NULL ORDER BY done_at DESC, id DESC LIMIT ?"
 	}
-	return tx.followUps(query, tx.owner, most)
+	return tx.followUps(query, tx.who.Inbox, most)
 }
 
 // FollowUpsOf lists the follow-ups of a conversation, open and closed.
 func (tx *Tx) FollowUpsOf(conversation int64) ([]FollowUp, error) {
 	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND id IN (
-		SELECT x.followup_id FROM followup_letters x JOIN letters l ON l.id = x.letter_id WHERE l.conversation_id = ?) ORDER BY id`, tx.owner, conversation)
+		SELECT x.followup_id FROM followup_letters x JOIN letters l ON l.id = x.letter_id WHERE l.conversation_id = ?) ORDER BY id`, tx.who.Inbox, conversation)
 }
 
 func (tx *Tx) followUps(query string, args ...any) ([]FollowUp, error) {
@@ -178,7 +178,7 @@ func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 		Purged                     bool
 	}](tx.db.Raw(`SELECT x.followup_id, x.letter_id, l.conversation_id, l.message_id, x.subject, x.sender, x.date, x.ask, x.purged
 		FROM followup_letters x LEFT JOIN letters l ON l.id = x.letter_id
-		WHERE +x.owner = ? AND x.followup_id IN (SELECT value FROM json_each(?)) ORDER BY x.letter_id`, tx.owner, ids))
+		WHERE +x.owner = ? AND x.followup_id IN (SELECT value FROM json_each(?)) ORDER BY x.letter_id`, tx.who.Inbox, ids))
 	if err != nil {
 		return err
 	}
@@ -197,7 +197,7 @@ func (tx *Tx) fillFollowUps(at map[int64]*FollowUp, ids string) error {
 		Moment, State  string
 		Relative       *string
 	}](tx.db.Raw(`SELECT id, followup_id, moment, relative, state FROM reminders
-		WHERE owner = ? AND alive = 1 AND followup_id IN (SELECT value FROM json_each(?)) ORDER BY at, id`, tx.owner, ids))
+		WHERE owner = ? AND alive = 1 AND followup_id IN (SELECT value FROM json_each(?)) ORDER BY at, id`, tx.who.Inbox, ids))
 	if err != nil {
 		return err
 	}
@@ -250,7 +250,7 @@ func (tx *Tx) AddFollowUp(f FollowUp) (int64, error) {
 		doneAt = &ms
 	}
 	id, err := tx.insertReturning(`INSERT INTO followups (owner, title, notes, start, due, due_at, priority, status, stage_id, assignee, project, context, estimate, flag, recurs, checklist, uid, made_at, done_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, f.Title, f.Notes, start, due, dueAt, string(f.Priority), string(f.Status), f.Stage, f.Assignee,
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.who.Inbox, f.Title, f.Notes, start, due, dueAt, string(f.Priority), string(f.Status), f.Stage, f.Assignee,
 		f.Project, f.Context, f.Estimate, f.Flag, recurs, string(checklist), f.UID, millis(f.MadeAt), doneAt)
 	if err != nil {
 		return 0, err
@@ -266,7 +266,7 @@ func (tx *Tx) AddFollowUp(f FollowUp) (int64, error) {
 // LinkLetter ties a letter to a follow-up.
 func (tx *Tx) LinkLetter(followUp int64, l FollowUpLetter) error {
 	return tx.exec("INSERT INTO followup_letters (owner, followup_id, letter_id, subject, sender, date, ask, purged) VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
-		tx.owner, followUp, l.LetterID, l.Subject, l.Sender, millis(l.Date), l.Ask, l.Purged)
+		tx.who.Inbox, followUp, l.LetterID, l.Subject, l.Sender, millis(l.Date), l.Ask, l.Purged)
 }
 
 // momentColumns are a moment as JSON and the instant to sort by; both nil for
@@ -299,14 +299,14 @@ func (tx *Tx) AddReminder(followUp int64, m when.Moment, relative *when.Relative
 		s := string(b)
 		rel = &s
 	}
-	return tx.insertReturning("INSERT INTO reminders (owner, followup_id, moment, at, relative) VALUES (?, ?, ?, ?, ?)", tx.owner, followUp, text, at, rel)
+	return tx.insertReturning("INSERT INTO reminders (owner, followup_id, moment, at, relative) VALUES (?, ?, ?, ?, ?)", tx.who.Inbox, followUp, text, at, rel)
 }
 
 // Ringing lists the reminders that rang and were not looked at yet, with
 // their follow-ups.
 func (tx *Tx) Ringing() ([]FollowUp, error) {
 	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND `+openFollowUps+`
-		AND id IN (SELECT followup_id FROM reminders WHERE alive = 1 AND state = 'rang') ORDER BY id`, tx.owner)
+		AND id IN (SELECT followup_id FROM reminders WHERE alive = 1 AND state = 'rang') ORDER BY id`, tx.who.Inbox)
 }
 
 // ReminderOf gives the follow-up to which a reminder belongs.
@@ -314,7 +314,7 @@ func (tx *Tx) ReminderOf(id int64) (followUp int64, r Reminder, err error) {
 	row, err := one[struct {
 		FollowupID    int64
 		Moment, State string
-	}](tx.db.Raw("SELECT followup_id, moment, state FROM reminders WHERE owner = ? AND id = ? AND alive = 1", tx.owner, id))
+	}](tx.db.Raw("SELECT followup_id, moment, state FROM reminders WHERE owner = ? AND id = ? AND alive = 1", tx.who.Inbox, id))
 	if err != nil {
 		return 0, r, err
 	}
@@ -324,7 +324,7 @@ func (tx *Tx) ReminderOf(id int64) (followUp int64, r Reminder, err error) {
 
 // CountFollowUps counts the open ones.
 func (tx *Tx) CountFollowUps() (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM followups WHERE owner = ? AND "+openFollowUps, tx.owner).Row().Scan(&n)
+	err = tx.db.Raw("SELECT count(*) FROM followups WHERE owner = ? AND "+openFollowUps, tx.who.Inbox).Row().Scan(&n)
 	return n, err
 }
 
@@ -332,7 +332,7 @@ func (tx *Tx) CountFollowUps() (n int, err error) {
 func (tx *Tx) AwaitLetters(followUp int64, messageIDs []string) error {
 	links := tx.bulk()
 	for _, id := range messageIDs {
-		links.add(tx.owner, id, followUp)
+		links.add(tx.who.Inbox, id, followUp)
 	}
 	return links.flush("INSERT INTO waiting_links (owner, message_id, followup_id) VALUES ", " ON CONFLICT DO NOTHING")
 }
@@ -342,10 +342,10 @@ func (tx *Tx) AwaitingLetter(messageID string) ([]int64, error) {
 	if messageID == "" {
 		return nil, nil
 	}
-	return tx.ids("SELECT followup_id FROM waiting_links WHERE owner = ? AND message_id = ? ORDER BY followup_id", tx.owner, messageID)
+	return tx.ids("SELECT followup_id FROM waiting_links WHERE owner = ? AND message_id = ? ORDER BY followup_id", tx.who.Inbox, messageID)
 }
 
 // LetterCame forgets that a letter was waited for.
 func (tx *Tx) LetterCame(messageID string) error {
-	return tx.exec("DELETE FROM waiting_links WHERE owner = ? AND message_id = ?", tx.owner, messageID)
+	return tx.exec("DELETE FROM waiting_links WHERE owner = ? AND message_id = ?", tx.who.Inbox, messageID)
 }

@@ -50,7 +50,8 @@ type ImportTrouble struct {
 }
 
 type importRow struct {
-	Owner, ID, JournalID, InboxSince, MadeAt      int64
+	Owner, Person, ID, JournalID                  int64
+	InboxSince, MadeAt                            int64
 	Size, Done                                    int64
 	EndedAt                                       *int64
 	CommandID, Name, Path, State, Trouble         string
@@ -75,9 +76,9 @@ func (r importRow) value() Import {
 // AddImport keeps a new import and gives its id; the same command again gives
 // the id of the first.
 func (tx *Tx) AddImport(im Import) (int64, error) {
-	return tx.insertReturning(`INSERT INTO imports (owner, command_id, name, path, spooled, quoting, inbox_since, state, journal_id, made_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET command_id = excluded.command_id`,
-		tx.owner, im.Command, im.Name, im.Path, im.Spooled, im.Quoting, millis(im.InboxSince), im.State, im.Journal, millis(im.MadeAt))
+	return tx.insertReturning(`INSERT INTO imports (owner, person, command_id, name, path, spooled, quoting, inbox_since, state, journal_id, made_at)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET command_id = excluded.command_id`,
+		tx.who.Inbox, tx.who.Person, im.Command, im.Name, im.Path, im.Spooled, im.Quoting, millis(im.InboxSince), im.State, im.Journal, millis(im.MadeAt))
 }
 
 // SaveImport keeps how far an import has come.
@@ -88,18 +89,18 @@ func (tx *Tx) SaveImport(im Import) error {
 	}
 	return tx.exec(`UPDATE imports SET name = ?, path = ?, spooled = ?, state = ?, journal_id = ?, ended_at = ?, size = ?, done = ?, items = ?, added = ?, known = ?, passed = ?, damaged = ?, trouble = ?
 		WHERE owner = ? AND id = ?`, im.Name, im.Path, im.Spooled, im.State, im.Journal, ended, im.Size, im.Done,
-		im.Account.Items, im.Account.Added, im.Account.Known, im.Account.Passed, im.Account.Damaged, im.Trouble, tx.owner, im.ID)
+		im.Account.Items, im.Account.Added, im.Account.Known, im.Account.Passed, im.Account.Damaged, im.Trouble, tx.who.Inbox, im.ID)
 }
 
 // Import is one import by its id.
 func (tx *Tx) Import(id int64) (Import, error) {
-	r, err := one[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? AND id = ?", tx.owner, id))
+	r, err := one[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? AND id = ?", tx.who.Inbox, id))
 	return r.value(), err
 }
 
 // Imports lists the latest imports, newest first.
 func (tx *Tx) Imports(most int) ([]Import, error) {
-	rows, err := all[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? ORDER BY id DESC LIMIT ?", tx.owner, most))
+	rows, err := all[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? ORDER BY id DESC LIMIT ?", tx.who.Inbox, most))
 	out := make([]Import, len(rows))
 	for i, r := range rows {
 		out[i] = r.value()
@@ -108,12 +109,13 @@ func (tx *Tx) Imports(most int) ([]Import, error) {
 }
 
 // CutOff lists imports that were under way when Ebbe last stopped, each with
-// its owner. A system query.
-func (s *Store) CutOff(ctx context.Context) (map[int64][]Import, error) {
-	rows, err := all[importRow](s.reader.WithContext(ctx).Raw("SELECT owner, " + importColumns + " FROM imports WHERE state IN ('filling', 'running') ORDER BY id"))
-	out := map[int64][]Import{}
+// whom it is for. A system query.
+func (s *Store) CutOff(ctx context.Context) (map[Who][]Import, error) {
+	rows, err := all[importRow](s.reader.WithContext(ctx).Raw("SELECT owner, person, " + importColumns + " FROM imports WHERE state IN ('filling', 'running') ORDER BY id"))
+	out := map[Who][]Import{}
 	for _, r := range rows {
-		out[r.Owner] = append(out[r.Owner], r.value())
+		who := Who{Person: r.Person, Inbox: r.Owner}
+		out[who] = append(out[who], r.value())
 	}
 	return out, err
 }
@@ -125,25 +127,30 @@ func (tx *Tx) AddImportTrouble(importID int64, t ImportTrouble) error {
 		letter = t.LetterID
 	}
 	return tx.exec("INSERT INTO import_troubles (owner, import_id, name, subject, what, letter_id) VALUES (?, ?, ?, ?, ?, ?)",
-		tx.owner, importID, t.Name, t.Subject, t.What, letter)
+		tx.who.Inbox, importID, t.Name, t.Subject, t.What, letter)
 }
 
 // ImportTroubles lists what was wrong, in the order of the entries.
 func (tx *Tx) ImportTroubles(importID int64, most int) ([]ImportTrouble, error) {
 	return all[ImportTrouble](tx.db.Raw(`SELECT t.name, t.subject, t.what, coalesce(t.letter_id, 0) AS letter_id, coalesce(l.conversation_id, 0) AS conversation
-		FROM import_troubles t LEFT JOIN letters l ON l.id = t.letter_id WHERE t.owner = ? AND t.import_id = ? ORDER BY t.id LIMIT ?`, tx.owner, importID, most))
+		FROM import_troubles t LEFT JOIN letters l ON l.id = t.letter_id WHERE t.owner = ? AND t.import_id = ? ORDER BY t.id LIMIT ?`, tx.who.Inbox, importID, most))
 }
 
 // Settle gives a new conversation its first place, as an import does: without
 // a change of the Journal for each. One that has a place stays there.
 func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at time.Time) error {
 	err := tx.exec(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
-		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = ''`, string(place), millis(at), journalID, tx.owner, conversation)
+		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = ''`, string(place), millis(at), journalID, tx.who.Inbox, conversation)
 	if err != nil {
 		return err
 	}
-	return tx.exec(`UPDATE conversations SET place = ?1, place_since = ?2, seen = CASE WHEN ?1 = 'archive' THEN last_letter ELSE seen END
-		WHERE owner = ?3 AND id = ?4 AND place = ''`, string(place), millis(at), tx.owner, conversation)
+	if place == decide.Archive {
+		if err := tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, seen) SELECT id, ?1, owner, last_letter FROM conversations
+			WHERE owner = ?2 AND id = ?3 AND place = '' ON CONFLICT DO UPDATE SET seen = excluded.seen`, tx.who.Person, tx.who.Inbox, conversation); err != nil {
+			return err
+		}
+	}
+	return tx.exec("UPDATE conversations SET place = ?, place_since = ? WHERE owner = ? AND id = ? AND place = ''", string(place), millis(at), tx.who.Inbox, conversation)
 }
 
 // ImportSource is the source of arrivals by an import.
@@ -165,14 +172,14 @@ const usedSince = `EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = c.owne
 func (tx *Tx) Imported(entry int64) (rows []Row, used []string, err error) {
 	const of = `c.owner = ? AND c.id IN (SELECT l.conversation_id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE a.owner = ? AND a.source = ?)`
 	source := ImportSource(entry)
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+"WHERE "+of+" AND NOT ("+usedSince+")", tx.owner, tx.owner, source, source))
+	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+"WHERE "+of+" AND NOT ("+usedSince+")", tx.who.Person, tx.who.Inbox, tx.who.Inbox, source, source))
 	if err != nil {
 		return nil, nil, err
 	}
 	if rows, err = tx.rows(found); err != nil {
 		return nil, nil, err
 	}
-	used, err = all[string](tx.db.Raw("SELECT c.subject FROM conversations c WHERE "+of+" AND ("+usedSince+") ORDER BY c.id", tx.owner, tx.owner, source, source))
+	used, err = all[string](tx.db.Raw("SELECT c.subject FROM conversations c WHERE "+of+" AND ("+usedSince+") ORDER BY c.id", tx.who.Inbox, tx.who.Inbox, source, source))
 	return rows, used, err
 }
 
@@ -195,7 +202,7 @@ type Export struct {
 // those of the conversations, of a label, or all of them; with copies each
 // copy as it came, else each letter once.
 func (tx *Tx) Exported(conversations []int64, label string, copies bool) ([]Export, error) {
-	limit, args := "", []any{tx.owner}
+	limit, args := "", []any{tx.who.Person, tx.who.Inbox}
 	switch {
 	case conversations != nil:
 		list, err := json.Marshal(conversations)
@@ -206,13 +213,14 @@ func (tx *Tx) Exported(conversations []int64, label string, copies bool) ([]Expo
 	case label != "":
 		limit, args = " AND l.conversation_id IN (SELECT conversation_id FROM conversation_labels WHERE owner = l.owner AND label = ?)", append(args, label)
 	}
-	query := `SELECT l.id, l.received_at, l.from_email AS sender, l.subject, c.star, l.sha,
+	const star = `coalesce((SELECT m.star FROM personal_marks m WHERE m.conversation_id = l.conversation_id AND m.person = ?), 0) AS star`
+	query := `SELECT l.id, l.received_at, l.from_email AS sender, l.subject, ` + star + `, l.sha,
 		(SELECT count(DISTINCT a.sha) FROM arrivals a WHERE a.letter_id = l.id AND a.sha <> l.sha) AS copies
-		FROM letters l JOIN conversations c ON c.id = l.conversation_id WHERE l.owner = ? AND l.in_at IS NOT NULL` + limit + " ORDER BY l.received_at, l.id"
+		FROM letters l WHERE l.conversation_id IS NOT NULL AND l.owner = ? AND l.in_at IS NOT NULL` + limit + " ORDER BY l.received_at, l.id"
 	if copies {
-		query = `SELECT l.id, min(a.received_at) AS received_at, l.from_email AS sender, l.subject, c.star, a.sha, 0 AS copies
-			FROM letters l JOIN conversations c ON c.id = l.conversation_id JOIN arrivals a ON a.letter_id = l.id
-			WHERE l.owner = ? AND l.in_at IS NOT NULL AND a.state = 'in'` + limit + " GROUP BY l.id, a.sha ORDER BY min(a.received_at), l.id, min(a.id)"
+		query = `SELECT l.id, min(a.received_at) AS received_at, l.from_email AS sender, l.subject, ` + star + `, a.sha, 0 AS copies
+			FROM letters l JOIN arrivals a ON a.letter_id = l.id
+			WHERE l.conversation_id IS NOT NULL AND l.owner = ? AND l.in_at IS NOT NULL AND a.state = 'in'` + limit + " GROUP BY l.id, a.sha ORDER BY min(a.received_at), l.id, min(a.id)"
 	}
 	rows, err := all[struct {
 		ID, ReceivedAt  int64

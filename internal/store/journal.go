@@ -17,6 +17,7 @@ type Entry struct {
 	Asked      string
 	Kind       string
 	Actor      string
+	Person     int64 // who acted; 0 for what ran by itself
 	Cause      string
 	Title      string
 	At         time.Time // when it took effect
@@ -28,7 +29,7 @@ type Entry struct {
 }
 
 type entryRow struct {
-	ID, Owner, At, RecordedAt                            int64
+	ID, Owner, Person, At, RecordedAt                    int64
 	CommandID, Asked, Kind, Actor, Cause, Title, Outcome string
 	Undoable                                             bool
 	UndoOf, UndoneBy                                     *int64
@@ -36,7 +37,7 @@ type entryRow struct {
 
 func (r entryRow) entry() Entry {
 	e := Entry{
-		ID: r.ID, CommandID: r.CommandID, Asked: r.Asked, Kind: r.Kind, Actor: r.Actor, Cause: r.Cause, Title: r.Title,
+		ID: r.ID, CommandID: r.CommandID, Asked: r.Asked, Kind: r.Kind, Actor: r.Actor, Person: r.Person, Cause: r.Cause, Title: r.Title,
 		At: fromMillis(r.At), RecordedAt: fromMillis(r.RecordedAt), Undoable: r.Undoable, Result: json.RawMessage(r.Outcome),
 	}
 	if r.UndoOf != nil {
@@ -48,20 +49,20 @@ func (r entryRow) entry() Entry {
 	return e
 }
 
-const entryColumns = "id, owner, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, undone_by, result AS outcome"
+const entryColumns = "id, owner, person, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, undone_by, result AS outcome"
 
 // ErrForeign is returned for a command id that another person has used.
 var ErrForeign = errors.New("this command id belongs to somebody else")
 
 // EntryOf finds the step that an actor's command has made; ErrNotFound if none
-// yet, ErrForeign if another person made one of that id.
+// yet, ErrForeign if another person made one of that id, or in another inbox.
 func (tx *Tx) EntryOf(commandID, actor string) (Entry, error) {
 	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE command_id = ? AND actor = ?", commandID, actor))
 	if err != nil {
 		return Entry{}, err
 	}
 	for _, r := range rows {
-		if r.Owner == tx.owner {
+		if r.Owner == tx.who.Inbox && r.Person == tx.who.Person {
 			return r.entry(), nil
 		}
 	}
@@ -73,24 +74,24 @@ func (tx *Tx) EntryOf(commandID, actor string) (Entry, error) {
 
 // Entry is one step by its id.
 func (tx *Tx) Entry(id int64) (Entry, error) {
-	r, err := one[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND id = ?", tx.owner, id))
+	r, err := one[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND id = ?", tx.who.Inbox, id))
 	return r.entry(), err
 }
 
-// LastUndoable is the owner's own latest step before another (0: of all) that
-// is not yet undone.
+// LastUndoable is the person's own latest step in the inbox before another (0:
+// of all) that is not yet undone.
 func (tx *Tx) LastUndoable(before int64) (Entry, error) {
 	if before == 0 {
 		before = 1 << 62
 	}
-	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND actor = 'person' AND undoable = 1
-		AND undo_of IS NULL AND undone_by IS NULL AND id < ? ORDER BY id DESC LIMIT 1`, tx.owner, before))
+	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND person = ? AND actor = 'person' AND undoable = 1
+		AND undo_of IS NULL AND undone_by IS NULL AND id < ? ORDER BY id DESC LIMIT 1`, tx.who.Inbox, tx.who.Person, before))
 	return r.entry(), err
 }
 
 // OwnLatest lists the person's own latest steps, the newest first.
 func (tx *Tx) OwnLatest(most int) ([]Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND actor = 'person' ORDER BY id DESC LIMIT ?", tx.owner, most))
+	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND person = ? AND actor = 'person' ORDER BY id DESC LIMIT ?", tx.who.Inbox, tx.who.Person, most))
 	return entries(rows), err
 }
 
@@ -99,7 +100,7 @@ func (tx *Tx) SetRedone(redo, undo, of int64) error {
 	if err := tx.SetUndoOf(redo, undo); err != nil {
 		return err
 	}
-	return tx.exec("UPDATE journal SET undone_by = NULL WHERE owner = ? AND id = ?", tx.owner, of)
+	return tx.exec("UPDATE journal SET undone_by = NULL WHERE owner = ? AND id = ?", tx.who.Inbox, of)
 }
 
 // Entries lists steps, newest first, from before the given id (0: from the
@@ -108,7 +109,7 @@ func (tx *Tx) Entries(before int64, until time.Time, words []string, most int) (
 	if before == 0 {
 		before = 1 << 62
 	}
-	where, args := "owner = ? AND id < ?", []any{tx.owner, before}
+	where, args := "owner = ? AND id < ?", []any{tx.who.Inbox, before}
 	if !until.IsZero() {
 		where, args = where+" AND at < ?", append(args, millis(until))
 	}
@@ -130,10 +131,10 @@ func (tx *Tx) ConversationsOf(steps []int64) (map[int64]int64, error) {
 	return out, err
 }
 
-// Decisions lists the person's steps since the given time, newest first.
+// Decisions lists the person's own steps since the given time, newest first.
 func (tx *Tx) Decisions(since, until time.Time, most int) ([]Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND at >= ? AND at < ? AND actor = 'person'
-		AND undo_of IS NULL AND undone_by IS NULL AND kind LIKE 'decide:%' ORDER BY at DESC, id DESC LIMIT ?`, tx.owner, millis(since), millis(until), most))
+	rows, err := all[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND at >= ? AND at < ? AND person = ? AND actor = 'person'
+		AND undo_of IS NULL AND undone_by IS NULL AND kind LIKE 'decide:%' ORDER BY at DESC, id DESC LIMIT ?`, tx.who.Inbox, millis(since), millis(until), tx.who.Person, most))
 	return entries(rows), err
 }
 
@@ -154,9 +155,9 @@ func (tx *Tx) AddEntry(e Entry) (int64, error) {
 	if e.Result == nil {
 		e.Result = change.Null
 	}
-	return tx.insertReturning(`INSERT INTO journal (owner, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, result)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		tx.owner, e.CommandID, e.Asked, e.Kind, e.Actor, e.Cause, e.Title, millis(e.At), millis(e.RecordedAt), e.Undoable, undoOf, string(e.Result))
+	return tx.insertReturning(`INSERT INTO journal (owner, person, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, result)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		tx.who.Inbox, tx.who.Person, e.CommandID, e.Asked, e.Kind, e.Actor, e.Cause, e.Title, millis(e.At), millis(e.RecordedAt), e.Undoable, undoOf, string(e.Result))
 }
 
 // SetResult keeps what the command came to, and what it answered, for when its
@@ -168,7 +169,7 @@ func (tx *Tx) SetResult(id int64, kind, title string, undoable bool, result json
 // LastOf is the latest step of a kind since a moment; the zero Entry if there is
 // none.
 func (tx *Tx) LastOf(kind string, since time.Time) (Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND kind = ? AND at > ? ORDER BY at DESC, id DESC LIMIT 1", tx.owner, kind, millis(since)))
+	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND kind = ? AND at > ? ORDER BY at DESC, id DESC LIMIT 1", tx.who.Inbox, kind, millis(since)))
 	if err != nil || len(rows) == 0 {
 		return Entry{}, err
 	}
@@ -180,5 +181,5 @@ func (tx *Tx) SetUndoOf(undo, of int64) error {
 	if err := tx.exec("UPDATE journal SET undo_of = ? WHERE id = ?", of, undo); err != nil {
 		return err
 	}
-	return tx.exec("UPDATE journal SET undone_by = ? WHERE owner = ? AND id = ?", undo, tx.owner, of)
+	return tx.exec("UPDATE journal SET undone_by = ? WHERE owner = ? AND id = ?", undo, tx.who.Inbox, of)
 }

@@ -158,7 +158,7 @@ func lettersOf(rows []letterRow) []Letter {
 
 // Letter is one letter by its id.
 func (tx *Tx) Letter(id int64) (Letter, error) {
-	r, err := one[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.owner = ? AND l.id = ?", tx.owner, id))
+	r, err := one[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.owner = ? AND l.id = ?", tx.who.Inbox, id))
 	if err != nil {
 		return Letter{}, err
 	}
@@ -168,7 +168,7 @@ func (tx *Tx) Letter(id int64) (Letter, error) {
 // LettersIn lists the letters of a conversation that were let in, oldest first.
 func (tx *Tx) LettersIn(conversation int64) ([]Letter, error) {
 	rows, err := all[letterRow](tx.db.Raw("SELECT "+letterColumns+` FROM letters l
-		WHERE l.owner = ? AND l.conversation_id = ? AND l.in_at IS NOT NULL ORDER BY l.received_at, l.id`, tx.owner, conversation))
+		WHERE l.owner = ? AND l.conversation_id = ? AND l.in_at IS NOT NULL ORDER BY l.received_at, l.id`, tx.who.Inbox, conversation))
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +177,7 @@ func (tx *Tx) LettersIn(conversation int64) ([]Letter, error) {
 
 // LetterByIdentity finds a letter by what it is known by; 0 if there is none.
 func (tx *Tx) LetterByIdentity(identity string) (int64, error) {
-	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND identity = ?", tx.owner, identity)
+	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND identity = ?", tx.who.Inbox, identity)
 }
 
 // AddLetter stores a letter that belongs to no conversation yet.
@@ -191,7 +191,7 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	}
 	var twins int64
 	if l.MessageID != "" {
-		if twins, err = tx.firstID("SELECT count(*) FROM letters WHERE owner = ? AND message_id = ?", tx.owner, l.MessageID); err != nil {
+		if twins, err = tx.firstID("SELECT count(*) FROM letters WHERE owner = ? AND message_id = ?", tx.who.Inbox, l.MessageID); err != nil {
 			return 0, err
 		}
 	}
@@ -199,7 +199,7 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, row_key)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
-		tx.owner, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, k.recipients, l.Subject,
+		tx.who.Inbox, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, k.recipients, l.Subject,
 		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, k.parts, l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, k.report, l.Receipt, l.BareSubject, l.Joins,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
@@ -207,7 +207,7 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	}
 	ids := tx.bulk()
 	for _, ref := range refs {
-		ids.add(tx.owner, ref, id)
+		ids.add(tx.who.Inbox, ref, id)
 	}
 	return id, ids.flush("INSERT INTO letter_ids (owner, ref, letter_id) VALUES ", " ON CONFLICT DO NOTHING")
 }
@@ -247,7 +247,7 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 		account = a.AccountID
 	}
 	_, err = tx.insertReturning(`INSERT INTO arrivals (owner, letter_id, account_id, source, received_at, state, in_at, sha, return_path)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, tx.owner, a.LetterID, account, a.Source, millis(a.ReceivedAt), state, inAt, p.SHA, a.ReturnPath)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, tx.who.Inbox, a.LetterID, account, a.Source, millis(a.ReceivedAt), state, inAt, p.SHA, a.ReturnPath)
 	if isNoRows(err) {
 		return false, nil
 	}
@@ -259,12 +259,12 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 // through a closed gate, in words.
 func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string) error {
 	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ? WHERE owner = ? AND id = ?",
-		conversation, millis(at), millis(round), through, tx.owner, letterID)
+		conversation, millis(at), millis(round), through, tx.who.Inbox, letterID)
 }
 
 // LetArrivalsIn marks the held arrivals of a letter as let in.
 func (tx *Tx) LetArrivalsIn(letterID int64, at time.Time) error {
-	return tx.exec("UPDATE arrivals SET state = 'in', in_at = ? WHERE owner = ? AND letter_id = ? AND state = 'held'", millis(at), tx.owner, letterID)
+	return tx.exec("UPDATE arrivals SET state = 'in', in_at = ? WHERE owner = ? AND letter_id = ? AND state = 'held'", millis(at), tx.who.Inbox, letterID)
 }
 
 // Index makes a let-in letter findable.
@@ -281,7 +281,7 @@ func (tx *Tx) Index(id int64, l letter.Letter) error {
 // ReturnPath is the sender of the envelope in which a letter first arrived; nil
 // where that is not known.
 func (tx *Tx) ReturnPath(letterID int64) (*string, error) {
-	list, err := all[string](tx.db.Raw("SELECT return_path FROM arrivals WHERE letter_id = ? AND +owner = ? AND return_path IS NOT NULL ORDER BY id LIMIT 1", letterID, tx.owner))
+	list, err := all[string](tx.db.Raw("SELECT return_path FROM arrivals WHERE letter_id = ? AND +owner = ? AND return_path IS NOT NULL ORDER BY id LIMIT 1", letterID, tx.who.Inbox))
 	if err != nil || len(list) == 0 {
 		return nil, err
 	}
@@ -290,7 +290,7 @@ func (tx *Tx) ReturnPath(letterID int64) (*string, error) {
 
 // ArrivalAccounts gives the accounts at which a letter arrived.
 func (tx *Tx) ArrivalAccounts(letterID int64) ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT DISTINCT account_id FROM arrivals WHERE +owner = ? AND letter_id = ? AND account_id IS NOT NULL", tx.owner, letterID))
+	return all[int64](tx.db.Raw("SELECT DISTINCT account_id FROM arrivals WHERE +owner = ? AND letter_id = ? AND account_id IS NOT NULL", tx.who.Inbox, letterID))
 }
 
 // Held lists letters with held arrivals at some accounts (0 stands for none),
@@ -299,7 +299,7 @@ func (tx *Tx) ArrivalAccounts(letterID int64) ([]int64, error) {
 func (tx *Tx) Held(upTo time.Time, accounts []int64) ([]int64, error) {
 	return all[int64](tx.db.Raw(`SELECT letter_id FROM arrivals WHERE owner = ? AND state = 'held' AND received_at <= ?
 		AND coalesce(account_id, 0) IN (SELECT value FROM json_each(?))
-		GROUP BY letter_id ORDER BY min(received_at), letter_id`, tx.owner, millis(upTo), jsonIDs(accounts)))
+		GROUP BY letter_id ORDER BY min(received_at), letter_id`, tx.who.Inbox, millis(upTo), jsonIDs(accounts)))
 }
 
 // toAccounts is the condition that an arrival is to one of some accounts (0
@@ -316,7 +316,7 @@ func toAccounts(accounts []int64) (condition string, args []any) {
 func (tx *Tx) CountHeld(accounts []int64) (n int, err error) {
 	to, args := toAccounts(accounts)
 	err = tx.db.Raw("SELECT count(DISTINCT a.letter_id) FROM arrivals a JOIN letters l ON l.id = a.letter_id AND l.in_at IS NULL WHERE a.owner = ? AND a.state = 'held' AND "+to,
-		append([]any{tx.owner}, args...)...).Row().Scan(&n)
+		append([]any{tx.who.Inbox}, args...)...).Row().Scan(&n)
 	return n, err
 }
 
@@ -327,14 +327,14 @@ func (tx *Tx) ShareOf(accounts []int64, since time.Time) (share float64, err err
 		return 1, nil
 	}
 	to, args := toAccounts(accounts)
-	err = tx.db.Raw("SELECT coalesce(avg("+to+"), 1) FROM arrivals WHERE owner = ? AND received_at >= ?", append(args, tx.owner, millis(since))...).Row().Scan(&share)
+	err = tx.db.Raw("SELECT coalesce(avg("+to+"), 1) FROM arrivals WHERE owner = ? AND received_at >= ?", append(args, tx.who.Inbox, millis(since))...).Row().Scan(&share)
 	return share, err
 }
 
 // OwnLetterByMessageID finds an own letter by its Message-ID; 0 if there is
 // none.
 func (tx *Tx) OwnLetterByMessageID(messageID string) (int64, error) {
-	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.owner, messageID)
+	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.who.Inbox, messageID)
 }
 
 // TakenBySomebodyElse tells whether a Message-ID is that of letters which are
@@ -343,13 +343,13 @@ func (tx *Tx) TakenBySomebodyElse(messageID string, from letter.Address) (bool, 
 	if messageID == "" {
 		return false, nil
 	}
-	senders, err := all[string](tx.db.Raw("SELECT DISTINCT lower(from_email) FROM letters WHERE owner = ? AND message_id = ?", tx.owner, messageID))
+	senders, err := all[string](tx.db.Raw("SELECT DISTINCT lower(from_email) FROM letters WHERE owner = ? AND message_id = ?", tx.who.Inbox, messageID))
 	return len(senders) > 0 && !slices.Contains(senders, from.Key()), err
 }
 
 // NoteAccount marks a conversation as having reached an account.
 func (tx *Tx) NoteAccount(conversation, account int64) error {
-	return tx.exec("INSERT INTO conversation_accounts (conversation_id, account_id, owner) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", conversation, account, tx.owner)
+	return tx.exec("INSERT INTO conversation_accounts (conversation_id, account_id, owner) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", conversation, account, tx.who.Inbox)
 }
 
 // HasArrival tells whether these bytes of a letter have arrived before.
@@ -361,5 +361,5 @@ func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
 // LetterByMessageID finds a letter, whoever wrote it; 0 if there is none that
 // was let in.
 func (tx *Tx) LetterByMessageID(messageID string) (int64, error) {
-	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND in_at IS NOT NULL ORDER BY id LIMIT 1", tx.owner, messageID)
+	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND in_at IS NOT NULL ORDER BY id LIMIT 1", tx.who.Inbox, messageID)
 }

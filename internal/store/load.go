@@ -10,14 +10,14 @@ import (
 
 // CountReturnsBetween counts the conversations that come back in [from, to).
 func (tx *Tx) CountReturnsBetween(from, to time.Time) (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM returns WHERE owner = ? AND due >= ? AND due < ?", tx.owner, millis(from), millis(to)).Row().Scan(&n)
+	err = tx.db.Raw("SELECT count(*) FROM returns WHERE owner = ? AND due >= ? AND due < ?", tx.who.Inbox, millis(from), millis(to)).Row().Scan(&n)
 	return n, err
 }
 
 // Tasks lists the open follow-ups due before an instant as far as the load of
 // days goes.
 func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
-	rows, err := tx.query("SELECT f.id, "+dueColumns+", f.estimate FROM followups f WHERE f.owner = ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND f.due_at < ?", tx.owner, millis(before))
+	rows, err := tx.query("SELECT f.id, "+dueColumns+", f.estimate FROM followups f WHERE f.owner = ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND f.due_at < ?", tx.who.Inbox, millis(before))
 	if err != nil {
 		return nil, err
 	}
@@ -49,7 +49,7 @@ func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
 func (tx *Tx) countTogether(tasks []load.Task, at map[int64]int, before time.Time, c when.Calendar) error {
 	pairs, err := all[struct{ FollowupID, ConversationID, Due int64 }](tx.db.Raw(`SELECT DISTINCT x.followup_id, r.conversation_id, r.due
 		FROM returns r JOIN letters l ON l.conversation_id = r.conversation_id JOIN followup_letters x ON x.letter_id = l.id
-		WHERE r.owner = ? AND r.due < ? ORDER BY x.followup_id LIMIT ?`, tx.owner, millis(before), mostPairs))
+		WHERE r.owner = ? AND r.due < ? ORDER BY x.followup_id LIMIT ?`, tx.who.Inbox, millis(before), mostPairs))
 	if err != nil {
 		return err
 	}
@@ -69,7 +69,7 @@ const mostPairs = 5000
 
 // DecisionTimes gives when the person decided since an instant, in order.
 func (tx *Tx) DecisionTimes(since time.Time) ([]time.Time, error) {
-	at, err := all[int64](tx.db.Raw(`SELECT at FROM journal WHERE owner = ? AND at >= ? AND actor = 'person' AND kind LIKE 'decide:%' ORDER BY at`, tx.owner, millis(since)))
+	at, err := all[int64](tx.db.Raw(`SELECT at FROM journal WHERE owner = ? AND at >= ? AND person = ? AND actor = 'person' AND kind LIKE 'decide:%' ORDER BY at`, tx.who.Inbox, millis(since), tx.who.Person))
 	out := make([]time.Time, len(at))
 	for i, ms := range at {
 		out[i] = fromMillis(ms)
@@ -87,7 +87,7 @@ type Tally struct {
 // Tallies lists what happened in [from, to).
 func (tx *Tx) Tallies(from, to time.Time) ([]Tally, error) {
 	quarter := review.Quarter.Milliseconds()
-	rows, err := tx.query("SELECT quarter, came, entered, gone FROM tallies WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.owner, millis(from)/quarter, millis(to)/quarter)
+	rows, err := tx.query("SELECT quarter, came, entered, gone FROM tallies WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.who.Inbox, millis(from)/quarter, millis(to)/quarter)
 	if err != nil {
 		return nil, err
 	}
@@ -110,7 +110,7 @@ func (tx *Tx) ReturnTimes(from, to time.Time) ([]review.Returning, error) {
 	rows, err := all[struct {
 		Due     int64
 		Precise bool
-	}](tx.db.Raw("SELECT due, precise FROM returns WHERE owner = ? AND due >= ? AND due < ? ORDER BY due", tx.owner, millis(from), millis(to)))
+	}](tx.db.Raw("SELECT due, precise FROM returns WHERE owner = ? AND due >= ? AND due < ? ORDER BY due", tx.who.Inbox, millis(from), millis(to)))
 	out := make([]review.Returning, len(rows))
 	for i, r := range rows {
 		out[i] = review.Returning{At: fromMillis(r.Due), Exact: r.Precise}

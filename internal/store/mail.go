@@ -36,18 +36,18 @@ func (tx *Tx) SaveDraft(d Draft) error {
 	return tx.exec(`INSERT INTO drafts (id, owner, conversation_id, kind, value, updated_at, number)
 		VALUES (?1, ?2, ?3, ?4, ?5, ?6, (SELECT coalesce(max(number), 0) + 1 FROM drafts))
 		ON CONFLICT DO UPDATE SET value = excluded.value, updated_at = excluded.updated_at WHERE alive = 1`,
-		d.ID, tx.owner, d.Conversation, d.Kind, string(d.Value), millis(d.UpdatedAt))
+		d.ID, tx.who.Inbox, d.Conversation, d.Kind, string(d.Value), millis(d.UpdatedAt))
 }
 
 // Draft is one draft by its id, alive or not.
 func (tx *Tx) Draft(id string) (Draft, error) {
-	r, err := one[draftRow](tx.db.Raw("SELECT "+draftColumns+" FROM drafts WHERE owner = ? AND id = ?", tx.owner, id))
+	r, err := one[draftRow](tx.db.Raw("SELECT "+draftColumns+" FROM drafts WHERE owner = ? AND id = ?", tx.who.Inbox, id))
 	return r.draft(), err
 }
 
 // Drafts lists the living drafts, last touched first.
 func (tx *Tx) Drafts() ([]Draft, error) {
-	rows, err := all[draftRow](tx.db.Raw("SELECT "+draftColumns+" FROM drafts WHERE owner = ? AND alive = 1 ORDER BY updated_at DESC, id", tx.owner))
+	rows, err := all[draftRow](tx.db.Raw("SELECT "+draftColumns+" FROM drafts WHERE owner = ? AND alive = 1 ORDER BY updated_at DESC, id", tx.who.Inbox))
 	out := make([]Draft, len(rows))
 	for i, r := range rows {
 		out[i] = r.draft()
@@ -111,12 +111,12 @@ func (tx *Tx) AddOutgoing(o Outgoing, p Packed, at time.Time) (int64, error) {
 		return 0, err
 	}
 	return tx.insertReturning(`INSERT INTO outbox (owner, account_id, conversation_id, draft, message_id, sender, recipients, subject, sha, send_at, made_at, auto_to, auto_kind)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.owner, o.AccountID, o.Conversation, o.Draft, o.MessageID, o.Sender, string(recipients), o.Subject, p.SHA, millis(o.SendAt), millis(at), o.AutoTo, o.AutoKind)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.who.Inbox, o.AccountID, o.Conversation, o.Draft, o.MessageID, o.Sender, string(recipients), o.Subject, p.SHA, millis(o.SendAt), millis(at), o.AutoTo, o.AutoKind)
 }
 
 // Outgoing is one letter of the outbox.
 func (tx *Tx) Outgoing(id int64) (Outgoing, error) {
-	r, err := one[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND id = ?", tx.owner, id))
+	r, err := one[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND id = ?", tx.who.Inbox, id))
 	if err != nil {
 		return Outgoing{}, err
 	}
@@ -128,7 +128,7 @@ func (tx *Tx) OutgoingBytes(o Outgoing) ([]byte, error) { return tx.blob(o.SHA) 
 
 // Outbox lists what has not left yet, and what could not leave.
 func (tx *Tx) Outbox() ([]Outgoing, error) {
-	rows, err := all[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND state IN ('waiting', 'sending', 'failed') ORDER BY send_at, id", tx.owner))
+	rows, err := all[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND state IN ('waiting', 'sending', 'failed') ORDER BY send_at, id", tx.who.Inbox))
 	if err != nil {
 		return nil, err
 	}
@@ -138,14 +138,14 @@ func (tx *Tx) Outbox() ([]Outgoing, error) {
 // GivenBack lists the letters that nobody got and that are drafts again.
 func (tx *Tx) GivenBack() ([]Outgoing, error) {
 	rows, err := all[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+` FROM outbox WHERE owner = ? AND state = 'failed'
-		AND draft IN (SELECT id FROM drafts WHERE owner = outbox.owner AND alive = 1) ORDER BY id DESC LIMIT 20`, tx.owner))
+		AND draft IN (SELECT id FROM drafts WHERE owner = outbox.owner AND alive = 1) ORDER BY id DESC LIMIT 20`, tx.who.Inbox))
 	return readable(tx, "letter of the outbox", rows, func(r outgoingRow) int64 { return r.ID }, outgoingRow.outgoing), err
 }
 
 // OutgoingByMessageID finds a letter in the outbox, whatever became of it;
 // ErrNotFound if there is none.
 func (tx *Tx) OutgoingByMessageID(messageID string) (Outgoing, error) {
-	r, err := one[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND message_id = ? AND message_id <> '' ORDER BY id LIMIT 1", tx.owner, messageID))
+	r, err := one[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND message_id = ? AND message_id <> '' ORDER BY id LIMIT 1", tx.who.Inbox, messageID))
 	if err != nil {
 		return Outgoing{}, err
 	}
@@ -163,7 +163,7 @@ func (tx *Tx) Outcomes(messageIDs []string) (map[string][]sending.Outcome, error
 		return nil, err
 	}
 	rows, err := all[struct{ MessageID, Outcomes string }](tx.db.Raw(
-		"SELECT message_id, outcomes FROM outbox WHERE owner = ? AND message_id IN (SELECT value FROM json_each(?))", tx.owner, string(list)))
+		"SELECT message_id, outcomes FROM outbox WHERE owner = ? AND message_id IN (SELECT value FROM json_each(?))", tx.who.Inbox, string(list)))
 	out := map[string][]sending.Outcome{}
 	for _, r := range rows {
 		var o []sending.Outcome
@@ -180,12 +180,12 @@ func (tx *Tx) SetOutcomes(id int64, outcomes []sending.Outcome) error {
 	if err != nil {
 		return err
 	}
-	return tx.exec("UPDATE outbox SET outcomes = ? WHERE owner = ? AND id = ?", string(text), tx.owner, id)
+	return tx.exec("UPDATE outbox SET outcomes = ? WHERE owner = ? AND id = ?", string(text), tx.who.Inbox, id)
 }
 
 // Retry sets when a letter that did not leave is tried again.
 func (tx *Tx) Retry(id int64, at time.Time, trouble string) error {
-	return tx.exec("UPDATE outbox SET send_at = ?, tries = tries + 1, trouble = ? WHERE owner = ? AND id = ?", millis(at), trouble, tx.owner, id)
+	return tx.exec("UPDATE outbox SET send_at = ?, tries = tries + 1, trouble = ? WHERE owner = ? AND id = ?", millis(at), trouble, tx.who.Inbox, id)
 }
 
 // Sent lists the owner's own letters, newest first, from before the cursor.
@@ -194,7 +194,7 @@ func (tx *Tx) Sent(after *Cursor, most int) ([]Letter, *Cursor, error) {
 		after = &Cursor{Key: 1 << 62}
 	}
 	rows, err := all[letterRow](tx.db.Raw("SELECT "+letterColumns+` FROM letters l WHERE l.owner = ? AND l.own = 1 AND l.in_at IS NOT NULL
-		AND (l.date < ? OR l.date = ? AND l.id < ?) ORDER BY l.date DESC, l.id DESC LIMIT ?`, tx.owner, after.Key, after.Key, after.ID, most+1))
+		AND (l.date < ? OR l.date = ? AND l.id < ?) ORDER BY l.date DESC, l.id DESC LIMIT ?`, tx.who.Inbox, after.Key, after.Key, after.ID, most+1))
 	if err != nil {
 		return nil, nil, err
 	}
@@ -208,14 +208,14 @@ func (tx *Tx) Sent(after *Cursor, most int) ([]Letter, *Cursor, error) {
 
 // DraftByNumber gives the id of a draft by the number that changes know it by.
 func (tx *Tx) DraftByNumber(number int64) (string, error) {
-	d, err := one[struct{ ID string }](tx.db.Raw("SELECT id FROM drafts WHERE owner = ? AND number = ?", tx.owner, number))
+	d, err := one[struct{ ID string }](tx.db.Raw("SELECT id FROM drafts WHERE owner = ? AND number = ?", tx.who.Inbox, number))
 	return d.ID, err
 }
 
 // LastAutoAnswer is when somebody last got an automatic answer, or is about
 // to; zero if never.
 func (tx *Tx) LastAutoAnswer(person string) (time.Time, error) {
-	ms, err := tx.firstID("SELECT send_at FROM outbox WHERE owner = ? AND auto_to = ? AND auto_to <> '' AND state IN ('waiting', 'sending', 'sent') ORDER BY send_at DESC LIMIT 1", tx.owner, person)
+	ms, err := tx.firstID("SELECT send_at FROM outbox WHERE owner = ? AND auto_to = ? AND auto_to <> '' AND state IN ('waiting', 'sending', 'sent') ORDER BY send_at DESC LIMIT 1", tx.who.Inbox, person)
 	if err != nil || ms == 0 {
 		return time.Time{}, err
 	}

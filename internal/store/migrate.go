@@ -42,6 +42,9 @@ var schema10 string
 //go:embed schema/0011.sql
 var schema11 string
 
+//go:embed schema/0012.sql
+var schema12 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -77,6 +80,7 @@ var migrations = []*gormigrate.Migration{
 		return rerow(db)
 	}},
 	{ID: "0011", Migrate: func(db *gorm.DB) error { return script(db, schema11) }},
+	{ID: "0012", Migrate: func(db *gorm.DB) error { return script(db, schema12) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -21,7 +21,7 @@ func (tx *Tx) TitleOf(o change.Object) string {
 	if !ok {
 		return ""
 	}
-	list, err := all[string](tx.db.Raw("SELECT "+t.title+" FROM "+t.table+" WHERE owner = ? AND "+t.id+" = ?", tx.owner, o.ID))
+	list, err := all[string](tx.db.Raw("SELECT "+t.title+" FROM "+t.table+" WHERE owner = ? AND "+t.id+" = ?", tx.who.Inbox, o.ID))
 	if err != nil || len(list) == 0 {
 		return ""
 	}
@@ -40,7 +40,7 @@ func (tx *Tx) Missing(recorded []change.Recorded) (map[change.Object]bool, error
 		if !ok {
 			continue
 		}
-		gone, err := tx.ids("SELECT DISTINCT value FROM json_each(?) WHERE value NOT IN (SELECT "+t.id+" FROM "+t.table+" WHERE owner = ?)", jsonIDs(list), tx.owner)
+		gone, err := tx.ids("SELECT DISTINCT value FROM json_each(?) WHERE value NOT IN (SELECT "+t.id+" FROM "+t.table+" WHERE owner = ?)", jsonIDs(list), tx.who.Inbox)
 		if err != nil {
 			return nil, err
 		}
@@ -51,13 +51,14 @@ func (tx *Tx) Missing(recorded []change.Recorded) (map[change.Object]bool, error
 	return out, nil
 }
 
-// SetBy is the version of a field, and the kind of the step that set it; "" if
-// none has.
-func (tx *Tx) SetBy(o change.Object, field string) (version int64, kind string, err error) {
-	if version, err = tx.Version(o, field); err != nil || version == 0 {
+// SetBy is the version that the field of a change has today, and the kind of the
+// step that set it; "" if none has.
+func (tx *Tx) SetBy(c change.Change) (version int64, kind string, err error) {
+	versions, err := tx.versions([]change.Change{c})
+	if version = versions[keyOf(c)]; err != nil || version == 0 {
 		return version, "", err
 	}
-	list, err := all[string](tx.db.Raw("SELECT j.kind FROM changes c JOIN journal j ON j.id = c.journal_id WHERE c.id = ? AND c.owner = ?", version, tx.owner))
+	list, err := all[string](tx.db.Raw("SELECT j.kind FROM changes c JOIN journal j ON j.id = c.journal_id WHERE c.id = ? AND c.owner = ?", version, tx.who.Inbox))
 	if err != nil || len(list) == 0 {
 		return version, "", err
 	}

@@ -83,8 +83,8 @@ func (s *Store) People(ctx context.Context) ([]Person, error) {
 }
 
 // AddPerson makes a person with one account for each address, the first one
-// the usual one.
-func (s *Store) AddPerson(ctx context.Context, p Person, accounts []Account, at time.Time) (int64, error) {
+// the usual one, and gives them at their own inbox.
+func (s *Store) AddPerson(ctx context.Context, p Person, accounts []Account, at time.Time) (Who, error) {
 	return s.addPerson(ctx, p, accounts, at, false)
 }
 
@@ -92,12 +92,12 @@ func (s *Store) AddPerson(ctx context.Context, p Person, accounts []Account, at 
 var ErrNotFirst = errors.New("there is an owner already")
 
 // AddFirstPerson makes the owner of a new Ebbe, once.
-func (s *Store) AddFirstPerson(ctx context.Context, p Person, accounts []Account, at time.Time) (int64, error) {
+func (s *Store) AddFirstPerson(ctx context.Context, p Person, accounts []Account, at time.Time) (Who, error) {
 	return s.addPerson(ctx, p, accounts, at, true)
 }
 
-func (s *Store) addPerson(ctx context.Context, p Person, accounts []Account, at time.Time, first bool) (int64, error) {
-	err := s.Write(ctx, 0, func(tx *Tx) error {
+func (s *Store) addPerson(ctx context.Context, p Person, accounts []Account, at time.Time, first bool) (Who, error) {
+	err := s.Write(ctx, Who{}, func(tx *Tx) error {
 		n, err := tx.firstID("SELECT count(*) FROM people")
 		if err == nil && first && n > 0 {
 			err = ErrNotFirst
@@ -118,18 +118,18 @@ func (s *Store) addPerson(ctx context.Context, p Person, accounts []Account, at 
 		p.ID = id
 		for i, a := range accounts {
 			a.Position = i
-			if _, err := (&Tx{db: tx.db, owner: id}).AddAccount(a, true); err != nil {
+			if _, err := (&Tx{db: tx.db, who: Nobody(id)}).AddAccount(a, true); err != nil {
 				return err
 			}
 		}
 		return nil
 	})
-	return p.ID, err
+	return Own(p.ID), err
 }
 
-// Person is the owner.
+// Person is whose days, weeks and words apply (see Who.Settings).
 func (tx *Tx) Person() (Person, error) {
-	return one[Person](tx.db.Raw("SELECT "+personColumns+" FROM people WHERE id = ?", tx.owner))
+	return one[Person](tx.db.Raw("SELECT "+personColumns+" FROM people WHERE id = ?", tx.who.Settings()))
 }
 
 // Account is an address of the owner's, with its signature.
@@ -152,7 +152,7 @@ func (a Account) Object() change.Object { return change.Object{Kind: "account", 
 
 // Accounts lists the owner's accounts in their order.
 func (tx *Tx) Accounts() ([]Account, error) {
-	return all[Account](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, plan_id FROM accounts WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.owner))
+	return all[Account](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, plan_id FROM accounts WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.who.Inbox))
 }
 
 // Colours and Shapes by which accounts are told apart, in the order in which
@@ -169,16 +169,16 @@ func (tx *Tx) AddAccount(a Account, alive bool) (int64, error) {
 		a.Colour, a.Shape = Colours[a.Position%len(Colours)], Shapes[a.Position%len(Shapes)]
 	}
 	key := letter.Address{Email: a.Address}.Key()
-	id, err := tx.firstID("SELECT account_id FROM own_addresses WHERE owner = ? AND address = ?", tx.owner, key)
+	id, err := tx.firstID("SELECT account_id FROM own_addresses WHERE owner = ? AND address = ?", tx.who.Inbox, key)
 	if err != nil || id != 0 {
 		return id, err
 	}
 	id, err = tx.insertReturning("INSERT INTO accounts (owner, address, name, label, signature, position, colour, shape, alive) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-		tx.owner, a.Address, a.Name, a.Label, a.Signature, a.Position, a.Colour, a.Shape, alive)
+		tx.who.Inbox, a.Address, a.Name, a.Label, a.Signature, a.Position, a.Colour, a.Shape, alive)
 	if err != nil {
 		return 0, err
 	}
-	return id, tx.exec("INSERT INTO own_addresses (owner, address, account_id) VALUES (?, ?, ?)", tx.owner, key, id)
+	return id, tx.exec("INSERT INTO own_addresses (owner, address, account_id) VALUES (?, ?, ?)", tx.who.Inbox, key, id)
 }
 
 // Account is one account by its id, alive or not.
@@ -186,7 +186,7 @@ func (tx *Tx) Account(id int64) (a Account, alive bool, err error) {
 	r, err := one[struct {
 		Account
 		Alive bool
-	}](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, alive FROM accounts WHERE owner = ? AND id = ?", tx.owner, id))
+	}](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, alive FROM accounts WHERE owner = ? AND id = ?", tx.who.Inbox, id))
 	return r.Account, r.Alive, err
 }
 
@@ -201,7 +201,7 @@ func (s Sender) Object() change.Object { return change.Object{Kind: "sender", ID
 
 // Sender is what is settled about an address; the zero Sender if nothing is.
 func (tx *Tx) Sender(email string) (Sender, error) {
-	s, err := one[Sender](tx.db.Raw("SELECT id, pictures FROM senders WHERE owner = ? AND email = ?", tx.owner, letter.Address{Email: email}.Key()))
+	s, err := one[Sender](tx.db.Raw("SELECT id, pictures FROM senders WHERE owner = ? AND email = ?", tx.who.Inbox, letter.Address{Email: email}.Key()))
 	if errors.Is(err, ErrNotFound) {
 		return Sender{}, nil
 	}
@@ -210,7 +210,7 @@ func (tx *Tx) Sender(email string) (Sender, error) {
 
 // AddSender makes the row of a sender about whom nothing is settled yet.
 func (tx *Tx) AddSender(email string) (Sender, error) {
-	id, err := tx.insertReturning("INSERT INTO senders (owner, email) VALUES (?, ?)", tx.owner, letter.Address{Email: email}.Key())
+	id, err := tx.insertReturning("INSERT INTO senders (owner, email) VALUES (?, ?)", tx.who.Inbox, letter.Address{Email: email}.Key())
 	return Sender{ID: id}, err
 }
 
@@ -219,7 +219,7 @@ func (tx *Tx) OwnAddresses() (map[string]int64, error) {
 	rows, err := all[struct {
 		Address   string
 		AccountID int64
-	}](tx.db.Raw("SELECT o.address, o.account_id FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.owner = ? AND a.alive = 1", tx.owner))
+	}](tx.db.Raw("SELECT o.address, o.account_id FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.owner = ? AND a.alive = 1", tx.who.Inbox))
 	out := make(map[string]int64, len(rows))
 	for _, r := range rows {
 		out[r.Address] = r.AccountID
@@ -276,7 +276,7 @@ func (s *Store) MailboxOf(ctx context.Context, address string) (Mailbox, error) 
 // AddressTaken tells whether an address is another person's: it belongs to one
 // owner. A system query.
 func (tx *Tx) AddressTaken(address string) (bool, error) {
-	n, err := tx.firstID("SELECT count(*) FROM own_addresses WHERE address = ? AND owner <> ?", address, tx.owner)
+	n, err := tx.firstID("SELECT count(*) FROM own_addresses WHERE address = ? AND owner <> ?", address, tx.who.Inbox)
 	return n > 0, err
 }
 
@@ -292,7 +292,7 @@ func (tx *Tx) Knows(typed string, most int) ([]KnownPerson, error) {
 	return all[KnownPerson](tx.db.Raw(`SELECT name, email FROM known_people
 		WHERE owner = ? AND (email LIKE ? ESCAPE '\' OR name LIKE ? ESCAPE '\' OR name LIKE ? ESCAPE '\')
 		  AND email NOT IN (SELECT address FROM own_addresses WHERE owner = ?)
-		ORDER BY sent * 3 + received DESC, last_at DESC LIMIT ?`, tx.owner, like, like, "% "+like, tx.owner, most))
+		ORDER BY sent * 3 + received DESC, last_at DESC LIMIT ?`, tx.who.Inbox, like, like, "% "+like, tx.who.Inbox, most))
 }
 
 // SetPassword replaces a person's password; the hash is argon2id.

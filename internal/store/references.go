@@ -26,7 +26,7 @@ var references = []reference{
 	{"holds", "account_id", "accounts", ""}, {"import_troubles", "import_id", "imports", ""}, {"import_troubles", "letter_id", "letters", outlives},
 	{"imports", "journal_id", "journal", ""}, {"journal", "undo_of", "journal", ""}, {"journal", "undone_by", "journal", ""},
 	{"letter_ids", "letter_id", "letters", ""}, {"letters", "conversation_id", "conversations", ""}, {"outbox", "account_id", "accounts", ""},
-	{"outbox", "conversation_id", "conversations", outlives}, {"own_addresses", "account_id", "accounts", ""}, {"people", "plan_id", "plans", ""},
+	{"personal_marks", "conversation_id", "conversations", ""}, {"outbox", "conversation_id", "conversations", outlives}, {"own_addresses", "account_id", "accounts", ""}, {"people", "plan_id", "plans", ""},
 	{"people", "spot_id", "spots", ""}, {"place_history", "journal_id", "journal", ""}, {"place_history", "conversation_id", "conversations", outlives},
 	{"plan_history", "plan_id", "plans", ""}, {"prepared", "letter_id", "letters", ""}, {"reminders", "followup_id", "followups", ""},
 	{"returns", "conversation_id", "conversations", ""}, {"returns", "spot_id", "spots", ""}, {"waiting_links", "followup_id", "followups", ""},
@@ -36,7 +36,7 @@ var references = []reference{
 var owned = []string{
 	"accounts", "appointments", "arrivals", "blobs", "changes", "conversation_accounts", "conversation_labels", "conversation_persons", "conversation_redirects",
 	"conversations", "drafts", "expectations", "field_versions", "followup_letters", "followups", "holds", "import_troubles", "imports", "journal", "kept_filters",
-	"known_people", "let_through", "letter_ids", "letters", "outbox", "own_addresses", "place_history", "plan_history", "plans", "prepared", "reminders", "returns",
+	"known_people", "let_through", "letter_ids", "letters", "outbox", "own_addresses", "personal_marks", "place_history", "plan_history", "plans", "prepared", "reminders", "returns",
 	"senders", "series", "spots", "stages", "stuck", "tallies", "waiting_links",
 }
 

@@ -60,7 +60,7 @@ func (tx *Tx) eachLetter(fn func(original) error) error {
 			for i := range some {
 				o := &some[i]
 				last = o.ID
-				if o.Packed, err = (&Tx{db: tx.db, owner: o.Owner}).whole(o.SHA, o.Packed, o.Pieces); err != nil {
+				if o.Packed, err = (&Tx{db: tx.db, who: Nobody(o.Owner)}).whole(o.SHA, o.Packed, o.Pieces); err != nil {
 					return err
 				}
 				reading.Go(o.read)
@@ -190,7 +190,7 @@ func rerow(db *gorm.DB) error {
 		return err
 	}
 	for _, owner := range owners {
-		tx := &Tx{db: db, owner: owner}
+		tx := &Tx{db: db, who: Nobody(owner)}
 		for last := int64(0); ; {
 			ids, err := all[int64](db.Raw("SELECT id FROM conversations WHERE owner = ? AND id > ? ORDER BY id LIMIT ?", owner, last, checkedAtOnce))
 			if err != nil {

@@ -16,19 +16,19 @@ func (tx *Tx) Prepare(id int64, persons []string, sender string) error {
 	if err != nil {
 		return err
 	}
-	return tx.exec("INSERT INTO prepared (letter_id, owner, persons, sender) VALUES (?, ?, ?, ?)", id, tx.owner, string(list), sender)
+	return tx.exec("INSERT INTO prepared (letter_id, owner, persons, sender) VALUES (?, ?, ?, ?)", id, tx.who.Inbox, string(list), sender)
 }
 
 // IsPrepared tells whether a letter was prepared, and so is in the full-text
 // index.
 func (tx *Tx) IsPrepared(id int64) (bool, error) {
-	n, err := tx.firstID("SELECT count(*) FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.owner)
+	n, err := tx.firstID("SELECT count(*) FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.who.Inbox)
 	return n > 0, err
 }
 
 // Prepared are the held letters that were prepared.
 func (tx *Tx) Prepared() (map[int64]bool, error) {
-	ids, err := all[int64](tx.db.Raw("SELECT letter_id FROM prepared WHERE owner = ?", tx.owner))
+	ids, err := all[int64](tx.db.Raw("SELECT letter_id FROM prepared WHERE owner = ?", tx.who.Inbox))
 	out := make(map[int64]bool, len(ids))
 	for _, id := range ids {
 		out[id] = true
@@ -40,12 +40,12 @@ func (tx *Tx) Prepared() (map[int64]bool, error) {
 // there already. They keep their order.
 func (tx *Tx) Answering(letters []int64) ([]int64, error) {
 	return all[int64](tx.db.Raw(`SELECT j.value FROM json_each(?) j WHERE EXISTS (SELECT 1 FROM letter_ids m JOIN letter_ids i ON i.owner = m.owner AND i.ref = m.ref
-		JOIN letters l ON l.id = i.letter_id WHERE m.letter_id = j.value AND m.owner = ? AND l.conversation_id IS NOT NULL) ORDER BY j.key`, jsonIDs(letters), tx.owner))
+		JOIN letters l ON l.id = i.letter_id WHERE m.letter_id = j.value AND m.owner = ? AND l.conversation_id IS NOT NULL) ORDER BY j.key`, jsonIDs(letters), tx.who.Inbox))
 }
 
 // Unprepare forgets it; the letter is let in another way.
 func (tx *Tx) Unprepare(id int64) error {
-	return tx.exec("DELETE FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.owner)
+	return tx.exec("DELETE FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.who.Inbox)
 }
 
 // Ready is a held letter as a round sees it: IDs are its own Message-ID and
@@ -65,7 +65,7 @@ func (tx *Tx) Ready(ids []int64) ([]Ready, error) {
 		FROM json_each(?) j CROSS JOIN prepared p ON p.letter_id = j.value CROSS JOIN letters l ON l.id = p.letter_id
 		WHERE +p.owner = ? AND l.conversation_id IS NULL
 		AND NOT EXISTS (SELECT 1 FROM letters o WHERE o.owner = l.owner AND o.bare_subject = l.bare_subject AND o.joins = 1 AND o.id <> l.id)
-		ORDER BY j.key`, jsonIDs(ids), tx.owner))
+		ORDER BY j.key`, jsonIDs(ids), tx.who.Inbox))
 	out := make([]Ready, len(rows))
 	for i, r := range rows {
 		out[i].ID = r.ID
@@ -84,7 +84,7 @@ func (tx *Tx) Homes(letters []int64) (map[string][]int64, error) {
 		ConversationID int64
 	}](tx.db.Raw(`WITH refs AS MATERIALIZED (SELECT DISTINCT i.ref FROM json_each(?) j CROSS JOIN letter_ids i ON i.letter_id = j.value)
 		SELECT DISTINCT r.ref, l.conversation_id FROM refs r CROSS JOIN letter_ids i ON i.owner = ? AND i.ref = r.ref CROSS JOIN letters l ON l.id = i.letter_id
-		WHERE l.conversation_id IS NOT NULL`, jsonIDs(letters), tx.owner))
+		WHERE l.conversation_id IS NOT NULL`, jsonIDs(letters), tx.who.Inbox))
 	out := make(map[string][]int64, len(rows))
 	for _, r := range rows {
 		out[r.Ref] = append(out[r.Ref], r.ConversationID)
@@ -224,13 +224,13 @@ func (tx *Tx) Calm(step int64, at time.Time, open []int64) ([]Calm, error) {
 		AND c.id NOT IN (SELECT conversation_id FROM drafts WHERE owner = ?1 AND alive = 1)
 		AND (?4 = '[]' OR NOT EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id
 			WHERE l.conversation_id = c.id AND l.in_at = ?2 AND coalesce(a.account_id, 0) IN (SELECT value FROM json_each(?4))))
-		ORDER BY x.id`, tx.owner, millis(at), step, jsonIDs(open)))
+		ORDER BY x.id`, tx.who.Inbox, millis(at), step, jsonIDs(open)))
 }
 
 // StillIn are the subjects of the letters from others that were let in at a
 // moment, in their order.
 func (tx *Tx) StillIn(at time.Time) ([]string, error) {
-	return all[string](tx.db.Raw("SELECT subject FROM letters WHERE owner = ? AND in_at = ? AND own = 0 ORDER BY id", tx.owner, millis(at)))
+	return all[string](tx.db.Raw("SELECT subject FROM letters WHERE owner = ? AND in_at = ? AND own = 0 ORDER BY id", tx.who.Inbox, millis(at)))
 }
 
 // HoldAgain holds letters as before. The conversations that they began are no
@@ -253,7 +253,7 @@ func (tx *Tx) HoldAgain(letters []Calm) error {
 		{"UPDATE letters SET conversation_id = NULL, in_at = NULL, round_at = 0 WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
 		{"DELETE FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(begun)},
 	} {
-		if err := tx.exec(q.sql, tx.owner, q.list); err != nil {
+		if err := tx.exec(q.sql, tx.who.Inbox, q.list); err != nil {
 			return err
 		}
 	}
@@ -270,5 +270,5 @@ func (tx *Tx) without(conversations []int64) error {
 		return err
 	}
 	return tx.exec(`UPDATE conversations SET queue_at = (SELECT l.in_at FROM letters l WHERE l.id = conversations.speaker)
-		WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))`, tx.owner, jsonIDs(conversations))
+		WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))`, tx.who.Inbox, jsonIDs(conversations))
 }

@@ -34,7 +34,7 @@ func (r memberRow) member() thread.Member {
 // rowsOfLetters gives the rows of conversations as their letters say.
 func (tx *Tx) rowsOfLetters(conversations []int64) (map[int64]thread.Row, error) {
 	rows, err := all[memberRow](tx.db.Raw("SELECT "+memberColumns+` FROM letters l WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?))
-		AND l.in_at IS NOT NULL`, tx.owner, jsonIDs(conversations)))
+		AND l.in_at IS NOT NULL`, tx.who.Inbox, jsonIDs(conversations)))
 	out := make(map[int64]thread.Row, len(conversations))
 	for _, r := range rows {
 		out[r.ConversationID] = out[r.ConversationID].With(r.member())
@@ -49,7 +49,7 @@ func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
 	rows, err := all[struct {
 		ID, LastLetter, LastAt, Speaker, Opener int64
 		Letters, Attachments                    int
-	}](tx.db.Raw("SELECT id, letters, attachments, last_letter, last_at, speaker, opener FROM conversations WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", tx.owner, list))
+	}](tx.db.Raw("SELECT id, letters, attachments, last_letter, last_at, speaker, opener FROM conversations WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", tx.who.Inbox, list))
 	if err != nil {
 		return nil, err
 	}
@@ -57,7 +57,7 @@ func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
 	for _, r := range rows {
 		ids = append(ids, r.Speaker, r.Opener)
 	}
-	found, err := all[memberRow](tx.db.Raw("SELECT "+memberColumns+" FROM letters l WHERE +l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(ids)))
+	found, err := all[memberRow](tx.db.Raw("SELECT "+memberColumns+" FROM letters l WHERE +l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(ids)))
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +80,7 @@ func (tx *Tx) keptRow(conversation int64) (thread.Row, error) {
 	var r thread.Row
 	rows, err := tx.query(`SELECT c.letters, c.attachments, c.last_letter, c.last_at,
 			s.id, s.received_at, s.round_at, s.own, s.asks, s.from_name, s.from_email, s.subject, s.ask, s.through, s.attachments, o.id, o.received_at, o.subject
-		FROM conversations c LEFT JOIN letters s ON s.id = c.speaker LEFT JOIN letters o ON o.id = c.opener WHERE c.id = ? AND +c.owner = ?`, conversation, tx.owner)
+		FROM conversations c LEFT JOIN letters s ON s.id = c.speaker LEFT JOIN letters o ON o.id = c.opener WHERE c.id = ? AND +c.owner = ?`, conversation, tx.who.Inbox)
 	if err != nil {
 		return r, err
 	}
@@ -123,7 +123,7 @@ func (tx *Tx) keepRow(id int64, r thread.Row, queue time.Time) error {
 	return tx.exec(`UPDATE conversations SET letters = ?, attachments = ?, last_letter = ?, last_at = ?, subject = ?, from_name = ?, from_email = ?, ask = ?, asks = ?,
 		round_at = ?, through = ?, speaker = ?, opener = ?, queue_at = coalesce(?, queue_at) WHERE id = ? AND +owner = ?`,
 		r.Letters, r.Attachments, r.Last, millis(r.LastAt), r.Opener.Subject, s.From.Name, s.From.Email, s.Ask, s.Asks,
-		millis(s.Round), s.Through, s.ID, r.Opener.ID, at, id, tx.owner)
+		millis(s.Round), s.Through, s.ID, r.Opener.ID, at, id, tx.who.Inbox)
 }
 
 // keepRows writes rows down. Queued are the conversations whose place in the
@@ -149,7 +149,7 @@ func (tx *Tx) keepRows(rows map[int64]thread.Row, queued map[int64]time.Time) er
 	return tx.exec(`UPDATE conversations SET letters = v.value->>1, attachments = v.value->>2, last_letter = v.value->>3, last_at = v.value->>4, subject = v.value->>5,
 		from_name = v.value->>6, from_email = v.value->>7, ask = v.value->>8, asks = v.value->>9, round_at = v.value->>10, through = v.value->>11,
 		speaker = v.value->>12, opener = v.value->>13, queue_at = coalesce(v.value->>14, queue_at)
-		FROM json_each(?2) v WHERE conversations.id = v.value->>0 AND +conversations.owner = ?1`, tx.owner, string(list))
+		FROM json_each(?2) v WHERE conversations.id = v.value->>0 AND +conversations.owner = ?1`, tx.who.Inbox, string(list))
 }
 
 // recompute reads the rows of conversations off their letters again, after
@@ -167,17 +167,17 @@ func (tx *Tx) recompute(conversations []int64) error {
 		return err
 	}
 	for _, table := range []string{"conversation_accounts", "conversation_persons"} {
-		if err := tx.exec("DELETE FROM "+table+" WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.owner, jsonIDs(conversations)); err != nil {
+		if err := tx.exec("DELETE FROM "+table+" WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(conversations)); err != nil {
 			return err
 		}
 	}
 	accounts, persons := tx.bulk(), tx.bulk()
 	for id, a := range about {
 		for _, account := range a.accounts {
-			accounts.add(id, account, tx.owner)
+			accounts.add(id, account, tx.who.Inbox)
 		}
 		for _, person := range a.persons {
-			persons.add(id, person, tx.owner)
+			persons.add(id, person, tx.who.Inbox)
 		}
 	}
 	if err := accounts.flush("INSERT INTO conversation_accounts (conversation_id, account_id, owner) VALUES ", ""); err != nil {
@@ -210,7 +210,7 @@ func (tx *Tx) aboutLetters(conversations []int64) (map[int64]about, error) {
 	}
 	arrived, err := all[struct{ ConversationID, AccountID int64 }](tx.db.Raw(`SELECT DISTINCT l.conversation_id, a.account_id FROM letters l JOIN arrivals a ON a.letter_id = l.id
 		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND l.in_at IS NOT NULL AND a.state = 'in' AND a.account_id IS NOT NULL
-		ORDER BY 1, 2`, tx.owner, jsonIDs(conversations)))
+		ORDER BY 1, 2`, tx.who.Inbox, jsonIDs(conversations)))
 	for _, r := range arrived {
 		a := out[r.ConversationID]
 		a.accounts = append(a.accounts, r.AccountID)
@@ -232,7 +232,7 @@ func (tx *Tx) keptAbout(conversations []int64) (map[int64]about, error) {
 		Person                    string
 	}](tx.db.Raw(`SELECT conversation_id, account_id, '' AS person FROM conversation_accounts WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2))
 		UNION ALL SELECT conversation_id, 0, person FROM conversation_persons WHERE +owner = ?1 AND conversation_id IN (SELECT value FROM json_each(?2)) ORDER BY 1, 2, 3`,
-		tx.owner, jsonIDs(conversations)))
+		tx.who.Inbox, jsonIDs(conversations)))
 	for _, r := range rows {
 		a := out[r.ConversationID]
 		if r.Person == "" {
@@ -256,7 +256,7 @@ func (tx *Tx) differingAbout(conversations []int64) (wrong []string, err error) 
 	if err != nil {
 		return nil, err
 	}
-	own, err := all[string](tx.db.Raw("SELECT address FROM own_addresses WHERE owner = ?", tx.owner))
+	own, err := all[string](tx.db.Raw("SELECT address FROM own_addresses WHERE owner = ?", tx.who.Inbox))
 	if err != nil {
 		return nil, err
 	}
@@ -296,7 +296,7 @@ func (tx *Tx) differingRows() (wrong []string, err error) {
 		}
 		told := map[int64]thread.Row{}
 		for _, owner := range slices.Sorted(maps.Keys(ids)) {
-			theirs := &Tx{db: tx.db, owner: owner}
+			theirs := &Tx{db: tx.db, who: Nobody(owner)}
 			rows, err := theirs.rowsOfLetters(ids[owner])
 			if err != nil {
 				return wrong, err

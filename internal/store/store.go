@@ -79,12 +79,12 @@ func (s *Store) Close() error {
 	return errors.Join(errs...)
 }
 
-// Tx is what one owner sees and may change, within one transaction or, when
-// reading, one connection at a time. Every query in it is limited to the
-// owner.
+// Tx is what somebody sees and may change of an inbox, within one transaction
+// or, when reading, one connection at a time. Every query in it is limited to
+// the inbox; what is one person's, to that person.
 type Tx struct {
-	db    *gorm.DB
-	owner int64
+	db  *gorm.DB
+	who Who
 	// known are the columns of tables that an archive is loaded into.
 	known map[string][]string
 	// passed are rows that can't be read and that a list went on without.
@@ -139,8 +139,8 @@ func (tx *Tx) Attempt(fn func() error) (err error) {
 	return fn()
 }
 
-// Owner is the person to whom everything in this transaction belongs.
-func (tx *Tx) Owner() int64 { return tx.owner }
+// Who is for whom this transaction reads or writes.
+func (tx *Tx) Who() Who { return tx.who }
 
 // ErrNotFound is returned for what isn't there, or isn't the owner's.
 var ErrNotFound = errors.New("not found")
@@ -149,16 +149,16 @@ func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 
 // Write runs fn in one transaction of the single writer. Nothing of it stays
 // if fn returns an error.
-func (s *Store) Write(ctx context.Context, owner int64, fn func(*Tx) error) error {
+func (s *Store) Write(ctx context.Context, who Who, fn func(*Tx) error) error {
 	return s.writer.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, owner: owner})
+		return fn(&Tx{db: db, who: who})
 	})
 }
 
 // Read runs fn in one read transaction, so that all it sees is of one moment.
-func (s *Store) Read(ctx context.Context, owner int64, fn func(*Tx) error) error {
+func (s *Store) Read(ctx context.Context, who Who, fn func(*Tx) error) error {
 	return s.reader.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, owner: owner})
+		return fn(&Tx{db: db, who: who})
 	}, &sql.TxOptions{ReadOnly: true})
 }
 

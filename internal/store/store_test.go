@@ -14,28 +14,28 @@ import (
 	"ebbe.example/ebbe/internal/core/when"
 )
 
-func open(t *testing.T) (*Store, int64) {
+func open(t *testing.T) (*Store, Who) {
 	t.Helper()
 	s, err := Open(filepath.Join(t.TempDir(), "with space ä.db"))
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
-	owner, err := s.AddPerson(t.Context(), Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"}, []Account{{Address: "Ines@n.example"}}, time.Now())
+	who, err := s.AddPerson(t.Context(), Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"}, []Account{{Address: "Ines@n.example"}}, time.Now())
 	require.NoError(t, err)
-	return s, owner
+	return s, who
 }
 
 func TestOwnersAreFoundWhateverTheCase(t *testing.T) {
-	s, owner := open(t)
+	s, who := open(t)
 	box, err := s.MailboxOf(t.Context(), "INES@N.example")
 	require.NoError(t, err)
-	assert.Equal(t, []int64{owner}, box.Owners)
+	assert.Equal(t, []int64{who.Inbox}, box.Owners)
 }
 
 // Nothing that is typed into the search box is an error of the index.
 func TestHostileSearches(t *testing.T) {
-	s, owner := open(t)
+	s, who := open(t)
 	for _, typed := range []string{`" OR 1`, `NEAR(a b)`, `a*`, `-x`, `(`, `col:x`, "\x00\"", `from:"`, `a AND`, `^x`, `{a b}`, `from:* to:-`, `'; DROP TABLE letters`, `-"x y" -z`, `-"`, `label:"'" mark:starred`, `mark:flagged with:file subject:"`, `before:2026-01-01 x`} {
-		err := s.Read(t.Context(), owner, func(tx *Tx) error {
+		err := s.Read(t.Context(), who, func(tx *Tx) error {
 			_, _, err := tx.Search(find.Parse(typed, when.Standard(time.UTC)), 0, 10)
 			return err
 		})
@@ -44,8 +44,8 @@ func TestHostileSearches(t *testing.T) {
 }
 
 func TestVersionsFollowUndo(t *testing.T) {
-	s, owner := open(t)
-	write := func(fn func(*Tx) error) { require.NoError(t, s.Write(t.Context(), owner, fn)) }
+	s, who := open(t)
+	write := func(fn func(*Tx) error) { require.NoError(t, s.Write(t.Context(), who, fn)) }
 	var conversation int64
 	write(func(tx *Tx) (err error) { conversation, err = tx.AddConversation("x"); return err })
 	o := change.Object{Kind: "conversation", ID: conversation}
@@ -82,7 +82,7 @@ func TestVersionsFollowUndo(t *testing.T) {
 		return kept
 	}
 	note := func() (text string) {
-		require.NoError(t, s.Read(t.Context(), owner, func(tx *Tx) error {
+		require.NoError(t, s.Read(t.Context(), who, func(tx *Tx) error {
 			c, err := tx.Conversation(conversation)
 			text = c.Note
 			return err
@@ -95,7 +95,7 @@ func TestVersionsFollowUndo(t *testing.T) {
 	assert.Equal(t, "one", note())
 	write(func(tx *Tx) error {
 		current, err := tx.Versions(first)
-		assert.Equal(t, first[0].After, current(o, "note"), "undone, the field has its old version again")
+		assert.Equal(t, first[0].After, current(change.Change{Object: o, Field: "note"}), "undone, the field has its old version again")
 		return err
 	})
 }
@@ -115,7 +115,7 @@ func TestBackupAndCheck(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, people, 1)
 
-	require.NoError(t, c.Write(t.Context(), 1, func(tx *Tx) error {
+	require.NoError(t, c.Write(t.Context(), Own(1), func(tx *Tx) error {
 		id, err := tx.AddConversation("x")
 		if err != nil {
 			return err
@@ -140,8 +140,8 @@ func TestAFileOfANewerEbbeIsLeftAlone(t *testing.T) {
 // What is asked with every letter that comes goes by an index, however many
 // answers have been waited for.
 func TestWhatLettersMetGoesByAnIndex(t *testing.T) {
-	s, owner := open(t)
-	require.NoError(t, s.Read(t.Context(), owner, func(tx *Tx) error {
+	s, who := open(t)
+	require.NoError(t, s.Read(t.Context(), who, func(tx *Tx) error {
 		plan, err := all[struct{ Detail string }](tx.db.Raw("EXPLAIN QUERY PLAN "+metForReturns, "[1]"))
 		require.NoError(t, err)
 		assert.Contains(t, plan[0].Detail, "USING INDEX expectations_met")

@@ -84,13 +84,13 @@ func (s *Store) FreeStuck(ctx context.Context, kind schedule.Kind, object int64)
 
 // Stuck lists the owner's stuck events, the latest first.
 func (tx *Tx) Stuck() ([]Stuck, error) {
-	rows, err := all[stuckRow](tx.db.Raw("SELECT "+stuckColumns+" FROM stuck WHERE owner = ? ORDER BY since DESC, id DESC", tx.owner))
+	rows, err := all[stuckRow](tx.db.Raw("SELECT "+stuckColumns+" FROM stuck WHERE owner = ? ORDER BY since DESC, id DESC", tx.who.Inbox))
 	return stucks(rows), err
 }
 
 // RetryStuck lets a stuck event of the owner be tried again at once.
 func (tx *Tx) RetryStuck(id int64, now time.Time) error {
-	return tx.exec("UPDATE stuck SET again_at = ? WHERE owner = ? AND id = ?", millis(now), tx.owner, id)
+	return tx.exec("UPDATE stuck SET again_at = ? WHERE owner = ? AND id = ?", millis(now), tx.who.Inbox, id)
 }
 
 // Unavailable tells that an error is the database file's and not of what was

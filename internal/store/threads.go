@@ -20,7 +20,7 @@ func (tx *Tx) ConversationsByID(ids []string) ([]int64, error) {
 		return nil, err
 	}
 	return tx.ids(`SELECT DISTINCT l.conversation_id FROM letter_ids i JOIN letters l ON l.id = i.letter_id
-		WHERE i.owner = ? AND i.ref IN (SELECT value FROM json_each(?)) AND l.conversation_id IS NOT NULL ORDER BY 1`, tx.owner, string(list))
+		WHERE i.owner = ? AND i.ref IN (SELECT value FROM json_each(?)) AND l.conversation_id IS NOT NULL ORDER BY 1`, tx.who.Inbox, string(list))
 }
 
 // ThreadLetter is a letter as the rules of conversations see it.
@@ -65,7 +65,7 @@ const maxSameSubject = 300
 func (tx *Tx) SameSubject(bare string, from, to time.Time, onlyJoining bool, own []string) ([]ThreadLetter, error) {
 	rows, err := all[threadRow](tx.db.Raw(threadColumns+`WHERE l.owner = ? AND l.bare_subject = ? AND l.date BETWEEN ? AND ? AND l.joins >= ?
 		AND l.conversation_id IS NOT NULL AND l.in_at IS NOT NULL ORDER BY l.date DESC LIMIT ?`,
-		tx.owner, bare, millis(from), millis(to), onlyJoining, maxSameSubject))
+		tx.who.Inbox, bare, millis(from), millis(to), onlyJoining, maxSameSubject))
 	if err != nil {
 		return nil, err
 	}
@@ -76,14 +76,14 @@ func (tx *Tx) SameSubject(bare string, from, to time.Time, onlyJoining bool, own
 // between the times. It is asked for every letter that comes.
 func (tx *Tx) HasJoining(bare string, from, to time.Time) (bool, error) {
 	n, err := tx.firstID(`SELECT count(*) FROM (SELECT 1 FROM letters WHERE owner = ? AND bare_subject = ? AND date BETWEEN ? AND ? AND joins = 1
-		AND conversation_id IS NOT NULL LIMIT 1)`, tx.owner, bare, millis(from), millis(to))
+		AND conversation_id IS NOT NULL LIMIT 1)`, tx.who.Inbox, bare, millis(from), millis(to))
 	return n > 0, err
 }
 
 // ThreadOf gives the letters of conversations as the rules see them.
 func (tx *Tx) ThreadOf(conversations []int64, own []string) ([]ThreadLetter, error) {
 	rows, err := all[threadRow](tx.db.Raw(threadColumns+`WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?))
-		AND l.in_at IS NOT NULL ORDER BY l.id`, tx.owner, jsonIDs(conversations)))
+		AND l.in_at IS NOT NULL ORDER BY l.id`, tx.who.Inbox, jsonIDs(conversations)))
 	if err != nil {
 		return nil, err
 	}
@@ -94,7 +94,7 @@ func (tx *Tx) ThreadOf(conversations []int64, own []string) ([]ThreadLetter, err
 // what others were split from, the one that they stem from.
 func (tx *Tx) Apart(conversations []int64) (map[int64]int64, error) {
 	rows, err := all[struct{ ID, Apart int64 }](tx.db.Raw(`SELECT id, apart FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))
-		AND (apart <> 0 OR id IN (SELECT apart FROM conversations WHERE owner = ?1 AND apart <> 0))`, tx.owner, jsonIDs(conversations)))
+		AND (apart <> 0 OR id IN (SELECT apart FROM conversations WHERE owner = ?1 AND apart <> 0))`, tx.who.Inbox, jsonIDs(conversations)))
 	out := map[int64]int64{}
 	for _, r := range rows {
 		out[r.ID] = r.ID
@@ -107,12 +107,12 @@ func (tx *Tx) Apart(conversations []int64) (map[int64]int64, error) {
 
 // HomeOf is the conversation of the letter with this Message-ID; 0 for none.
 func (tx *Tx) HomeOf(messageID string) (int64, error) {
-	return tx.firstID("SELECT conversation_id FROM letters WHERE owner = ? AND message_id = ? AND conversation_id IS NOT NULL LIMIT 1", tx.owner, messageID)
+	return tx.firstID("SELECT conversation_id FROM letters WHERE owner = ? AND message_id = ? AND conversation_id IS NOT NULL LIMIT 1", tx.who.Inbox, messageID)
 }
 
 // AddConversation makes an empty conversation, in no place yet.
 func (tx *Tx) AddConversation(bare string) (int64, error) {
-	return tx.insertReturning("INSERT INTO conversations (id, owner, bare_subject) VALUES (("+nextConversation+"), ?, ?)", tx.owner, bare)
+	return tx.insertReturning("INSERT INTO conversations (id, owner, bare_subject) VALUES (("+nextConversation+"), ?, ?)", tx.who.Inbox, bare)
 }
 
 // nextConversation gives an id that no conversation has or had: when a round is
@@ -147,7 +147,7 @@ func (tx *Tx) Join(j Joined) error {
 		ReceivedAt: fromMillis(millis(l.ReceivedAt)), Round: j.Round, Through: j.Through,
 	})
 	if l.Own { // what was seen stays seen
-		if err := tx.exec("UPDATE conversations SET seen = ? WHERE owner = ? AND id = ? AND seen >= last_letter", row.Last, tx.owner, j.Conversation); err != nil {
+		if err := tx.seenStaysSeen(j.Conversation, row.Last); err != nil {
 			return err
 		}
 	}
@@ -160,10 +160,10 @@ func (tx *Tx) Join(j Joined) error {
 	}
 	accounts, persons := tx.bulk(), tx.bulk()
 	for _, a := range j.Accounts {
-		accounts.add(j.Conversation, a, tx.owner)
+		accounts.add(j.Conversation, a, tx.who.Inbox)
 	}
 	for _, p := range j.Persons {
-		persons.add(j.Conversation, p, tx.owner)
+		persons.add(j.Conversation, p, tx.who.Inbox)
 	}
 	if err := accounts.flush("INSERT INTO conversation_accounts (conversation_id, account_id, owner) VALUES ", " ON CONFLICT DO NOTHING"); err != nil {
 		return err
@@ -173,7 +173,7 @@ func (tx *Tx) Join(j Joined) error {
 
 // Follow gives the conversation that an id leads to today.
 func (tx *Tx) Follow(id int64) (int64, error) {
-	to, err := tx.firstID("SELECT to_id FROM conversation_redirects WHERE owner = ? AND from_id = ?", tx.owner, id)
+	to, err := tx.firstID("SELECT to_id FROM conversation_redirects WHERE owner = ? AND from_id = ?", tx.who.Inbox, id)
 	if to == 0 {
 		return id, err
 	}
@@ -189,7 +189,7 @@ func (tx *Tx) Meet(people []letter.Address, sent bool, at time.Time) error {
 	for _, a := range people {
 		err := tx.exec(`INSERT INTO known_people (owner, email, name, sent, received, last_at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)
 			ON CONFLICT DO UPDATE SET name = CASE WHEN excluded.name <> '' THEN excluded.name ELSE name END,
-			sent = sent + ?4, received = received + ?5, last_at = max(last_at, ?6)`, tx.owner, a.Key(), a.Name, sentBy, receivedBy, millis(at))
+			sent = sent + ?4, received = received + ?5, last_at = max(last_at, ?6)`, tx.who.Inbox, a.Key(), a.Name, sentBy, receivedBy, millis(at))
 		if err != nil {
 			return err
 		}
@@ -199,5 +199,5 @@ func (tx *Tx) Meet(people []letter.Address, sent bool, at time.Time) error {
 
 // Persons are the address keys of those besides the owner in a conversation.
 func (tx *Tx) Persons(conversation int64) ([]string, error) {
-	return all[string](tx.db.Raw("SELECT person FROM conversation_persons WHERE conversation_id = ? AND +owner = ? ORDER BY person", conversation, tx.owner))
+	return all[string](tx.db.Raw("SELECT person FROM conversation_persons WHERE conversation_id = ? AND +owner = ? ORDER BY person", conversation, tx.who.Inbox))
 }

@@ -9,7 +9,7 @@ import (
 
 // Moves lists the changes of place since then that touch the inbox.
 func (tx *Tx) Moves(since time.Time) ([]review.Move, error) {
-	rows, err := tx.query("SELECT at, was, now FROM place_history WHERE owner = ? AND at >= ? AND (was = 'inbox' OR now = 'inbox') ORDER BY at, id", tx.owner, millis(since))
+	rows, err := tx.query("SELECT at, was, now FROM place_history WHERE owner = ? AND at >= ? AND (was = 'inbox' OR now = 'inbox') ORDER BY at, id", tx.who.Inbox, millis(since))
 	if err != nil {
 		return nil, err
 	}
@@ -43,14 +43,14 @@ func (tx *Tx) marked(q find.Query) (conditions string, args []any) {
 		add("l.row_key NOT IN (SELECT rowid FROM letters_text WHERE letters_text MATCH ?)", without)
 	}
 	for _, label := range q.Labels {
-		add("l.conversation_id IN (SELECT conversation_id FROM conversation_labels WHERE owner = ? AND label = ? COLLATE NOCASE)", tx.owner, label)
+		add("l.conversation_id IN (SELECT conversation_id FROM conversation_labels WHERE owner = ? AND label = ? COLLATE NOCASE)", tx.who.Inbox, label)
 	}
 	if q.Starred {
-		add("l.conversation_id IN (SELECT id FROM conversations WHERE owner = ? AND star = 1)", tx.owner)
+		add("l.conversation_id IN (SELECT conversation_id FROM personal_marks WHERE person = ? AND star = 1)", tx.who.Person)
 	}
 	if q.Flagged {
 		add(`l.conversation_id IN (SELECT m.conversation_id FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters m ON m.id = x.letter_id
-			WHERE f.owner = ? AND f.alive = 1 AND f.flag = 1 AND f.done_at IS NULL)`, tx.owner)
+			WHERE f.owner = ? AND f.alive = 1 AND f.flag = 1 AND f.done_at IS NULL)`, tx.who.Inbox)
 	}
 	if q.Files {
 		add("l.attachments > 0")
@@ -76,7 +76,7 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 	marks, marked := tx.marked(q)
 	text := `SELECT l.row_key, l.id, l.conversation_id FROM letters_text t CROSS JOIN letters l ON l.row_key = t.rowid
 		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + ` ORDER BY t.rowid DESC LIMIT ?`
-	args := append([]any{match, low, high, tx.owner}, append(marked, most*3)...)
+	args := append([]any{match, low, high, tx.who.Inbox}, append(marked, most*3)...)
 	if match == "" {
 		text = `SELECT l.row_key, l.id, l.conversation_id FROM letters l
 			WHERE l.row_key >= ? AND l.row_key < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + ` ORDER BY l.row_key DESC LIMIT ?`

@@ -20,6 +20,9 @@ type Change struct {
 	Object
 	Field    string
 	Was, Now json.RawMessage
+	// Person is whose value it is, where each person has one of their own; 0
+	// where all share it, or where it is that of whoever acts.
+	Person int64
 }
 
 // Recorded is a change as the Journal keeps it. Before and After are the
@@ -63,20 +66,21 @@ func (l *List) Set(o Object, field string, was, now any) {
 // Inverse computes what takes recorded changes back. current gives the
 // version each field has today. What was changed since stays, and is
 // returned as kept.
-func Inverse(recorded []Recorded, current func(Object, string) int64) (undo []Recorded, kept []Recorded) {
+func Inverse(recorded []Recorded, current func(Change) int64) (undo []Recorded, kept []Recorded) {
 	type field struct {
 		Object
-		name string
+		name   string
+		person int64
 	}
 	// A step may change one field twice; taking back the second gives the
 	// field the version at which the first is taken back.
 	taken := map[field]int64{}
 	for i := len(recorded) - 1; i >= 0; i-- {
 		r := recorded[i]
-		f := field{r.Object, r.Field}
+		f := field{r.Object, r.Field, r.Person}
 		version, ok := taken[f]
 		if !ok {
-			version = current(r.Object, r.Field)
+			version = current(r.Change)
 		}
 		if version != r.After {
 			kept = append(kept, r)
@@ -84,7 +88,7 @@ func Inverse(recorded []Recorded, current func(Object, string) int64) (undo []Re
 		}
 		taken[f] = r.Before
 		undo = append(undo, Recorded{
-			Change: Change{Object: r.Object, Field: r.Field, Was: r.Now, Now: r.Was},
+			Change: Change{Object: r.Object, Field: r.Field, Was: r.Now, Now: r.Was, Person: r.Person},
 			Before: r.After, After: r.Before,
 		})
 	}

@@ -16,8 +16,8 @@ func TestAListLeavesOutWhatChangesNothing(t *testing.T) {
 	l.Set(o, "note", nil, "call first")
 	l.Set(o, "star", false, true)
 	assert.Equal(t, List{
-		{o, "note", Null, json.RawMessage(`"call first"`)},
-		{o, "star", json.RawMessage("false"), json.RawMessage("true")},
+		{o, "note", Null, json.RawMessage(`"call first"`), 0},
+		{o, "star", json.RawMessage("false"), json.RawMessage("true"), 0},
 	}, l)
 	assert.Panics(t, func() { Value(make(chan int)) })
 }
@@ -39,7 +39,7 @@ func (f *fields) change(name, to string) Recorded {
 }
 
 func (f *fields) undo(step []Recorded) (kept []Recorded) {
-	undo, kept := Inverse(step, func(_ Object, name string) int64 { return f.versions[name] })
+	undo, kept := Inverse(step, func(c Change) int64 { return f.versions[c.Field] })
 	for _, u := range undo {
 		var to string
 		if err := json.Unmarshal(u.Now, &to); err != nil {

@@ -115,7 +115,9 @@ type State struct {
 	// Last is the newest letter let in; Decided the last one that was seen
 	// when the conversation was last decided.
 	Last, Decided int64
-	Labels        []string
+	// Version names the last change of place or return; 0 before there was one.
+	Version int64
+	Labels  []string
 	// Quiet keeps it in the archive when letters come, unless one is to the
 	// person alone.
 	Quiet bool
@@ -210,9 +212,9 @@ func Together(o change.Object, field string) string {
 	return ""
 }
 
-// Elsewhere tells whether a conversation has left the place in which the page
-// that decides on it showed it; "" is any place.
-func Elsewhere(s State, shown Place) bool { return shown != "" && shown != s.Place }
+// Overtaken tells whether a conversation has been decided otherwise since it was
+// seen at a version; nil where that makes no difference.
+func Overtaken(s State, saw *int64) bool { return saw != nil && *saw != s.Version }
 
 // Until is the decision that puts a conversation off anew which waits for an
 // answer, with another limit for that; nil waits without one.

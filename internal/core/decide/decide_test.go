@@ -176,7 +176,7 @@ func TestDecisionsCanBeTakenBack(t *testing.T) {
 			s = replay(rt, s, step)
 		}
 		for i := len(log) - 1; i >= 0; i-- {
-			undo, kept := change.Inverse(log[i], func(_ change.Object, field string) int64 { return versions[field] })
+			undo, kept := change.Inverse(log[i], func(c change.Change) int64 { return versions[c.Field] })
 			if len(kept) > 0 {
 				rt.Fatalf("step %d keeps %v", i, kept)
 			}
@@ -207,17 +207,19 @@ func TestInverseLeavesWhatChangedSince(t *testing.T) {
 		{Change: change.Change{Object: o, Field: "place", Was: change.Value("inbox"), Now: change.Value("bin")}, Before: 0, After: 1},
 		{Change: change.Change{Object: o, Field: "star", Was: change.Value(false), Now: change.Value(true)}, Before: 0, After: 2},
 	}
-	undo, kept := change.Inverse(recorded, func(_ change.Object, f string) int64 { return map[string]int64{"place": 5, "star": 2}[f] })
+	undo, kept := change.Inverse(recorded, func(c change.Change) int64 { return map[string]int64{"place": 5, "star": 2}[c.Field] })
 	require.Len(t, undo, 1)
 	assert.Equal(t, "star", undo[0].Field)
 	require.Len(t, kept, 1)
 	assert.Equal(t, "place", kept[0].Field)
 }
 
-func TestElsewhereAndUntil(t *testing.T) {
-	assert.False(t, Elsewhere(State{Place: Inbox}, Inbox))
-	assert.True(t, Elsewhere(State{Place: Archive}, Inbox))
-	assert.False(t, Elsewhere(State{Place: Archive}, ""), "where it was shown makes no difference")
+func TestOvertakenAndUntil(t *testing.T) {
+	seen := int64(7)
+	assert.False(t, Overtaken(State{Version: 7}, &seen))
+	assert.True(t, Overtaken(State{Version: 9}, &seen))
+	assert.True(t, Overtaken(State{Version: 5}, &seen), "the step that it was seen at is undone")
+	assert.False(t, Overtaken(State{Version: 9}, nil), "how it was seen makes no difference")
 
 	s := State{Place: Later, Last: 4, Return: &Return{When: *at(24), If: when.IfSilent, Who: "bram"}}
 	d := Until(s, at(48), noon)

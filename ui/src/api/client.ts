@@ -52,12 +52,16 @@ export type JournalEntry = Schemas['JournalEntry']
 
 export const api = createClient<paths>({ baseUrl: '/' })
 
-/** Says with every request as whom this page works, so that the server refuses
- * what would be done as somebody else. */
-export function speakFor(person: () => number) {
+/** Says with every request as whom this page works, and on which inbox, so that the
+ * server refuses what would be done as somebody else. */
+export function speakFor(whose: () => { person: number; inbox: number }) {
   api.use({
     onRequest({ request }) {
-      if (person() !== 0) request.headers.set('Ebbe-Person', String(person()))
+      const { person, inbox } = whose()
+      if (person !== 0) {
+        request.headers.set('Ebbe-Person', String(person))
+        request.headers.set('Ebbe-Inbox', String(inbox))
+      }
       return request
     },
   })

@@ -2046,6 +2046,11 @@ export interface components {
             /** @description In Sent: who the letter went to */
             to?: string[];
             unread: boolean;
+            /**
+             * Format: int64
+             * @description Of where it stands; sent back with a decision, which is refused if it was decided otherwise since
+             */
+            version: number;
             waiting: string[];
             waitingList: components["schemas"]["Waiting"][];
             /** @description That in a word or two, for its row; empty where the head of its group says it */
@@ -2122,6 +2127,7 @@ export interface components {
             followUp?: number;
             left?: string[];
             new?: number[];
+            now?: components["schemas"]["Seen"][];
             title: string;
         };
         DecisionView: {
@@ -2323,6 +2329,7 @@ export interface components {
             left?: string[];
             new?: number[];
             next?: number[];
+            now?: components["schemas"]["Seen"][];
             over?: components["schemas"]["Overwritten"][];
             title: string;
         };
@@ -2367,6 +2374,11 @@ export interface components {
             /** Format: int64 */
             putOffs?: number;
             title: string;
+            /**
+             * Format: int64
+             * @description Of a return; sent back with what is done with it
+             */
+            version?: number;
             /** @description When, or on what */
             words: string;
         };
@@ -2380,6 +2392,8 @@ export interface components {
             id: number;
             /** @enum {string} */
             kind: "return" | "limit" | "reminder" | "due" | "appointment";
+            /** Format: int64 */
+            version?: number;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -3454,6 +3468,11 @@ export interface components {
             /** @description In Sent: who the letter went to */
             to?: string[];
             unread: boolean;
+            /**
+             * Format: int64
+             * @description Of where it stands; sent back with a decision, which is refused if it was decided otherwise since
+             */
+            version: number;
             waiting: string[];
             /** @description That in a word or two, for its row; empty where the head of its group says it */
             why?: string;
@@ -3490,7 +3509,8 @@ export interface components {
             id: number;
             /** Format: int64 */
             last: number;
-            place?: string;
+            /** Format: int64 */
+            version?: number;
         };
         SeenRequest: {
             /** Format: int64 */
@@ -3503,6 +3523,8 @@ export interface components {
             draft?: string;
             /** Format: int64 */
             saw?: number;
+            /** Format: int64 */
+            version?: number;
             writing: components["schemas"]["Writing"];
         };
         Sent: {
@@ -3514,6 +3536,7 @@ export interface components {
             leavesAt: string;
             left?: string[];
             new?: number[];
+            now?: components["schemas"]["Seen"][];
             /** Format: int64 */
             outgoing: number;
             title: string;

@@ -81,7 +81,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     close()
     void carryOut({
       path: 'send',
-      body: { draft, conversation: open.conversation, saw: open.saw, writing: w },
+      body: { draft, conversation: open.conversation, saw: open.saw, version: open.version, writing: w },
       hides,
     }).then((sent) => {
       if (!sent) return giveBack(now)

@@ -2,7 +2,7 @@ import { Check, Hourglass, KeyRound, Paperclip } from 'lucide-react'
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
-import type { Desk } from '../state/desk'
+import { targetOf, type Desk } from '../state/desk'
 import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
 import { age, fullStamp, useMinute } from '../state/time'
@@ -85,7 +85,7 @@ export function Queue({
       swipe: (row: Row, to: 'left' | 'right') => swiping.current?.(row, to),
       drag: (e: DragEvent, row: Row) => {
         const all = selection.current
-        drag(e, all.has(row.id) ? [...all].map(([id, last]) => ({ id, last })) : [{ id: row.id, last: row.last }])
+        drag(e, all.has(row.id) ? [...all.values()] : [targetOf(row)])
       },
     }),
     [toggle, focusOn, setReading],

@@ -347,7 +347,7 @@ function Hanging({
         </span>
       ))}
       {c.drafts.map((d) => (
-        <button key={d.id} className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => resume(d, c.last)}>
+        <button key={d.id} className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => resume(d, c)}>
           Draft of {stamp(d.updatedAt)}: go on writing
         </button>
       ))}

@@ -17,37 +17,37 @@ export function signedBy(text: string, was: string, now: string): string {
 /** Begins an answer, or goes on with the one already begun. */
 export function startAnswer(c: Conversation) {
   const draft = c.drafts.find((d) => d.writing.kind === 'answer')
-  if (draft) return resume(draft, c.last)
+  if (draft) return resume(draft, c)
   const a = c.answer
   begin(
     { kind: 'answer', from: a.from, to: a.to, cc: a.cc, subject: a.subject, text: signature(a.from), letter: a.letter },
     c.id,
-    c.last,
+    c,
   )
 }
 
 /** Begins handing a letter on. */
 export function startHandOn(c: Conversation) {
   const draft = c.drafts.find((d) => d.writing.kind === 'hand-on')
-  if (draft) return resume(draft, c.last)
+  if (draft) return resume(draft, c)
   const a = c.answer
   begin(
     { kind: 'hand-on', from: a.from, to: [], subject: a.forward, text: signature(a.from), letter: a.letter },
     c.id,
-    c.last,
+    c,
   )
 }
 
 /** Begins sending a letter once more that could not be delivered. */
 export async function startAgain(c: Conversation, report: number) {
   const writing = await take(api.GET('/api/letters/{id}/again', { params: { path: { id: report } } }))
-  begin(writing, c.id, c.last)
+  begin(writing, c.id, c)
 }
 
 /** Begins a letter that reminds somebody of what is waited for. */
 export async function startNudge(id: number) {
   const n = await take(api.GET('/api/waiting/{id}/nudge', { params: { path: { id } } }))
-  begin(n.writing, n.conversation, n.last)
+  begin(n.writing, n.conversation, n)
 }
 
 /** Begins a new letter, from an account if one is meant. */

@@ -25,6 +25,7 @@ import { again, type Again } from './again'
 import { setOnline } from './online'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
+import type { Target } from './desk'
 import { failed } from './failed'
 
 /** Everything a person can do, as it is sent. Each carries its id, so that
@@ -36,7 +37,7 @@ export type Command =
       body: { on: number[]; mark: 'star' | 'label' | 'quiet'; value?: string; off?: boolean }
       hides?: number[]
     }
-  | { path: 'flag'; body: { on: { id: number; last: number }[]; when?: string } }
+  | { path: 'flag'; body: { on: Target[]; when?: string } }
   | { path: 'undo'; body: { entry?: number; sure?: boolean } }
   | { path: 'redo'; body: object }
   | { path: 'send'; body: SendBody; hides?: number[] }
@@ -48,7 +49,7 @@ export type Command =
   | { path: 'let-through'; id: number; body: object }
   | { path: 'holding-note'; body: HoldingNote }
   | { path: 'notices'; body: Notices }
-  | { path: 'new-follow-up'; body: FollowUpFields & { on?: { id: number; last: number }[] } }
+  | { path: 'new-follow-up'; body: FollowUpFields & { on?: Target[] } }
   | { path: 'edit-follow-up'; id: number; body: FollowUpFields & { version?: number } }
   | { path: 'edit-follow-ups'; body: FollowUpFields & { on: number[] } }
   | { path: 'skip-follow-up'; id: number; body: object }
@@ -65,7 +66,7 @@ export type Command =
     }
   | { path: 'renew-feed'; body: { remove?: boolean } }
   | { path: 'wait-follow-up'; id: number; body: { until: string } }
-  | { path: 'capture-follow-up'; body: { line: string; on?: { id: number; last: number }[] } }
+  | { path: 'capture-follow-up'; body: { line: string; on?: Target[] } }
   | { path: 'fit-follow-ups'; body: { moves: { id: number; to: string }[] } }
   | { path: 'rename-follow-ups'; body: { field: 'project' | 'context' | 'assignee'; was: string; now: string } }
   | { path: 'weigh-follow-ups'; body: { weights?: Weights } }
@@ -87,7 +88,7 @@ export type Command =
   | { path: 'be-at'; body: { spot: number } }
   | { path: 'settings'; body: SettingsFields }
 
-export type EntryRef = Pick<Entry, 'kind' | 'id'>
+export type EntryRef = Pick<Entry, 'kind' | 'id' | 'version'>
 export type SettingsFields = Partial<Omit<Settings, 'times'>> & { times?: Named[] }
 
 export interface AccountFields {
@@ -101,7 +102,7 @@ export interface AccountFields {
 }
 export interface DecideBody {
   kind: 'done' | 'later' | 'follow-up' | 'file' | 'bin' | 'junk' | 'inbox'
-  on: { id: number; last: number; place?: string }[]
+  on: Target[]
   when?: string
   each?: { id: number; phrase: string }[]
   stay?: boolean
@@ -116,6 +117,7 @@ export interface SendBody {
   draft?: string
   conversation?: number
   saw?: number
+  version?: number
   writing: Writing
 }
 export interface FollowUpFields {
@@ -166,6 +168,7 @@ export interface Outcome {
   draft?: string
   conversations?: number[]
   new?: number[]
+  now?: Target[]
   leavesAt?: string
   followUp?: number
   next?: number[]
@@ -241,15 +244,41 @@ export async function resend() {
   }
 }
 
+/** Conversations as the server takes them. */
+const seen = (on: Target[]) => on.map(({ id, last, version }) => ({ id, last, version }))
+
+/** What of this page's is done to the same conversations from now on follows on
+ * what the server has just done, and is not taken for a second opinion. */
+function follow(now: Target[]) {
+  const versions = new Map(now.map((t) => [t.id, t.version]))
+  if (versions.size === 0) return
+  const on = (t: Target) => (versions.has(t.id) ? { ...t, version: versions.get(t.id) } : t)
+  for (const { id, value: c } of queue.get()) {
+    if (c.path === 'decide' && c.body.on.some((t) => versions.has(t.id)))
+      queue.put(id, { ...c, body: { ...c.body, on: c.body.on.map(on) } })
+  }
+  client.setQueriesData<ListData>(
+    { queryKey: ['list'] },
+    (data) =>
+      data && {
+        ...data,
+        pages: data.pages.map((p) => ({
+          ...p,
+          rows: p.rows.map((r) => (versions.has(r.id) ? { ...r, version: versions.get(r.id) ?? r.version } : r)),
+        })),
+      },
+  )
+}
+
 function send({ id, command: c }: Queued): Promise<Outcome> {
   const body = { ...c.body, command: id }
   switch (c.path) {
     case 'decide':
-      return take(api.POST('/api/decisions', { body: { ...c.body, command: id } }))
+      return take(api.POST('/api/decisions', { body: { ...c.body, on: seen(c.body.on), command: id } }))
     case 'mark':
       return take(api.POST('/api/marks', { body: { ...c.body, command: id } }))
     case 'flag':
-      return take(api.POST('/api/flags', { body: { ...c.body, command: id } }))
+      return take(api.POST('/api/flags', { body: { ...c.body, on: seen(c.body.on), command: id } }))
     case 'undo':
       return take(api.POST('/api/undo', { body }))
     case 'redo':
@@ -273,7 +302,7 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
     case 'notices':
       return take(api.POST('/api/notices', { body: { ...c.body, command: id } }))
     case 'new-follow-up':
-      return take(api.POST('/api/follow-ups', { body: { ...c.body, command: id } }))
+      return take(api.POST('/api/follow-ups', { body: { ...c.body, on: seen(c.body.on ?? []), command: id } }))
     case 'edit-follow-up':
       return take(
         api.PATCH('/api/follow-ups/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
@@ -315,7 +344,7 @@ function send({ id, command: c }: Queued): Promise<Outcome> {
         api.POST('/api/follow-ups/{id}/wait', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
       )
     case 'capture-follow-up':
-      return take(api.POST('/api/capture', { body: { ...c.body, command: id } }))
+      return take(api.POST('/api/capture', { body: { ...c.body, on: seen(c.body.on ?? []), command: id } }))
     case 'fit-follow-ups':
       return take(api.POST('/api/fit', { body: { ...c.body, command: id } }))
     case 'rename-follow-ups':
@@ -396,6 +425,7 @@ function settled({ id, command: c }: Queued, outcome: Outcome) {
     client.setQueriesData<ListData>({ queryKey: ['list'] }, (data) => data && without(data, gone))
     // Other lists are read again when they are next looked at.
     void client.invalidateQueries({ queryKey: ['list'], refetchType: 'none' })
+    follow(outcome.now ?? [])
     show(id)
     for (const text of outcome.left ?? []) toast(text)
     if (back.size > 0) {

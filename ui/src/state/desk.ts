@@ -6,9 +6,16 @@ import { say } from './spoken'
 import { composing } from './writing'
 import { failed } from './failed'
 
-/** Conversations that a decision is about, each with the last letter seen, and
- * where. */
-export type Targets = { id: number; last: number; place?: string }[]
+/** A conversation that something is done to: the last letter seen of it, and the
+ * version and place at which it stood. */
+export interface Target {
+  id: number
+  last: number
+  version?: number
+  place?: string
+}
+export type Targets = Target[]
+export const targetOf = (r: Target): Target => ({ id: r.id, last: r.last, version: r.version, place: r.place })
 
 /** A list with the row in focus, the rows selected, and what can be done to
  * them. */
@@ -21,7 +28,7 @@ export function useDesk(key: ListKey) {
   )
   // A letter that is being written keeps its conversation in focus, also after a reload.
   const [focusId, setFocusId] = useState<number | undefined>(() => composing.get()?.conversation)
-  const [selected, setSelected] = useState<ReadonlyMap<number, number>>(new Map())
+  const [selected, setSelected] = useState<ReadonlyMap<number, Target>>(new Map())
   const [reading, setReading] = useState(() => composing.get()?.conversation !== undefined)
   const anchor = useRef<number>(undefined)
   const place = useRef(0)
@@ -68,7 +75,7 @@ export function useDesk(key: ListKey) {
         anchor.current ??= index
         const target = Math.min(Math.max(index + by, 0), rows.length - 1)
         const [a, b] = [Math.min(anchor.current, target), Math.max(anchor.current, target)]
-        setSelected(new Map(rows.slice(a, b + 1).map((r) => [r.id, r.last])))
+        setSelected(new Map(rows.slice(a, b + 1).map((r) => [r.id, targetOf(r)])))
       } else {
         anchor.current = undefined
       }
@@ -80,33 +87,30 @@ export function useDesk(key: ListKey) {
   const toggle = useCallback((row: Row) => {
     setSelected((was) => {
       const now = new Map(was)
-      if (!now.delete(row.id)) now.set(row.id, row.last)
+      if (!now.delete(row.id)) now.set(row.id, targetOf(row))
       return now
     })
   }, [])
 
   const selectAll = useCallback(async () => {
     if (key.name === 'sent' || key.name === 'search') {
-      setSelected(new Map(rows.map((r) => [r.id, r.last])))
+      setSelected(new Map(rows.map((r) => [r.id, targetOf(r)])))
       return
     }
     try {
       const all = await take(
         api.GET('/api/places/{place}/all', { params: { path: { place: key.name }, query: { account: key.account } } }),
       )
-      setSelected(new Map(all.map((s) => [s.id, s.last])))
+      setSelected(new Map(all.map((s) => [s.id, { ...s, place: key.name }])))
     } catch (e) {
       failed(errorText(e, 'The list could not be read.'))
     }
   }, [key.name, key.account, rows])
 
-  // Whatever is selected beyond the rows that are loaded stands in this place.
-  const everywhere = key.name === 'sent' || key.name === 'search' ? undefined : key.name
   const targets = useCallback((): Targets => {
-    if (selected.size === 0) return focus ? [{ id: focus.id, last: lastSeen(focus), place: focus.place }] : []
-    const places = new Map(rows.map((r) => [r.id, r.place]))
-    return [...selected].map(([id, last]) => ({ id, last, place: places.get(id) ?? everywhere }))
-  }, [selected, focus, rows, everywhere])
+    if (selected.size === 0) return focus ? [{ ...targetOf(focus), last: lastSeen(focus) }] : []
+    return [...selected.values()]
+  }, [selected, focus])
 
   const clear = useCallback(() => setSelected(new Map()), [])
 

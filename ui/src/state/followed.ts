@@ -9,6 +9,6 @@ export const answered = watched<number | undefined>(undefined)
 /** Begins the letter with which a follow-up is handed to somebody else. */
 export async function startHandOver(id: number) {
   const n = await take(api.GET('/api/follow-ups/{id}/hand-over', { params: { path: { id } } }))
-  begin(n.writing, n.conversation || undefined, n.last || undefined)
+  begin(n.writing, n.conversation || undefined, n.last ? { last: n.last } : undefined)
   return n.conversation
 }

@@ -2,8 +2,8 @@ import { newId } from '../api/client'
 import { watched } from './store'
 
 /** What this page has and the server does not know yet: each in an entry of its
- * own in the browser's storage, under the person's id, with the page that made
- * it. So no page overwrites what another keeps, and nothing of one person is
+ * own in the browser's storage, under the person and the inbox, with the page that
+ * made it. So no page overwrites what another keeps, and nothing of one person is
  * ever sent as another. */
 interface Entry<T> {
   id: string
@@ -16,7 +16,7 @@ interface Entry<T> {
 
 const page = newId()
 const lockOf = (page: string) => 'ebbe.page.' + page
-let person = 0
+let who = { person: 0, inbox: 0 }
 let last = 0
 const stores: { enter: () => void }[] = []
 
@@ -25,13 +25,13 @@ const stores: { enter: () => void }[] = []
 const locks = (navigator as { locks?: LockManager }).locks
 void locks?.request(lockOf(page), () => new Promise(() => undefined))
 
-/** Who is signed in; 0 for nobody. */
-export const whose = () => person
+/** Who is signed in, and the inbox they work on; 0 for nobody. */
+export const whose = () => who
 
-/** Enters as somebody; tells whether that is somebody else than before. */
+/** Enters as somebody at their own inbox; tells whether that is another than before. */
 export function enterAs(id: number): boolean {
-  if (id === person) return false
-  person = id
+  if (id === who.person && id === who.inbox) return false
+  who = { person: id, inbox: id }
   for (const s of stores) s.enter()
   return true
 }
@@ -39,10 +39,10 @@ export function enterAs(id: number): boolean {
 /** Keeps values by their ids until the server has them. */
 export function mine<T>(name: string) {
   const store = watched<readonly Entry<T>[]>([])
-  const prefix = () => `ebbe.${person}.${name}.`
+  const prefix = () => `ebbe.${who.person}${who.inbox === who.person ? '' : '@' + who.inbox}.${name}.`
   const write = (e: Entry<T>) => {
     try {
-      if (person !== 0) localStorage.setItem(prefix() + e.id, JSON.stringify(e))
+      if (who.person !== 0) localStorage.setItem(prefix() + e.id, JSON.stringify(e))
     } catch {
       // A browser that keeps nothing works all the same.
     }
@@ -52,7 +52,7 @@ export function mine<T>(name: string) {
     try {
       for (let i = 0; i < localStorage.length; i++) {
         const key = localStorage.key(i) ?? ''
-        if (person === 0 || !key.startsWith(prefix())) continue
+        if (who.person === 0 || !key.startsWith(prefix())) continue
         try {
           const e = JSON.parse(localStorage.getItem(key) ?? '') as Entry<T>
           if (e.page !== page) out.push(e)
@@ -91,9 +91,9 @@ export function mine<T>(name: string) {
     async adopt() {
       const left = others()
       if (left.length === 0) return
-      const who = person
+      const asked = who
       const alive = new Set((await locks?.query())?.held?.map((l) => l.name))
-      if (who !== person) return
+      if (asked !== who) return
       const orphans = left.filter((e) => !alive.has(lockOf(e.page))).map((e) => ({ ...e, page }))
       orphans.forEach(write)
       add(orphans)

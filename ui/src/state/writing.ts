@@ -10,6 +10,7 @@ export interface Open {
   draft: string
   conversation?: number
   saw?: number
+  version?: number
   writing: Writing
 }
 
@@ -85,12 +86,21 @@ export function forget(draft: string) {
   if (composing.get()?.draft === draft) close()
 }
 
-export function begin(writing: Writing, conversation?: number, saw?: number) {
-  composing.set({ draft: newId(), conversation, saw, writing })
+/** A conversation as it was when the writing began. */
+type Seen = { last: number; version?: number }
+
+export function begin(writing: Writing, conversation?: number, seen?: Seen) {
+  composing.set({ draft: newId(), conversation, saw: seen?.last, version: seen?.version, writing })
 }
 
-export function resume(d: DraftView, saw?: number) {
-  composing.set({ draft: d.id, conversation: d.conversation, saw, writing: kept(d.id) ?? d.writing })
+export function resume(d: DraftView, seen?: Seen) {
+  composing.set({
+    draft: d.id,
+    conversation: d.conversation,
+    saw: seen?.last,
+    version: seen?.version,
+    writing: kept(d.id) ?? d.writing,
+  })
 }
 
 /** Leaves the letter for now. If something was typed it stays among the drafts,
@@ -120,7 +130,7 @@ function shown(open: Open) {
 const openHere = 'ebbe.open'
 composing.watch((open) => {
   try {
-    if (open) sessionStorage.setItem(openHere, JSON.stringify({ ...open, person: whose() }))
+    if (open) sessionStorage.setItem(openHere, JSON.stringify({ ...open, ...whose() }))
     else sessionStorage.removeItem(openHere)
   } catch {
     // A browser that keeps nothing works all the same.
@@ -130,13 +140,17 @@ composing.watch((open) => {
 /** Opens again what was open when the page was last left. */
 export function reopen() {
   try {
-    const open = JSON.parse(sessionStorage.getItem(openHere) ?? 'null') as (Open & { person: number }) | null
+    const open = JSON.parse(sessionStorage.getItem(openHere) ?? 'null') as
+      (Open & { person: number; inbox: number }) | null
     if (!open || composing.get()) return
-    if (open.person !== whose()) return whose() ? sessionStorage.removeItem(openHere) : undefined // somebody else's
+    const who = whose()
+    if (open.person !== who.person || open.inbox !== who.inbox)
+      return who.person ? sessionStorage.removeItem(openHere) : undefined // somebody else's
     composing.set({
       draft: open.draft,
       conversation: open.conversation,
       saw: open.saw,
+      version: open.version,
       writing: kept(open.draft) ?? open.writing,
     })
   } catch {

@@ -69,7 +69,9 @@ export function AheadView() {
   const targets = (): Entry[] =>
     chosen.size > 0 ? (data?.entries ?? []).filter((e) => chosen.has(keyOfEntry(e))) : focus ? [focus] : []
   const act = (action: 'move' | 'cancel' | 'fetch', list: Entry[], when?: string) => {
-    const on = list.filter((e) => action !== 'fetch' || e.kind === 'return').map((e) => ({ kind: e.kind, id: e.id }))
+    const on = list
+      .filter((e) => action !== 'fetch' || e.kind === 'return')
+      .map((e) => ({ kind: e.kind, id: e.id, version: e.version }))
     if (on.length === 0) return toast('Only letters that were put off can be fetched back.')
     setChosen(new Set())
     void carryOut({ path: 'ahead', body: { action, on, ...(when ? { when } : {}) } }).then(told)

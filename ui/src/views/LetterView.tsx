@@ -6,6 +6,7 @@ import { LaterDialog } from '../dialogs/LaterDialog'
 import { useConversation } from '../api/queries'
 import { Deck, type DeckKey } from '../parts/Deck'
 import { Sheet } from '../parts/Sheet'
+import { targetOf } from '../state/desk'
 import { carryOut, undo, type DecideBody } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { useKeys } from '../state/keys'
@@ -24,7 +25,7 @@ export function LetterView() {
   const decide = (body: Omit<DecideBody, 'on'>) => {
     setAsking(undefined)
     if (!c) return
-    void carryOut({ path: 'decide', body: { ...body, on: [{ id: c.id, last: c.last }] }, hides: [c.id] })
+    void carryOut({ path: 'decide', body: { ...body, on: [targetOf(c)] }, hides: [c.id] })
     back()
   }
   const star = () => c && marking.star(c)
@@ -126,8 +127,7 @@ export function LetterView() {
           conversation={c.id}
           onTake={([followUp, ...more], then) => {
             if (!followUp) return
-            for (const one of more)
-              void carryOut({ path: 'new-follow-up', body: { ...one, on: [{ id: c.id, last: c.last }] } })
+            for (const one of more) void carryOut({ path: 'new-follow-up', body: { ...one, on: [targetOf(c)] } })
             const stay = !inInbox || then === 'stay'
             decide({ kind: 'follow-up', followUp, stay, when: !stay && then === 'later' ? followUp.due : undefined })
           }}

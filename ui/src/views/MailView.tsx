@@ -10,7 +10,7 @@ import { Sheet } from '../parts/Sheet'
 import { Staff } from '../parts/Staff'
 import type { Instead } from '../state/again'
 import { carryOut, undo } from '../state/commands'
-import { useDesk, type Desk, type Targets } from '../state/desk'
+import { targetOf, useDesk, type Desk, type Targets } from '../state/desk'
 import { letThrough } from '../state/gate'
 import { useCounted } from '../state/counted'
 import { useKeys } from '../state/keys'
@@ -98,8 +98,8 @@ export function MailView({
   // As long again, in one key; from the third time on it asks, as Later does.
   const same = (row: Row) => {
     if (!row.same) return toast('It was not put off before: press Later.')
-    if (row.often) return setAsking({ what: 'later', on: [{ id: row.id, last: row.last }], row, again: row.same })
-    desk.decide({ kind: 'later', when: row.same.phrase }, [{ id: row.id, last: row.last }])
+    if (row.often) return setAsking({ what: 'later', on: [targetOf(row)], row, again: row.same })
+    desk.decide({ kind: 'later', when: row.same.phrase }, [targetOf(row)])
   }
   const takeBack = async () => {
     const outcome = await undo()
@@ -220,7 +220,7 @@ export function MailView({
             grouped={list.name === 'inbox'}
             empty={empty}
             swipe={(row, to) => {
-              const on = [{ id: row.id, last: row.last }]
+              const on = [targetOf(row)]
               if (to === 'right') desk.decide({ kind: away ? 'inbox' : 'done' }, on)
               else ask('later', on)
             }}
@@ -230,12 +230,12 @@ export function MailView({
           <Sheet
             id={focus?.id}
             onBack={() => desk.setReading(false)}
-            onStar={() => focus && desk.star([{ id: focus.id, last: focus.last }])}
-            onFlag={() => focus && void carryOut({ path: 'flag', body: { on: [{ id: focus.id, last: focus.last }] } })}
-            onLabel={() => focus && ask('label', [{ id: focus.id, last: focus.last }])}
-            onAgain={(c) => setAsking({ what: 'later', on: [{ id: c.id, last: c.last }], row: c, again: c.again })}
+            onStar={() => focus && desk.star([targetOf(focus)])}
+            onFlag={() => focus && void carryOut({ path: 'flag', body: { on: [targetOf(focus)] } })}
+            onLabel={() => focus && ask('label', [targetOf(focus)])}
+            onAgain={(c) => setAsking({ what: 'later', on: [targetOf(c)], row: c, again: c.again })}
             onSame={(c) => same(c)}
-            onQuiet={() => focus && desk.quiet([{ id: focus.id, last: focus.last }])}
+            onQuiet={() => focus && desk.quiet([targetOf(focus)])}
           />
         </div>
       </main>

@@ -1,0 +1,34 @@
+package store
+
+import "ebbe.example/ebbe/internal/core/change"
+
+// personal tells whether each person has a value of their own of a field.
+func personal(c change.Change) bool { return c.Kind == "conversation" && c.Field == "star" }
+
+// starField marks conversations for one person.
+func starField(w writing) error {
+	return w.tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, star)
+		SELECT value, ?1, ?2, json_extract(?3, '$') FROM json_each(?4) WHERE EXISTS (SELECT 1 FROM conversations c WHERE c.id = value AND c.owner = ?2)
+		ON CONFLICT DO UPDATE SET star = excluded.star`, w.person, w.tx.who.Inbox, w.now, w.ids)
+}
+
+// StarredBy lists the persons who have starred a conversation.
+func (tx *Tx) StarredBy(conversation int64) ([]int64, error) {
+	return tx.ids("SELECT person FROM personal_marks WHERE owner = ? AND conversation_id = ? AND star = 1 ORDER BY person", tx.who.Inbox, conversation)
+}
+
+// MarkSeen remembers that the person has looked at the letters up to last. It
+// is not a decision, so the Journal does not hold it.
+func (tx *Tx) MarkSeen(conversation, last int64) error {
+	return tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, seen)
+		SELECT id, ?1, owner, min(last_letter, ?2) FROM conversations WHERE owner = ?3 AND id = ?4
+		ON CONFLICT DO UPDATE SET seen = max(seen, excluded.seen)`, tx.who.Person, last, tx.who.Inbox, conversation)
+}
+
+// seenStaysSeen lets those who have seen all of a conversation have seen its
+// newest letter too, which is from the inbox itself. It is asked before the row
+// knows that letter.
+func (tx *Tx) seenStaysSeen(conversation, newest int64) error {
+	return tx.exec(`UPDATE personal_marks SET seen = ? WHERE owner = ? AND conversation_id = ?
+		AND seen >= (SELECT last_letter FROM conversations c WHERE c.id = conversation_id)`, newest, tx.who.Inbox, conversation)
+}
