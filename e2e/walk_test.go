@@ -223,7 +223,7 @@ func TestDecisionsWaitForTheServer(t *testing.T) {
 	p.Press('2', '2')
 	p.See("2 decisions wait in this page")
 	e.start(addr)
-	p.SeeNot("decisions wait in this page")
+	p.SeeNot("in this page and will be sent")
 	after, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	assert.Equal(t, before.Inbox-2, after.Inbox)

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -12,7 +13,11 @@ import (
 	"ebbe.example/ebbe/internal/store"
 )
 
-type output[T any] struct{ Body T }
+type output[T any] struct {
+	// Stale names what a command has made stale of what pages read.
+	Stale string `header:"Ebbe-Stale"`
+	Body  T
+}
 
 type none struct{}
 
@@ -24,12 +29,27 @@ func operation[I, O any](s *server, a huma.API, method, path, id, summary string
 			if who.Person == 0 {
 				return nil, huma.Error401Unauthorized("Please sign in.")
 			}
+			ctx, made := app.Watch(ctx)
 			out, err := fn(ctx, who, in)
 			if err != nil {
 				return nil, s.failure(err)
 			}
-			return &output[O]{out}, nil
+			return &output[O]{staleHeader(made), out}, nil
 		})
+}
+
+// everything is the header of an answer that made stale what is not known.
+const everything = "*"
+
+func staleHeader(m *app.Made) string {
+	if m.Everything {
+		return everything
+	}
+	names := make([]string, len(m.Stale))
+	for i, r := range m.Stale {
+		names[i] = string(r)
+	}
+	return strings.Join(names, ",")
 }
 
 // describe registers every operation.

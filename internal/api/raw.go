@@ -6,6 +6,7 @@ import (
 	"maps"
 	"mime"
 	"net/http"
+	"reflect"
 	"regexp"
 	"slices"
 	"strconv"
@@ -13,6 +14,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -82,9 +84,23 @@ func (s *server) describeRaw(a huma.API) {
 		} else {
 			said.Content = map[string]*huma.MediaType{route.gives: {Schema: binary}}
 		}
+		if route.id == "events" {
+			said.Content[route.gives].Schema = newsSchema(a)
+		}
 		op.Responses[status] = said
 		a.OpenAPI().AddOperation(op)
 	}
+}
+
+// newsSchema describes the data of an event, with all that can become stale.
+func newsSchema(a huma.API) *huma.Schema {
+	schemas := a.OpenAPI().Components.Schemas
+	news := schemas.Schema(reflect.TypeFor[app.News](), true, "")
+	items := schemas.SchemaFromRef(news.Ref).Properties["stale"].Items
+	for _, r := range app.Readings {
+		items.Enum = append(items.Enum, string(r))
+	}
+	return news
 }
 
 // number reads a number of the path; what is none is nowhere.

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -51,7 +52,7 @@ func (a *App) NewAccount(ctx context.Context, who store.Who, command, address st
 			return Decided{}, err
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "account", ID: id}, "alive", false, true)
+		kinds.Account.Alive.Set(&changes, id, false, true)
 		if err := s.apply(changes); err != nil {
 			return Decided{}, err
 		}
@@ -96,19 +97,18 @@ func (s *step) editAccount(id int64, f AccountFields) error {
 		s.title = "Laid the account " + account.Address + " aside"
 	}
 	var changes change.List
-	o := account.Object()
-	set := func(field, was string, now *string) {
+	set := func(field change.Field[string], was string, now *string) {
 		if now != nil {
-			changes.Set(o, field, was, strings.TrimRight(*now, " \t\n"))
+			field.Set(&changes, account.ID, was, strings.TrimRight(*now, " \t\n"))
 		}
 	}
-	set("name", account.Name, f.Name)
-	set("label", account.Label, f.Label)
-	set("signature", account.Signature, f.Signature)
-	set("colour", account.Colour, f.Colour)
-	set("shape", account.Shape, f.Shape)
+	set(kinds.Account.Name, account.Name, f.Name)
+	set(kinds.Account.Label, account.Label, f.Label)
+	set(kinds.Account.Signature, account.Signature, f.Signature)
+	set(kinds.Account.Colour, account.Colour, f.Colour)
+	set(kinds.Account.Shape, account.Shape, f.Shape)
 	if f.Alive != nil {
-		changes.Set(o, "alive", alive, *f.Alive)
+		kinds.Account.Alive.Set(&changes, account.ID, alive, *f.Alive)
 	}
 	if err := s.apply(changes); err != nil || f.Position == nil {
 		return err
@@ -132,7 +132,7 @@ func (s *step) moveAccount(id int64, to int) error {
 	order := slices.Insert(rest, min(max(to, 0), len(rest)), moved)
 	var changes change.List
 	for i, a := range order {
-		changes.Set(a.Object(), "position", a.Position, i)
+		kinds.Account.Position.Set(&changes, a.ID, a.Position, i)
 	}
 	return s.apply(changes)
 }

@@ -151,7 +151,7 @@ func (s *step) apply(changes change.List) error {
 	}
 	s.changed = true
 	for _, c := range changes {
-		s.news.add(c.Kind, c.ID)
+		s.news.add(c.Object)
 	}
 	return s.Apply(s.id, s.at, changes)
 }
@@ -161,6 +161,7 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 	var result T
 	var told news
 	var left []leftEvent
+	known := false
 	if cmd.ID == "" {
 		return result, problem("The command has no id.")
 	}
@@ -174,6 +175,7 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 			if done.Asked != "" && done.Asked != cmd.Kind {
 				return problem("This command’s id was used for something else (“%s”). Nothing was done.", done.Title)
 			}
+			known = true
 			return json.Unmarshal(done.Result, &result)
 		} else if !errors.Is(err, store.ErrNotFound) && (cmd.Actor == ByPerson || !errors.Is(err, store.ErrForeign)) {
 			return err // one letter may well arrive at two people
@@ -213,6 +215,7 @@ func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, err
 			a.Log.Error("what a step had to leave could not be written down", "event", l.Key(), "reason", err)
 		}
 	}
+	made(ctx, known, told.stale())
 	a.tell(cmd.Who, told, cmd.ID)
 	return result, nil
 }

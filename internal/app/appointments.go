@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -247,7 +248,7 @@ func (a *App) NewAppointment(ctx context.Context, who store.Who, command string,
 		}
 		new.ID = id
 		var changes change.List
-		changes.Set(new.Object(), "alive", false, true)
+		kinds.Appointment.Alive.Set(&changes, new.ID, false, true)
 		s.title = "New appointment “" + shorten(new.Title, 60) + "” " + s.speak(new.Start)
 		if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
 			return Decided{}, err
@@ -302,25 +303,24 @@ func (s *step) changeAppointment(was, now store.Appointment) error {
 			return err
 		}
 	}
-	o := was.Object()
 	var changes change.List
-	changes.Set(o, "title", was.Title, now.Title)
-	changes.Set(o, "place", was.Place, now.Place)
-	changes.Set(o, "notes", was.Notes, now.Notes)
-	changes.Set(o, "start", was.Start, now.Start)
-	changes.Set(o, "end", was.End.UnixMilli(), now.End.UnixMilli())
-	changes.Set(o, "free", was.Free, now.Free)
-	changes.Set(o, "sequence", was.Sequence, now.Sequence)
-	changes.Set(o, "attendees", orEmpty(was.Attendees), orEmpty(now.Attendees))
-	changes.Set(o, "reply", was.Reply, now.Reply)
-	changes.Set(o, "cancelled", was.Cancelled, now.Cancelled)
-	changes.Set(o, "remind", was.Remind, now.Remind)
+	kinds.Appointment.Title.Set(&changes, was.ID, was.Title, now.Title)
+	kinds.Appointment.Place.Set(&changes, was.ID, was.Place, now.Place)
+	kinds.Appointment.Notes.Set(&changes, was.ID, was.Notes, now.Notes)
+	kinds.Appointment.Start.Set(&changes, was.ID, was.Start, now.Start)
+	kinds.Appointment.End.Set(&changes, was.ID, was.End.UnixMilli(), now.End.UnixMilli())
+	kinds.Appointment.Free.Set(&changes, was.ID, was.Free, now.Free)
+	kinds.Appointment.Sequence.Set(&changes, was.ID, was.Sequence, now.Sequence)
+	kinds.Appointment.Attendees.Set(&changes, was.ID, orEmpty(was.Attendees), orEmpty(now.Attendees))
+	kinds.Appointment.Reply.Set(&changes, was.ID, was.Reply, now.Reply)
+	kinds.Appointment.Cancelled.Set(&changes, was.ID, was.Cancelled, now.Cancelled)
+	kinds.Appointment.Remind.Set(&changes, was.ID, was.Remind, now.Remind)
 	if !was.Start.UTC.Equal(now.Start.UTC) || was.Remind != now.Remind {
 		state := "set"
 		if now.Remind >= 0 && now.Start.UTC.Add(-time.Duration(now.Remind)*time.Minute).Before(s.at) {
 			state = "seen"
 		}
-		changes.Set(o, "remindState", was.RemindState, state)
+		kinds.Appointment.RemindState.Set(&changes, was.ID, was.RemindState, state)
 	}
 	return s.apply(changes)
 }
@@ -354,7 +354,7 @@ func (s *step) cancelAppointment(id int64) error {
 		}
 	}
 	var changes change.List
-	changes.Set(was.Object(), "alive", true, false)
+	kinds.Appointment.Alive.Set(&changes, was.ID, true, false)
 	s.title = "Called off “" + shorten(was.Title, 60) + "”"
 	return s.apply(changes)
 }
@@ -491,7 +491,7 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 		return err
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+	kinds.Outbox.State.Set(&changes, id, "none", "waiting")
 	return s.apply(changes)
 }
 
@@ -558,7 +558,7 @@ func (s *step) alarm(id int64) error {
 	}
 	s.title = "Reminder: " + a.Title
 	var changes change.List
-	changes.Set(a.Object(), "remindState", a.RemindState, state)
+	kinds.Appointment.RemindState.Set(&changes, a.ID, a.RemindState, state)
 	return s.apply(changes)
 }
 
@@ -571,7 +571,7 @@ func (a *App) QuietAppointment(ctx context.Context, who store.Who, command strin
 			return Decided{}, problem("That reminder is no longer there.")
 		}
 		var changes change.List
-		changes.Set(one.Object(), "remindState", one.RemindState, "seen")
+		kinds.Appointment.RemindState.Set(&changes, one.ID, one.RemindState, "seen")
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

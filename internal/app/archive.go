@@ -68,7 +68,7 @@ func (a *App) Archive(ctx context.Context, who store.Who, w io.Writer) (End, err
 		if err := writeJSON(folder, manifestEntry, a.Now(), Manifest{archiveFormat, store.Schema(), who.Inbox, person.Name, a.Now()}); err != nil {
 			return end, err
 		}
-		for _, table := range store.ArchivedTables {
+		for _, table := range store.ArchivedTables() {
 			entry, err := z.Create(tablesFolder + table + ".jsonl")
 			if err != nil {
 				return end, err
@@ -175,7 +175,7 @@ func restore(ctx context.Context, s *store.Store, archive *zip.Reader, m Manifes
 	if whole && letters != end.Letters {
 		return fmt.Errorf("the archive holds %d letters and should hold %d; nothing was restored", letters, end.Letters)
 	}
-	for _, table := range store.ArchivedTables {
+	for _, table := range store.ArchivedTables() {
 		rows, err := restoreTable(ctx, s, archive, who, table)
 		if err != nil {
 			return fmt.Errorf("restore %s: %w", table, err)

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/findings"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/core/waiting"
@@ -188,7 +189,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if state.Open {
 		return st.id, s.letIn(st, time.Time{})
 	}
-	s.news.add("gate", st.id)
+	s.news.reads(atTheGate...)
 	if known != 0 { // a second copy is no second letter
 		return st.id, nil
 	}
@@ -328,7 +329,7 @@ func (s *step) noteAccount(l store.Letter, account int64) error {
 	if account == 0 {
 		return nil
 	}
-	s.news.add("conversation", l.Conversation)
+	s.news.add(decide.Conversation.Of(l.Conversation))
 	return s.NoteAccount(l.Conversation, account)
 }
 
@@ -388,7 +389,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err != nil {
 		return err
 	}
-	s.news.add("conversation", conversation)
+	s.news.add(decide.Conversation.Of(conversation))
 	state := row.State()
 	addresses, err := s.addresses()
 	if err != nil {
@@ -483,16 +484,16 @@ func (s *step) judge(st stored, conversations []int64) (met bool, err error) {
 		switch verdict {
 		case waiting.Meets:
 			met = true
-			changes.Set(e.Object(), "state", e.State, waiting.Met)
-			changes.Set(e.Object(), "metBy", nil, st.id)
+			kinds.Expectation.State.Set(&changes, e.ID, e.State, waiting.Met)
+			kinds.Expectation.MetBy.Set(&changes, e.ID, nil, &st.id)
 			if err := s.resume(&changes, e.FollowUp); err != nil {
 				return met, err
 			}
 		case waiting.Partly:
 			met = true
-			changes.Set(e.Object(), "answered", e.Answered, append(slices.Clone(e.Answered), st.l.From.Key()))
+			kinds.Expectation.Answered.Set(&changes, e.ID, e.Answered, append(slices.Clone(e.Answered), st.l.From.Key()))
 		case waiting.Offers:
-			changes.Set(e.Object(), "offered", nil, st.id)
+			kinds.Expectation.Offered.Set(&changes, e.ID, nil, &st.id)
 		case waiting.Away:
 			until := ""
 			person, err := s.Person()
@@ -502,8 +503,8 @@ func (s *step) judge(st stored, conversations []int64) (met bool, err error) {
 			if r, ok := findings.Away(letter.Unquoted(st.l.Text), st.row.ReceivedAt, person.Calendar()); ok {
 				until = r.Canonical
 			}
-			changes.Set(e.Object(), "away", e.Away, st.l.Subject)
-			changes.Set(e.Object(), "awayUntil", e.AwayUntil, until)
+			kinds.Expectation.Away.Set(&changes, e.ID, e.Away, st.l.Subject)
+			kinds.Expectation.AwayUntil.Set(&changes, e.ID, e.AwayUntil, until)
 		case waiting.Nothing:
 		}
 		if err := s.apply(changes); err != nil {

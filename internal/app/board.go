@@ -11,6 +11,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -326,7 +327,7 @@ func (a *App) RenameIn(ctx context.Context, who store.Who, command, field, was, 
 		}
 		var changes change.List
 		for _, id := range ids {
-			changes.Set(change.Object{Kind: "followup", ID: id}, field, was, now)
+			changes.Set(kinds.FollowUp.Of(id), field, was, now)
 		}
 		s.title = fmt.Sprintf("“%s” is called “%s” on %d follow-ups", was, now, len(ids))
 		if now == "" {

@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -198,7 +199,7 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 		case schedule.Purge:
 			s.title = "Purged from the bin"
 			s.changed = true
-			s.news.add("conversation", ev.ID)
+			s.news.add(decide.Conversation.Of(ev.ID))
 			return true, s.Purge(ev.ID)
 		case schedule.Series:
 			return true, s.extendSeries(ev.ID)
@@ -214,9 +215,9 @@ func (a *App) happen(ctx context.Context, ev schedule.Event) error {
 
 // dueFields names the field whose value made an event fall due. Its version
 // is part of the event's id: the same field set anew is another event.
-var dueFields = map[schedule.Kind]struct{ kind, field string }{
-	schedule.Limit: {"expectation", "until"}, schedule.Return: {"conversation", "return"},
-	schedule.Reminder: {"reminder", "state"}, schedule.Alarm: {"appointment", "remindState"}, schedule.Purge: {"conversation", "place"},
+var dueFields = map[schedule.Kind]change.Named{
+	schedule.Limit: kinds.Expectation.Until.Named, schedule.Return: decide.Conversation.Return.Named,
+	schedule.Reminder: kinds.Reminder.State.Named, schedule.Alarm: kinds.Appointment.RemindState.Named, schedule.Purge: decide.Conversation.Place.Named,
 }
 
 func (a *App) eventID(ctx context.Context, ev schedule.Event) (string, error) {
@@ -226,7 +227,7 @@ func (a *App) eventID(ctx context.Context, ev schedule.Event) (string, error) {
 			seq, err := tx.DeliverySeq()
 			return fmt.Sprintf("%s:s%d", ev.Key(), seq), err
 		}
-		version, err := tx.Version(change.Object{Kind: f.kind, ID: ev.ID}, f.field)
+		version, err := tx.Version(f, ev.ID)
 		return fmt.Sprintf("%s:v%d", ev.Key(), version), err
 	})
 }
@@ -265,7 +266,7 @@ func (s *step) limit(id int64) error {
 	}
 	s.title = "No answer from " + person + ": “" + shorten(row.Title(), 60) + "”"
 	changes := decide.Limit(row.State(), s.at, e.Since, person)
-	changes.Set(e.Object(), "late", false, true)
+	kinds.Expectation.Late.Set(&changes, e.ID, false, true)
 	if err := s.resume(&changes, e.FollowUp); err != nil {
 		return err
 	}
@@ -296,7 +297,7 @@ func (s *step) reminderDue(id int64) error {
 	}
 	s.title = "A reminder waits for the next delivery"
 	var changes change.List
-	changes.Set(r.Object(), "state", r.State, "waits")
+	kinds.Reminder.State.Set(&changes, r.ID, r.State, "waits")
 	return s.apply(changes)
 }
 
@@ -315,6 +316,6 @@ func (s *step) ring(id int64) error {
 	}
 	s.title = "Reminder: " + f.Title
 	var changes change.List
-	changes.Set(change.Object{Kind: "reminder", ID: id}, "state", r.State, state)
+	kinds.Reminder.State.Set(&changes, id, r.State, state)
 	return s.apply(changes)
 }

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -38,16 +39,16 @@ type Entry struct {
 	day when.Date
 }
 
-// kind is a kind of entry: how those of a stretch of time are found, and what
+// entryKind is a kind of entry: how those of a stretch of time are found, and what
 // can be done with one. A new kind is one more line here.
-type kind struct {
+type entryKind struct {
 	name   string
 	list   func(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error)
 	move   func(s *step, id int64, w wished) error
 	cancel func(s *step, id int64) error
 }
 
-var kinds = []kind{
+var entryKinds = []entryKind{
 	{"return", comingReturns, (*step).moveReturn, (*step).cancelReturn},
 	{"limit", comingLimits, (*step).moveLimit, (*step).cancelLimit},
 	{"reminder", comingReminders, (*step).moveReminder, (*step).cancelReminder},
@@ -58,7 +59,7 @@ var kinds = []kind{
 // coming lists the entries of [from, to), in the order in which they come.
 func coming(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
 	out := []Entry{}
-	for _, k := range kinds {
+	for _, k := range entryKinds {
 		list, err := k.list(tx, v, from, to, most)
 		if err != nil {
 			return nil, err
@@ -306,7 +307,14 @@ func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Dec
 		if gone > 0 {
 			s.title += fmt.Sprintf("; %d had gone", gone)
 		}
-		return Decided{Entry: s.id, Title: s.title}, nil
+		var returns []int64
+		for _, ref := range e.On {
+			if ref.Kind == "return" {
+				returns = append(returns, ref.ID)
+			}
+		}
+		now, err := s.standing(returns)
+		return Decided{Entry: s.id, Title: s.title, Now: now}, err
 	})
 }
 
@@ -329,7 +337,7 @@ func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 }
 
 func (s *step) editEntry(ref EntryRef, action string, w wished) error {
-	i := slices.IndexFunc(kinds, func(k kind) bool { return k.name == ref.Kind })
+	i := slices.IndexFunc(entryKinds, func(k entryKind) bool { return k.name == ref.Kind })
 	if i < 0 {
 		return problem("Nothing is known of “%s”.", ref.Kind)
 	}
@@ -340,9 +348,9 @@ func (s *step) editEntry(ref EntryRef, action string, w wished) error {
 	}
 	switch action {
 	case "move":
-		return kinds[i].move(s, ref.ID, w)
+		return entryKinds[i].move(s, ref.ID, w)
 	case "cancel":
-		return kinds[i].cancel(s, ref.ID)
+		return entryKinds[i].cancel(s, ref.ID)
 	case "fetch":
 		if ref.Kind != "return" {
 			return problem("Only letters that were put off can be fetched back.")
@@ -412,10 +420,9 @@ func (s *step) moveReminder(id int64, w wished) error {
 	if !w.Timed() {
 		return problem("A reminder needs a time.")
 	}
-	o := change.Object{Kind: "reminder", ID: id}
 	var changes change.List
-	changes.Set(o, "moment", r.Moment, w.Moment)
-	changes.Set(o, "state", r.State, "set")
+	kinds.Reminder.Moment.Set(&changes, id, r.Moment, w.Moment)
+	kinds.Reminder.State.Set(&changes, id, r.State, "set")
 	return s.apply(changes)
 }
 
@@ -424,7 +431,7 @@ func (s *step) cancelReminder(id int64) error {
 		return errGone
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "reminder", ID: id}, "alive", true, false)
+	kinds.Reminder.Alive.Set(&changes, id, true, false)
 	return s.apply(changes)
 }
 
@@ -447,15 +454,15 @@ func (s *step) cancelDue(id int64) error {
 
 func (s *step) setDue(f store.FollowUp, due *when.Moment) error {
 	var changes change.List
-	changes.Set(f.Object(), "due", f.Due, due)
+	kinds.FollowUp.Due.Set(&changes, f.ID, f.Due, due)
 	if f.Start != nil && followup.CheckTimes(f.Start, due, nil) != nil {
-		changes.Set(f.Object(), "start", f.Start, (*when.Moment)(nil)) // it starts when it must
+		kinds.FollowUp.Start.Set(&changes, f.ID, f.Start, (*when.Moment)(nil)) // it starts when it must
 	}
 	if err := s.moveReminders(&changes, f, f.Start, due); err != nil {
 		return err
 	}
 	for _, l := range f.Letters {
-		s.news.add("conversation", l.Conversation)
+		s.news.add(decide.Conversation.Of(l.Conversation))
 	}
 	return s.apply(changes)
 }

@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -154,7 +155,7 @@ func (a *App) Decide(ctx context.Context, who store.Who, d Deciding) (Decided, e
 		if err := s.apply(changes); err != nil {
 			return Decided{}, err
 		}
-		out.Now, err = s.standing(rows)
+		out.Now, err = s.standing(idsOf(rows))
 		return out, err
 	})
 }
@@ -168,15 +169,19 @@ func (s *step) checkSeen(row store.Row, version *int64) {
 }
 
 // standing is how conversations stand within a step; nothing for many.
-func (s *step) standing(rows []seenRow) ([]store.Seen, error) {
-	if len(rows) > named {
+func (s *step) standing(ids []int64) ([]store.Seen, error) {
+	if len(ids) == 0 || len(ids) > named {
 		return nil, nil
 	}
+	return s.Standing(ids)
+}
+
+func idsOf(rows []seenRow) []int64 {
 	ids := make([]int64, len(rows))
 	for i, r := range rows {
 		ids[i] = r.ID
 	}
-	return s.Standing(ids)
+	return ids
 }
 
 // decideOn computes what a decision changes, and notes what is to be asked
@@ -362,13 +367,13 @@ func (a *App) Mark(ctx context.Context, who store.Who, m Marking) (Decided, erro
 		for _, r := range rows {
 			switch m.Mark {
 			case "star":
-				changes.Set(r.Object(), "star", r.Star, !m.Off)
+				decide.Conversation.Star.Set(&changes, r.ID, r.Star, !m.Off)
 			case "label":
 				labels, err := cleanLabels([]string{m.Value})
 				if err != nil || len(labels) == 0 {
 					return Decided{}, problem("The label needs a name.")
 				}
-				changes.Set(r.Object(), "label:"+labels[0], slices.Contains(r.Labels, labels[0]), !m.Off)
+				decide.Conversation.Labels.Field(labels[0]).Set(&changes, r.ID, slices.Contains(r.Labels, labels[0]), !m.Off)
 			case "quiet":
 				changes = append(changes, decide.Quieten(r.State(), s.at, r.LastLetter, !m.Off)...)
 			default:
@@ -428,18 +433,18 @@ func (a *App) Flag(ctx context.Context, who store.Who, command string, on []stor
 			}
 			if open >= 0 {
 				undone++
-				changes.Set(change.Object{Kind: "followup", ID: r.FollowUps[open].ID}, "status", followup.Open, followup.Done)
+				kinds.FollowUp.Status.Set(&changes, r.FollowUps[open].ID, followup.Open, followup.Done)
 				continue
 			}
 			flagged++
-			s.news.add("conversation", r.ID)
+			s.news.add(decide.Conversation.Of(r.ID))
 			flag.Title = actionOf(r)
 			if _, err := s.addFollowUp(flag, []seenRow{r}, remind); err != nil {
 				return Decided{}, err
 			}
 		}
 		for _, r := range rows {
-			s.news.add("conversation", r.ID)
+			s.news.add(decide.Conversation.Of(r.ID))
 		}
 		s.title = "Flagged " + namedTitle(rows)
 		if flagged == 0 && undone > 0 {
@@ -455,8 +460,8 @@ func (s *step) timeFlag(changes *change.List, id int64, to store.FollowUp, remin
 	if err != nil {
 		return err
 	}
-	changes.Set(was.Object(), "start", was.Start, to.Start)
-	changes.Set(was.Object(), "due", was.Due, to.Due)
+	kinds.FollowUp.Start.Set(changes, was.ID, was.Start, to.Start)
+	kinds.FollowUp.Due.Set(changes, was.ID, was.Due, to.Due)
 	now := was
 	now.Start, now.Due = to.Start, to.Due
 	return s.setReminders(changes, now, remind)
@@ -466,7 +471,7 @@ func (s *step) timeFlag(changes *change.List, id int64, to store.FollowUp, remin
 func (a *App) See(ctx context.Context, who store.Who, conversation, last int64) error {
 	err := a.Store.Write(ctx, who, func(tx *store.Tx) error { return tx.MarkSeen(conversation, last) })
 	if err == nil {
-		a.publish(who.Inbox, News{Kinds: []string{"seen"}, Conversations: []int64{conversation}, person: who.Person})
+		a.publish(who.Inbox, News{Stale: []Reading{}, Conversations: []int64{conversation}, person: who.Person})
 	}
 	return err
 }

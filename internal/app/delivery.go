@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -88,7 +89,7 @@ func (s *step) addHold(h store.Hold) error {
 		return err
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "hold", ID: id}, "alive", false, true)
+	kinds.Hold.Alive.Set(&changes, id, false, true)
 	return s.apply(changes)
 }
 
@@ -101,7 +102,7 @@ func (s *step) endHolds(account int64) error {
 	var changes change.List
 	for _, h := range open {
 		if account == 0 || h.Account == account {
-			changes.Set(h.Object(), "endedAt", nil, millisOf(s.at))
+			kinds.Hold.EndedAt.Set(&changes, h.ID, nil, millisOf(s.at))
 		}
 	}
 	return s.apply(changes)
@@ -178,7 +179,7 @@ func (s *step) deliver() error {
 	var changes change.List
 	for _, h := range g.holds { // those that have run out
 		if !h.Opens && h.Until != nil && !h.Until.UTC.After(s.at) {
-			changes.Set(h.Object(), "endedAt", nil, millisOf(h.Until.UTC))
+			kinds.Hold.EndedAt.Set(&changes, h.ID, nil, millisOf(h.Until.UTC))
 		}
 	}
 	if err := s.apply(changes); err != nil {

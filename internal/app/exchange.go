@@ -9,8 +9,10 @@ import (
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/exchange"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -284,7 +286,7 @@ func (s *step) importStages(tasks []exchange.Task) (map[string]int64, error) {
 			return nil, err
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "stage", ID: id}, "alive", false, true)
+		kinds.Stage.Alive.Set(&changes, id, false, true)
 		if err := s.apply(changes); err != nil {
 			return nil, err
 		}
@@ -332,7 +334,7 @@ func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calen
 			return 0, err
 		}
 		f.Letters = append(f.Letters, store.FollowUpLetter{LetterID: id, Subject: row.Subject, Sender: row.From.Display(), Date: row.Date, Ask: row.Ask})
-		s.news.add("conversation", row.Conversation)
+		s.news.add(decide.Conversation.Of(row.Conversation))
 	}
 	// Reminders of the past have rung where they came from.
 	var remind []followup.Reminding
@@ -360,7 +362,7 @@ func (s *step) linkWaiting(st stored) error {
 		if err := s.LinkLetter(id, link); err != nil {
 			return err
 		}
-		s.news.add("followup", id)
+		s.news.add(kinds.FollowUp.Of(id))
 	}
 	return s.LetterCame(st.row.MessageID)
 }

@@ -10,8 +10,10 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -219,7 +221,7 @@ func (s *step) addFollowUp(f store.FollowUp, rows []seenRow, remind []followup.R
 	}
 	f.ID = id
 	var changes change.List
-	changes.Set(f.Object(), "alive", false, true)
+	kinds.FollowUp.Alive.Set(&changes, f.ID, false, true)
 	if err := s.setReminders(&changes, f, remind); err != nil {
 		return 0, err
 	}
@@ -248,11 +250,11 @@ func (s *step) setReminders(changes *change.List, f store.FollowUp, remind []fol
 		if err != nil {
 			return err
 		}
-		changes.Set(change.Object{Kind: "reminder", ID: id}, "alive", false, true)
+		kinds.Reminder.Alive.Set(changes, id, false, true)
 	}
 	for _, old := range f.Reminders {
 		if !kept[old.ID] {
-			changes.Set(old.Object(), "alive", true, false)
+			kinds.Reminder.Alive.Set(changes, old.ID, true, false)
 		}
 	}
 	if err := followup.CheckTimes(nil, f.Due, moments); err != nil {
@@ -290,8 +292,8 @@ func (s *step) moveReminders(changes *change.List, f store.FollowUp, start, due 
 		if m.Precision != when.Open && m.UTC.Before(s.at) {
 			state = "seen"
 		}
-		changes.Set(r.Object(), "moment", r.Moment, m)
-		changes.Set(r.Object(), "state", r.State, state)
+		kinds.Reminder.Moment.Set(changes, r.ID, r.Moment, m)
+		kinds.Reminder.State.Set(changes, r.ID, r.State, state)
 	}
 	return nil
 }
@@ -321,7 +323,7 @@ func (a *App) NewFollowUp(ctx context.Context, who store.Who, command string, f 
 			return Decided{}, err
 		}
 		for _, r := range rows {
-			s.news.add("conversation", r.ID)
+			s.news.add(decide.Conversation.Of(r.ID))
 		}
 		made, err := s.FollowUp(id)
 		s.title = "New follow-up “" + shorten(made.Title, 60) + "”"
@@ -411,20 +413,19 @@ func (s *step) edit(changes *change.List, was store.FollowUp, f FollowUpFields, 
 		}
 		now.Recurs = nil // the series goes on with the next one
 	}
-	o := was.Object()
-	changes.Set(o, "title", was.Title, now.Title)
-	changes.Set(o, "notes", was.Notes, now.Notes)
-	changes.Set(o, "start", was.Start, now.Start)
-	changes.Set(o, "due", was.Due, now.Due)
-	changes.Set(o, "priority", was.Priority, now.Priority)
-	changes.Set(o, "status", was.Status, now.Status)
-	changes.Set(o, "stage", was.Stage, now.Stage)
-	changes.Set(o, "assignee", was.Assignee, now.Assignee)
-	changes.Set(o, "project", was.Project, now.Project)
-	changes.Set(o, "context", was.Context, now.Context)
-	changes.Set(o, "estimate", was.Estimate, now.Estimate)
-	changes.Set(o, "recurs", was.Recurs, now.Recurs)
-	changes.Set(o, "checklist", orEmpty(was.Checklist), orEmpty(now.Checklist))
+	kinds.FollowUp.Title.Set(changes, was.ID, was.Title, now.Title)
+	kinds.FollowUp.Notes.Set(changes, was.ID, was.Notes, now.Notes)
+	kinds.FollowUp.Start.Set(changes, was.ID, was.Start, now.Start)
+	kinds.FollowUp.Due.Set(changes, was.ID, was.Due, now.Due)
+	kinds.FollowUp.Priority.Set(changes, was.ID, was.Priority, now.Priority)
+	kinds.FollowUp.Status.Set(changes, was.ID, was.Status, now.Status)
+	kinds.FollowUp.Stage.Set(changes, was.ID, was.Stage, now.Stage)
+	kinds.FollowUp.Assignee.Set(changes, was.ID, was.Assignee, now.Assignee)
+	kinds.FollowUp.Project.Set(changes, was.ID, was.Project, now.Project)
+	kinds.FollowUp.Context.Set(changes, was.ID, was.Context, now.Context)
+	kinds.FollowUp.Estimate.Set(changes, was.ID, was.Estimate, now.Estimate)
+	kinds.FollowUp.Recurs.Set(changes, was.ID, was.Recurs, now.Recurs)
+	kinds.FollowUp.Checklist.Set(changes, was.ID, orEmpty(was.Checklist), orEmpty(now.Checklist))
 	if f.Remind != nil {
 		if err := s.setReminders(changes, now, remind); err != nil {
 			return now, err
@@ -433,7 +434,7 @@ func (s *step) edit(changes *change.List, was store.FollowUp, f FollowUpFields, 
 		return now, err
 	}
 	for _, l := range was.Letters {
-		s.news.add("conversation", l.Conversation)
+		s.news.add(decide.Conversation.Of(l.Conversation))
 	}
 	return now, nil
 }
@@ -444,21 +445,22 @@ func (s *step) edit(changes *change.List, was store.FollowUp, f FollowUpFields, 
 func (s *step) overwritten(changes change.List, was store.FollowUp, seen int64) ([]Overwritten, error) {
 	var out []Overwritten
 	for _, c := range changes {
-		if c.Kind != "followup" || c.ID != was.ID {
+		if c.Kind != kinds.FollowUp.Kind || c.ID != was.ID {
 			continue
 		}
-		version, err := s.Version(c.Object, c.Field)
+		field, _ := change.FieldOf(c)
+		version, err := s.Version(field, c.ID)
 		if err != nil {
 			return nil, err
 		}
 		if version > seen {
-			out = append(out, Overwritten{c.Field, s.fieldInWords(was, c.Field)})
+			out = append(out, Overwritten{c.Field, s.fieldInWords(was, field)})
 		}
 	}
 	return out, nil
 }
 
-func (s *step) fieldInWords(f store.FollowUp, field string) string {
+func (s *step) fieldInWords(f store.FollowUp, field change.Named) string {
 	moment := func(m *when.Moment) string {
 		if m == nil {
 			return ""
@@ -466,27 +468,27 @@ func (s *step) fieldInWords(f store.FollowUp, field string) string {
 		return s.speak(*m)
 	}
 	switch field {
-	case "title":
+	case kinds.FollowUp.Title.Named:
 		return f.Title
-	case "notes":
+	case kinds.FollowUp.Notes.Named:
 		return f.Notes
-	case "start":
+	case kinds.FollowUp.Start.Named:
 		return moment(f.Start)
-	case "due":
+	case kinds.FollowUp.Due.Named:
 		return moment(f.Due)
-	case "priority":
+	case kinds.FollowUp.Priority.Named:
 		return string(f.Priority)
-	case "status":
+	case kinds.FollowUp.Status.Named:
 		return string(f.Status)
-	case "assignee":
+	case kinds.FollowUp.Assignee.Named:
 		return f.Assignee
-	case "project":
+	case kinds.FollowUp.Project.Named:
 		return f.Project
-	case "context":
+	case kinds.FollowUp.Context.Named:
 		return f.Context
-	case "estimate":
+	case kinds.FollowUp.Estimate.Named:
 		return fmt.Sprintf("%d min", f.Estimate)
-	case "recurs":
+	case kinds.FollowUp.Recurs.Named:
 		if f.Recurs != nil {
 			return f.Recurs.String()
 		}
@@ -560,11 +562,10 @@ func (a *App) QuietReminder(ctx context.Context, who store.Who, command string, 
 		if err != nil {
 			return Decided{}, problem("That reminder is no longer there.")
 		}
-		o := change.Object{Kind: "reminder", ID: id}
 		var changes change.List
 		if until == "" {
 			s.title = "Reminder seen"
-			changes.Set(o, "state", r.State, "seen")
+			kinds.Reminder.State.Set(&changes, id, r.State, "seen")
 			return Decided{Entry: s.id, Title: s.title, FollowUp: followUp}, s.apply(changes)
 		}
 		moment, err := s.read(until)
@@ -574,8 +575,8 @@ func (a *App) QuietReminder(ctx context.Context, who store.Who, command string, 
 		if moment.Precision == when.Open {
 			return Decided{}, problem("A reminder needs a time.")
 		}
-		changes.Set(o, "moment", r.Moment, *moment)
-		changes.Set(o, "state", r.State, "set")
+		kinds.Reminder.Moment.Set(&changes, id, r.Moment, *moment)
+		kinds.Reminder.State.Set(&changes, id, r.State, "set")
 		s.title = "Reminder put off until " + s.speak(*moment)
 		return Decided{Entry: s.id, Title: s.title, FollowUp: followUp}, s.apply(changes)
 	})

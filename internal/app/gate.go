@@ -175,13 +175,6 @@ func (s *step) regate() error {
 	return s.SetDelivery(g.next(s.at))
 }
 
-// gateKinds are the objects from which the next delivery follows.
-var gateKinds = []string{"person", "account", "hold"}
-
-func (n *news) touchGate() bool {
-	return slices.ContainsFunc(n.kinds, func(k string) bool { return slices.Contains(gateKinds, k) })
-}
-
 // GateView is how delivery stands now.
 type GateView struct {
 	Open  bool           `json:"open"`

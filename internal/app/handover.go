@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -68,8 +69,8 @@ func (s *step) handOver(id int64, to letter.Address) error {
 		return problem("That follow-up is no longer there. The letter was kept as a draft.")
 	}
 	var changes change.List
-	changes.Set(f.Object(), "status", f.Status, followup.Waiting)
-	changes.Set(f.Object(), "assignee", f.Assignee, to.Display())
+	kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Waiting)
+	kinds.FollowUp.Assignee.Set(&changes, f.ID, f.Assignee, to.Display())
 	return s.apply(changes)
 }
 
@@ -90,7 +91,7 @@ func (a *App) WaitFollowUp(ctx context.Context, who store.Who, command string, i
 			return Decided{}, problem("Waiting needs a limit.")
 		}
 		var changes change.List
-		changes.Set(f.Object(), "status", f.Status, followup.Waiting)
+		kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Waiting)
 		s.title = "“" + shorten(f.Title, 60) + "” waits until " + s.speak(*moment)
 		if err := s.waitForLetter(f, *moment); err != nil {
 			return Decided{}, err
@@ -112,14 +113,14 @@ func (s *step) waitForLetter(f store.FollowUp, limit when.Moment) error {
 		if err != nil {
 			return err
 		}
-		changes.Set(change.Object{Kind: "expectation", ID: id}, "alive", false, true)
+		kinds.Expectation.Alive.Set(&changes, id, false, true)
 		return s.apply(changes)
 	}
 	id, err := s.AddReminder(f.ID, limit, nil)
 	if err != nil {
 		return err
 	}
-	changes.Set(change.Object{Kind: "reminder", ID: id}, "alive", false, true)
+	kinds.Reminder.Alive.Set(&changes, id, false, true)
 	return s.apply(changes)
 }
 
@@ -133,6 +134,6 @@ func (s *step) resume(changes *change.List, id int64) error {
 	if err != nil || !f.Alive || f.Status != followup.Waiting {
 		return nil //nolint:nilerr // gone, or decided otherwise since
 	}
-	changes.Set(f.Object(), "status", f.Status, followup.Open)
+	kinds.FollowUp.Status.Set(changes, f.ID, f.Status, followup.Open)
 	return nil
 }

@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -49,7 +50,7 @@ func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string,
 			return Decided{}, err
 		}
 		var changes change.List
-		changes.Set(p.Object(), "holdingNote", p.HoldingNote, string(value))
+		kinds.Person.HoldingNote.Set(&changes, p.ID, p.HoldingNote, string(value))
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }
@@ -127,7 +128,7 @@ func (s *step) note(st stored, account int64, state delivery.State, conversation
 		return err
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+	kinds.Outbox.State.Set(&changes, id, "none", "waiting")
 	return s.apply(changes)
 }
 

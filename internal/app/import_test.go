@@ -230,7 +230,7 @@ func TestNewsReachesOpenPages(t *testing.T) {
 	defer stop()
 	w.receive(bramAsks)
 	n := <-news
-	assert.Contains(t, n.Kinds, "conversation")
+	assert.Contains(t, n.Stale, app.ReadList)
 	row := w.row(decide.Inbox)
 	w.decide(decide.Done, row)
 	n = <-news
@@ -242,7 +242,7 @@ func TestNewsReachesOpenPages(t *testing.T) {
 	everything := false
 	for len(news) > 0 {
 		n := <-news
-		everything = everything || slices.Contains(n.Kinds, "everything")
+		everything = everything || n.Everything
 	}
 	assert.True(t, everything)
 }
@@ -264,6 +264,6 @@ func TestTheSchedulerWakesForWhatIsDue(t *testing.T) {
 		w.clock.Advance(30 * time.Second)
 	}
 	n := <-news
-	assert.Contains(t, n.Kinds, "conversation")
+	assert.Contains(t, n.Stale, app.ReadList)
 	assert.Equal(t, "Crates", w.row(decide.Inbox).Title)
 }

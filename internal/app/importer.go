@@ -242,7 +242,7 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 	}
 	im.job = next
 	im.app.hook("import.after-commit")
-	im.app.publish(im.who.Inbox, News{Kinds: []string{"import"}})
+	im.app.publish(im.who.Inbox, News{Stale: ofImports})
 	return nil
 }
 

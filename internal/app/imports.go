@@ -236,7 +236,7 @@ func (a *App) endImport(who store.Who, id int64, stopped bool, why error) error 
 		}
 		return tx.SaveImport(im)
 	})
-	a.publish(who.Inbox, News{Kinds: []string{"everything"}})
+	a.publish(who.Inbox, News{Everything: true, Stale: []Reading{}})
 	return errors.Join(err, os.RemoveAll(a.spool(id)))
 }
 

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -62,7 +63,7 @@ func (a *App) RenewIntake(ctx context.Context, who store.Who, command string) (D
 			return Decided{}, err
 		}
 		var changes change.List
-		changes.Set(p.Object(), "intake", p.Intake, strings.ToLower(rand.Text()))
+		kinds.Person.Intake.Set(&changes, p.ID, p.Intake, strings.ToLower(rand.Text()))
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

@@ -11,6 +11,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -254,7 +255,7 @@ func (s *step) takeAnswer(answer meeting.Event, from letter.Address) error {
 			continue
 		}
 		if now, ok := was.Take(answer); ok {
-			changes.Set(was.Object(), "attendees", was.Attendees, now.Attendees)
+			kinds.Appointment.Attendees.Set(&changes, was.ID, was.Attendees, now.Attendees)
 		}
 	}
 	return s.apply(changes)
@@ -420,7 +421,7 @@ func (s *step) importEvents(events []meeting.Event) (int, error) {
 			return n, err
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "appointment", ID: id}, "alive", false, true)
+		kinds.Appointment.Alive.Set(&changes, id, false, true)
 		if err := s.apply(changes); err != nil {
 			return n, err
 		}
@@ -458,7 +459,7 @@ func (a *App) RenewFeed(ctx context.Context, who store.Who, command string, remo
 			secret, s.title = "", "The calendar is no longer served"
 		}
 		var changes change.List
-		changes.Set(p.Object(), "feed", p.Feed, secret)
+		kinds.Person.Feed.Set(&changes, p.ID, p.Feed, secret)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

@@ -6,6 +6,8 @@ import (
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 )
 
 // What an undo has to leave is named thing by thing, by its title and in
@@ -16,42 +18,73 @@ const namedLeft = 8
 
 // sinceWords say what was done since to a field; "" where another field of the
 // same object says it better.
-var sinceWords = map[string]map[string]string{
-	"conversation": {
-		"place": "moved since", "return": "put off otherwise since", "star": "starred or unstarred since", "priority": "given another priority since",
-		"note": "its note was changed since", "workingTitle": "renamed since", "redirect": "joined or parted since", "apart": "", "back": "", "putOffs": "", "decided": "", "quiet": "quieted or not since",
-	},
-	"followup": {
-		"title": "renamed since", "notes": "its notes were changed since", "due": "its due was changed since", "start": "its start was changed since",
-		"status": "its status was changed since", "priority": "given another priority since", "estimate": "estimated otherwise since", "project": "moved to another project since",
-		"context": "given another context since", "stage": "moved to another stage since", "assignee": "given to somebody else since", "recurs": "its recurrence was changed since",
-		"checklist": "its checklist was changed since", "alive": "taken away or back since",
-	},
-	"appointment": {"start": "moved since", "end": "moved since", "reply": "answered otherwise since", "attendees": "its attendees were changed since", "cancelled": "called off or not since"},
-	"reminder":    {"state": "rung or changed since", "moment": "moved since"},
-	"expectation": {"state": "answered or dropped since", "until": "its limit was changed since", "late": "its limit has passed since", "answered": "answered in part since"},
-	"account":     {"name": "renamed since", "label": "renamed since", "signature": "its signature was changed since", "planId": "given another plan since"},
-	"hold":        {"endedAt": "ended since", "alive": "ended since"},
-	"person":      {"planId": "another plan was put in force since"},
-	"outbox":      {"state": "The letter has gone."},
-	"draft":       {"alive": ""},
+var sinceWords = map[change.Named]string{
+	decide.Conversation.Place.Named:        "moved since",
+	decide.Conversation.Return.Named:       "put off otherwise since",
+	decide.Conversation.Star.Named:         "starred or unstarred since",
+	decide.Conversation.Priority.Named:     "given another priority since",
+	decide.Conversation.Note.Named:         "its note was changed since",
+	decide.Conversation.WorkingTitle.Named: "renamed since",
+	decide.Conversation.Redirect.Named:     "joined or parted since",
+	decide.Conversation.Apart.Named:        "",
+	decide.Conversation.Back.Named:         "",
+	decide.Conversation.PutOffs.Named:      "",
+	decide.Conversation.Decided.Named:      "",
+	decide.Conversation.Quiet.Named:        "quieted or not since",
+	kinds.FollowUp.Title.Named:             "renamed since",
+	kinds.FollowUp.Notes.Named:             "its notes were changed since",
+	kinds.FollowUp.Due.Named:               "its due was changed since",
+	kinds.FollowUp.Start.Named:             "its start was changed since",
+	kinds.FollowUp.Status.Named:            "its status was changed since",
+	kinds.FollowUp.Priority.Named:          "given another priority since",
+	kinds.FollowUp.Estimate.Named:          "estimated otherwise since",
+	kinds.FollowUp.Project.Named:           "moved to another project since",
+	kinds.FollowUp.Context.Named:           "given another context since",
+	kinds.FollowUp.Stage.Named:             "moved to another stage since",
+	kinds.FollowUp.Assignee.Named:          "given to somebody else since",
+	kinds.FollowUp.Recurs.Named:            "its recurrence was changed since",
+	kinds.FollowUp.Checklist.Named:         "its checklist was changed since",
+	kinds.FollowUp.Alive.Named:             "taken away or back since",
+	kinds.Appointment.Start.Named:          "moved since",
+	kinds.Appointment.End.Named:            "moved since",
+	kinds.Appointment.Reply.Named:          "answered otherwise since",
+	kinds.Appointment.Attendees.Named:      "its attendees were changed since",
+	kinds.Appointment.Cancelled.Named:      "called off or not since",
+	kinds.Reminder.State.Named:             "rung or changed since",
+	kinds.Reminder.Moment.Named:            "moved since",
+	kinds.Expectation.State.Named:          "answered or dropped since",
+	kinds.Expectation.Until.Named:          "its limit was changed since",
+	kinds.Expectation.Late.Named:           "its limit has passed since",
+	kinds.Expectation.Answered.Named:       "answered in part since",
+	kinds.Account.Name.Named:               "renamed since",
+	kinds.Account.Label.Named:              "renamed since",
+	kinds.Account.Signature.Named:          "its signature was changed since",
+	kinds.Account.PlanID.Named:             "given another plan since",
+	kinds.Hold.EndedAt.Named:               "ended since",
+	kinds.Hold.Alive.Named:                 "ended since",
+	kinds.Person.PlanID.Named:              "another plan was put in force since",
+	kinds.Outbox.State.Named:               "The letter has gone.",
+	kinds.Draft.Alive.Named:                "",
 }
 
 // since is what was done since to a field, in words.
-func since(kind, field string) string {
-	if label, ok := strings.CutPrefix(field, "label:"); ok {
+func since(c change.Change) string {
+	if label, ok := decide.Conversation.Labels.NameIn(c); ok {
 		return "the label “" + label + "” was changed since"
 	}
-	if words, ok := sinceWords[kind][field]; ok {
-		return words
+	if field, ok := change.FieldOf(c); ok {
+		if words, ok := sinceWords[field]; ok {
+			return words
+		}
 	}
 	return "changed since"
 }
 
 // objectWords are what objects are called that have no title.
-var objectWords = map[string]string{
-	"person": "Your settings", "hold": "A hold", "reminder": "A reminder", "expectation": "A waiting", "through": "An entry of the let-through list",
-	"letter": "A letter", "sender": "A sender", "spot": "A place", "stage": "A stage", "filter": "A filter", "account": "An account", "draft": "A draft",
+var objectWords = map[change.Kind]string{
+	kinds.Person.Kind: "Your settings", kinds.Hold.Kind: "A hold", kinds.Reminder.Kind: "A reminder", kinds.Expectation.Kind: "A waiting",
+	kinds.Through.Kind: "An entry of the let-through list", kinds.Letter.Kind: "A letter", kinds.Sender.Kind: "A sender", kinds.Spot.Kind: "A place",
+	kinds.Stage.Kind: "A stage", kinds.Filter.Kind: "A filter", kinds.Account.Kind: "An account", kinds.Draft.Kind: "A draft",
 }
 
 // leftInWords names what stays because it was changed since, and gone, what is
@@ -69,7 +102,7 @@ func (s *step) leftInWords(kept []change.Recorded, gone []change.Object) []strin
 		}
 	}
 	for _, k := range slices.Backward(kept) { // they were found from the last on
-		add(k.Object, since(k.Kind, k.Field))
+		add(k.Object, since(k.Change))
 	}
 	for _, o := range gone {
 		add(o, "gone for good since")
@@ -79,12 +112,12 @@ func (s *step) leftInWords(kept []change.Recorded, gone []change.Object) []strin
 	for _, o := range order {
 		what := strings.Join(words[o], ", ")
 		switch {
-		case o.Kind == "draft":
+		case o.Kind == kinds.Draft.Kind:
 			continue // it goes with its letter
-		case o.Kind == "outbox":
+		case o.Kind == kinds.Outbox.Kind:
 			out = append(out, what)
 			continue
-		case what == "" && o.Kind == "conversation":
+		case what == "" && o.Kind == decide.Conversation.Kind:
 			what = "decided on since"
 		case what == "":
 			continue

@@ -1,18 +1,23 @@
 package app
 
 import (
+	"context"
 	"maps"
 	"slices"
 	"sync"
 
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/store"
 )
 
-// News tells an open page what has changed. Kinds are the kinds of objects;
-// Conversations names the ones touched, unless there are many.
+// News tells an open page what has changed.
 type News struct {
-	Kinds         []string `json:"kinds"`
-	Conversations []int64  `json:"conversations,omitempty"`
+	// Everything tells that all of what the page reads may be stale; Stale what is.
+	Everything bool      `json:"everything,omitempty"`
+	Stale      []Reading `json:"stale"`
+	// Conversations names the ones touched, unless there are many.
+	Conversations []int64 `json:"conversations,omitempty"`
 	// Command is the one that changed it; the page that sent it knows already.
 	Command string `json:"command,omitempty"`
 	// person is whom alone it is about; 0 for everybody at the inbox.
@@ -21,23 +26,71 @@ type News struct {
 
 // news collects what a step touches.
 type news struct {
-	kinds         []string
+	kinds         []change.Kind
+	also          []Reading
 	conversations []int64
 	many          bool
 }
 
 const named = 50
 
-func (n *news) add(kind string, id int64) {
-	if !slices.Contains(n.kinds, kind) {
-		n.kinds = append(n.kinds, kind)
+// add notes an object that is touched.
+func (n *news) add(o change.Object) {
+	if !slices.Contains(n.kinds, o.Kind) {
+		n.kinds = append(n.kinds, o.Kind)
 	}
-	if kind != "conversation" || n.many || slices.Contains(n.conversations, id) {
+	if o.Kind != decide.Conversation.Kind || n.many || slices.Contains(n.conversations, o.ID) {
 		return
 	}
-	n.conversations = append(n.conversations, id)
+	n.conversations = append(n.conversations, o.ID)
 	if len(n.conversations) > named {
 		n.many, n.conversations = true, nil
+	}
+}
+
+// reads notes what is stale beside what follows from the objects touched.
+func (n *news) reads(stale ...Reading) { n.also = append(n.also, stale...) }
+
+// stale is all that a step makes stale.
+func (n *news) stale() []Reading {
+	out := []Reading{}
+	add := func(list []Reading) {
+		for _, r := range list {
+			if !slices.Contains(out, r) {
+				out = append(out, r)
+			}
+		}
+	}
+	for _, k := range n.kinds {
+		add(stale[k])
+	}
+	add(n.also)
+	if len(out) > 0 {
+		add(bySteps)
+	}
+	return out
+}
+
+// Made is what a command has made stale, for whoever gave it.
+type Made struct {
+	// Everything is said where it isn't known: the command was carried out before.
+	Everything bool
+	Stale      []Reading
+}
+
+type madeKey struct{}
+
+// Watch lets whoever gives commands learn what they have made stale.
+func Watch(ctx context.Context) (context.Context, *Made) {
+	m := &Made{}
+	return context.WithValue(ctx, madeKey{}, m), m
+}
+
+// made notes for whoever watches what has become stale.
+func made(ctx context.Context, everything bool, stale []Reading) {
+	if m, ok := ctx.Value(madeKey{}).(*Made); ok {
+		m.Everything = m.Everything || everything
+		m.Stale = append(m.Stale, stale...)
 	}
 }
 
@@ -70,10 +123,11 @@ func (a *App) Listen(who store.Who) (<-chan News, func()) {
 
 // tell passes news on and lets the scheduler look again.
 func (a *App) tell(who store.Who, n news, command string) {
-	if len(n.kinds) == 0 {
+	made := n.stale()
+	if len(made) == 0 {
 		return
 	}
-	a.publish(who.Inbox, News{Kinds: n.kinds, Conversations: n.conversations, Command: command})
+	a.publish(who.Inbox, News{Stale: made, Conversations: n.conversations, Command: command})
 	a.Wake()
 }
 
@@ -96,7 +150,7 @@ func (a *App) publish(inbox int64, told News) {
 			default:
 			}
 			select {
-			case ch <- News{Kinds: []string{"everything"}}:
+			case ch <- News{Everything: true, Stale: []Reading{}}:
 			default:
 			}
 		}
@@ -117,6 +171,6 @@ func (a *App) TellAll() {
 	inboxes := slices.Collect(maps.Keys(a.hub.pages))
 	a.hub.mu.Unlock()
 	for _, inbox := range inboxes {
-		a.publish(inbox, News{Kinds: []string{"everything"}})
+		a.publish(inbox, News{Everything: true, Stale: []Reading{}})
 	}
 }

@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -42,7 +43,7 @@ func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n N
 			return Decided{}, err
 		}
 		var changes change.List
-		changes.Set(p.Object(), "notices", p.Notices, string(value))
+		kinds.Person.Notices.Set(&changes, p.ID, p.Notices, string(value))
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -279,7 +280,7 @@ func (a *App) PutPlan(ctx context.Context, who store.Who, command string, accoun
 		}
 		var changes change.List
 		if account == 0 {
-			changes.Set(person.Object(), "planId", person.PlanID, id)
+			kinds.Person.PlanID.Set(&changes, person.ID, person.PlanID, id)
 		} else {
 			accounts, err := s.Accounts()
 			if err != nil {
@@ -289,7 +290,7 @@ func (a *App) PutPlan(ctx context.Context, who store.Who, command string, accoun
 			if i < 0 {
 				return Decided{}, errNoAccount
 			}
-			changes.Set(accounts[i].Object(), "planId", accounts[i].PlanID, id)
+			kinds.Account.PlanID.Set(&changes, accounts[i].ID, accounts[i].PlanID, id)
 		}
 		if err := s.apply(changes); err != nil {
 			return Decided{}, err

@@ -7,6 +7,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -98,7 +99,7 @@ func (a *App) SetWeights(ctx context.Context, who store.Who, command string, w *
 			text = string(b)
 		}
 		var changes change.List
-		changes.Set(p.Object(), "weights", p.Weights, text)
+		kinds.Person.Weights.Set(&changes, p.ID, p.Weights, text)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

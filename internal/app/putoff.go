@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -61,7 +62,7 @@ func (s *step) await(row store.Row, w when.Wish) error {
 		return err
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "expectation", ID: id}, "alive", false, true)
+	kinds.Expectation.Alive.Set(&changes, id, false, true)
 	return s.apply(changes)
 }
 
@@ -102,7 +103,7 @@ func (s *step) release(rows []seenRow) (change.List, error) {
 	open, err := s.ForReturns(ids)
 	var changes change.List
 	for _, e := range open {
-		changes.Set(e.Object(), "state", e.State, waiting.Dropped)
+		kinds.Expectation.State.Set(&changes, e.ID, e.State, waiting.Dropped)
 	}
 	return changes, err
 }

@@ -5,6 +5,8 @@ import (
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -29,18 +31,17 @@ func (a *App) Receipt(ctx context.Context, who store.Who, command string, letter
 			return Decided{}, problem("That letter asks for no receipt, or has had its answer.")
 		}
 		var changes change.List
-		o := change.Object{Kind: "letter", ID: row.ID}
-		s.news.add("conversation", row.Conversation)
+		s.news.add(decide.Conversation.Of(row.Conversation))
 		if !send {
-			changes.Set(o, "receipt", row.Receipt, ReceiptDeclined)
+			kinds.Letter.Receipt.Set(&changes, row.ID, row.Receipt, ReceiptDeclined)
 			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 		}
 		id, err := s.writeReceipt(row)
 		if err != nil {
 			return Decided{}, err
 		}
-		changes.Set(o, "receipt", row.Receipt, ReceiptSent)
-		changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+		kinds.Letter.Receipt.Set(&changes, row.ID, row.Receipt, ReceiptSent)
+		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
 		s.title = "Told " + row.From.Display() + " that the letter was read"
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
@@ -108,7 +109,7 @@ func (a *App) PicturesOf(ctx context.Context, who store.Who, command, email stri
 			return Decided{}, err
 		}
 		var changes change.List
-		changes.Set(sender.Object(), "pictures", sender.Pictures, load)
+		kinds.Sender.Pictures.Set(&changes, sender.ID, sender.Pictures, load)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

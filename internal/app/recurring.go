@@ -5,6 +5,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -84,7 +85,7 @@ func (a *App) SkipFollowUp(ctx context.Context, who store.Who, command string, i
 		title := "“" + shorten(f.Title, 60) + "”"
 		if !ok {
 			var changes change.List
-			changes.Set(f.Object(), "status", f.Status, followup.Dropped)
+			kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Dropped)
 			s.title = "Dropped the last of " + title
 			return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.apply(changes)
 		}

@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/steps"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -85,7 +86,7 @@ func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, 
 		if err != nil {
 			return Undone{}, err
 		}
-		sends := slices.ContainsFunc(recorded, func(r change.Recorded) bool { return r.Kind == "outbox" })
+		sends := slices.ContainsFunc(recorded, func(r change.Recorded) bool { return r.Kind == kinds.Outbox.Kind })
 		if sends || slices.Contains(anew, e.Kind) {
 			return Undone{}, problem("“%s” can’t be done again by a key. Do it anew.", shorten(e.Title, 60))
 		}
@@ -94,15 +95,15 @@ func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, 
 			return Undone{}, err
 		}
 		again, kept := change.Inverse(recorded, current)
-		again, gone, err := s.withoutGone(change.Together(again, kept, decide.Together))
+		again, gone, err := s.withoutGone(change.Together(again, kept))
 		if err != nil {
 			return Undone{}, err
 		}
 		out := Undone{Entry: e.ID, Title: "Done again: " + e.Title, Left: s.leftInWords(kept, gone)}
 		for _, c := range again {
 			s.changed = true
-			s.news.add(c.Kind, c.ID)
-			if c.Kind == "conversation" && c.Field == "place" {
+			s.news.add(c.Object)
+			if decide.Conversation.Place.In(c.Change) {
 				out.Conversations = append(out.Conversations, c.ID)
 			}
 		}
@@ -111,6 +112,9 @@ func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, 
 		}
 		s.title, s.final = out.Title, true
 		if err := s.Revert(s.id, s.at, again); err != nil {
+			return Undone{}, err
+		}
+		if out.Now, err = s.standing(moved(again)); err != nil {
 			return Undone{}, err
 		}
 		return out, s.SetRedone(s.id, undo.ID, e.ID)

@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/store"
@@ -67,7 +68,7 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 			s.left = append(s.left, leftEvent{schedule.Event{Kind: schedule.LetIn, Owner: s.Who().Inbox, ID: id, Due: s.at}, why})
 		}
 	}
-	s.news.add("gate", 0)
+	s.news.reads(atTheGate...)
 	if !slices.Contains(accounts, 0) {
 		return out, nil
 	}
@@ -150,7 +151,7 @@ func (s *step) letInLate(id int64) error {
 	if err != nil {
 		return err
 	}
-	s.news.add("gate", id)
+	s.news.reads(atTheGate...)
 	return s.letInOne(id, ownKeys(addresses))
 }
 
@@ -216,7 +217,7 @@ func (s *step) arrived(letters []store.Placed) error {
 			order = append(order, l.Conversation)
 		}
 		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.at, Automatic: l.Automatic, From: l.From.Display()})
-		s.news.add("conversation", l.Conversation)
+		s.news.add(decide.Conversation.Of(l.Conversation))
 	}
 	states, err := s.States(order)
 	if err != nil {
@@ -286,11 +287,11 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 			return err
 		}
 		undo, kept := change.Inverse(list, current)
-		undo = change.Together(undo, kept, decide.Together)
+		undo = change.Together(undo, kept)
 		return s.Revert(s.id, s.at, undo)
 	}
 	// First of all the hold that it ended, or the opening that it made.
-	if err := takeBack(func(r change.Recorded) bool { return r.Kind == "hold" }); err != nil {
+	if err := takeBack(func(r change.Recorded) bool { return r.Kind == kinds.Hold.Kind }); err != nil {
 		return nil, 0, nil, err
 	}
 	g, err := gatesOf(s.Tx)
@@ -319,12 +320,12 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 	}
 	s.changed = true
 	for _, c := range moved {
-		s.news.add("conversation", c)
+		s.news.add(decide.Conversation.Of(c))
 	}
-	s.news.add("gate", 0)
+	s.news.reads(atTheGate...)
 	err = takeBack(func(r change.Recorded) bool {
 		_, ok := begun[r.ID]
-		return r.Kind == "conversation" && ok
+		return r.Kind == decide.Conversation.Kind && ok
 	})
 	if err != nil {
 		return nil, 0, nil, err

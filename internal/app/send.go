@@ -11,6 +11,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/sending"
@@ -59,7 +60,7 @@ func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversat
 		return tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: a.Now()})
 	})
 	if err == nil {
-		a.publish(who.Inbox, News{Kinds: []string{"draft"}})
+		a.publish(who.Inbox, News{Stale: stale[kinds.Draft.Kind]})
 	}
 	return err
 }
@@ -76,7 +77,7 @@ func (a *App) DropDraft(ctx context.Context, who store.Who, command, id string) 
 			return Decided{}, err
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "draft", ID: d.Number}, "alive", d.Alive, false)
+		kinds.Draft.Alive.Set(&changes, d.Number, d.Alive, false)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }
@@ -171,7 +172,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		if err != nil {
 			return Sent{}, err
 		}
-		changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
 		if err := s.sleepDraft(&changes, w); err != nil {
 			return Sent{}, err
 		}
@@ -196,7 +197,7 @@ func (s *step) sleepDraft(changes *change.List, w Sending) error {
 	if err != nil {
 		return err
 	}
-	changes.Set(change.Object{Kind: "draft", ID: d.Number}, "alive", d.Alive, false)
+	kinds.Draft.Alive.Set(changes, d.Number, d.Alive, false)
 	return nil
 }
 
@@ -216,8 +217,8 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 	}
 	if e, err := s.Expectation(w.Nudges); w.Nudges != 0 && err == nil && e.State == waiting.Open {
 		var changes change.List
-		changes.Set(e.Object(), "until", e.Until, until)
-		changes.Set(e.Object(), "late", e.Late, false)
+		kinds.Expectation.Until.Set(&changes, e.ID, e.Until, until)
+		kinds.Expectation.Late.Set(&changes, e.ID, e.Late, false)
 		return s.apply(changes)
 	}
 	return s.expect(conversation, out.To, w.WaitAll, out.MessageID, until, w.FollowUp)
@@ -304,7 +305,7 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 			return o, err
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "outbox", ID: id}, "state", o.State, "sending")
+		kinds.Outbox.State.Set(&changes, id, o.State, "sending")
 		return o, s.apply(changes)
 	})
 	if err != nil {
@@ -363,7 +364,7 @@ func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) e
 	if err := s.SetOutcomes(o.ID, outcomes); err != nil {
 		return err
 	}
-	s.news.add("outbox", o.ID)
+	s.news.add(kinds.Outbox.Of(o.ID))
 	accepted, again := sending.Of(outcomes, sending.Accepted), sending.Of(outcomes, sending.Again)
 	if len(accepted) > 0 && len(sending.Of(o.Outcomes, sending.Accepted)) == 0 {
 		if err := s.sent(o, raw); err != nil {
@@ -401,7 +402,7 @@ func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) e
 		state = "failed"
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "outbox", ID: o.ID}, "state", "sending", state)
+	kinds.Outbox.State.Set(&changes, o.ID, "sending", state)
 	return s.apply(changes)
 }
 
@@ -476,7 +477,7 @@ func (s *step) joinOwn(st stored, c store.Row, account int64) error {
 	if err := s.meet(st); err != nil {
 		return err
 	}
-	s.news.add("conversation", c.ID)
+	s.news.add(decide.Conversation.Of(c.ID))
 	return s.apply(decide.Arrive(c.State(), decide.Came{At: s.at, Own: true}))
 }
 
@@ -506,7 +507,7 @@ func (s *step) wakeDraft(o store.Outgoing) error {
 		return err
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "draft", ID: d.Number}, "alive", d.Alive, true)
+	kinds.Draft.Alive.Set(&changes, d.Number, d.Alive, true)
 	return s.apply(changes)
 }
 

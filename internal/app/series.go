@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -53,7 +54,7 @@ func (s *step) addSeries(x store.Series, except map[int64]bool) error {
 		return err
 	}
 	var changes change.List
-	changes.Set(x.Object(), "alive", false, true)
+	kinds.Series.Alive.Set(&changes, x.ID, false, true)
 	if err := s.apply(changes); err != nil {
 		return err
 	}
@@ -75,9 +76,9 @@ func (s *step) addTimes(x store.Series, times []time.Time, except map[int64]bool
 			return err
 		}
 		one.ID = id
-		changes.Set(one.Object(), "alive", false, true)
+		kinds.Appointment.Alive.Set(&changes, one.ID, false, true)
 		if one.Remind >= 0 && one.Start.UTC.Before(s.at) {
-			changes.Set(one.Object(), "remindState", "set", "seen")
+			kinds.Appointment.RemindState.Set(&changes, one.ID, "set", "seen")
 		}
 	}
 	return s.apply(changes)
@@ -123,7 +124,7 @@ func (s *step) endSeries(uid string, keep func(store.Appointment) bool) error {
 	}
 	for _, a := range list {
 		if a.SeriesID != 0 && !keep(a) {
-			changes.Set(a.Object(), "alive", true, false)
+			kinds.Appointment.Alive.Set(&changes, a.ID, true, false)
 		}
 	}
 	return s.apply(changes)
@@ -189,7 +190,7 @@ func (s *step) takeOne(e meeting.Event, reply func(*store.Appointment, meeting.E
 		return err
 	}
 	var changes change.List
-	changes.Set(one.Object(), "alive", false, true)
+	kinds.Appointment.Alive.Set(&changes, one.ID, false, true)
 	return s.apply(changes)
 }
 
@@ -217,7 +218,7 @@ func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meetin
 	stand := map[int64]bool{}
 	for i, a := range list {
 		if fates[i] == meeting.Goes {
-			changes.Set(a.Object(), "alive", true, false)
+			kinds.Appointment.Alive.Set(&changes, a.ID, true, false)
 			continue
 		}
 		stand[a.Recurrence.UnixMilli()] = true
@@ -246,7 +247,7 @@ func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meetin
 func (s *step) dropSeries(changes *change.List, uid string) error {
 	ids, err := s.SeriesIDs(uid)
 	for _, id := range ids {
-		changes.Set(change.Object{Kind: "series", ID: id}, "alive", true, false)
+		kinds.Series.Alive.Set(changes, id, true, false)
 	}
 	return err
 }
@@ -261,7 +262,7 @@ func (s *step) callOff(e meeting.Event, from string) error {
 	var changes change.List
 	off, over := meeting.TakeCancel(e, from, kept)
 	for _, i := range off {
-		changes.Set(list[i].Object(), "cancelled", list[i].Cancelled, true)
+		kinds.Appointment.Cancelled.Set(&changes, list[i].ID, list[i].Cancelled, true)
 	}
 	if over {
 		if err := s.dropSeries(&changes, e.UID); err != nil {

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -94,27 +95,26 @@ func (a *App) EditSettings(ctx context.Context, who store.Who, command string, f
 		if err != nil {
 			return Decided{}, err
 		}
-		s.news.add("settings", 0)
+		s.news.reads(ofSetting...)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }
 
 func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.List, error) {
 	var changes change.List
-	o := p.Object()
 	if f.Zone != nil {
 		if _, err := time.LoadLocation(*f.Zone); err != nil || *f.Zone == "" || *f.Zone == "Local" {
 			return nil, problem("“%s” is not a time zone. Try one such as Europe/Oslo.", *f.Zone)
 		}
-		changes.Set(o, "zone", p.Zone, *f.Zone)
+		kinds.Person.Zone.Set(&changes, p.ID, p.Zone, *f.Zone)
 	}
 	start, end := p.DayStart, p.DayEnd
 	for _, m := range []struct {
 		typed *string
-		field string
+		field change.Field[int]
 		was   int
 		into  *int
-	}{{f.DayTurn, "dayTurn", p.DayTurn, nil}, {f.DayStart, "dayStart", p.DayStart, &start}, {f.DayEnd, "dayEnd", p.DayEnd, &end}, {f.Evening, "evening", p.Evening, nil}} {
+	}{{f.DayTurn, kinds.Person.DayTurn, p.DayTurn, nil}, {f.DayStart, kinds.Person.DayStart, p.DayStart, &start}, {f.DayEnd, kinds.Person.DayEnd, p.DayEnd, &end}, {f.Evening, kinds.Person.Evening, p.Evening, nil}} {
 		if m.typed == nil {
 			continue
 		}
@@ -126,7 +126,7 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 		if m.into != nil {
 			*m.into = minutes
 		}
-		changes.Set(o, m.field, m.was, minutes)
+		m.field.Set(&changes, p.ID, m.was, minutes)
 	}
 	if start >= end {
 		return nil, problem("The working day must begin before it ends.")
@@ -138,31 +138,31 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 		if *f.WeekStart < 0 || *f.WeekStart > 6 {
 			return nil, problem("A week begins on one of seven days.")
 		}
-		changes.Set(o, "weekStart", p.WeekStart, *f.WeekStart)
+		kinds.Person.WeekStart.Set(&changes, p.ID, p.WeekStart, *f.WeekStart)
 	}
 	if f.LookDay != nil {
 		if *f.LookDay < 0 || *f.LookDay > 6 {
 			return nil, problem("Someday letters come up on one of seven days.")
 		}
-		changes.Set(o, "lookDay", p.LookDay, *f.LookDay)
+		kinds.Person.LookDay.Set(&changes, p.ID, p.LookDay, *f.LookDay)
 	}
 	if f.LookCount != nil {
 		if *f.LookCount < 0 || *f.LookCount > 50 {
 			return nil, problem("Up to 50 someday letters can come up at a time.")
 		}
-		changes.Set(o, "lookCount", p.LookCount, *f.LookCount)
+		kinds.Person.LookCount.Set(&changes, p.ID, p.LookCount, *f.LookCount)
 	}
 	if f.Share != nil {
 		if *f.Share < 5 || *f.Share > 100 {
 			return nil, problem("Plan with 5 to 100 percent of the free time.")
 		}
-		changes.Set(o, "share", p.Share, *f.Share)
+		kinds.Person.Share.Set(&changes, p.ID, p.Share, *f.Share)
 	}
 	if f.SendDelay != nil {
 		if err := sending.CheckDelay(time.Duration(*f.SendDelay) * time.Second); err != nil {
 			return nil, problem("%s", sentence(err))
 		}
-		changes.Set(o, "sendDelay", p.SendDelay, *f.SendDelay)
+		kinds.Person.SendDelay.Set(&changes, p.ID, p.SendDelay, *f.SendDelay)
 	}
 	if f.Workdays != nil {
 		bits := 0
@@ -172,17 +172,17 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 			}
 			bits |= 1 << d
 		}
-		changes.Set(o, "workdays", p.Workdays, bits)
+		kinds.Person.Workdays.Set(&changes, p.ID, p.Workdays, bits)
 	}
 	if f.MonthFirst != nil {
-		changes.Set(o, "monthFirst", p.MonthFirst, *f.MonthFirst)
+		kinds.Person.MonthFirst.Set(&changes, p.ID, p.MonthFirst, *f.MonthFirst)
 	}
 	if f.Times != nil {
 		text, err := namedTimes(*f.Times, p.Calendar(), now)
 		if err != nil {
 			return nil, err
 		}
-		changes.Set(o, "namedTimes", p.NamedTimes, text)
+		kinds.Person.NamedTimes.Set(&changes, p.ID, p.NamedTimes, text)
 	}
 	return changes, nil
 }

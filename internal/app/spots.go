@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -29,7 +30,7 @@ func (a *App) NewSpot(ctx context.Context, who store.Who, command, name string) 
 		}
 		s.title = "New place “" + name + "”"
 		var changes change.List
-		changes.Set(change.Object{Kind: "spot", ID: id}, "alive", false, true)
+		kinds.Spot.Alive.Set(&changes, id, false, true)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }
@@ -66,7 +67,7 @@ func (a *App) EditSpot(ctx context.Context, who store.Who, command string, id in
 			if err != nil {
 				return Decided{}, err
 			}
-			changes.Set(spot.Object(), "name", spot.Name, now)
+			kinds.Spot.Name.Set(&changes, spot.ID, spot.Name, now)
 			s.title = "Place “" + spot.Name + "” is called “" + now + "”"
 		}
 		if remove {
@@ -74,9 +75,9 @@ func (a *App) EditSpot(ctx context.Context, who store.Who, command string, id in
 			if err != nil {
 				return Decided{}, err
 			}
-			changes.Set(spot.Object(), "alive", true, false)
+			kinds.Spot.Alive.Set(&changes, spot.ID, true, false)
 			if p.SpotID == id {
-				changes.Set(p.Object(), "spot", p.SpotID, 0)
+				kinds.Person.Spot.Set(&changes, p.ID, p.SpotID, 0)
 			}
 			n, err := s.backAt(spot, true)
 			if err != nil {
@@ -116,7 +117,7 @@ func (a *App) BeAt(ctx context.Context, who store.Who, command string, id int64)
 			}
 			s.title = "You are at “" + spot.Name + "”" + counted(n, "; %d came back")
 		}
-		changes.Set(p.Object(), "spot", p.SpotID, id)
+		kinds.Person.Spot.Set(&changes, p.ID, p.SpotID, id)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

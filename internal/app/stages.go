@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -77,7 +78,7 @@ func (a *App) NewStage(ctx context.Context, who store.Who, command string, f Sta
 		}
 		s.title = "New stage “" + stage.Name + "”"
 		var changes change.List
-		changes.Set(change.Object{Kind: "stage", ID: id}, "alive", false, true)
+		kinds.Stage.Alive.Set(&changes, id, false, true)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }
@@ -106,9 +107,9 @@ func (a *App) EditStage(ctx context.Context, who store.Who, command string, id i
 				return Decided{}, err
 			}
 			for _, one := range ids {
-				changes.Set(change.Object{Kind: "followup", ID: one}, "stage", id, 0)
+				kinds.FollowUp.Stage.Set(&changes, one, id, 0)
 			}
-			changes.Set(was.Object(), "alive", true, false)
+			kinds.Stage.Alive.Set(&changes, was.ID, true, false)
 			s.title = "Took the stage “" + was.Name + "” away" + counted(len(ids), "; %d follow-ups stand in none")
 			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 		}
@@ -117,10 +118,10 @@ func (a *App) EditStage(ctx context.Context, who store.Who, command string, id i
 		if err := s.checkStage(now); err != nil {
 			return Decided{}, err
 		}
-		changes.Set(was.Object(), "name", was.Name, now.Name)
-		changes.Set(was.Object(), "colour", was.Colour, now.Colour)
-		changes.Set(was.Object(), "shape", was.Shape, now.Shape)
-		changes.Set(was.Object(), "most", was.Most, now.Most)
+		kinds.Stage.Name.Set(&changes, was.ID, was.Name, now.Name)
+		kinds.Stage.Colour.Set(&changes, was.ID, was.Colour, now.Colour)
+		kinds.Stage.Shape.Set(&changes, was.ID, was.Shape, now.Shape)
+		kinds.Stage.Most.Set(&changes, was.ID, was.Most, now.Most)
 		if f.Position != nil {
 			if err := s.moveStage(&changes, was, *f.Position); err != nil {
 				return Decided{}, err
@@ -140,7 +141,7 @@ func (s *step) moveStage(changes *change.List, stage store.Stage, to int) error 
 	list = slices.DeleteFunc(list, func(o store.Stage) bool { return o.ID == stage.ID })
 	list = slices.Insert(list, min(max(to, 0), len(list)), stage)
 	for i, o := range list {
-		changes.Set(o.Object(), "position", o.Position, i)
+		kinds.Stage.Position.Set(changes, o.ID, o.Position, i)
 	}
 	return nil
 }
@@ -166,15 +167,14 @@ func (a *App) KeepFilter(ctx context.Context, who store.Who, command, name strin
 		s.title = "Kept the filter “" + name + "”"
 		var changes change.List
 		if i := slices.IndexFunc(list, func(k store.KeptFilter) bool { return strings.EqualFold(k.Name, name) }); i >= 0 {
-			o := change.Object{Kind: "filter", ID: list[i].ID}
-			changes.Set(o, "value", json.RawMessage(list[i].Value), json.RawMessage(text))
+			kinds.Filter.Value.Set(&changes, list[i].ID, json.RawMessage(list[i].Value), json.RawMessage(text))
 			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 		}
 		id, err := s.AddKeptFilter(name, string(text))
 		if err != nil {
 			return Decided{}, err
 		}
-		changes.Set(change.Object{Kind: "filter", ID: id}, "alive", false, true)
+		kinds.Filter.Alive.Set(&changes, id, false, true)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }
@@ -191,7 +191,7 @@ func (a *App) DropFilter(ctx context.Context, who store.Who, command string, id 
 			return Decided{}, problem("That filter is no longer there.")
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "filter", ID: id}, "alive", true, false)
+		kinds.Filter.Alive.Set(&changes, id, true, false)
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
 }

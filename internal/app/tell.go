@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -133,11 +134,7 @@ func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 	if len(text) > maxNote {
 		return nil, problem("The note is too long.")
 	}
-	ids := make([]int64, len(rows))
-	for i, r := range rows {
-		ids[i] = r.ID
-	}
-	told, _, err := s.tellable(ids)
+	told, _, err := s.tellable(idsOf(rows))
 	var names []string
 	for _, t := range told {
 		_, domain, _ := strings.Cut(t.account.Address, "@")
@@ -158,7 +155,7 @@ func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 			return nil, err
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "outbox", ID: id}, "state", "none", "waiting")
+		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
 		if err := s.apply(changes); err != nil {
 			return nil, err
 		}

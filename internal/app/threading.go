@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/store"
@@ -204,14 +205,13 @@ func (s *step) split(from int64, letters []int64, bare string) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	o := change.Object{Kind: "conversation", ID: to}
 	var changes change.List
 	for _, id := range letters {
-		changes.Set(change.Object{Kind: "letter", ID: id}, "conversation", row.ID, to)
+		kinds.Letter.Conversation.Set(&changes, id, row.ID, to)
 	}
-	changes.Set(o, "place", decide.Nowhere, row.Place)
-	changes.Set(o, "return", (*decide.Return)(nil), row.Return)
-	changes.Set(o, "decided", 0, row.Decided)
+	decide.Conversation.Place.Set(&changes, to, decide.Nowhere, row.Place)
+	decide.Conversation.Return.Set(&changes, to, (*decide.Return)(nil), row.Return)
+	decide.Conversation.Decided.Set(&changes, to, 0, row.Decided)
 	if row.Return != nil && row.Return.If.Awaits() { // each half waits for the answer
 		open, err := s.ForReturns([]int64{row.ID})
 		if err != nil {
@@ -222,10 +222,10 @@ func (s *step) split(from int64, letters []int64, bare string) (int64, error) {
 			if e.ID, err = s.AddExpectation(e); err != nil {
 				return 0, err
 			}
-			changes.Set(e.Object(), "alive", false, true)
+			kinds.Expectation.Alive.Set(&changes, e.ID, false, true)
 		}
 	}
-	s.news.add("conversation", row.ID)
+	s.news.add(decide.Conversation.Of(row.ID))
 	return to, s.apply(changes)
 }
 
@@ -244,7 +244,7 @@ func (s *step) merge(into, from int64) error {
 		return err
 	}
 	changes := decide.Merge(a.State(), b.State(), s.at)
-	if err := s.joinStars(&changes, a.Object(), b.Object()); err != nil {
+	if err := s.joinStars(&changes, a.ID, b.ID); err != nil {
 		return err
 	}
 	letters, err := s.LettersIn(from)
@@ -252,19 +252,18 @@ func (s *step) merge(into, from int64) error {
 		return err
 	}
 	for _, l := range letters {
-		changes.Set(change.Object{Kind: "letter", ID: l.ID}, "conversation", from, into)
+		kinds.Letter.Conversation.Set(&changes, l.ID, from, into)
 	}
 	open, err := s.OpenFor([]int64{from}, nil)
 	if err != nil {
 		return err
 	}
 	for _, e := range open {
-		changes.Set(e.Object(), "conversation", from, into)
+		kinds.Expectation.Conversation.Set(&changes, e.ID, from, into)
 	}
-	o := b.Object()
-	changes.Set(o, "place", b.Place, decide.Nowhere)
-	changes.Set(o, "return", b.Return, (*decide.Return)(nil))
-	changes.Set(o, "redirect", 0, into)
+	decide.Conversation.Place.Set(&changes, b.ID, b.Place, decide.Nowhere)
+	decide.Conversation.Return.Set(&changes, b.ID, b.Return, (*decide.Return)(nil))
+	decide.Conversation.Redirect.Set(&changes, b.ID, 0, into)
 	if s.importing { // the import is the step
 		return s.apply(changes)
 	}
@@ -282,15 +281,15 @@ func (s *step) merge(into, from int64) error {
 }
 
 // joinStars stars a conversation for everybody who starred the one that joins it.
-func (s *step) joinStars(changes *change.List, into, from change.Object) error {
-	starred, err := s.StarredBy(from.ID)
+func (s *step) joinStars(changes *change.List, into, from int64) error {
+	starred, err := s.StarredBy(from)
 	if err != nil || len(starred) == 0 {
 		return err
 	}
-	already, err := s.StarredBy(into.ID)
+	already, err := s.StarredBy(into)
 	for _, person := range starred {
 		if !slices.Contains(already, person) {
-			*changes = append(*changes, change.Change{Object: into, Field: "star", Was: change.Value(false), Now: change.Value(true), Person: person})
+			decide.Conversation.Star.SetFor(changes, into, person, false, true)
 		}
 	}
 	return err
@@ -328,7 +327,7 @@ func (a *App) Split(ctx context.Context, who store.Who, command string, letterID
 			stem = stems[stem]
 		}
 		var changes change.List
-		changes.Set(change.Object{Kind: "conversation", ID: to}, "apart", 0, stem)
+		decide.Conversation.Apart.Set(&changes, to, 0, stem)
 		s.title = "New conversation from “" + shorten(l.Subject, 60) + "”"
 		return Decided{Entry: s.id, Title: s.title, New: []int64{to}}, s.apply(changes)
 	})

@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -75,14 +76,14 @@ func (a *App) AddThrough(ctx context.Context, who store.Who, command string, in 
 		var changes change.List
 		for _, old := range list {
 			if old.Kind == t.Kind && old.Value == t.Value {
-				changes.Set(old.Object(), "alive", true, false)
+				kinds.Through.Alive.Set(&changes, old.ID, true, false)
 			}
 		}
 		id, err := s.Tx.AddThrough(t, s.at)
 		if err != nil {
 			return Decided{}, err
 		}
-		changes.Set(change.Object{Kind: "through", ID: id}, "alive", false, true)
+		kinds.Through.Alive.Set(&changes, id, false, true)
 		s.title = "Let through: " + t.Through.String()
 		if t.Until != nil {
 			v, err := a.viewer(s.Tx)
@@ -123,7 +124,7 @@ func (a *App) EndThrough(ctx context.Context, who store.Who, command string, id 
 			return Decided{}, problem("That entry is no longer on the list.")
 		}
 		var changes change.List
-		changes.Set(list[i].Object(), "alive", true, false)
+		kinds.Through.Alive.Set(&changes, list[i].ID, true, false)
 		s.title = "No longer let through: " + list[i].Through.String()
 		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
 	})
@@ -305,7 +306,7 @@ func (a *App) LetThroughNow(ctx context.Context, who store.Who, command string, 
 				return Decided{}, err
 			}
 		}
-		s.news.add("gate", 0)
+		s.news.reads(atTheGate...)
 		s.title = countOf(len(held), "letter") + " let through: " + list[i].String()
 		return Decided{Entry: s.id, Title: s.title}, nil
 	})

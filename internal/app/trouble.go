@@ -63,7 +63,7 @@ func (a *App) setAside(ctx context.Context, ev schedule.Event, why error) error 
 	if err := a.Store.SetStuck(ctx, e); err != nil {
 		return err
 	}
-	a.publish(e.Owner, News{Kinds: []string{"stuck"}})
+	a.publish(e.Owner, News{Stale: ofTrouble})
 	return nil
 }
 
@@ -76,7 +76,7 @@ func (a *App) freed(ctx context.Context, ev schedule.Event) error {
 	if err == nil {
 		err = a.Store.FreeStuck(ctx, ev.Kind, ev.ID)
 	}
-	a.publish(before.Owner, News{Kinds: []string{"stuck"}})
+	a.publish(before.Owner, News{Stale: ofTrouble})
 	return err
 }
 

@@ -2,15 +2,14 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -21,6 +20,8 @@ type Undone struct {
 	// Left says in words what was changed since and stays.
 	Left          []string `json:"left,omitempty"`
 	Conversations []int64  `json:"conversations,omitempty"`
+	// Now is that of Decided.
+	Now []store.Seen `json:"now,omitempty"`
 	// Draft is the draft that a send taken back gives free again.
 	Draft string `json:"draft,omitempty"`
 }
@@ -45,6 +46,7 @@ func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int
 			if err != nil {
 				return Undone{}, err
 			}
+			s.news.reads(ofImports...)
 			s.title = fmt.Sprintf("Undone: %s (%s binned)", e.Title, countOf(n, "conversation"))
 			return Undone{Entry: e.ID, Title: s.title, Left: left}, s.SetUndoOf(s.id, e.ID)
 		}
@@ -71,14 +73,14 @@ func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int
 			return out, s.SetUndoOf(s.id, e.ID)
 		}
 		if e.Kind == planKind { // what it let in has been seen
-			recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool { return r.Kind != "person" && r.Kind != "account" })
+			recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool { return r.Kind != kinds.Person.Kind && r.Kind != kinds.Account.Kind })
 		}
 		current, err := s.Versions(recorded)
 		if err != nil {
 			return Undone{}, err
 		}
 		undo, kept := change.Inverse(recorded, current)
-		undo = change.Together(undo, kept, decide.Together)
+		undo = change.Together(undo, kept)
 		undo = withoutSent(undo, kept)
 		undo, gone, err := s.withoutGone(undo)
 		if err != nil {
@@ -92,11 +94,11 @@ func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int
 		out := Undone{Entry: e.ID, Title: "Undone: " + e.Title, Left: s.leftInWords(kept, gone)}
 		for _, u := range undo {
 			s.changed = true
-			s.news.add(u.Kind, u.ID)
-			if u.Kind == "conversation" && u.Field == "place" {
+			s.news.add(u.Object)
+			if decide.Conversation.Place.In(u.Change) {
 				out.Conversations = append(out.Conversations, u.ID)
 			}
-			if u.Kind == "draft" {
+			if u.Kind == kinds.Draft.Kind {
 				if out.Draft, err = s.DraftByNumber(u.ID); err != nil {
 					return Undone{}, err
 				}
@@ -118,16 +120,37 @@ func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int
 			return Undone{}, err
 		}
 		s.title = out.Title
+		if out.Now, err = s.standing(moved(undo)); err != nil {
+			return Undone{}, err
+		}
 		return out, s.SetUndoOf(s.id, e.ID)
 	})
+}
+
+// moved are the conversations of which changes touch where they stand or when
+// they come back.
+func moved(changes []change.Recorded) (ids []int64) {
+	for _, c := range changes {
+		if (decide.Conversation.Place.In(c.Change) || decide.Conversation.Return.In(c.Change)) && !slices.Contains(ids, c.ID) {
+			ids = append(ids, c.ID)
+		}
+		if len(ids) > named {
+			return ids
+		}
+	}
+	return ids
 }
 
 // takeAlong lets letters that came to a split-off conversation follow it back
 // when the split is undone: none is left without a place.
 func (s *step) takeAlong(undo []change.Recorded) error {
 	for _, u := range undo {
-		var from, into int64
-		if u.Kind != "letter" || u.Field != "conversation" || json.Unmarshal(u.Was, &from) != nil || json.Unmarshal(u.Now, &into) != nil {
+		from, ok := kinds.Letter.Conversation.Was(u.Change)
+		if !ok {
+			continue
+		}
+		into, ok := kinds.Letter.Conversation.Now(u.Change)
+		if !ok {
 			continue
 		}
 		row, err := s.Conversation(from)
@@ -149,11 +172,11 @@ func (s *step) takeAlong(undo []change.Recorded) error {
 func (s *step) keepApart(undo []change.Recorded) error {
 	var changes change.List
 	for _, u := range undo {
-		var into int64
-		if u.Kind != "conversation" || u.Field != "redirect" || json.Unmarshal(u.Was, &into) != nil || into == 0 {
+		into, ok := decide.Conversation.Redirect.Was(u.Change)
+		if !ok || into == 0 {
 			continue
 		}
-		changes.Set(u.Object, "apart", 0, into)
+		decide.Conversation.Apart.Set(&changes, u.ID, 0, into)
 	}
 	return s.apply(changes)
 }
@@ -203,21 +226,23 @@ func holdOver(tx *store.Tx, entry int64, now time.Time) (bool, error) {
 	}
 	open, err := tx.OpenHolds()
 	return !slices.ContainsFunc(open, func(h store.Hold) bool {
-		made := slices.ContainsFunc(changes, func(c change.Recorded) bool { return c.Object == h.Object() && c.Field == "alive" })
+		made := slices.ContainsFunc(changes, func(c change.Recorded) bool { return c.Object == h.Object() && kinds.Hold.Alive.In(c.Change) })
 		hold := h.ByHand().Hold
 		return made && hold.Covers(now)
 	}), err
 }
 
-// shared are the fields of a conversation that it hands over when it is joined
-// to another.
-func shared(field string) bool { return field == "star" || strings.HasPrefix(field, "label:") }
+// handedOver tells whether a change is of what a conversation hands over when it
+// is joined to another.
+func handedOver(c change.Change) bool {
+	return decide.Conversation.Star.In(c) || decide.Conversation.Labels.In(c)
+}
 
 // followed is what takes a change back on the conversation that another was
 // joined to since: a mark that it has only by the join.
 func (s *step) followed(undo []change.Recorded) (more, kept []change.Recorded, err error) {
 	for _, u := range undo {
-		if u.Kind != "conversation" || !shared(u.Field) {
+		if !handedOver(u.Change) {
 			continue
 		}
 		into, err := s.Follow(u.ID)
@@ -227,7 +252,7 @@ func (s *step) followed(undo []change.Recorded) (more, kept []change.Recorded, e
 		if into == u.ID {
 			continue
 		}
-		target := change.Object{Kind: "conversation", ID: into}
+		target := decide.Conversation.Of(into)
 		there := change.Change{Object: target, Field: u.Field, Was: u.Was, Now: u.Now, Person: u.Person}
 		version, by, err := s.SetBy(there)
 		if err != nil {
@@ -261,8 +286,8 @@ func (s *step) withoutGone(undo []change.Recorded) (left []change.Recorded, gone
 
 // withoutSent leaves a draft asleep whose letter has gone.
 func withoutSent(undo, kept []change.Recorded) []change.Recorded {
-	if !slices.ContainsFunc(kept, func(r change.Recorded) bool { return r.Kind == "outbox" }) {
+	if !slices.ContainsFunc(kept, func(r change.Recorded) bool { return r.Kind == kinds.Outbox.Kind }) {
 		return undo
 	}
-	return slices.DeleteFunc(undo, func(r change.Recorded) bool { return r.Kind == "draft" })
+	return slices.DeleteFunc(undo, func(r change.Recorded) bool { return r.Kind == kinds.Draft.Kind })
 }

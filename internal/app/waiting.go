@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -25,7 +26,7 @@ func (s *step) expect(conversation int64, persons []letter.Address, all bool, me
 		return err
 	}
 	var changes change.List
-	changes.Set(change.Object{Kind: "expectation", ID: id}, "alive", false, true)
+	kinds.Expectation.Alive.Set(&changes, id, false, true)
 	return s.apply(changes)
 }
 
@@ -76,12 +77,12 @@ func (s *step) putOffFor(e store.Expectation) (store.Row, bool) {
 // limit. A letter that is put off until then is put off anew.
 func (s *step) setLimit(e store.Expectation, until *when.Moment) error {
 	var changes change.List
-	changes.Set(e.Object(), "until", e.Until, until)
-	changes.Set(e.Object(), "late", e.Late, false)
+	kinds.Expectation.Until.Set(&changes, e.ID, e.Until, until)
+	kinds.Expectation.Late.Set(&changes, e.ID, e.Late, false)
 	if row, ok := s.putOffFor(e); ok {
 		changes = append(changes, s.decideOn(row, decide.Until(row.State(), until, s.at))...)
 	}
-	s.news.add("conversation", e.Conversation)
+	s.news.add(decide.Conversation.Of(e.Conversation))
 	return s.apply(changes)
 }
 
@@ -89,11 +90,11 @@ func (s *step) setLimit(e store.Expectation, until *when.Moment) error {
 // was put off until then comes back: nothing else would bring it.
 func (s *step) setWaiting(e store.Expectation, state waiting.State) error {
 	var changes change.List
-	changes.Set(e.Object(), "state", e.State, state)
+	kinds.Expectation.State.Set(&changes, e.ID, e.State, state)
 	if row, ok := s.putOffFor(e); ok {
 		changes = append(changes, s.decideOn(row, decide.Decision{Kind: decide.ToInbox, At: s.at, Saw: row.LastLetter})...)
 	}
-	s.news.add("conversation", e.Conversation)
+	s.news.add(decide.Conversation.Of(e.Conversation))
 	return s.apply(changes)
 }
 

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/meeting"
 )
@@ -31,7 +32,7 @@ type Appointment struct {
 }
 
 // Object names the appointment in changes.
-func (a Appointment) Object() change.Object { return change.Object{Kind: "appointment", ID: a.ID} }
+func (a Appointment) Object() change.Object { return kinds.Appointment.Of(a.ID) }
 
 type appointmentRow struct {
 	ID, StartAt, EndAt, ConversationID, MadeAt, RecurrenceAt, SeriesID int64
@@ -109,7 +110,7 @@ type Series struct {
 }
 
 // Object names the series in changes.
-func (s Series) Object() change.Object { return change.Object{Kind: "series", ID: s.ID} }
+func (s Series) Object() change.Object { return kinds.Series.Of(s.ID) }
 
 // AddSeries writes a series that is not alive yet.
 func (tx *Tx) AddSeries(s Series) (int64, error) {

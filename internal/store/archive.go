@@ -11,31 +11,17 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 )
 
-// ArchivedTables are the tables of an archive, in the order in which they can
-// be filled. Of people only the owner's row belongs to it. Sessions, the
-// demo's clock and the stand-in post office are not the owner's; the
-// originals and the full-text index are kept, or made, apart.
-var ArchivedTables = []string{
-	"people", "plans", "plan_history", "let_through", "spots", "stages", "kept_filters", "series", "appointments", "accounts", "own_addresses", "conversations", "conversation_redirects", "conversation_accounts", "conversation_persons", "conversation_labels",
-	"letters", "letter_ids", "arrivals", "personal_marks", "place_history", "returns", "followups", "followup_letters", "waiting_links", "reminders", "expectations", "drafts", "outbox", "holds",
-	"journal", "changes", "field_versions", "known_people", "senders", "imports", "import_troubles",
-}
-
 // Schema is the version of the newest migration.
 func Schema() string { return migrations[len(migrations)-1].ID }
 
 // Dump gives the owner's rows of a table as JSON objects, in the order of
 // their keys. Bytes are written in base64, times as milliseconds.
 func (tx *Tx) Dump(table string, row func(json.RawMessage) error) error {
-	owner := "owner"
-	if table == "people" {
-		owner = "id"
-	}
 	columns, err := tx.columns(table)
 	if err != nil {
 		return err
 	}
-	rows, err := tx.db.Raw("SELECT "+strings.Join(columns, ", ")+" FROM "+table+" WHERE "+owner+" = ? ORDER BY 1, 2", tx.who.Inbox).Rows()
+	rows, err := tx.db.Raw("SELECT "+strings.Join(columns, ", ")+" FROM "+table+" WHERE "+tableOf(table).owner+" = ? ORDER BY 1, 2", tx.who.Inbox).Rows()
 	if err != nil {
 		return err
 	}
@@ -67,9 +53,6 @@ func (tx *Tx) columns(table string) ([]string, error) {
 	return all[string](tx.db.Raw("SELECT name FROM pragma_table_info(?) ORDER BY cid", table))
 }
 
-// blobColumns hold bytes, which JSON carries in base64.
-var blobColumns = map[string]bool{"letters.sha": true, "arrivals.sha": true, "outbox.sha": true}
-
 // Load puts a row of an archive into its table.
 func (tx *Tx) Load(table string, line json.RawMessage) error {
 	d := json.NewDecoder(strings.NewReader(string(line)))
@@ -84,6 +67,7 @@ func (tx *Tx) Load(table string, line json.RawMessage) error {
 	}
 	var names []string
 	var values []any
+	blob := tableOf(table).blob
 	for _, c := range columns {
 		v, ok := object[c]
 		if !ok {
@@ -96,7 +80,7 @@ func (tx *Tx) Load(table string, line json.RawMessage) error {
 				return fmt.Errorf("%s: %w", c, err)
 			}
 		case string:
-			if blobColumns[table+"."+c] {
+			if blob == c {
 				if v, err = base64.StdEncoding.DecodeString(x); err != nil {
 					return fmt.Errorf("%s: %w", c, err)
 				}

@@ -5,6 +5,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -19,7 +20,7 @@ type Stage struct {
 }
 
 // Object names the stage in changes.
-func (s Stage) Object() change.Object { return change.Object{Kind: "stage", ID: s.ID} }
+func (s Stage) Object() change.Object { return kinds.Stage.Of(s.ID) }
 
 // Stages lists the person's stages in their order.
 func (tx *Tx) Stages() ([]Stage, error) {

@@ -31,7 +31,7 @@ func (tx *Tx) Changes(journalID int64) ([]change.Recorded, error) {
 	for i, r := range rows {
 		out[i] = change.Recorded{
 			Change: change.Change{
-				Object: change.Object{Kind: r.Object, ID: r.ObjectID}, Field: r.Field,
+				Object: change.Object{Kind: change.Kind(r.Object), ID: r.ObjectID}, Field: r.Field,
 				Was: json.RawMessage(r.Was), Now: json.RawMessage(r.Now), Person: r.Person,
 			},
 			Before: r.VersionBefore, After: r.VersionAfter,
@@ -51,14 +51,14 @@ func (tx *Tx) Versions(recorded []change.Recorded) (func(change.Change) int64, e
 }
 
 func (tx *Tx) versions(changes []change.Change) (map[fieldKey]int64, error) {
-	ids := map[string][]int64{}
+	ids := map[change.Kind][]int64{}
 	for _, c := range changes {
 		ids[c.Kind] = append(ids[c.Kind], c.ID)
 	}
 	out := make(map[fieldKey]int64, len(changes))
 	for kind, list := range ids {
 		rows, err := tx.db.Raw(`SELECT object_id, field, person, version FROM field_versions
-			WHERE object = ? AND object_id IN (SELECT value FROM json_each(?)) AND owner = ?`, kind, jsonIDs(list), tx.who.Inbox).Rows()
+			WHERE object = ? AND object_id IN (SELECT value FROM json_each(?)) AND owner = ?`, string(kind), jsonIDs(list), tx.who.Inbox).Rows()
 		if err != nil {
 			return nil, err
 		}
@@ -89,7 +89,7 @@ func (tx *Tx) Apply(journalID int64, at time.Time, changes change.List) error {
 		return nil
 	}
 	for i, c := range changes {
-		if c.Person == 0 && personal(c) {
+		if f, _ := change.FieldOf(c); c.Person == 0 && f.Personal {
 			changes[i].Person = tx.who.Person
 		}
 	}
@@ -130,8 +130,8 @@ func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, 
 			}
 			r.After, made[k] = id, id
 		}
-		changes.add(id, tx.who.Inbox, journalID, r.Kind, r.ID, r.Field, r.Person, string(r.Was), string(r.Now), r.Before, r.After)
-		versions.add(r.Kind, r.ID, r.Field, r.Person, tx.who.Inbox, r.After)
+		changes.add(id, tx.who.Inbox, journalID, string(r.Kind), r.ID, r.Field, r.Person, string(r.Was), string(r.Now), r.Before, r.After)
+		versions.add(string(r.Kind), r.ID, r.Field, r.Person, tx.who.Inbox, r.After)
 	}
 	if err := changes.flush("INSERT INTO changes (id, owner, journal_id, object, object_id, field, person, was, now, version_before, version_after) VALUES ", ""); err != nil {
 		return err
@@ -147,8 +147,9 @@ func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, 
 // value of the same field at once.
 func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
 	type group struct {
-		kind, field, now string
-		person           int64
+		kind       change.Kind
+		field, now string
+		person     int64
 	}
 	var order []group
 	members := map[group][]change.Recorded{}
@@ -160,19 +161,15 @@ func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded
 		members[g] = append(members[g], r)
 	}
 	for _, g := range order {
-		write, ok := fields[g.kind][g.field]
-		if !ok {
-			label, isLabel := strings.CutPrefix(g.field, "label:")
-			if g.kind != "conversation" || !isLabel {
-				return fmt.Errorf("no field %s of %s", g.field, g.kind)
-			}
-			write = labelField(label)
+		object, write, err := writerOf(g.kind, g.field)
+		if err != nil {
+			return err
 		}
 		ids := make([]int64, len(members[g]))
 		for i, r := range members[g] {
 			ids[i] = r.ID
 		}
-		w := writing{tx: tx, journal: journalID, at: at, undo: undo, ids: jsonIDs(ids), now: g.now, person: g.person, members: members[g]}
+		w := writing{tx: tx, object: object, journal: journalID, at: at, undo: undo, ids: jsonIDs(ids), now: g.now, person: g.person, members: members[g]}
 		if err := write(w); err != nil {
 			return fmt.Errorf("set %s of %s: %w", g.field, g.kind, err)
 		}
@@ -211,8 +208,8 @@ func (b *bulk) flush(head, tail string) error {
 	return nil
 }
 
-// Version is the version of one shared field today; 0 if no command ever changed
-// it.
-func (tx *Tx) Version(o change.Object, field string) (int64, error) {
-	return tx.firstID("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND person = 0 AND owner = ?", o.Kind, o.ID, field, tx.who.Inbox)
+// Version is the version of one shared field of an object today; 0 if no command
+// ever changed it.
+func (tx *Tx) Version(f change.Named, id int64) (int64, error) {
+	return tx.firstID("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND person = 0 AND owner = ?", string(f.Kind), id, f.Name, tx.who.Inbox)
 }

@@ -114,7 +114,7 @@ func (r Row) State() decide.State {
 }
 
 // Object names the conversation in changes.
-func (r Row) Object() change.Object { return change.Object{Kind: "conversation", ID: r.ID} }
+func (r Row) Object() change.Object { return decide.Conversation.Of(r.ID) }
 
 // Title is the working title, or the subject.
 func (r Row) Title() string {

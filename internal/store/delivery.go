@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -24,7 +25,7 @@ type Hold struct {
 }
 
 // Object names the hold in changes.
-func (h Hold) Object() change.Object { return change.Object{Kind: "hold", ID: h.ID} }
+func (h Hold) Object() change.Object { return kinds.Hold.Of(h.ID) }
 
 type holdRow struct {
 	ID, AccountID, FromAt int64
@@ -180,7 +181,7 @@ type Through struct {
 }
 
 // Object names the entry in changes.
-func (t Through) Object() change.Object { return change.Object{Kind: "through", ID: t.ID} }
+func (t Through) Object() change.Object { return kinds.Through.Of(t.ID) }
 
 // Throughs lists the entries that have not run out. One that ends with a day
 // holds to the end of it.

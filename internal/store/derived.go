@@ -39,18 +39,25 @@ var deriveds = []derived{
 		rank := int64(b.Rank())
 		return &rank, err
 	}},
-	{"when follow-up %d is due", "SELECT id, due AS value, due_at AS kept FROM followups WHERE due IS NOT NULL", fromMoment},
-	{"when reminder %d rings", "SELECT id, moment AS value, at AS kept FROM reminders", fromMoment},
-	{"the limit of waiting %d", "SELECT id, until AS value, until_at AS kept FROM expectations WHERE until IS NOT NULL", fromMoment},
-	{"the end of hold %d", "SELECT id, until AS value, until_at AS kept FROM holds WHERE until IS NOT NULL", fromMoment},
-	{"until when entry %d lets through", "SELECT id, until AS value, until_at AS kept FROM let_through WHERE until IS NOT NULL", fromMoment},
-	{"when appointment %d begins", "SELECT id, start AS value, start_at AS kept FROM appointments", fromMoment},
+}
+
+// momentsKept are the instants that are kept beside moments.
+func momentsKept() (out []derived) {
+	for _, m := range allMoments() {
+		if m.instant != "" && m.path == "$" {
+			out = append(out, derived{
+				m.instant + " of %d in " + m.table,
+				"SELECT " + m.id + " AS id, " + m.value + " AS value, " + m.instant + " AS kept FROM " + m.table + " WHERE " + m.value + " IS NOT NULL", fromMoment,
+			})
+		}
+	}
+	return out
 }
 
 // differingColumns lists columns that don't follow from the value beside them.
 // A value that can't be read is named elsewhere.
 func (tx *Tx) differingColumns() (wrong []string, err error) {
-	for _, d := range deriveds {
+	for _, d := range append(momentsKept(), deriveds...) {
 		rows, err := all[struct {
 			ID    int64
 			Value string

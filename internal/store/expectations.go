@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -28,7 +29,7 @@ type Expectation struct {
 }
 
 // Object names the expectation in changes.
-func (e Expectation) Object() change.Object { return change.Object{Kind: "expectation", ID: e.ID} }
+func (e Expectation) Object() change.Object { return kinds.Expectation.Of(e.ID) }
 
 type expectationRow struct {
 	ID, ConversationID, Since         int64

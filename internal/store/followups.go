@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -40,7 +41,7 @@ type FollowUp struct {
 }
 
 // Object names the follow-up in changes.
-func (f FollowUp) Object() change.Object { return change.Object{Kind: "followup", ID: f.ID} }
+func (f FollowUp) Object() change.Object { return kinds.FollowUp.Of(f.ID) }
 
 // FollowUpLetter is a letter that a follow-up came from. What identifies it
 // stays when the letter is purged.
@@ -69,7 +70,7 @@ type Reminder struct {
 func (r Reminder) Pending() bool { return r.State == "set" || r.State == "waits" }
 
 // Object names the reminder in changes.
-func (r Reminder) Object() change.Object { return change.Object{Kind: "reminder", ID: r.ID} }
+func (r Reminder) Object() change.Object { return kinds.Reminder.Of(r.ID) }
 
 type followUpRow struct {
 	ID, MadeAt, StageID                     int64

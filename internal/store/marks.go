@@ -1,10 +1,5 @@
 package store
 
-import "ebbe.example/ebbe/internal/core/change"
-
-// personal tells whether each person has a value of their own of a field.
-func personal(c change.Change) bool { return c.Kind == "conversation" && c.Field == "star" }
-
 // starField marks conversations for one person.
 func starField(w writing) error {
 	return w.tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, star)

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -51,7 +52,7 @@ type Person struct {
 }
 
 // Object names the person in changes.
-func (p Person) Object() change.Object { return change.Object{Kind: "person", ID: p.ID} }
+func (p Person) Object() change.Object { return kinds.Person.Of(p.ID) }
 
 // Calendar is how the person's days and weeks run.
 func (p Person) Calendar() when.Calendar {
@@ -148,7 +149,7 @@ type Account struct {
 }
 
 // Object names the account in changes.
-func (a Account) Object() change.Object { return change.Object{Kind: "account", ID: a.ID} }
+func (a Account) Object() change.Object { return kinds.Account.Of(a.ID) }
 
 // Accounts lists the owner's accounts in their order.
 func (tx *Tx) Accounts() ([]Account, error) {
@@ -197,7 +198,7 @@ type Sender struct {
 }
 
 // Object names the sender in changes.
-func (s Sender) Object() change.Object { return change.Object{Kind: "sender", ID: s.ID} }
+func (s Sender) Object() change.Object { return kinds.Sender.Of(s.ID) }
 
 // Sender is what is settled about an address; the zero Sender if nothing is.
 func (tx *Tx) Sender(email string) (Sender, error) {

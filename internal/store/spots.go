@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 )
 
 // Spot is a place in the world that the person has named.
@@ -13,7 +14,7 @@ type Spot struct {
 }
 
 // Object names the spot in changes.
-func (s Spot) Object() change.Object { return change.Object{Kind: "spot", ID: s.ID} }
+func (s Spot) Object() change.Object { return kinds.Spot.Of(s.ID) }
 
 // Spots lists the person's spots by name.
 func (tx *Tx) Spots() ([]Spot, error) {

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -48,7 +49,7 @@ func TestVersionsFollowUndo(t *testing.T) {
 	write := func(fn func(*Tx) error) { require.NoError(t, s.Write(t.Context(), who, fn)) }
 	var conversation int64
 	write(func(tx *Tx) (err error) { conversation, err = tx.AddConversation("x"); return err })
-	o := change.Object{Kind: "conversation", ID: conversation}
+	o := decide.Conversation.Of(conversation)
 	step := func(id string, was, now string) (recorded []change.Recorded) {
 		write(func(tx *Tx) error {
 			entry, err := tx.AddEntry(Entry{CommandID: id, Kind: "k", Actor: "person", Title: id, At: time.Now(), RecordedAt: time.Now()})

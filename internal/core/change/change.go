@@ -10,7 +10,7 @@ import (
 
 // Object names a thing that a command can change.
 type Object struct {
-	Kind string // "conversation", "followup", "expectation", "outbox", "hold"
+	Kind Kind
 	ID   int64
 }
 
@@ -96,18 +96,21 @@ func Inverse(recorded []Recorded, current func(Change) int64) (undo []Recorded, 
 }
 
 // Together leaves out of undo what makes sense only with something that was
-// kept. group names the fields of an object that stand together; "" for one
-// that stands alone.
-func Together(undo, kept []Recorded, group func(o Object, field string) string) []Recorded {
+// kept (see Named.Together).
+func Together(undo, kept []Recorded) []Recorded {
 	type bound struct {
 		Object
 		group string
 	}
+	of := func(c Change) bound {
+		f, _ := FieldOf(c)
+		return bound{c.Object, f.Together}
+	}
 	broken := map[bound]bool{}
 	for _, k := range kept {
-		if g := group(k.Object, k.Field); g != "" {
-			broken[bound{k.Object, g}] = true
+		if b := of(k.Change); b.group != "" {
+			broken[b] = true
 		}
 	}
-	return slices.DeleteFunc(undo, func(u Recorded) bool { return broken[bound{u.Object, group(u.Object, u.Field)}] })
+	return slices.DeleteFunc(undo, func(u Recorded) bool { return broken[of(u.Change)] })
 }

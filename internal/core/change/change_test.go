@@ -108,11 +108,49 @@ func TestInverse(t *testing.T) {
 // nothing else.
 func TestTogether(t *testing.T) {
 	at := func(id int64, field string) Recorded {
-		return Recorded{Change: Change{Object: Object{"thing", id}, Field: field}}
-	}
-	group := func(_ Object, field string) string {
-		return map[string]string{"place": "p", "time": "p", "star": ""}[field]
+		return Recorded{Change: Change{Object: thing.Of(id), Field: field}}
 	}
 	undo := []Recorded{at(1, "time"), at(1, "star"), at(2, "time"), at(2, "place")}
-	assert.Equal(t, []Recorded{at(1, "star"), at(2, "time"), at(2, "place")}, Together(undo, []Recorded{at(1, "place"), at(2, "star")}, group))
+	assert.Equal(t, []Recorded{at(1, "star"), at(2, "time"), at(2, "place")}, Together(undo, []Recorded{at(1, "place"), at(2, "star")}))
+}
+
+var thing = Declare[struct {
+	Kind
+	Place Field[string] `together:"place"`
+	Time  Field[*int]   `together:"place"`
+	Star  Field[bool]   `field:",personal"`
+	Odd   Field[int]    `field:"even"`
+	Named Family[bool]  `field:"name:"`
+}]("thing")
+
+// A field knows what it is of, and its values.
+func TestFields(t *testing.T) {
+	var l List
+	seven := 7
+	thing.Time.Set(&l, 3, nil, &seven)
+	thing.Odd.Set(&l, 3, 1, 1)
+	thing.Star.SetFor(&l, 3, 9, false, true)
+	thing.Named.Field("x").Set(&l, 3, true, false)
+	assert.Equal(t, List{
+		{thing.Of(3), "time", Null, json.RawMessage("7"), 0},
+		{thing.Of(3), "star", json.RawMessage("false"), json.RawMessage("true"), 9},
+		{thing.Of(3), "name:x", json.RawMessage("true"), json.RawMessage("false"), 0},
+	}, l)
+	now, ok := thing.Time.Now(l[0])
+	assert.True(t, ok)
+	assert.Equal(t, 7, *now)
+	_, ok = thing.Place.Was(l[0])
+	assert.False(t, ok, "it is of another field")
+	name, ok := thing.Named.NameIn(l[2])
+	assert.Equal(t, []any{"x", true}, []any{name, ok})
+	for i, want := range []Named{thing.Time.Named, thing.Star.Named, thing.Named.Named} {
+		f, ok := FieldOf(l[i])
+		assert.True(t, ok)
+		assert.Equal(t, want, f)
+	}
+	assert.True(t, thing.Star.Personal)
+	assert.Equal(t, "even", thing.Odd.Name)
+	_, ok = FieldOf(Change{Object: thing.Of(1), Field: "none"})
+	assert.False(t, ok)
+	assert.Panics(t, func() { Declare[struct{ Wrong int }]("wrong") })
 }

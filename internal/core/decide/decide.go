@@ -123,8 +123,6 @@ type State struct {
 	Quiet bool
 }
 
-func (s State) object() change.Object { return change.Object{Kind: "conversation", ID: s.ID} }
-
 // Decision is a decision to be made on a conversation.
 type Decision struct {
 	Kind Kind
@@ -154,7 +152,6 @@ var target = map[Kind]Place{
 // the inbox as new since the decision.
 func Decide(s State, d Decision) change.List {
 	var out change.List
-	o := s.object()
 	place := target[d.Kind]
 	if d.When != nil {
 		place = Later
@@ -186,30 +183,17 @@ func Decide(s State, d Decision) change.List {
 	case place == s.Place:
 		back, ret, putOffs = s.Back, s.Return, s.PutOffs
 	}
-	out.Set(o, "place", s.Place, place)
-	out.Set(o, "return", s.Return, ret)
-	out.Set(o, "back", s.Back, back)
-	out.Set(o, "putOffs", s.PutOffs, putOffs)
+	Conversation.Place.Set(&out, s.ID, s.Place, place)
+	Conversation.Return.Set(&out, s.ID, s.Return, ret)
+	Conversation.Back.Set(&out, s.ID, s.Back, back)
+	Conversation.PutOffs.Set(&out, s.ID, s.PutOffs, putOffs)
 	if d.Saw > s.Decided {
-		out.Set(o, "decided", s.Decided, d.Saw)
+		Conversation.Decided.Set(&out, s.ID, s.Decided, d.Saw)
 	}
 	for _, label := range d.Labels {
-		out.Set(o, "label:"+label, has(s.Labels, label), true)
+		Conversation.Labels.Field(label).Set(&out, s.ID, has(s.Labels, label), true)
 	}
 	return out
-}
-
-// Together names the fields that only make sense with each other, for taking
-// them back: where a conversation is, and when and why it comes or came back.
-func Together(o change.Object, field string) string {
-	if o.Kind != "conversation" {
-		return ""
-	}
-	switch field {
-	case "place", "return", "back", "putOffs", "decided":
-		return "place"
-	}
-	return ""
 }
 
 // Overtaken tells whether a conversation has been decided otherwise since it was
@@ -271,7 +255,7 @@ func Quieten(s State, at time.Time, saw int64, quiet bool) change.List {
 	if quiet && s.Place == Inbox {
 		out = Decide(s, Decision{Kind: Done, At: at, Saw: saw})
 	}
-	out.Set(s.object(), "quiet", s.Quiet, quiet)
+	Conversation.Quiet.Set(&out, s.ID, s.Quiet, quiet)
 	return out
 }
 
@@ -303,11 +287,10 @@ func Arrive(s State, came ...Came) change.List {
 		now = now.after(c)
 	}
 	var out change.List
-	o := s.object()
-	out.Set(o, "putOffs", s.PutOffs, now.PutOffs)
-	out.Set(o, "place", s.Place, now.Place)
-	out.Set(o, "return", s.Return, now.Return)
-	out.Set(o, "back", s.Back, now.Back)
+	Conversation.PutOffs.Set(&out, s.ID, s.PutOffs, now.PutOffs)
+	Conversation.Place.Set(&out, s.ID, s.Place, now.Place)
+	Conversation.Return.Set(&out, s.ID, s.Return, now.Return)
+	Conversation.Back.Set(&out, s.ID, s.Back, now.Back)
 	return out
 }
 
@@ -381,10 +364,9 @@ func comeBack(s State, back *Back) change.List {
 	if s.Place != Later || s.Return == nil {
 		return out
 	}
-	o := s.object()
-	out.Set(o, "place", s.Place, Inbox)
-	out.Set(o, "return", s.Return, (*Return)(nil))
-	out.Set(o, "back", s.Back, back)
+	Conversation.Place.Set(&out, s.ID, s.Place, Inbox)
+	Conversation.Return.Set(&out, s.ID, s.Return, (*Return)(nil))
+	Conversation.Back.Set(&out, s.ID, s.Back, back)
 	return out
 }
 
@@ -395,12 +377,11 @@ func Limit(s State, at, since time.Time, person string) change.List {
 	if s.Place == Junk || s.Place == Nowhere {
 		return out
 	}
-	o := s.object()
-	out.Set(o, "place", s.Place, Inbox)
-	out.Set(o, "return", s.Return, (*Return)(nil))
+	Conversation.Place.Set(&out, s.ID, s.Place, Inbox)
+	Conversation.Return.Set(&out, s.ID, s.Return, (*Return)(nil))
 	back := s.back(BackNoAnswer, at)
 	back.PutOff, back.Person = since, person
-	out.Set(o, "back", s.Back, back)
+	Conversation.Back.Set(&out, s.ID, s.Back, back)
 	return out
 }
 
@@ -408,7 +389,6 @@ func Limit(s State, at, since time.Time, person string) change.List {
 // inbox if either was there, else the earlier return; marks unite.
 func Merge(s, other State, at time.Time) change.List {
 	var out change.List
-	o := s.object()
 	place, ret, back := s.Place, s.Return, s.Back
 	switch {
 	case s.Place == Inbox || other.Place == Inbox:
@@ -425,14 +405,14 @@ func Merge(s, other State, at time.Time) change.List {
 	case s.Place == Nowhere, s.Place == Bin && other.Place == Archive:
 		place = other.Place
 	}
-	out.Set(o, "place", s.Place, place)
-	out.Set(o, "return", s.Return, ret)
-	out.Set(o, "back", s.Back, back)
-	out.Set(o, "putOffs", s.PutOffs, max(s.PutOffs, other.PutOffs))
-	out.Set(o, "decided", s.Decided, max(s.Decided, other.Decided))
-	out.Set(o, "quiet", s.Quiet, s.Quiet && other.Quiet)
+	Conversation.Place.Set(&out, s.ID, s.Place, place)
+	Conversation.Return.Set(&out, s.ID, s.Return, ret)
+	Conversation.Back.Set(&out, s.ID, s.Back, back)
+	Conversation.PutOffs.Set(&out, s.ID, s.PutOffs, max(s.PutOffs, other.PutOffs))
+	Conversation.Decided.Set(&out, s.ID, s.Decided, max(s.Decided, other.Decided))
+	Conversation.Quiet.Set(&out, s.ID, s.Quiet, s.Quiet && other.Quiet)
 	for _, label := range other.Labels {
-		out.Set(o, "label:"+label, has(s.Labels, label), true)
+		Conversation.Labels.Field(label).Set(&out, s.ID, has(s.Labels, label), true)
 	}
 	return out
 }

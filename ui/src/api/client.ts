@@ -3,6 +3,9 @@ import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
 export type Row = Schemas['Row']
+export type News = Schemas['News']
+/** What the page reads and keeps, by the first part of its query's key. */
+export type Reading = News['stale'][number]
 export type Conversation = Schemas['Conversation']
 export type Letter = Schemas['Letter']
 export type FollowUp = Schemas['FollowUp']
@@ -84,9 +87,15 @@ export class Trouble extends Error {
 /** The page can't reach the server; what was done is kept and tried again. */
 export class Unreachable extends Error {}
 
-/** Gives the data of an answer, or throws what went wrong in words. */
+/** What is done with the names of what a command has made stale. */
+let heed: (stale: string | null) => void = () => undefined
+export const onStale = (fn: typeof heed) => (heed = fn)
+
+/** Gives the data of an answer, or throws what went wrong in words. What the
+ * answer makes stale is read again, unless the caller sees to that. */
 export async function take<T>(
   call: Promise<{ data?: T; error?: Partial<Schemas['ProblemView']>; response: Response }>,
+  stale: (names: string | null) => void = heed,
 ): Promise<T> {
   let answer
   try {
@@ -95,7 +104,10 @@ export async function take<T>(
     throw new Unreachable('Ebbe can’t be reached.')
   }
   const { data, error, response } = answer
-  if (response.ok) return data as T
+  if (response.ok) {
+    stale(response.headers.get('Ebbe-Stale'))
+    return data as T
+  }
   throw new Trouble(
     error?.detail ?? error?.title ?? 'Something went wrong.',
     response.status,

@@ -1,55 +1,14 @@
 import { useEffect } from 'react'
+import { onStale, type News, type Reading } from './client'
 import { client } from './queries'
 import { setOnline } from '../state/online'
 import { resend, wasMine } from '../state/commands'
 
-interface News {
-  kinds: string[]
-  conversations?: number[]
-  command?: string
-}
-
-/** Which cached answers each kind of change makes stale. A kind that is not
- * listed makes all of them stale: a page may ask once too often, but it never
- * misses what changed. */
-const stale: Record<string, string[]> = {
-  conversation: [
-    'list',
-    'conversation',
-    'replies',
-    'overview',
-    'day',
-    'ahead',
-    'labels',
-    'journal',
-    'spots',
-    'catch-up',
-  ],
-  letter: ['conversation'],
-  followup: ['follow-ups', 'overview', 'day', 'ahead', 'list', 'conversation', 'journal'],
-  reminder: ['follow-ups', 'overview', 'ahead', 'day', 'rang'],
-  expectation: ['waiting', 'overview', 'ahead', 'day', 'conversation', 'list'],
-  appointment: ['ahead', 'day', 'overview', 'phrase', 'conversation', 'letter', 'follow-ups', 'journal'],
-  outbox: ['overview', 'conversation', 'journal'],
-  hold: ['overview', 'day', 'journal', 'delivery', 'phrase'],
-  gate: ['overview', 'delivery'],
-  through: ['delivery', 'journal'],
-  draft: ['drafts', 'overview'],
-  import: ['imports'],
-  account: ['accounts', 'journal', 'delivery', 'overview'],
-  sender: ['conversation', 'letter', 'journal'],
-  spot: ['spots', 'phrase', 'ahead', 'list'],
-  person: ['settings', 'delivery', 'spots', 'phrase', 'overview', 'day', 'ahead', 'waiting', 'follow-ups', 'list'],
-  settings: ['settings', 'phrase'],
-  stuck: ['overview'],
-  seen: [],
-}
-
-const waiting = new Set<string>()
+const waiting = new Set<Reading>()
 let timer: ReturnType<typeof setTimeout> | undefined
 
 /** Refreshes a moment later, so that a hundred changes at once are one. */
-export function refresh(names: string[]) {
+export function refresh(names: Reading[]) {
   for (const n of names) waiting.add(n)
   timer ??= setTimeout(() => {
     timer = undefined
@@ -59,22 +18,18 @@ export function refresh(names: string[]) {
   }, 120)
 }
 
-export function refreshFor(kind: string) {
-  const names = stale[kind]
-  if (names) refresh(names)
-  else void client.invalidateQueries()
+/** Reads again what a command has made stale, as its answer says, but for what the
+ * page has brought up to date itself. */
+export function makeStale(names: string | null, but: Reading[] = []) {
+  if (names === '*') void client.invalidateQueries()
+  else if (names) refresh((names.split(',') as Reading[]).filter((n) => !but.includes(n)))
 }
+onStale(makeStale)
 
 function hear(news: News) {
-  if (news.kinds.some((kind) => !stale[kind])) {
-    void client.invalidateQueries()
-    return
-  }
-  // What this page did itself has left its lists already.
-  const mine = news.command !== undefined && wasMine(news.command)
-  for (const kind of news.kinds) {
-    refresh((stale[kind] ?? []).filter((name) => !(mine && name === 'list' && kind === 'conversation')))
-  }
+  if (news.everything) void client.invalidateQueries()
+  // What this page did itself it has heard of with the answer.
+  else if (news.command === undefined || !wasMine(news.command)) refresh(news.stale)
 }
 
 /** Listens to the server's changes while the page is open. */

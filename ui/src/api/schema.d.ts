@@ -2981,6 +2981,12 @@ export interface components {
             remove?: boolean;
             shape?: string;
         };
+        News: {
+            command?: string;
+            conversations?: number[];
+            everything?: boolean;
+            stale: ("accounts" | "ahead" | "catch-up" | "conversation" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "spots" | "waiting")[];
+        };
         NextDelivery: {
             /** Format: date-time */
             at: string;
@@ -3833,6 +3839,7 @@ export interface components {
             /** Format: int64 */
             entry: number;
             left?: string[];
+            now?: components["schemas"]["Seen"][];
             title: string;
         };
         "Wait-follow-upRequest": {
@@ -3928,6 +3935,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -3961,6 +3969,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -3996,6 +4005,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4025,6 +4035,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4058,6 +4069,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4091,6 +4103,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4122,6 +4135,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4157,6 +4171,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4192,6 +4207,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4227,6 +4243,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4289,6 +4306,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4322,6 +4340,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4355,6 +4374,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4388,6 +4408,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4417,6 +4438,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4448,6 +4470,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4483,6 +4506,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4515,6 +4539,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4548,6 +4573,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4580,6 +4606,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4613,6 +4640,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4646,6 +4674,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4675,6 +4704,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4710,6 +4740,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4745,6 +4776,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4777,7 +4809,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": string;
+                    "text/event-stream": components["schemas"]["News"];
                 };
             };
             /** @description Error */
@@ -4843,6 +4875,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4876,6 +4909,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4909,6 +4943,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4944,6 +4979,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4973,6 +5009,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5006,6 +5043,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5039,6 +5077,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5072,6 +5111,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5105,6 +5145,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5174,6 +5215,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5209,6 +5251,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5240,6 +5283,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5275,6 +5319,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5310,6 +5355,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5343,6 +5389,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5376,6 +5423,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5409,6 +5457,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5438,6 +5487,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5471,6 +5521,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5539,6 +5590,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5570,6 +5622,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5599,6 +5652,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5632,6 +5686,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5667,6 +5722,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5696,6 +5752,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5729,6 +5786,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5762,6 +5820,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5793,6 +5852,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5824,6 +5884,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5859,6 +5920,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5992,6 +6054,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6027,6 +6090,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6062,6 +6126,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6095,6 +6160,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6128,6 +6194,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6161,6 +6228,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6190,6 +6258,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6221,6 +6290,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6262,6 +6332,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6291,6 +6362,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6326,6 +6398,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6361,6 +6434,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6394,6 +6468,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6423,6 +6498,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6456,6 +6532,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6487,6 +6564,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6520,6 +6598,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6549,6 +6628,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6584,6 +6664,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6613,6 +6694,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6645,6 +6727,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6678,6 +6761,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6709,6 +6793,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6832,6 +6917,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6865,6 +6951,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6928,6 +7015,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6961,6 +7049,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -6996,6 +7085,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7029,6 +7119,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7062,6 +7153,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7097,6 +7189,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7130,6 +7223,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7195,6 +7289,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7228,6 +7323,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7261,6 +7357,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7294,6 +7391,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7329,6 +7427,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7364,6 +7463,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7395,6 +7495,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7428,6 +7529,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7459,6 +7561,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7494,6 +7597,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7525,6 +7629,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7558,6 +7663,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -7591,6 +7697,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Ebbe-Stale"?: string;
                     [name: string]: unknown;
                 };
                 content: {

@@ -100,7 +100,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     const draft = open.draft
     void save().then(() => {
       forget(draft)
-      void carryOut({ path: 'drop-draft', draft, body: {} }).then(
+      void carryOut({ path: 'drop-draft', id: draft, body: {} }).then(
         (o) => o && toast('Draft thrown away', { action: { label: 'Undo', onClick: () => void undo() } }),
       )
     })

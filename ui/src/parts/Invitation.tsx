@@ -17,7 +17,7 @@ export function Invitation({ letter }: { letter: Letter }) {
   const answer = (reply: 'accepted' | 'declined' | 'tentative', propose?: string) =>
     void carryOut({
       path: 'answer-invitation',
-      letter: letter.id,
+      id: letter.id,
       body: { reply, ...(propose ? { propose } : {}) },
     }).then(told)
   const answerable = i.kind === 'invitation' && !i.old && !letter.own

@@ -121,7 +121,7 @@ function Receipt({ letter, to }: { letter: Letter; to: string[] }) {
   if (letter.receipt === 'sent')
     return <Note icon={<MailCheck className="size-4" aria-hidden />}>You told {who} that you read this.</Note>
   if (letter.receipt !== 'asked') return null
-  const answer = (send: boolean) => void carryOut({ path: 'receipt', letter: letter.id, body: { send } }).then(told)
+  const answer = (send: boolean) => void carryOut({ path: 'receipt', id: letter.id, body: { send } }).then(told)
   return (
     <Note>
       <span className="min-w-0 flex-1">

@@ -105,7 +105,7 @@ export function LetterPaper({
             className="btn !min-h-7 !px-2 text-[12px]"
             title="Start a new conversation from here: this letter and those after it"
             aria-label="Split here: start a new conversation from this letter"
-            onClick={() => void carryOut({ path: 'split', letter: letter.id, body: {} }).then(told)}
+            onClick={() => void carryOut({ path: 'split', id: letter.id, body: {} }).then(told)}
           >
             <Scissors className="size-3.5" aria-hidden /> Split here
           </button>

@@ -1,160 +1,24 @@
 import { toast } from 'sonner'
-import {
-  api,
-  errorText,
-  newId,
-  take,
-  Trouble,
-  Unreachable,
-  type BoardFilter,
-  type CheckItem,
-  type Entry,
-  type HoldingNote,
-  type Named,
-  type Notices,
-  type Plan,
-  type Row,
-  type Settings,
-  type ThroughFields,
-  type Weights,
-  type Writing,
-} from '../api/client'
-import { client, type Layout, type ListData } from '../api/queries'
-import { refresh, refreshFor } from '../api/live'
+import { api, errorText, newId, take, Trouble, Unreachable, type Row } from '../api/client'
+import { client, type ListData } from '../api/queries'
+import { makeStale, refresh } from '../api/live'
 import { again, type Again } from './again'
 import { setOnline } from './online'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
 import type { Target } from './desk'
+import { operations, type Body, type Command } from './operations'
+import { follow, seen } from './versions'
 import { failed } from './failed'
 
-/** Everything a person can do, as it is sent. Each carries its id, so that
- * sending it twice does it once. */
-export type Command =
-  | { path: 'decide'; body: DecideBody; hides?: number[] }
-  | {
-      path: 'mark'
-      body: { on: number[]; mark: 'star' | 'label' | 'quiet'; value?: string; off?: boolean }
-      hides?: number[]
-    }
-  | { path: 'flag'; body: { on: Target[]; when?: string } }
-  | { path: 'undo'; body: { entry?: number; sure?: boolean } }
-  | { path: 'redo'; body: object }
-  | { path: 'send'; body: SendBody; hides?: number[] }
-  | { path: 'hold'; body: { until?: string; account?: number; everything?: boolean } }
-  | { path: 'let-in'; body: { open?: boolean; account?: number } }
-  | { path: 'put-plan'; body: { account?: number; plan?: Plan } }
-  | { path: 'add-through'; body: ThroughFields }
-  | { path: 'end-through'; id: number; body: object }
-  | { path: 'let-through'; id: number; body: object }
-  | { path: 'holding-note'; body: HoldingNote }
-  | { path: 'notices'; body: Notices }
-  | { path: 'new-follow-up'; body: FollowUpFields & { on?: Target[] } }
-  | { path: 'edit-follow-up'; id: number; body: FollowUpFields & { version?: number } }
-  | { path: 'edit-follow-ups'; body: FollowUpFields & { on: number[] } }
-  | { path: 'skip-follow-up'; id: number; body: object }
-  | { path: 'import-follow-ups'; body: { data: string } }
-  | { path: 'renew-follow-intake'; body: object }
-  | { path: 'new-appointment'; body: AppointmentFields & { conversation?: number } }
-  | { path: 'edit-appointment'; id: number; body: AppointmentFields }
-  | { path: 'cancel-appointment'; id: number; body: { all?: boolean } }
-  | { path: 'quiet-appointment'; id: number; body: object }
-  | {
-      path: 'answer-invitation'
-      letter: number
-      body: { reply: 'accepted' | 'declined' | 'tentative'; comment?: string; propose?: string }
-    }
-  | { path: 'renew-feed'; body: { remove?: boolean } }
-  | { path: 'wait-follow-up'; id: number; body: { until: string } }
-  | { path: 'capture-follow-up'; body: { line: string; on?: Target[] } }
-  | { path: 'fit-follow-ups'; body: { moves: { id: number; to: string }[] } }
-  | { path: 'rename-follow-ups'; body: { field: 'project' | 'context' | 'assignee'; was: string; now: string } }
-  | { path: 'weigh-follow-ups'; body: { weights?: Weights } }
-  | { path: 'new-follow-stage'; body: StageFields }
-  | { path: 'edit-follow-stage'; id: number; body: StageFields }
-  | { path: 'keep-follow-filter'; body: { name: string; by: Layout; filter: BoardFilter } }
-  | { path: 'drop-follow-filter'; id: number; body: object }
-  | { path: 'reminder'; id: number; body: { until?: string } }
-  | { path: 'waiting'; id: number; body: { state?: 'open' | 'met' | 'dropped'; until?: string; sure?: boolean } }
-  | { path: 'drop-draft'; draft: string; body: object }
-  | { path: 'split'; letter: number; body: object }
-  | { path: 'receipt'; letter: number; body: { send: boolean } }
-  | { path: 'pictures'; body: { email: string; load: boolean } }
-  | { path: 'new-account'; body: { address: string } & AccountFields }
-  | { path: 'edit-account'; id: number; body: AccountFields }
-  | { path: 'ahead'; body: { action: 'move' | 'cancel' | 'fetch'; on: EntryRef[]; when?: string; sure?: boolean } }
-  | { path: 'new-spot'; body: { name: string } }
-  | { path: 'edit-spot'; id: number; body: { name?: string; remove?: boolean } }
-  | { path: 'be-at'; body: { spot: number } }
-  | { path: 'settings'; body: SettingsFields }
-
-export type EntryRef = Pick<Entry, 'kind' | 'id' | 'version'>
-export type SettingsFields = Partial<Omit<Settings, 'times'>> & { times?: Named[] }
-
-export interface AccountFields {
-  name?: string
-  label?: string
-  signature?: string
-  colour?: string
-  shape?: string
-  position?: number
-  alive?: boolean
-}
-export interface DecideBody {
-  kind: 'done' | 'later' | 'follow-up' | 'file' | 'bin' | 'junk' | 'inbox'
-  on: Target[]
-  when?: string
-  each?: { id: number; phrase: string }[]
-  stay?: boolean
-  labels?: string[]
-  /** A note to the senders of what is put off. */
-  tell?: string
-  /** Put off all the same what was put off often already. */
-  sure?: boolean
-  followUp?: FollowUpFields
-}
-export interface SendBody {
-  draft?: string
-  conversation?: number
-  saw?: number
-  version?: number
-  writing: Writing
-}
-export interface FollowUpFields {
-  title?: string
-  notes?: string
-  due?: string
-  priority?: 'urgent' | 'high' | 'normal' | 'low'
-  status?: 'open' | 'under-way' | 'waiting' | 'done' | 'dropped'
-  start?: string
-  stage?: number
-  assignee?: string
-  project?: string
-  context?: string
-  recurs?: string
-  checklist?: CheckItem[]
-  remind?: string[]
-  estimate?: number
-  lane?: { by: Layout; key: string }
-}
-export interface AppointmentFields {
-  title?: string
-  when?: string
-  place?: string
-  notes?: string
-  attendees?: string[]
-  remind?: number
-  free?: boolean
-  recurs?: string
-}
-export interface StageFields {
-  name?: string
-  colour?: string
-  shape?: string
-  position?: number
-  most?: number
-  remove?: boolean
-}
+export type { Command } from './operations'
+export type EntryRef = Body<'ahead'>['on'][number]
+export type SettingsFields = Body<'settings'>
+export type AccountFields = Body<'edit-account'>
+export type DecideBody = Body<'decide'>
+export type FollowUpFields = Omit<Body<'edit-follow-up'>, 'version'>
+export type AppointmentFields = Body<'edit-appointment'>
+export type StageFields = Body<'edit-follow-stage'>
 
 interface Queued {
   id: string
@@ -216,9 +80,9 @@ export async function resend() {
     await queue.adopt()
     for (let entry = queue.get()[0]; entry; entry = queue.get()[0]) {
       const next = { id: entry.id, command: entry.value }
-      let outcome: Outcome | undefined
+      let answer
       try {
-        outcome = await send(next)
+        answer = await send(next)
       } catch (e) {
         if (e instanceof Trouble && e.kind === 'somebody-else') {
           location.reload() // another page has signed in as somebody else; what waits here stays here
@@ -235,8 +99,8 @@ export async function resend() {
       setOnline(true)
       const id = next.id
       queue.drop(id)
-      if (outcome) settled(next, outcome)
-      results.get(id)?.(outcome)
+      if (answer) settled(next, answer.outcome, answer.stale)
+      results.get(id)?.(answer?.outcome)
       results.delete(id)
     }
   } finally {
@@ -244,150 +108,17 @@ export async function resend() {
   }
 }
 
-/** Conversations as the server takes them. */
-const seen = (on: Target[]) => on.map(({ id, last, version }) => ({ id, last, version }))
-
-/** What of this page's is done to the same conversations from now on follows on
- * what the server has just done, and is not taken for a second opinion. */
-function follow(now: Target[]) {
-  const versions = new Map(now.map((t) => [t.id, t.version]))
-  if (versions.size === 0) return
-  const on = (t: Target) => (versions.has(t.id) ? { ...t, version: versions.get(t.id) } : t)
-  for (const { id, value: c } of queue.get()) {
-    if (c.path === 'decide' && c.body.on.some((t) => versions.has(t.id)))
-      queue.put(id, { ...c, body: { ...c.body, on: c.body.on.map(on) } })
-  }
-  client.setQueriesData<ListData>(
-    { queryKey: ['list'] },
-    (data) =>
-      data && {
-        ...data,
-        pages: data.pages.map((p) => ({
-          ...p,
-          rows: p.rows.map((r) => (versions.has(r.id) ? { ...r, version: versions.get(r.id) ?? r.version } : r)),
-        })),
-      },
-  )
-}
-
-function send({ id, command: c }: Queued): Promise<Outcome> {
-  const body = { ...c.body, command: id }
-  switch (c.path) {
-    case 'decide':
-      return take(api.POST('/api/decisions', { body: { ...c.body, on: seen(c.body.on), command: id } }))
-    case 'mark':
-      return take(api.POST('/api/marks', { body: { ...c.body, command: id } }))
-    case 'flag':
-      return take(api.POST('/api/flags', { body: { ...c.body, on: seen(c.body.on), command: id } }))
-    case 'undo':
-      return take(api.POST('/api/undo', { body }))
-    case 'redo':
-      return take(api.POST('/api/redo', { body: { command: id } }))
-    case 'send':
-      return take(api.POST('/api/letters', { body: { ...c.body, command: id } }))
-    case 'hold':
-      return take(api.POST('/api/hold', { body }))
-    case 'let-in':
-      return take(api.POST('/api/let-in', { body }))
-    case 'put-plan':
-      return take(api.POST('/api/plan', { body: { ...c.body, command: id } }))
-    case 'add-through':
-      return take(api.POST('/api/through', { body: { ...c.body, command: id } }))
-    case 'end-through':
-      return take(api.POST('/api/through/{id}/end', { params: { path: { id: c.id } }, body: { command: id } }))
-    case 'let-through':
-      return take(api.POST('/api/through/{id}/let-in', { params: { path: { id: c.id } }, body: { command: id } }))
-    case 'holding-note':
-      return take(api.POST('/api/holding-note', { body: { ...c.body, command: id } }))
-    case 'notices':
-      return take(api.POST('/api/notices', { body: { ...c.body, command: id } }))
-    case 'new-follow-up':
-      return take(api.POST('/api/follow-ups', { body: { ...c.body, on: seen(c.body.on ?? []), command: id } }))
-    case 'edit-follow-up':
-      return take(
-        api.PATCH('/api/follow-ups/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
-      )
-    case 'edit-follow-ups':
-      return take(api.PATCH('/api/follow-ups', { body: { ...c.body, command: id } }))
-    case 'skip-follow-up':
-      return take(api.POST('/api/follow-ups/{id}/skip', { params: { path: { id: c.id } }, body: { command: id } }))
-    case 'import-follow-ups':
-      return take(api.POST('/api/tasks', { body: { ...c.body, command: id } }))
-    case 'renew-follow-intake':
-      return take(api.POST('/api/intake', { body: { command: id } }))
-    case 'new-appointment':
-      return take(api.POST('/api/appointments', { body: { ...c.body, command: id } }))
-    case 'edit-appointment':
-      return take(
-        api.PATCH('/api/appointments/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
-      )
-    case 'cancel-appointment':
-      return take(
-        api.POST('/api/appointments/{id}/cancel', {
-          params: { path: { id: c.id } },
-          body: { ...c.body, command: id },
-        }),
-      )
-    case 'quiet-appointment':
-      return take(api.POST('/api/appointments/{id}/seen', { params: { path: { id: c.id } }, body: { command: id } }))
-    case 'answer-invitation':
-      return take(
-        api.POST('/api/letters/{id}/invitation', {
-          params: { path: { id: c.letter } },
-          body: { ...c.body, command: id },
-        }),
-      )
-    case 'renew-feed':
-      return take(api.POST('/api/feed', { body: { ...c.body, command: id } }))
-    case 'wait-follow-up':
-      return take(
-        api.POST('/api/follow-ups/{id}/wait', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }),
-      )
-    case 'capture-follow-up':
-      return take(api.POST('/api/capture', { body: { ...c.body, on: seen(c.body.on ?? []), command: id } }))
-    case 'fit-follow-ups':
-      return take(api.POST('/api/fit', { body: { ...c.body, command: id } }))
-    case 'rename-follow-ups':
-      return take(api.POST('/api/names', { body: { ...c.body, command: id } }))
-    case 'weigh-follow-ups':
-      return take(api.PUT('/api/weights', { body: { ...c.body, command: id } }))
-    case 'new-follow-stage':
-      return take(api.POST('/api/stages', { body: { ...c.body, command: id } }))
-    case 'edit-follow-stage':
-      return take(api.PATCH('/api/stages/{id}', { params: { path: { id: c.id } }, body: { ...c.body, command: id } }))
-    case 'keep-follow-filter':
-      return take(api.POST('/api/filters', { body: { ...c.body, command: id } }))
-    case 'drop-follow-filter':
-      return take(api.POST('/api/filters/{id}/drop', { params: { path: { id: c.id } }, body: { command: id } }))
-    case 'reminder':
-      return take(api.POST('/api/reminders/{id}', { params: { path: { id: c.id } }, body }))
-    case 'waiting':
-      return take(api.PATCH('/api/waiting/{id}', { params: { path: { id: c.id } }, body }))
-    case 'drop-draft':
-      return take(api.POST('/api/drafts/{id}/drop', { params: { path: { id: c.draft } }, body }))
-    case 'split':
-      return take(api.POST('/api/letters/{id}/split', { params: { path: { id: c.letter } }, body }))
-    case 'receipt':
-      return take(
-        api.POST('/api/letters/{id}/receipt', { params: { path: { id: c.letter } }, body: { ...c.body, command: id } }),
-      )
-    case 'pictures':
-      return take(api.POST('/api/senders/pictures', { body: { ...c.body, command: id } }))
-    case 'new-account':
-      return take(api.POST('/api/accounts', { body: { ...c.body, command: id } }))
-    case 'edit-account':
-      return take(api.PATCH('/api/accounts/{id}', { params: { path: { id: c.id } }, body }))
-    case 'ahead':
-      return take(api.POST('/api/ahead', { body: { ...c.body, command: id } }))
-    case 'new-spot':
-      return take(api.POST('/api/spots', { body: { ...c.body, command: id } }))
-    case 'edit-spot':
-      return take(api.PATCH('/api/spots/{id}', { params: { path: { id: c.id } }, body }))
-    case 'be-at':
-      return take(api.POST('/api/whereabouts', { body: { ...c.body, command: id } }))
-    case 'settings':
-      return take(api.PATCH('/api/settings', { body: { ...c.body, command: id } }))
-  }
+/** Sends a command, and gives what became of it with what that makes stale. */
+async function send({ id, command: c }: Queued): Promise<{ outcome: Outcome; stale: string | null }> {
+  const [method, path] = operations[c.path].split(' ') as ['POST', '/api/through/{id}/end'] // one stands for all
+  const body = { ...c.body, ...('on' in c.body ? { on: (c.body.on as unknown[]).map(seen) } : {}), command: id }
+  let stale = null
+  const answer = api.request(method.toLowerCase() as 'post', path, {
+    params: { path: { id: 'id' in c ? (c.id as number) : 0 } },
+    body,
+  })
+  const outcome = await take(answer, (names) => (stale = names))
+  return { outcome, stale }
 }
 
 /** A refusal puts back what was hidden and says why. */
@@ -408,8 +139,7 @@ function refused({ id, command }: Queued, e: unknown) {
       onDismiss: () => further.set(undefined),
     })
   } else failed(errorText(e, 'That was not done.'))
-  refresh(['list', 'conversation', 'overview'])
-  if (command.path.includes('follow')) refresh(['follow-ups'])
+  refresh(['list', 'conversation', 'overview', 'follow-ups'])
 }
 
 function show(id: string) {
@@ -417,69 +147,20 @@ function show(id: string) {
 }
 
 /** The server has it: the rows leave the cached lists for good. */
-function settled({ id, command: c }: Queued, outcome: Outcome) {
-  if (c.path === 'decide' || c.path === 'send' || (c.path === 'mark' && c.hides)) {
-    if (!c.hides) refresh(['list'])
-    const back = new Set(outcome.new ?? [])
-    const gone = new Set((c.hides ?? []).filter((one) => !back.has(one)))
+function settled({ id, command: c }: Queued, outcome: Outcome, stale: string | null) {
+  const back = new Set(outcome.new ?? [])
+  const gone = new Set((c.hides ?? []).filter((one) => !back.has(one)))
+  if (c.hides && back.size === 0) {
+    // The list in sight has left them already; others are read again when they
+    // are next looked at.
     client.setQueriesData<ListData>({ queryKey: ['list'] }, (data) => data && without(data, gone))
-    // Other lists are read again when they are next looked at.
     void client.invalidateQueries({ queryKey: ['list'], refetchType: 'none' })
-    follow(outcome.now ?? [])
-    show(id)
-    for (const text of outcome.left ?? []) toast(text)
-    if (back.size > 0) {
-      toast('A newer letter has come since. It is back in the inbox.')
-      refresh(['list'])
-    }
-    refresh([
-      'overview',
-      'day',
-      'ahead',
-      'follow-ups',
-      'waiting',
-      'drafts',
-      'conversation',
-      'replies',
-      'journal',
-      'spots',
-    ])
-  } else if (c.path === 'undo' || c.path === 'redo') {
-    for (const text of outcome.left ?? []) toast(text)
-    refresh([
-      'list',
-      'replies',
-      'overview',
-      'day',
-      'ahead',
-      'follow-ups',
-      'waiting',
-      'drafts',
-      'conversation',
-      'letter',
-      'journal',
-      'accounts',
-      'imports',
-      'settings',
-      'spots',
-      'phrase',
-    ])
-  } else {
-    refreshFor(c.path.includes('follow') || c.path === 'reminder' || c.path === 'flag' ? 'followup' : 'conversation')
-    refresh(['overview', 'waiting', 'day', 'drafts'])
-    if (c.path.includes('appointment') || c.path === 'answer-invitation')
-      refresh(['ahead', 'day', 'follow-ups', 'phrase', 'conversation', 'letter', 'list'])
-    if (c.path === 'renew-feed') refresh(['settings'])
-    if (c.path === 'renew-follow-intake') refresh(['settings'])
-    if (c.path === 'split') refresh(['list', 'conversation', 'journal'])
-    if (c.path === 'pictures') refresh(['letter', 'conversation'])
-    if (c.path === 'ahead') refresh(['ahead', 'list', 'follow-ups', 'conversation'])
-    if (c.path === 'new-spot' || c.path === 'edit-spot' || c.path === 'be-at') {
-      refresh(['spots', 'phrase', 'ahead', 'list', 'conversation'])
-    }
-    if (c.path === 'settings') refresh(['settings', 'phrase', 'ahead', 'list', 'follow-ups', 'waiting'])
-    if (c.path === 'new-account' || c.path === 'edit-account') refresh(['accounts', 'list', 'conversation'])
-  }
+    makeStale(stale, ['list'])
+  } else makeStale(stale)
+  follow(outcome.now ?? [], 'on' in c.body ? (c.body.on as Target[]) : [])
+  show(id)
+  for (const text of outcome.left ?? []) toast(text)
+  if (back.size > 0) toast('A newer letter has come since. It is back in the inbox.')
 }
 
 function without(data: ListData, gone: Set<number>): ListData {

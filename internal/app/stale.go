@@ -1,0 +1,84 @@
+package app
+
+import (
+	"slices"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
+)
+
+// Reading names what a page reads and keeps, until it is told that it is stale.
+type Reading string
+
+// The readings.
+const (
+	ReadAccounts     Reading = "accounts"
+	ReadAhead        Reading = "ahead"
+	ReadCatchUp      Reading = "catch-up"
+	ReadConversation Reading = "conversation"
+	ReadDay          Reading = "day"
+	ReadDelivery     Reading = "delivery"
+	ReadDrafts       Reading = "drafts"
+	ReadFollowUps    Reading = "follow-ups"
+	ReadImports      Reading = "imports"
+	ReadJournal      Reading = "journal"
+	ReadLabels       Reading = "labels"
+	ReadLetter       Reading = "letter"
+	ReadList         Reading = "list"
+	ReadOverview     Reading = "overview"
+	ReadPhrase       Reading = "phrase"
+	ReadRang         Reading = "rang"
+	ReadReplies      Reading = "replies"
+	ReadSettings     Reading = "settings"
+	ReadSpots        Reading = "spots"
+	ReadWaiting      Reading = "waiting"
+)
+
+// Readings are all of them.
+var Readings = []Reading{
+	ReadAccounts, ReadAhead, ReadCatchUp, ReadConversation, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadImports, ReadJournal, ReadLabels,
+	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadSpots, ReadWaiting,
+}
+
+// stale says what becomes stale when an object of a kind changes. A test holds it
+// to the kinds that there are.
+var stale = map[change.Kind][]Reading{
+	decide.Conversation.Kind: {
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp,
+	},
+	kinds.Letter.Kind:      {ReadConversation},
+	kinds.FollowUp.Kind:    {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
+	kinds.Stage.Kind:       {ReadFollowUps},
+	kinds.Filter.Kind:      {ReadFollowUps},
+	kinds.Reminder.Kind:    {ReadFollowUps, ReadOverview, ReadAhead, ReadDay, ReadRang},
+	kinds.Expectation.Kind: {ReadWaiting, ReadOverview, ReadAhead, ReadDay, ReadConversation, ReadList},
+	kinds.Appointment.Kind: {ReadAhead, ReadDay, ReadOverview, ReadPhrase, ReadConversation, ReadLetter, ReadFollowUps},
+	kinds.Series.Kind:      {ReadAhead, ReadDay},
+	kinds.Outbox.Kind:      {ReadOverview, ReadConversation},
+	kinds.Draft.Kind:       {ReadDrafts, ReadOverview, ReadConversation},
+	kinds.Hold.Kind:        {ReadOverview, ReadDay, ReadDelivery, ReadPhrase},
+	kinds.Through.Kind:     {ReadDelivery},
+	kinds.Account.Kind:     {ReadAccounts, ReadDelivery, ReadOverview, ReadList, ReadConversation},
+	kinds.Sender.Kind:      {ReadConversation, ReadLetter},
+	kinds.Spot.Kind:        {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
+	kinds.Person.Kind: {
+		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation,
+	},
+}
+
+// What else becomes stale, by what happens.
+var (
+	bySteps   = []Reading{ReadJournal, ReadOverview}  // any step: it is in the Journal, and undone next
+	atTheGate = []Reading{ReadOverview, ReadDelivery} // something waits, or was let in
+	ofTrouble = []Reading{ReadOverview}
+	ofImports = []Reading{ReadImports}
+	ofSetting = []Reading{ReadSettings, ReadPhrase}
+)
+
+// gateKinds are the objects from which the next delivery follows.
+var gateKinds = []change.Kind{kinds.Person.Kind, kinds.Account.Kind, kinds.Hold.Kind}
+
+func (n *news) touchGate() bool {
+	return slices.ContainsFunc(n.kinds, func(k change.Kind) bool { return slices.Contains(gateKinds, k) })
+}

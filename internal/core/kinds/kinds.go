@@ -1,0 +1,187 @@
+// Package kinds declares the kinds of objects that commands change, and their
+// fields, but for conversations, which decide declares. Everything that goes by
+// kinds and fields is made from these: how they are stored and undone, what
+// changes with a zone, what open pages are told.
+package kinds
+
+import (
+	"encoding/json"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/core/when"
+)
+
+// Alive is the field that brings what was made to life, and puts it to sleep
+// again when that is undone.
+type alive = change.Field[bool]
+
+// FollowUp are the fields of follow-ups.
+var FollowUp = change.Declare[struct {
+	change.Kind
+	Alive     alive
+	Title     change.Field[string]
+	Notes     change.Field[string]
+	Start     change.Field[*when.Moment]
+	Due       change.Field[*when.Moment]
+	Priority  change.Field[followup.Priority]
+	Status    change.Field[followup.Status]
+	Estimate  change.Field[int] // minutes
+	Project   change.Field[string]
+	Context   change.Field[string]
+	Assignee  change.Field[string]
+	Stage     change.Field[int64]
+	Recurs    change.Field[*followup.Recurrence]
+	Checklist change.Field[[]followup.Item]
+}]("followup")
+
+// Reminder are the fields of reminders.
+var Reminder = change.Declare[struct {
+	change.Kind
+	Alive  alive
+	State  change.Field[string]
+	Moment change.Field[when.Moment]
+}]("reminder")
+
+// Stage are the fields of a person's own lanes.
+var Stage = change.Declare[struct {
+	change.Kind
+	Alive    alive
+	Name     change.Field[string]
+	Colour   change.Field[string]
+	Shape    change.Field[string]
+	Position change.Field[int]
+	Most     change.Field[int]
+}]("stage")
+
+// Filter are the fields of kept filters of the board.
+var Filter = change.Declare[struct {
+	change.Kind
+	Alive alive
+	Name  change.Field[string]
+	Value change.Field[json.RawMessage]
+}]("filter")
+
+// Appointment are the fields of appointments.
+var Appointment = change.Declare[struct {
+	change.Kind
+	Alive       alive
+	Title       change.Field[string]
+	Place       change.Field[string]
+	Notes       change.Field[string]
+	Start       change.Field[when.Moment]
+	End         change.Field[int64] // milliseconds since 1970
+	Free        change.Field[bool]
+	Cancelled   change.Field[bool]
+	Sequence    change.Field[int]
+	Attendees   change.Field[[]meeting.Attendee]
+	Reply       change.Field[meeting.Reply]
+	Remind      change.Field[int] // minutes before; -1 for never
+	RemindState change.Field[string]
+}]("appointment")
+
+// Series are the fields of recurring appointments.
+var Series = change.Declare[struct {
+	change.Kind
+	Alive alive
+}]("series")
+
+// Expectation are the fields of answers that are waited for.
+var Expectation = change.Declare[struct {
+	change.Kind
+	Alive        alive
+	State        change.Field[waiting.State]
+	Late         change.Field[bool]
+	Until        change.Field[*when.Moment]
+	Answered     change.Field[[]string]
+	MetBy        change.Field[*int64]
+	Offered      change.Field[*int64]
+	Away         change.Field[string]
+	AwayUntil    change.Field[string]
+	Conversation change.Field[int64]
+}]("expectation")
+
+// Letter are the fields of letters.
+var Letter = change.Declare[struct {
+	change.Kind
+	Conversation change.Field[int64]
+	Receipt      change.Field[string]
+}]("letter")
+
+// Sender are the fields of what is settled about somebody who writes.
+var Sender = change.Declare[struct {
+	change.Kind
+	Pictures change.Field[bool]
+}]("sender")
+
+// Draft are the fields of drafts.
+var Draft = change.Declare[struct {
+	change.Kind
+	Alive alive
+}]("draft")
+
+// Outbox are the fields of letters in the outbox.
+var Outbox = change.Declare[struct {
+	change.Kind
+	State change.Field[string]
+}]("outbox")
+
+// Hold are the fields of holds and openings of delivery.
+var Hold = change.Declare[struct {
+	change.Kind
+	Alive   alive
+	EndedAt change.Field[*int64] // milliseconds since 1970
+}]("hold")
+
+// Through are the fields of the let-through list.
+var Through = change.Declare[struct {
+	change.Kind
+	Alive alive
+}]("through")
+
+// Account are the fields of accounts.
+var Account = change.Declare[struct {
+	change.Kind
+	Alive     alive
+	Name      change.Field[string]
+	Label     change.Field[string]
+	Signature change.Field[string]
+	Colour    change.Field[string]
+	Shape     change.Field[string]
+	Position  change.Field[int]
+	PlanID    change.Field[int64] `field:"planId"`
+}]("account")
+
+// Spot are the fields of places where a person may be.
+var Spot = change.Declare[struct {
+	change.Kind
+	Alive alive
+	Name  change.Field[string]
+}]("spot")
+
+// Person are the settings of a person.
+var Person = change.Declare[struct {
+	change.Kind
+	Zone        change.Field[string]
+	WeekStart   change.Field[int]
+	DayTurn     change.Field[int] // minutes after midnight, as the next three
+	DayStart    change.Field[int]
+	DayEnd      change.Field[int]
+	Evening     change.Field[int]
+	Workdays    change.Field[int]
+	MonthFirst  change.Field[bool]
+	NamedTimes  change.Field[string]
+	Share       change.Field[int]
+	SendDelay   change.Field[int] // seconds
+	Spot        change.Field[int64]
+	Weights     change.Field[string]
+	Intake      change.Field[string]
+	Feed        change.Field[string]
+	PlanID      change.Field[int64] `field:"planId"`
+	HoldingNote change.Field[string]
+	Notices     change.Field[string]
+	LookDay     change.Field[int]
+	LookCount   change.Field[int]
+}]("person")

@@ -1,0 +1,78 @@
+import type { components, paths } from '../api/schema'
+import type { Target } from './desk'
+
+/** What a person can do: for each command the operation of the API that carries
+ * it out. What goes with it is typed from the API's description. */
+export const operations = {
+  'add-through': 'POST /api/through',
+  ahead: 'POST /api/ahead',
+  'answer-invitation': 'POST /api/letters/{id}/invitation',
+  'be-at': 'POST /api/whereabouts',
+  'cancel-appointment': 'POST /api/appointments/{id}/cancel',
+  'capture-follow-up': 'POST /api/capture',
+  decide: 'POST /api/decisions',
+  'drop-draft': 'POST /api/drafts/{id}/drop',
+  'drop-follow-filter': 'POST /api/filters/{id}/drop',
+  'edit-account': 'PATCH /api/accounts/{id}',
+  'edit-appointment': 'PATCH /api/appointments/{id}',
+  'edit-follow-stage': 'PATCH /api/stages/{id}',
+  'edit-follow-up': 'PATCH /api/follow-ups/{id}',
+  'edit-follow-ups': 'PATCH /api/follow-ups',
+  'edit-spot': 'PATCH /api/spots/{id}',
+  'end-through': 'POST /api/through/{id}/end',
+  'fit-follow-ups': 'POST /api/fit',
+  flag: 'POST /api/flags',
+  hold: 'POST /api/hold',
+  'holding-note': 'POST /api/holding-note',
+  'import-follow-ups': 'POST /api/tasks',
+  'keep-follow-filter': 'POST /api/filters',
+  'let-in': 'POST /api/let-in',
+  'let-through': 'POST /api/through/{id}/let-in',
+  mark: 'POST /api/marks',
+  'new-account': 'POST /api/accounts',
+  'new-appointment': 'POST /api/appointments',
+  'new-follow-stage': 'POST /api/stages',
+  'new-follow-up': 'POST /api/follow-ups',
+  'new-spot': 'POST /api/spots',
+  notices: 'POST /api/notices',
+  pictures: 'POST /api/senders/pictures',
+  'put-plan': 'POST /api/plan',
+  'quiet-appointment': 'POST /api/appointments/{id}/seen',
+  receipt: 'POST /api/letters/{id}/receipt',
+  redo: 'POST /api/redo',
+  reminder: 'POST /api/reminders/{id}',
+  'rename-follow-ups': 'POST /api/names',
+  'renew-feed': 'POST /api/feed',
+  'renew-follow-intake': 'POST /api/intake',
+  send: 'POST /api/letters',
+  settings: 'PATCH /api/settings',
+  'skip-follow-up': 'POST /api/follow-ups/{id}/skip',
+  split: 'POST /api/letters/{id}/split',
+  undo: 'POST /api/undo',
+  'wait-follow-up': 'POST /api/follow-ups/{id}/wait',
+  waiting: 'PATCH /api/waiting/{id}',
+  'weigh-follow-ups': 'PUT /api/weights',
+} as const
+
+export type Name = keyof typeof operations
+type At<N extends Name> = (typeof operations)[N] extends `${infer M} ${infer P extends keyof paths & string}`
+  ? paths[P][Lowercase<M> & keyof paths[P]]
+  : never
+type Sent<N extends Name> =
+  At<N> extends { requestBody: { content: { 'application/json': infer B } } } ? Omit<B, 'command'> : never
+type Seen = components['schemas']['Seen']
+/** In the page, letters that are named say where they stood, too. */
+type Named<B> = 'on' extends keyof B
+  ? B extends { on: Seen[] }
+    ? Omit<B, 'on'> & { on: Target[] }
+    : B extends { on?: Seen[] }
+      ? Omit<B, 'on'> & { on?: Target[] }
+      : B
+  : B
+/** What goes with a command. */
+export type Body<N extends Name> = Named<Sent<N>>
+type Path<N extends Name> = At<N> extends { parameters: { path: { id: infer I } } } ? { id: I } : object
+
+/** A command as the page keeps it until the server has it. Those that hide
+ * letters say which. */
+export type Command = { [N in Name]: { path: N; body: Body<N>; hides?: number[] } & Path<N> }[Name]
