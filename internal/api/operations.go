@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 type output[T any] struct {
@@ -29,7 +30,7 @@ func operation[I, O any](s *server, a huma.API, method, path, id, summary string
 			if who.Person == 0 {
 				return nil, huma.Error401Unauthorized("Please sign in.")
 			}
-			ctx, made := app.Watch(ctx)
+			ctx, made := work.Watch(ctx)
 			out, err := fn(ctx, who, in)
 			if err != nil {
 				return nil, s.failure(err)
@@ -41,7 +42,7 @@ func operation[I, O any](s *server, a huma.API, method, path, id, summary string
 // everything is the header of an answer that made stale what is not known.
 const everything = "*"
 
-func staleHeader(m *app.Made) string {
+func staleHeader(m *work.Made) string {
 	if m.Everything {
 		return everything
 	}

@@ -14,9 +14,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
-	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // rawRoute is an operation that takes or gives something else than JSON: a
@@ -95,9 +95,9 @@ func (s *server) describeRaw(a huma.API) {
 // newsSchema describes the data of an event, with all that can become stale.
 func newsSchema(a huma.API) *huma.Schema {
 	schemas := a.OpenAPI().Components.Schemas
-	news := schemas.Schema(reflect.TypeFor[app.News](), true, "")
+	news := schemas.Schema(reflect.TypeFor[work.News](), true, "")
 	items := schemas.SchemaFromRef(news.Ref).Properties["stale"].Items
-	for _, r := range app.Readings {
+	for _, r := range work.Readings {
 		items.Enum = append(items.Enum, string(r))
 	}
 	return news

@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // AccountFields are the fields of an account that can be set; nil leaves one.
@@ -24,22 +25,22 @@ const maxSignature = 4000
 
 // NewAccount makes an account for an address of the owner's.
 func (a *App) NewAccount(ctx context.Context, who store.Who, command, address string, f AccountFields) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "account", Title: "New account " + address}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "account", Title: "New account " + address}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		checked, err := letter.CheckAddress(address)
 		if err != nil {
-			return Decided{}, problem("%v. No account was made.", err)
+			return Decided{}, invalid("address", "%v. No account was made.", err)
 		}
 		accounts, err := s.Accounts()
 		if err != nil {
 			return Decided{}, err
 		}
 		if slices.ContainsFunc(accounts, func(x store.Account) bool { return strings.EqualFold(x.Address, checked.Email) }) {
-			return Decided{}, problem("%s is one of your accounts already.", checked.Email)
+			return Decided{}, invalid("address", "%s is one of your accounts already.", checked.Email)
 		}
 		if taken, err := s.AddressTaken(checked.Key()); err != nil || taken {
 			if taken {
-				err = problem("%s belongs to somebody else here. No account was made.", checked.Email)
+				err = invalid("address", "%s belongs to somebody else here. No account was made.", checked.Email)
 			}
 			return Decided{}, err
 		}
@@ -53,38 +54,38 @@ func (a *App) NewAccount(ctx context.Context, who store.Who, command, address st
 		}
 		var changes change.List
 		kinds.Account.Alive.Set(&changes, id, false, true)
-		if err := s.apply(changes); err != nil {
+		if err := s.Change(changes); err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.editAccount(id, f)
+		return Decided{Entry: s.ID, Title: s.Title}, s.editAccount(id, f)
 	})
 }
 
 // EditAccount changes an account.
 func (a *App) EditAccount(ctx context.Context, who store.Who, command string, id int64, f AccountFields) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "account"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "account"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		err := s.editAccount(id, f)
-		return Decided{Entry: s.id, Title: s.title}, err
+		return Decided{Entry: s.ID, Title: s.Title}, err
 	})
 }
 
 func (s *step) editAccount(id int64, f AccountFields) error {
 	account, alive, err := s.Account(id)
 	if err != nil {
-		return problem("That account is no longer there.")
+		return gone("That account is no longer there.")
 	}
-	if s.title == "" {
-		s.title = "Changed the account " + account.Address
+	if s.Title == "" {
+		s.Title = "Changed the account " + account.Address
 	}
 	if f.Name != nil && strings.TrimSpace(*f.Name) == "" {
-		return problem("An account needs a name: it stands on the letters that you send.")
+		return invalid("name", "An account needs a name: it stands on the letters that you send.")
 	}
 	if f.Signature != nil && len([]rune(*f.Signature)) > maxSignature {
-		return problem("The signature is longer than %d characters. It was not changed.", maxSignature)
+		return invalid("signature", "The signature is longer than %d characters. It was not changed.", maxSignature)
 	}
 	if f.Colour != nil && !slices.Contains(store.Colours, *f.Colour) || f.Shape != nil && !slices.Contains(store.Shapes, *f.Shape) {
-		return problem("There is no such colour or shape.")
+		return invalid("colour", "There is no such colour or shape.")
 	}
 	if f.Alive != nil && !*f.Alive {
 		accounts, err := s.Accounts()
@@ -92,9 +93,9 @@ func (s *step) editAccount(id int64, f AccountFields) error {
 			return err
 		}
 		if len(accounts) == 1 {
-			return problem("This is your last account. Ebbe needs one.")
+			return refused("This is your last account. Ebbe needs one.")
 		}
-		s.title = "Laid the account " + account.Address + " aside"
+		s.Title = "Laid the account " + account.Address + " aside"
 	}
 	var changes change.List
 	set := func(field change.Field[string], was string, now *string) {
@@ -110,7 +111,7 @@ func (s *step) editAccount(id int64, f AccountFields) error {
 	if f.Alive != nil {
 		kinds.Account.Alive.Set(&changes, account.ID, alive, *f.Alive)
 	}
-	if err := s.apply(changes); err != nil || f.Position == nil {
+	if err := s.Change(changes); err != nil || f.Position == nil {
 		return err
 	}
 	return s.moveAccount(id, *f.Position)
@@ -134,5 +135,5 @@ func (s *step) moveAccount(id int64, to int) error {
 	for i, a := range order {
 		kinds.Account.Position.Set(&changes, a.ID, a.Position, i)
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }

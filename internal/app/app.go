@@ -1,26 +1,21 @@
 // Package app holds Ebbe's use cases. Each loads what a rule needs, asks the
-// core, saves what it decided in one transaction with its Journal step, and
-// tells the open pages what changed.
+// core, and saves what it decided as a step (see package work).
 package app
 
 import (
 	"cmp"
 	"context"
 	"crypto/rand"
-	"encoding/json"
-	"errors"
 	"fmt"
 	"log/slog"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/jonboulle/clockwork"
 
-	"ebbe.example/ebbe/internal/core/change"
-	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Sender hands a finished letter to the outside mail service, and says what
@@ -37,97 +32,49 @@ type Bringer interface {
 
 // App is Ebbe at work on one database.
 type App struct {
-	Store  *store.Store
-	Clock  clockwork.Clock
+	*work.Work
 	Sender Sender
 	Post   Bringer
 	// Confined tells that no outside mail service is connected: letters reach
 	// only people of this Ebbe.
 	Confined bool
-	Log      *slog.Logger
-	// Hook is called at named points between the steps of a change; tests let
-	// the process die there.
-	Hook func(point string)
 	// NewID makes the left half of a Message-ID that nobody can guess.
 	NewID func() string
 
-	hub     hub
 	imports imports
-	wake    chan struct{}
-	// due lets one batch of due events run at a time.
-	due sync.Mutex
-	// sending are the letters that are just being handed over, and beside is how
-	// that is done; nil for at once.
-	sending under
-	beside  func(send func())
 }
 
 // New makes an App with the usual settings.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
-	return &App{Store: s, Clock: clock, Log: log, NewID: func() string { return strings.ToLower(rand.Text()) }, wake: make(chan struct{}, 1)}
+	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }}
+	a.register()
+	return a
 }
-
-// Now is the time by the App's clock, in UTC.
-func (a *App) Now() time.Time { return a.Clock.Now().UTC() }
-
-func (a *App) hook(point string) {
-	if a.Hook != nil {
-		a.Hook(point)
-	}
-}
-
-// The actors of Journal steps.
-const (
-	ByPerson = "person"
-	ByClock  = "clock"
-	ByImport = "import"
-	ByPost   = "post" // a letter that arrived
-)
 
 // Problem is an error meant for the person: what happened, and what to do.
-type Problem struct {
-	Reason string
-	// Kind says for programs what it is, Field what of the command was refused,
-	// Choices what can be done instead, and On with which conversations; all may
-	// be empty.
-	Kind, Field string
-	Choices     []string
-	On          []int64
+type Problem = work.Problem
+
+// gone is the problem that something named is no longer there.
+func gone(format string, args ...any) error {
+	return &Problem{Kind: "gone", Reason: fmt.Sprintf(format, args...)}
 }
 
-func (p *Problem) Error() string { return p.Reason }
-
-func problem(format string, args ...any) error { return &Problem{Reason: fmt.Sprintf(format, args...)} }
-
-// Command says who does what. Its ID is made by the client; the same ID again
-// returns the first result.
-type Command struct {
-	ID    string
-	Who   store.Who
-	Actor string
-	Cause string
-	Kind  string
-	Title string
-	// At is when it takes effect; the time of the App's clock if zero.
-	At time.Time
+// invalid is the problem that a field of a command can't be what it is.
+func invalid(field, format string, args ...any) error {
+	return &Problem{Kind: "invalid", Field: field, Reason: fmt.Sprintf(format, args...)}
 }
 
-// step is a command being carried out.
+// refused is the problem that something can't be done as things stand.
+func refused(format string, args ...any) error { return work.Refuse(format, args...) }
+
+// step is a step of the job: what actions are made on, whoever takes them.
 type step struct {
-	*store.Tx
-	app   *App
-	id    int64
-	at    time.Time
-	kind  string
-	title string
-	final bool // can't be undone
+	*work.Step
+	app *App
 	// importing lets letters join without steps of their own.
 	importing bool
 	own       map[string]int64 // see addresses
-	changed   bool
-	news      news
-	left      []leftEvent
-	missing   int // of what the command names, see named
+	missing   int              // of what the command names, see named
 	// often are conversations that the step would put off once more and that
 	// were often already; unless the person is sure, the step is refused.
 	often []store.Row
@@ -137,95 +84,39 @@ type step struct {
 	sure  bool
 }
 
-// leftEvent is something that the step had to leave, with the reason; it is
-// tried again by itself.
-type leftEvent struct {
-	schedule.Event
-	why error
+// on makes a step of the job of one of work.
+func (a *App) on(s *work.Step) *step { return &step{Step: s, app: a} }
+
+// reading is a step that only looks: what would be done is asked of it.
+func (a *App) reading(tx *store.Tx, at time.Time) *step {
+	return a.on(&work.Step{Tx: tx, Work: a.Work, At: at})
 }
 
-// apply carries out changes and notes what they touch.
-func (s *step) apply(changes change.List) error {
-	if len(changes) == 0 {
-		return nil
+// closing is what a step of the job ends with: what it asks before it is done, and
+// when delivery happens next.
+func (s *step) closing() error {
+	if err := cmp.Or(decidedSince(s.since), putOffAgain(s.often)); err != nil {
+		return err
 	}
-	s.changed = true
-	for _, c := range changes {
-		s.news.add(c.Object)
+	if s.Touched(gateKinds...) {
+		return s.regate()
 	}
-	return s.Apply(s.id, s.at, changes)
+	return nil
 }
 
-// run carries out a command once, in one transaction with its Journal step.
-func run[T any](ctx context.Context, a *App, cmd Command, fn func(*step) (T, error)) (T, error) {
-	var result T
-	var told news
-	var left []leftEvent
-	known := false
-	if cmd.ID == "" {
-		return result, problem("The command has no id.")
-	}
-	now := a.Now()
-	if cmd.At.IsZero() {
-		cmd.At = now
-	}
-	err := a.Store.Write(ctx, cmd.Who, func(tx *store.Tx) error {
-		done, err := tx.EntryOf(cmd.ID, cmd.Actor)
+// run carries out a command once (see work.Run).
+func run[T any](ctx context.Context, a *App, cmd work.Command, fn func(*step) (T, error)) (T, error) {
+	return work.Run(ctx, a.Work, cmd, func(ws *work.Step) (T, error) {
+		s := a.on(ws)
+		out, err := fn(s)
 		if err == nil {
-			if done.Asked != "" && done.Asked != cmd.Kind {
-				return problem("This command’s id was used for something else (“%s”). Nothing was done.", done.Title)
-			}
-			known = true
-			return json.Unmarshal(done.Result, &result)
-		} else if !errors.Is(err, store.ErrNotFound) && (cmd.Actor == ByPerson || !errors.Is(err, store.ErrForeign)) {
-			return err // one letter may well arrive at two people
+			err = s.closing()
 		}
-		id, err := tx.AddEntry(store.Entry{
-			CommandID: cmd.ID, Asked: cmd.Kind, Kind: cmd.Kind, Actor: cmd.Actor, Cause: cmd.Cause, Title: cmd.Title, At: cmd.At, RecordedAt: now,
-		})
-		if err != nil {
-			return err
-		}
-		s := &step{Tx: tx, app: a, id: id, at: cmd.At, kind: cmd.Kind, title: cmd.Title}
-		if result, err = fn(s); err != nil {
-			return err
-		}
-		if err := cmp.Or(decidedSince(s.since), putOffAgain(s.often)); err != nil {
-			return err
-		}
-		if s.news.touchGate() {
-			if err := s.regate(); err != nil {
-				return err
-			}
-		}
-		kept, err := json.Marshal(result)
-		if err != nil {
-			return err
-		}
-		a.hook("command.before-commit")
-		told, left = s.news, s.left
-		return tx.SetResult(id, s.kind, s.title, s.changed && !s.final, kept)
+		return out, err
 	})
-	if err != nil {
-		return result, err
-	}
-	a.hook("command.after-commit")
-	for _, l := range left {
-		if err := a.setAside(ctx, l.Event, l.why); err != nil {
-			a.Log.Error("what a step had to leave could not be written down", "event", l.Key(), "reason", err)
-		}
-	}
-	made(ctx, known, told.stale())
-	a.tell(cmd.Who, told, cmd.ID)
-	return result, nil
 }
 
 // read loads something for somebody, all of one moment.
 func read[T any](ctx context.Context, a *App, who store.Who, fn func(*store.Tx) (T, error)) (T, error) {
-	var out T
-	err := a.Store.Read(ctx, who, func(tx *store.Tx) (err error) {
-		out, err = fn(tx)
-		return err
-	})
-	return out, err
+	return work.Read(ctx, a.Work, who, fn)
 }

@@ -14,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // AppointmentFields are what is filled in or changed; nil leaves a field. When
@@ -122,7 +123,7 @@ func (s *step) fillAppointment(a *store.Appointment, f AppointmentFields) error 
 		if err != nil {
 			return err
 		}
-		if a.Start, a.End, err = readWhen(*f.When, a, s.at, p.Calendar()); err != nil {
+		if a.Start, a.End, err = readWhen(*f.When, a, s.At, p.Calendar()); err != nil {
 			return err
 		}
 	}
@@ -154,19 +155,19 @@ func (s *step) fillAppointment(a *store.Appointment, f AppointmentFields) error 
 func checkAppointment(a store.Appointment) error {
 	switch {
 	case a.Title == "" || len(a.Title) > 400:
-		return problem("An appointment needs a title, not too long a one.")
+		return invalid("title", "An appointment needs a title, not too long a one.")
 	case a.Start.UTC.IsZero():
-		return problem("An appointment needs a time.")
+		return invalid("when", "An appointment needs a time.")
 	case !a.End.After(a.Start.UTC):
-		return problem("It would end before it starts.")
+		return invalid("when", "It would end before it starts.")
 	case a.End.Sub(a.Start.UTC) > maxLength:
-		return problem("An appointment takes a month at most.")
+		return invalid("when", "An appointment takes a month at most.")
 	case len(a.Place) > 400 || len(a.Notes) > 100_000:
-		return problem("The place or the notes are too long.")
+		return invalid("notes", "The place or the notes are too long.")
 	case len(a.Attendees) > maxAttendees:
-		return problem("Up to %d people can be invited at once.", maxAttendees)
+		return invalid("attendees", "Up to %d people can be invited at once.", maxAttendees)
 	case a.Remind < -1 || a.Remind > 60*24*28:
-		return problem("A reminder comes at the start, or up to four weeks before.")
+		return invalid("remind", "A reminder comes at the start, or up to four weeks before.")
 	}
 	return nil
 }
@@ -176,7 +177,7 @@ func checkAppointment(a store.Appointment) error {
 func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calendar) (when.Moment, time.Time, error) {
 	span, err := when.ReadSpan(phrase, now, c)
 	if err != nil {
-		return when.Moment{}, time.Time{}, &Problem{Reason: err.Error()}
+		return when.Moment{}, time.Time{}, invalid("when", "%s", err)
 	}
 	start, end := span.Due.Moment, time.Time{}
 	if span.Start != nil {
@@ -187,7 +188,7 @@ func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calenda
 	}
 	switch {
 	case start.Precision == when.Open:
-		return start, end, problem("An appointment needs a time.")
+		return start, end, invalid("when", "An appointment needs a time.")
 	case start.Precision == when.ToDay && start.UTC.Equal(c.Instant(start.Day(c), c.DayStart)):
 		day := start.Day(c)
 		start.Wall = day.String() + "T00:00"
@@ -211,7 +212,7 @@ func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calenda
 // NewAppointment makes an appointment. With attendees it is sent to them as an
 // invitation, which leaves as any letter does.
 func (a *App) NewAppointment(ctx context.Context, who store.Who, command string, f AppointmentFields, conversation int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "appointment"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "appointment"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		accounts, err := s.Accounts()
 		if err != nil {
@@ -219,7 +220,7 @@ func (a *App) NewAppointment(ctx context.Context, who store.Who, command string,
 		}
 		me := accounts[0]
 		_, domain, _ := strings.Cut(me.Address, "@")
-		new := store.Appointment{Event: meeting.Event{UID: strings.ToLower(rand.Text()) + "@" + domain}, Mine: true, Remind: 15, Conversation: conversation, MadeAt: s.at}
+		new := store.Appointment{Event: meeting.Event{UID: strings.ToLower(rand.Text()) + "@" + domain}, Mine: true, Remind: 15, Conversation: conversation, MadeAt: s.At}
 		if err := s.fillAppointment(&new, f); err != nil {
 			return Decided{}, err
 		}
@@ -236,11 +237,11 @@ func (a *App) NewAppointment(ctx context.Context, who store.Who, command string,
 			}
 		}
 		if new.Series != nil {
-			s.title = "New appointment “" + shorten(new.Title, 60) + "”, " + recursInWords(new.Series)
+			s.Title = "New appointment “" + shorten(new.Title, 60) + "”, " + recursInWords(new.Series)
 			if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
 				return Decided{}, err
 			}
-			return Decided{Entry: s.id, Title: s.title}, s.addSeries(store.Series{Event: new.Event, Mine: true, Remind: new.Remind, Conversation: conversation}, nil)
+			return Decided{Entry: s.ID, Title: s.Title}, s.addSeries(store.Series{Event: new.Event, Mine: true, Remind: new.Remind, Conversation: conversation}, nil)
 		}
 		id, err := s.AddAppointment(new)
 		if err != nil {
@@ -249,28 +250,28 @@ func (a *App) NewAppointment(ctx context.Context, who store.Who, command string,
 		new.ID = id
 		var changes change.List
 		kinds.Appointment.Alive.Set(&changes, new.ID, false, true)
-		s.title = "New appointment “" + shorten(new.Title, 60) + "” " + s.speak(new.Start)
+		s.Title = "New appointment “" + shorten(new.Title, 60) + "” " + s.speak(new.Start)
 		if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
 // EditAppointment changes an appointment; those invited are told.
 func (a *App) EditAppointment(ctx context.Context, who store.Who, command string, id int64, f AppointmentFields) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "appointment"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "appointment"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		was, err := s.Appointment(id)
 		if err != nil || !was.Alive || was.Cancelled {
-			return Decided{}, problem("That appointment is no longer there.")
+			return Decided{}, gone("That appointment is no longer there.")
 		}
 		now := was
 		if err := s.fillAppointment(&now, f); err != nil {
 			return Decided{}, err
 		}
-		s.title = "Changed the appointment “" + shorten(now.Title, 60) + "”"
-		return Decided{Entry: s.id, Title: s.title}, s.changeAppointment(was, now)
+		s.Title = "Changed the appointment “" + shorten(now.Title, 60) + "”"
+		return Decided{Entry: s.ID, Title: s.Title}, s.changeAppointment(was, now)
 	})
 }
 
@@ -317,18 +318,18 @@ func (s *step) changeAppointment(was, now store.Appointment) error {
 	kinds.Appointment.Remind.Set(&changes, was.ID, was.Remind, now.Remind)
 	if !was.Start.UTC.Equal(now.Start.UTC) || was.Remind != now.Remind {
 		state := "set"
-		if now.Remind >= 0 && now.Start.UTC.Add(-time.Duration(now.Remind)*time.Minute).Before(s.at) {
+		if now.Remind >= 0 && now.Start.UTC.Add(-time.Duration(now.Remind)*time.Minute).Before(s.At) {
 			state = "seen"
 		}
 		kinds.Appointment.RemindState.Set(&changes, was.ID, was.RemindState, state)
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // CancelAppointment calls an appointment off, or with all the series that it is
 // one of; those invited are told.
 func (a *App) CancelAppointment(ctx context.Context, who store.Who, command string, id int64, all bool) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "appointment"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "appointment"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		cancel := s.cancelAppointment
 		if all {
@@ -337,7 +338,7 @@ func (a *App) CancelAppointment(ctx context.Context, who store.Who, command stri
 		if err := cancel(id); err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.id, Title: s.title}, nil
+		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
 }
 
@@ -346,7 +347,7 @@ func (s *step) cancelAppointment(id int64) error {
 	if err != nil || !was.Alive {
 		return errGone
 	}
-	if was.Mine && !was.Cancelled && was.End.After(s.at) {
+	if was.Mine && !was.Cancelled && was.End.After(s.At) {
 		told := was
 		told.Sequence++
 		if err := s.invite(told, meeting.Cancel, was.Attendees); err != nil {
@@ -355,8 +356,8 @@ func (s *step) cancelAppointment(id int64) error {
 	}
 	var changes change.List
 	kinds.Appointment.Alive.Set(&changes, was.ID, true, false)
-	s.title = "Called off “" + shorten(was.Title, 60) + "”"
-	return s.apply(changes)
+	s.Title = "Called off “" + shorten(was.Title, 60) + "”"
+	return s.Change(changes)
 }
 
 // cancelSeries calls off all of a series that is not over.
@@ -373,8 +374,8 @@ func (s *step) cancelSeries(id int64) error {
 			return err
 		}
 	}
-	s.title = "Called off the series “" + shorten(was.Title, 60) + "”"
-	return s.endSeries(was.UID, func(a store.Appointment) bool { return a.End.Before(s.at) })
+	s.Title = "Called off the series “" + shorten(was.Title, 60) + "”"
+	return s.endSeries(was.UID, func(a store.Appointment) bool { return a.End.Before(s.At) })
 }
 
 func (s *step) moveAppointment(id int64, w wished) error {
@@ -383,10 +384,10 @@ func (s *step) moveAppointment(id int64, w wished) error {
 		return errGone
 	}
 	if !w.Timed() {
-		return problem("An appointment needs a time.")
+		return invalid("when", "An appointment needs a time.")
 	}
 	if !was.Mine {
-		return problem("“%s” is somebody else's. Propose another time in an answer to the invitation.", shorten(was.Title, 40))
+		return invalid("when", "“%s” is somebody else's. Propose another time in an answer to the invitation.", shorten(was.Title, 40))
 	}
 	p, err := s.Person()
 	if err != nil {
@@ -459,9 +460,9 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 		return err
 	}
 	_, domain, _ := strings.Cut(account.Address, "@")
-	calendar := meeting.Write(method, []meeting.Event{e}, p.Calendar(), s.at)
+	calendar := meeting.Write(method, []meeting.Event{e}, p.Calendar(), s.At)
 	o := letter.Outgoing{
-		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: to, Subject: subject, Date: s.at, Text: text,
+		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: to, Subject: subject, Date: s.At, Text: text,
 		Parts: []letter.Part{{Name: "invite.ics", ContentType: "text/calendar; charset=utf-8; method=" + method, Content: []byte(calendar)}},
 	}
 	if answers != nil {
@@ -486,13 +487,13 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 	}
 	id, err := s.AddOutgoing(store.Outgoing{
 		AccountID: account.ID, Conversation: conversation, MessageID: o.MessageID, Sender: account.Address, Recipients: recipients, Subject: subject, SendAt: leaves,
-	}, store.Pack(raw), s.at)
+	}, store.Pack(raw), s.At)
 	if err != nil {
 		return err
 	}
 	var changes change.List
 	kinds.Outbox.State.Set(&changes, id, "none", "waiting")
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // AppointmentOf gives one appointment.
@@ -556,23 +557,23 @@ func (s *step) alarm(id int64) error {
 	if a.End.Before(s.app.Now()) {
 		state = "seen" // after a long sleep, what is over rings no more
 	}
-	s.title = "Reminder: " + a.Title
+	s.Title = "Reminder: " + a.Title
 	var changes change.List
 	kinds.Appointment.RemindState.Set(&changes, a.ID, a.RemindState, state)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // QuietAppointment takes note that the reminder of an appointment was seen.
 func (a *App) QuietAppointment(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "reminder", Title: "Reminder seen"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "reminder", Title: "Reminder seen"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		one, err := s.Appointment(id)
 		if err != nil {
-			return Decided{}, problem("That reminder is no longer there.")
+			return Decided{}, gone("That reminder is no longer there.")
 		}
 		var changes change.List
 		kinds.Appointment.RemindState.Set(&changes, one.ID, one.RemindState, "seen")
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 

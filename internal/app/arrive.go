@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Incoming is a letter as the mail service hands it over.
@@ -49,12 +50,12 @@ func (a *App) Receive(ctx context.Context, in Incoming) error {
 		l = l.Under(*in.ReturnPath)
 	}
 	sum := sha256.Sum256(in.Raw)
-	cmd := Command{
+	cmd := work.Command{
 		ID:  "arrival:" + in.Source + ":" + hex.EncodeToString(sum[:12]) + ":" + strings.ToLower(in.To),
-		Who: store.Nobody(in.Inbox), Actor: ByPost, Kind: "arrive", Title: "Letter from " + l.From.Display(), At: in.At,
+		Who: store.Nobody(in.Inbox), Actor: work.ByPost, Kind: "arrive", Title: "Letter from " + l.From.Display(), At: in.At,
 	}
 	_, err := run(ctx, a, cmd, func(s *step) (int64, error) {
-		s.final = true
+		s.Final = true
 		p, err := s.Person()
 		if err != nil {
 			return 0, err
@@ -64,7 +65,7 @@ func (a *App) Receive(ctx context.Context, in Incoming) error {
 		}
 		return s.receive(in, l)
 	})
-	a.hook("receive.after-commit")
+	a.At("receive.after-commit")
 	return err
 }
 
@@ -179,7 +180,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if _, err := s.AddArrival(arrival, p); err != nil {
 		return 0, err
 	}
-	s.app.hook("receive.before-commit")
+	s.Work.At("receive.before-commit")
 	if home, err := s.writtenIn(st); err != nil || home.ID != 0 {
 		if err == nil {
 			err = s.joinOwn(st, home, account)
@@ -189,7 +190,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if state.Open {
 		return st.id, s.letIn(st, time.Time{})
 	}
-	s.news.reads(atTheGate...)
+	s.Stale(atTheGate...)
 	if known != 0 { // a second copy is no second letter
 		return st.id, nil
 	}
@@ -329,7 +330,7 @@ func (s *step) noteAccount(l store.Letter, account int64) error {
 	if account == 0 {
 		return nil
 	}
-	s.news.add(decide.Conversation.Of(l.Conversation))
+	s.Touch(decide.Conversation.Of(l.Conversation))
 	return s.NoteAccount(l.Conversation, account)
 }
 
@@ -350,15 +351,15 @@ func (s *step) letIn(st stored, round time.Time) error {
 		if accounts, err = s.ArrivalAccounts(st.id); err != nil {
 			return err
 		}
-		if err := s.LetArrivalsIn(st.id, s.at); err != nil {
+		if err := s.LetArrivalsIn(st.id, s.At); err != nil {
 			return err
 		}
 	}
-	if err := s.LetIn(st.id, conversation, s.at, round, st.through); err != nil {
+	if err := s.LetIn(st.id, conversation, s.At, round, st.through); err != nil {
 		return err
 	}
 	if err := s.Join(store.Joined{
-		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.at, Round: round, Through: st.through,
+		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.At, Round: round, Through: st.through,
 	}); err != nil {
 		return err
 	}
@@ -389,13 +390,13 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err != nil {
 		return err
 	}
-	s.news.add(decide.Conversation.Of(conversation))
+	s.Touch(decide.Conversation.Of(conversation))
 	state := row.State()
 	addresses, err := s.addresses()
 	if err != nil {
 		return err
 	}
-	came := decide.Came{At: s.at, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses)}
+	came := decide.Came{At: s.At, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses)}
 	if r := st.l.Report; r != nil {
 		if came.Failed, err = s.failure(st); err != nil {
 			return err
@@ -405,16 +406,20 @@ func (s *step) letIn(st stored, round time.Time) error {
 		}
 		came.Quiet = r.Kind != letter.Failed
 	}
-	if err := s.apply(decide.Arrive(state, came)); err != nil {
+	if err := s.Change(decide.Arrive(state, came)); err != nil {
 		return err
 	}
-	return s.answered([]int64{st.id})
+	return s.actOn([]store.Placed{{Letter: st.id, Conversation: conversation, Automatic: st.l.Automatic, From: st.l.From}})
 }
 
 // answered brings back what was put off until an answer came that went into
 // another conversation.
-func (s *step) answered(letters []int64) error {
-	met, err := s.MetForReturns(letters)
+func (s *step) answered(letters []store.Placed) error {
+	ids := make([]int64, len(letters))
+	for i, l := range letters {
+		ids[i] = l.Letter
+	}
+	met, err := s.MetForReturns(ids)
 	if err != nil {
 		return err
 	}
@@ -430,7 +435,7 @@ func (s *step) answered(letters []int64) error {
 		if err != nil {
 			return err
 		}
-		if err := s.apply(decide.Arrive(row.State(), decide.Came{At: s.at, From: by.From.Display()})); err != nil {
+		if err := s.Change(decide.Arrive(row.State(), decide.Came{At: s.At, From: by.From.Display()})); err != nil {
 			return err
 		}
 	}
@@ -507,7 +512,7 @@ func (s *step) judge(st stored, conversations []int64) (met bool, err error) {
 			kinds.Expectation.AwayUntil.Set(&changes, e.ID, e.AwayUntil, until)
 		case waiting.Nothing:
 		}
-		if err := s.apply(changes); err != nil {
+		if err := s.Change(changes); err != nil {
 			return met, err
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Arranged says how follow-ups are to be laid out.
@@ -312,14 +313,14 @@ func names(tx *store.Tx) (n Names, err error) {
 // RenameIn renames a project, context or owner wherever it stands; an empty
 // name takes it away.
 func (a *App) RenameIn(ctx context.Context, who store.Who, command, field, was, now string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if !slices.Contains([]string{"project", "context", "assignee"}, field) || was == "" {
-			return Decided{}, problem("That can't be renamed.")
+			return Decided{}, invalid("field", "That can't be renamed.")
 		}
 		now := strings.Join(strings.Fields(now), " ")
 		if len(now) > followup.MaxName {
-			return Decided{}, problem("The name is too long.")
+			return Decided{}, invalid("name", "The name is too long.")
 		}
 		ids, err := s.FollowUpsWith(field, was)
 		if err != nil {
@@ -329,10 +330,10 @@ func (a *App) RenameIn(ctx context.Context, who store.Who, command, field, was, 
 		for _, id := range ids {
 			changes.Set(kinds.FollowUp.Of(id), field, was, now)
 		}
-		s.title = fmt.Sprintf("“%s” is called “%s” on %d follow-ups", was, now, len(ids))
+		s.Title = fmt.Sprintf("“%s” is called “%s” on %d follow-ups", was, now, len(ids))
 		if now == "" {
-			s.title = fmt.Sprintf("Took “%s” off %d follow-ups", was, len(ids))
+			s.Title = fmt.Sprintf("Took “%s” off %d follow-ups", was, len(ids))
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }

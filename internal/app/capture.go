@@ -112,7 +112,7 @@ func (a *App) Capture(ctx context.Context, who store.Who, command, line string, 
 		c := followup.Capture(line, v.now, v.cal, known)
 		for _, chip := range c.Chips {
 			if chip.Trouble != "" {
-				return none, problem("“%s”: %s.", chip.Text, strings.TrimSuffix(chip.Trouble, "."))
+				return none, invalid("line", "“%s”: %s.", chip.Text, strings.TrimSuffix(chip.Trouble, "."))
 			}
 		}
 		fields = capturedFields(c, v, stages)
@@ -121,7 +121,7 @@ func (a *App) Capture(ctx context.Context, who store.Who, command, line string, 
 		return Decided{}, err
 	}
 	if *fields.Title == "" {
-		return Decided{}, problem("Say what is to be done.")
+		return Decided{}, invalid("line", "Say what is to be done.")
 	}
 	return a.NewFollowUp(ctx, who, command, fields, on...)
 }

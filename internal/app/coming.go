@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Entry is something that is to come. Ahead and the day line both show
@@ -281,13 +282,13 @@ type EditingAhead struct {
 // EditAhead moves entries to another time, takes their time away, or fetches
 // conversations back now, all as one step.
 func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Decided, error) {
-	cmd := Command{ID: e.Command, Who: who, Actor: ByPerson, Kind: "ahead:" + e.Action}
+	cmd := work.Command{ID: e.Command, Who: who, Actor: work.ByPerson, Kind: "ahead:" + e.Action}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		s.sure = e.Sure
 		var w wished
 		if e.Action == "move" {
 			if e.When == "" {
-				return Decided{}, problem("Moving needs a time.")
+				return Decided{}, invalid("when", "Moving needs a time.")
 			}
 			var err error
 			if w.Wish, w.spot, err = s.wish(e.When); err != nil {
@@ -303,9 +304,9 @@ func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Dec
 				gone++
 			}
 		}
-		s.title = aheadTitle(s, e.Action, e.On, w)
+		s.Title = aheadTitle(s, e.Action, e.On, w)
 		if gone > 0 {
-			s.title += fmt.Sprintf("; %d had gone", gone)
+			s.Title += fmt.Sprintf("; %d had gone", gone)
 		}
 		var returns []int64
 		for _, ref := range e.On {
@@ -314,11 +315,11 @@ func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Dec
 			}
 		}
 		now, err := s.standing(returns)
-		return Decided{Entry: s.id, Title: s.title, Now: now}, err
+		return Decided{Entry: s.ID, Title: s.Title, Now: now}, err
 	})
 }
 
-var errGone = &Problem{Reason: "That is no longer to come."}
+var errGone = &Problem{Kind: "gone", Reason: "That is no longer to come."}
 
 func errorsIsGone(err error) bool { return err == errGone }
 
@@ -339,7 +340,7 @@ func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 func (s *step) editEntry(ref EntryRef, action string, w wished) error {
 	i := slices.IndexFunc(entryKinds, func(k entryKind) bool { return k.name == ref.Kind })
 	if i < 0 {
-		return problem("Nothing is known of “%s”.", ref.Kind)
+		return invalid("kind", "Nothing is known of “%s”.", ref.Kind)
 	}
 	if ref.Version != nil && ref.Kind == "return" {
 		if row, err := s.Conversation(ref.ID); err == nil {
@@ -353,11 +354,11 @@ func (s *step) editEntry(ref EntryRef, action string, w wished) error {
 		return entryKinds[i].cancel(s, ref.ID)
 	case "fetch":
 		if ref.Kind != "return" {
-			return problem("Only letters that were put off can be fetched back.")
+			return refused("Only letters that were put off can be fetched back.")
 		}
 		return s.decideReturn(ref.ID, decide.Decision{Kind: decide.ToInbox}, wishes{})
 	}
-	return problem("“%s” can't be done here.", action)
+	return invalid("action", "“%s” can't be done here.", action)
 }
 
 // decideReturn decides on a conversation that stands in Later.
@@ -370,11 +371,11 @@ func (s *step) decideReturn(id int64, d decide.Decision, ws wishes) error {
 	if err != nil {
 		return err
 	}
-	d.At, d.Saw = s.at, row.LastLetter
+	d.At, d.Saw = s.At, row.LastLetter
 	if err := ws.put(s, row, &d); err != nil {
 		return err
 	}
-	return s.apply(append(changes, s.decideOn(row, d)...))
+	return s.Change(append(changes, s.decideOn(row, d)...))
 }
 
 func (s *step) moveReturn(id int64, w wished) error {
@@ -392,7 +393,7 @@ func (s *step) moveLimit(id int64, w wished) error {
 		return errGone
 	}
 	if !w.Timed() {
-		return problem("A limit needs a time.")
+		return invalid("when", "A limit needs a time.")
 	}
 	return s.setLimit(e, &w.Moment)
 }
@@ -418,12 +419,12 @@ func (s *step) moveReminder(id int64, w wished) error {
 		return errGone
 	}
 	if !w.Timed() {
-		return problem("A reminder needs a time.")
+		return invalid("when", "A reminder needs a time.")
 	}
 	var changes change.List
 	kinds.Reminder.Moment.Set(&changes, id, r.Moment, w.Moment)
 	kinds.Reminder.State.Set(&changes, id, r.State, "set")
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 func (s *step) cancelReminder(id int64) error {
@@ -432,7 +433,7 @@ func (s *step) cancelReminder(id int64) error {
 	}
 	var changes change.List
 	kinds.Reminder.Alive.Set(&changes, id, true, false)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 func (s *step) moveDue(id int64, w wished) error {
@@ -462,7 +463,7 @@ func (s *step) setDue(f store.FollowUp, due *when.Moment) error {
 		return err
 	}
 	for _, l := range f.Letters {
-		s.news.add(decide.Conversation.Of(l.Conversation))
+		s.Touch(decide.Conversation.Of(l.Conversation))
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }

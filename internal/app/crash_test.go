@@ -123,8 +123,8 @@ func openCrashed(t *testing.T, file string) (*app.App, *clockwork.FakeClock) {
 	return a, clock
 }
 
-// work is what a child process may be killed in, by its name.
-var work = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round}
+// works is what a child process may be killed in, by its name.
+var works = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round}
 
 // TestCrashChild is the child process: it does its work and is killed in it.
 func TestCrashChild(t *testing.T) {
@@ -143,7 +143,7 @@ func TestCrashChild(t *testing.T) {
 			select {}
 		}
 	}
-	require.NoError(t, work[os.Getenv(crashWork)](a, clock, store.Own(1)))
+	require.NoError(t, works[os.Getenv(crashWork)](a, clock, store.Own(1)))
 }
 
 // killIn kills a child process in its work, when it passes a point for the nth

@@ -10,10 +10,9 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
-	"ebbe.example/ebbe/internal/core/followup"
-	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Deciding is a decision on one or many conversations.
@@ -100,64 +99,67 @@ var verbs = map[decide.Kind]string{
 // Decide carries out a decision that sends no letter. Answer and Hand on go
 // through Send.
 func (a *App) Decide(ctx context.Context, who store.Who, d Deciding) (Decided, error) {
+	cmd := work.Command{ID: d.Command, Who: who, Actor: work.ByPerson, Kind: "decide:" + string(d.Kind), Title: verbs[d.Kind]}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) { return s.decide(d) })
+}
+
+// decide is a decision as an action of a step.
+func (s *step) decide(d Deciding) (Decided, error) {
 	if len(d.On) == 0 {
-		return Decided{}, problem("No letter was named.")
+		return Decided{}, invalid("on", "No letter was named.")
 	}
 	if verbs[d.Kind] == "" || d.Kind == decide.Answer || d.Kind == decide.HandOn {
-		return Decided{}, problem("Answer and Hand on send a letter; they work on one at a time.")
+		return Decided{}, refused("Answer and Hand on send a letter; they work on one at a time.")
 	}
-	cmd := Command{ID: d.Command, Who: who, Actor: ByPerson, Kind: "decide:" + string(d.Kind), Title: verbs[d.Kind]}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		s.sure = d.Sure
-		labels, err := cleanLabels(d.Labels)
+	s.sure = s.sure || d.Sure
+	labels, err := cleanLabels(d.Labels)
+	if err != nil {
+		return Decided{}, err
+	}
+	rows, err := s.named(d.On)
+	if err != nil {
+		return Decided{}, err
+	}
+	wishes, err := s.wishesFor(d)
+	if err != nil {
+		return Decided{}, err
+	}
+	changes, err := s.release(rows)
+	if err != nil {
+		return Decided{}, err
+	}
+	out := Decided{Entry: s.ID, Left: s.gone()}
+	decision := decide.Decision{Kind: d.Kind, At: s.At, Stay: d.Stay, Labels: labels}
+	for _, r := range rows {
+		decision.Saw = r.saw
+		s.checkSeen(r.Row, r.version)
+		if err := wishes.put(s, r.Row, &decision); err != nil {
+			return Decided{}, err
+		}
+		if r.State().Last > r.saw && d.Kind != decide.ToInbox && d.Kind != decide.ToJunk {
+			out.New = append(out.New, r.ID)
+		}
+		changes = append(changes, s.decideOn(r.Row, decision)...)
+	}
+	if d.FollowUp != nil {
+		if out.FollowUp, err = s.makeFollowUp(*d.FollowUp, rows); err != nil {
+			return Decided{}, err
+		}
+	}
+	s.Title = decidedTitle(d, rows, wishes, s)
+	if d.Kind == decide.PutOff && strings.TrimSpace(d.Tell) != "" {
+		told, err := s.tell(rows, d.Tell)
 		if err != nil {
 			return Decided{}, err
 		}
-		rows, err := s.named(d.On)
-		if err != nil {
-			return Decided{}, err
-		}
-		wishes, err := s.wishesFor(d)
-		if err != nil {
-			return Decided{}, err
-		}
-		changes, err := s.release(rows)
-		if err != nil {
-			return Decided{}, err
-		}
-		out := Decided{Entry: s.id, Left: s.gone()}
-		decision := decide.Decision{Kind: d.Kind, At: s.at, Stay: d.Stay, Labels: labels}
-		for _, r := range rows {
-			decision.Saw = r.saw
-			s.checkSeen(r.Row, r.version)
-			if err := wishes.put(s, r.Row, &decision); err != nil {
-				return Decided{}, err
-			}
-			if r.State().Last > r.saw && d.Kind != decide.ToInbox && d.Kind != decide.ToJunk {
-				out.New = append(out.New, r.ID)
-			}
-			changes = append(changes, s.decideOn(r.Row, decision)...)
-		}
-		if d.FollowUp != nil {
-			if out.FollowUp, err = s.makeFollowUp(*d.FollowUp, rows); err != nil {
-				return Decided{}, err
-			}
-		}
-		s.title = decidedTitle(d, rows, wishes, s)
-		if d.Kind == decide.PutOff && strings.TrimSpace(d.Tell) != "" {
-			told, err := s.tell(rows, d.Tell)
-			if err != nil {
-				return Decided{}, err
-			}
-			s.title += toldTitle(told)
-		}
-		out.Title = s.title
-		if err := s.apply(changes); err != nil {
-			return Decided{}, err
-		}
-		out.Now, err = s.standing(idsOf(rows))
-		return out, err
-	})
+		s.Title += toldTitle(told)
+	}
+	out.Title = s.Title
+	if err := s.Change(changes); err != nil {
+		return Decided{}, err
+	}
+	out.Now, err = s.standing(idsOf(rows))
+	return out, err
 }
 
 // checkSeen notes what is to be asked about before a decision on what was seen at
@@ -170,7 +172,7 @@ func (s *step) checkSeen(row store.Row, version *int64) {
 
 // standing is how conversations stand within a step; nothing for many.
 func (s *step) standing(ids []int64) ([]store.Seen, error) {
-	if len(ids) == 0 || len(ids) > named {
+	if len(ids) == 0 || len(ids) > work.Named {
 		return nil, nil
 	}
 	return s.Standing(ids)
@@ -202,7 +204,7 @@ func (s *step) settle(rows []seenRow, d decide.Decision) error {
 	for _, r := range rows {
 		changes = append(changes, s.decideOn(r.Row, d)...)
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // seenRow is a conversation, the last letter of it that was seen, and the version
@@ -241,14 +243,14 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 			r, seen.Version = whole, nil // it was seen of the other one
 		}
 		if r.Unreadable != nil {
-			return nil, problem("“%s” can’t be read whole, so nothing was done with it: %v", shorten(r.Title(), 60), r.Unreadable)
+			return nil, refused("“%s” can’t be read whole, so nothing was done with it: %v", shorten(r.Title(), 60), r.Unreadable)
 		}
 		if !slices.ContainsFunc(out, func(o seenRow) bool { return o.ID == r.ID }) {
 			out = append(out, seenRow{r, seen.Last, seen.Version})
 		}
 	}
 	if len(out) == 0 {
-		return nil, problem("That conversation is no longer there.")
+		return nil, gone("That conversation is no longer there.")
 	}
 	return out, nil
 }
@@ -270,9 +272,9 @@ func (s *step) read(phrase string) (*when.Moment, error) {
 	if err != nil {
 		return nil, err
 	}
-	r, err := when.Read(phrase, s.at, p.Calendar())
+	r, err := when.Read(phrase, s.At, p.Calendar())
 	if err != nil {
-		return nil, &Problem{Reason: err.Error()}
+		return nil, invalid("when", "%s", err)
 	}
 	return &r.Moment, nil
 }
@@ -282,7 +284,7 @@ func (s *step) speak(m when.Moment) string {
 	if err != nil {
 		return m.Phrase
 	}
-	return when.Speak(m, s.at, p.Calendar())
+	return when.Speak(m, s.At, p.Calendar())
 }
 
 func decidedTitle(d Deciding, rows []seenRow, wishes wishes, s *step) string {
@@ -332,7 +334,7 @@ func cleanLabels(labels []string) ([]string, error) {
 			continue
 		}
 		if len(l) > MaxLabel {
-			return nil, problem("The label “%s” is too long.", shorten(l, 30))
+			return nil, invalid("labels", "The label “%s” is too long.", shorten(l, 30))
 		}
 		if !slices.Contains(out, l) {
 			out = append(out, l)
@@ -341,137 +343,11 @@ func cleanLabels(labels []string) ([]string, error) {
 	return out, nil
 }
 
-// Marking sets a mark on conversations without moving them.
-type Marking struct {
-	Command string
-	On      []int64
-	// Mark is "star", "label" or "quiet".
-	Mark  string
-	Value string // the label
-	Off   bool
-}
-
-// Mark stars or labels conversations.
-func (a *App) Mark(ctx context.Context, who store.Who, m Marking) (Decided, error) {
-	cmd := Command{ID: m.Command, Who: who, Actor: ByPerson, Kind: "mark:" + m.Mark}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		on := make([]store.Seen, len(m.On))
-		for i, id := range m.On {
-			on[i].ID = id
-		}
-		rows, err := s.named(on)
-		if err != nil {
-			return Decided{}, err
-		}
-		var changes change.List
-		for _, r := range rows {
-			switch m.Mark {
-			case "star":
-				decide.Conversation.Star.Set(&changes, r.ID, r.Star, !m.Off)
-			case "label":
-				labels, err := cleanLabels([]string{m.Value})
-				if err != nil || len(labels) == 0 {
-					return Decided{}, problem("The label needs a name.")
-				}
-				decide.Conversation.Labels.Field(labels[0]).Set(&changes, r.ID, slices.Contains(r.Labels, labels[0]), !m.Off)
-			case "quiet":
-				changes = append(changes, decide.Quieten(r.State(), s.at, r.LastLetter, !m.Off)...)
-			default:
-				return Decided{}, problem("There is no mark “%s”.", m.Mark)
-			}
-		}
-		s.title = map[string]string{"star": "Starred ", "label": "Labelled ", "quiet": "Quieted "}[m.Mark] + namedTitle(rows)
-		if m.Off {
-			s.title = map[string]string{"star": "Unstarred ", "label": "Took a label off ", "quiet": "No longer quiet: "}[m.Mark] + namedTitle(rows)
-		}
-		return Decided{Entry: s.id, Title: s.title, Left: s.gone()}, s.apply(changes)
-	})
-}
-
-// Flag makes a light follow-up due today on each conversation and leaves it
-// where it is; on one that has such a flag open, it marks that as done. With a
-// phrase the due, a start and reminders are those that it names, and a flag
-// that is open gets them.
-func (a *App) Flag(ctx context.Context, who store.Who, command string, on []store.Seen, phrase string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "mark:flag"}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		rows, err := s.named(on)
-		if err != nil {
-			return Decided{}, err
-		}
-		p, err := s.Person()
-		if err != nil {
-			return Decided{}, err
-		}
-		c := p.Calendar()
-		due := when.OnDay(c.Today(s.at), c)
-		flag := store.FollowUp{Due: &due, Priority: followup.Normal, Status: followup.Open, Flag: true, MadeAt: s.at}
-		var remind []followup.Reminding
-		if phrase != "" {
-			t, err := followup.ReadTimes(phrase, s.at, c)
-			if err != nil {
-				return Decided{}, &Problem{Reason: sentence(err)}
-			}
-			remind = t.Remind
-			if t.Span != nil {
-				flag.Due = &t.Span.Due.Moment
-				if t.Span.Start != nil {
-					flag.Start = &t.Span.Start.Moment
-				}
-			}
-		}
-		var changes change.List
-		flagged, undone := 0, 0
-		for _, r := range rows {
-			open := slices.IndexFunc(r.FollowUps, func(f store.FollowUpMark) bool { return f.Flag })
-			if open >= 0 && phrase != "" {
-				flagged++
-				if err := s.timeFlag(&changes, r.FollowUps[open].ID, flag, remind); err != nil {
-					return Decided{}, err
-				}
-				continue
-			}
-			if open >= 0 {
-				undone++
-				kinds.FollowUp.Status.Set(&changes, r.FollowUps[open].ID, followup.Open, followup.Done)
-				continue
-			}
-			flagged++
-			s.news.add(decide.Conversation.Of(r.ID))
-			flag.Title = actionOf(r)
-			if _, err := s.addFollowUp(flag, []seenRow{r}, remind); err != nil {
-				return Decided{}, err
-			}
-		}
-		for _, r := range rows {
-			s.news.add(decide.Conversation.Of(r.ID))
-		}
-		s.title = "Flagged " + namedTitle(rows)
-		if flagged == 0 && undone > 0 {
-			s.title = "Flag done on " + namedTitle(rows)
-		}
-		return Decided{Entry: s.id, Title: s.title, Left: s.gone()}, s.apply(changes)
-	})
-}
-
-// timeFlag gives an open flag other times.
-func (s *step) timeFlag(changes *change.List, id int64, to store.FollowUp, remind []followup.Reminding) error {
-	was, err := s.FollowUp(id)
-	if err != nil {
-		return err
-	}
-	kinds.FollowUp.Start.Set(changes, was.ID, was.Start, to.Start)
-	kinds.FollowUp.Due.Set(changes, was.ID, was.Due, to.Due)
-	now := was
-	now.Start, now.Due = to.Start, to.Due
-	return s.setReminders(changes, now, remind)
-}
-
 // See remembers that a conversation was looked at up to a letter.
 func (a *App) See(ctx context.Context, who store.Who, conversation, last int64) error {
 	err := a.Store.Write(ctx, who, func(tx *store.Tx) error { return tx.MarkSeen(conversation, last) })
 	if err == nil {
-		a.publish(who.Inbox, News{Stale: []Reading{}, Conversations: []int64{conversation}, person: who.Person})
+		a.Publish(who.Inbox, work.News{Stale: []work.Reading{}, Conversations: []int64{conversation}, Person: who.Person})
 	}
 	return err
 }

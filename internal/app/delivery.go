@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Holding is a hold to be begun.
@@ -27,7 +28,7 @@ const holdKind = "hold"
 
 // Hold holds delivery back from now on. A hold in force is replaced.
 func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holding) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: holdKind, Title: "Delivery held until you let it in"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: holdKind, Title: "Delivery held until you let it in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if _, err := gatesFor(s.Tx, in.Account); err != nil {
 			return Decided{}, err
@@ -39,13 +40,13 @@ func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holdin
 		if moment != nil && moment.Precision == when.Open {
 			moment = nil
 		}
-		if moment != nil && !moment.UTC.After(s.at) {
-			return Decided{}, problem("That has passed; a hold ends later than now.")
+		if moment != nil && !moment.UTC.After(s.At) {
+			return Decided{}, invalid("until", "That has passed; a hold ends later than now.")
 		}
 		if err := s.endHolds(in.Account); err != nil {
 			return Decided{}, err
 		}
-		if err := s.addHold(store.Hold{Account: in.Account, From: s.at, Until: moment, Everything: in.Everything}); err != nil {
+		if err := s.addHold(store.Hold{Account: in.Account, From: s.At, Until: moment, Everything: in.Everything}); err != nil {
 			return Decided{}, err
 		}
 		if moment != nil {
@@ -53,11 +54,11 @@ func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holdin
 			if err != nil {
 				return Decided{}, err
 			}
-			s.title = "Delivery held until " + s.speak(*moment) + longer
+			s.Title = "Delivery held until " + s.speak(*moment) + longer
 		} else if in.Until != "" {
-			s.title += ": “" + shorten(in.Until, 40) + "” names no time"
+			s.Title += ": “" + shorten(in.Until, 40) + "” names no time"
 		}
-		return Decided{Entry: s.id, Title: s.title}, nil
+		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
 }
 
@@ -90,7 +91,7 @@ func (s *step) addHold(h store.Hold) error {
 	}
 	var changes change.List
 	kinds.Hold.Alive.Set(&changes, id, false, true)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // endHolds ends the holds and openings of an account, or all of them (0).
@@ -102,10 +103,10 @@ func (s *step) endHolds(account int64) error {
 	var changes change.List
 	for _, h := range open {
 		if account == 0 || h.Account == account {
-			kinds.Hold.EndedAt.Set(&changes, h.ID, nil, millisOf(s.at))
+			kinds.Hold.EndedAt.Set(&changes, h.ID, nil, millisOf(s.At))
 		}
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 func millisOf(t time.Time) *int64 {
@@ -118,14 +119,14 @@ func millisOf(t time.Time) *int64 {
 // now on as well: until a new hold, the next start of quiet or closed time, or
 // the next round.
 func (a *App) LetIn(ctx context.Context, who store.Who, command string, account int64, open bool) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "let-in"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		g, err := gatesFor(s.Tx, account)
 		if err != nil {
 			return Decided{}, err
 		}
-		if state := g.state(account, s.at); !state.Open && state.Cause != delivery.Held {
-			s.kind = "let-in-early"
+		if state := g.state(account, s.At); !state.Open && state.Cause != delivery.Held {
+			s.Kind = "let-in-early"
 		}
 		if open {
 			if err := s.open(account); err != nil {
@@ -136,8 +137,8 @@ func (a *App) LetIn(ctx context.Context, who store.Who, command string, account 
 		if err != nil {
 			return Decided{}, err
 		}
-		s.title = b.letIn()
-		return Decided{Entry: s.id, Title: s.title}, nil
+		s.Title = b.letIn()
+		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
 }
 
@@ -147,10 +148,10 @@ func (s *step) open(account int64) error {
 		return err
 	}
 	g, err := gatesOf(s.Tx)
-	if err != nil || g.state(account, s.at).Open {
+	if err != nil || g.state(account, s.At).Open {
 		return err
 	}
-	return s.addHold(store.Hold{Account: account, From: s.at, Opens: true})
+	return s.addHold(store.Hold{Account: account, From: s.At, Opens: true})
 }
 
 // letIn is what has been brought, as the title of a step.
@@ -168,21 +169,21 @@ func (s *step) deliver() error {
 	if err != nil {
 		return err
 	}
-	b, err := s.round(g, func(account int64) bool { return g.delivers(account, s.at) })
+	b, err := s.round(g, func(account int64) bool { return g.delivers(account, s.At) })
 	if err != nil {
 		return err
 	}
-	s.title = b.letIn()
-	if !g.state(0, s.at).Open {
-		s.title = fmt.Sprintf("The %s round: %s", s.at.In(g.cal.Zone).Format("15:04"), b)
+	s.Title = b.letIn()
+	if !g.state(0, s.At).Open {
+		s.Title = fmt.Sprintf("The %s round: %s", s.At.In(g.cal.Zone).Format("15:04"), b)
 	}
 	var changes change.List
 	for _, h := range g.holds { // those that have run out
-		if !h.Opens && h.Until != nil && !h.Until.UTC.After(s.at) {
+		if !h.Opens && h.Until != nil && !h.Until.UTC.After(s.At) {
 			kinds.Hold.EndedAt.Set(&changes, h.ID, nil, millisOf(h.Until.UTC))
 		}
 	}
-	if err := s.apply(changes); err != nil {
+	if err := s.Change(changes); err != nil {
 		return err
 	}
 	return s.regate()
@@ -194,9 +195,9 @@ func (s *step) comeBack(conversation int64) error {
 	if err != nil {
 		return err
 	}
-	s.title = "Came back: “" + shorten(row.Title(), 60) + "”"
+	s.Title = "Came back: “" + shorten(row.Title(), 60) + "”"
 	if row.Return != nil && row.Return.When.Precision == when.Open && row.Return.If == when.Always {
-		return s.apply(decide.LookThrough(row.State(), s.at))
+		return s.Change(decide.LookThrough(row.State(), s.At))
 	}
-	return s.apply(decide.Due(row.State(), s.at))
+	return s.Change(decide.Due(row.State(), s.At))
 }

@@ -16,6 +16,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/work"
 )
 
 const working = "mon-fri 8:30, 13:00, 16:30; closed 9-11:30; quiet 17:30-8:30\nsat, sun quiet\nmon quiet 0-8:30"
@@ -78,7 +79,7 @@ func TestMailComesByRounds(t *testing.T) {
 	require.NoError(t, err)
 	rounds := 0
 	for _, e := range steps {
-		if e.Actor == app.ByClock {
+		if e.Actor == work.ByClock {
 			rounds++
 		}
 	}
@@ -304,7 +305,7 @@ func (w *world) undoRound(title string) app.Undone {
 	w.t.Helper()
 	list, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
 	require.NoError(w.t, err)
-	i := slices.IndexFunc(list, func(e app.JournalEntry) bool { return e.Actor == app.ByClock && e.Undo })
+	i := slices.IndexFunc(list, func(e app.JournalEntry) bool { return e.Actor == work.ByClock && e.Undo })
 	require.GreaterOrEqual(w.t, i, 0)
 	require.Equal(w.t, title, list[i].Title)
 	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), list[i].Entry, true)

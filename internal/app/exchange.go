@@ -16,6 +16,7 @@ import (
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // MaxTaskFile bounds a file of follow-ups, in bytes.
@@ -48,7 +49,7 @@ func (a *App) ExportTasks(ctx context.Context, who store.Who, f exchange.Format)
 		}
 		text, err := exchange.Write(f, tasks, v.cal, v.now)
 		if err != nil {
-			return "", &Problem{Reason: sentence(err)}
+			return "", invalid("format", "%s", sentence(err))
 		}
 		return text, nil
 	})
@@ -215,7 +216,7 @@ func previewEvents(tx *store.Tx, v viewer, data string, out *TaskPreview) error 
 // ImportTasks makes follow-ups of a file, as one step. What is here already
 // stays as it is.
 func (a *App) ImportTasks(ctx context.Context, who store.Who, command, data string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:import"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:import"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		v, err := a.viewer(s.Tx)
 		if err != nil {
@@ -234,7 +235,7 @@ func (a *App) ImportTasks(ctx context.Context, who store.Who, command, data stri
 			}
 		}
 		if len(tasks) == 0 && appointments == 0 {
-			return Decided{}, problem("There is nothing new in this file.")
+			return Decided{}, refused("There is nothing new in this file.")
 		}
 		stages, err := s.importStages(tasks)
 		if err != nil {
@@ -248,11 +249,11 @@ func (a *App) ImportTasks(ctx context.Context, who store.Who, command, data stri
 			}
 			wait += n
 		}
-		s.title = "Brought in " + countOf(len(tasks), "follow-up")
+		s.Title = "Brought in " + countOf(len(tasks), "follow-up")
 		if appointments > 0 {
-			s.title += " and " + countOf(appointments, "appointment")
+			s.Title += " and " + countOf(appointments, "appointment")
 		}
-		out := Decided{Entry: s.id, Title: s.title}
+		out := Decided{Entry: s.ID, Title: s.Title}
 		if wait > 0 {
 			out.Left = []string{countOf(wait, "link") + " to letters that are not here: linked when they come."}
 		}
@@ -287,7 +288,7 @@ func (s *step) importStages(tasks []exchange.Task) (map[string]int64, error) {
 		}
 		var changes change.List
 		kinds.Stage.Alive.Set(&changes, id, false, true)
-		if err := s.apply(changes); err != nil {
+		if err := s.Change(changes); err != nil {
 			return nil, err
 		}
 		out[name] = id
@@ -302,15 +303,15 @@ func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calen
 		Title: t.Title, Notes: t.Notes, Start: t.Start, Due: t.Due, Priority: t.Priority, Status: t.Status, Stage: stages[strings.ToLower(t.Stage)], Assignee: t.Assignee,
 		Project: t.Project, Context: t.Context, Estimate: t.Estimate, Recurs: t.Recurs, Checklist: t.Checklist, UID: t.UID, MadeAt: t.MadeAt, DoneAt: t.DoneAt,
 	}
-	if f.MadeAt.IsZero() || f.MadeAt.After(s.at) {
-		f.MadeAt = s.at
+	if f.MadeAt.IsZero() || f.MadeAt.After(s.At) {
+		f.MadeAt = s.At
 	}
 	if f.Status.Closed() && f.DoneAt.IsZero() {
-		f.DoneAt = s.at
+		f.DoneAt = s.At
 	}
 	if f.Recurs != nil {
 		if f.Due == nil || f.Due.Precision == when.Open {
-			due := when.OnDay(c.Today(s.at), c)
+			due := when.OnDay(c.Today(s.At), c)
 			f.Due = &due
 		}
 		if f.Recurs.From == "" {
@@ -334,13 +335,13 @@ func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calen
 			return 0, err
 		}
 		f.Letters = append(f.Letters, store.FollowUpLetter{LetterID: id, Subject: row.Subject, Sender: row.From.Display(), Date: row.Date, Ask: row.Ask})
-		s.news.add(decide.Conversation.Of(row.Conversation))
+		s.Touch(decide.Conversation.Of(row.Conversation))
 	}
 	// Reminders of the past have rung where they came from.
 	var remind []followup.Reminding
 	for _, r := range t.Remind {
 		m := followup.RemindAt(r, f.Start, f.Due, c)
-		if m.Precision == when.Open || m.UTC.After(s.at) && followup.CheckTimes(nil, f.Due, []when.Moment{m}) == nil {
+		if m.Precision == when.Open || m.UTC.After(s.At) && followup.CheckTimes(nil, f.Due, []when.Moment{m}) == nil {
 			remind = append(remind, r)
 		}
 	}
@@ -362,7 +363,7 @@ func (s *step) linkWaiting(st stored) error {
 		if err := s.LinkLetter(id, link); err != nil {
 			return err
 		}
-		s.news.add(kinds.FollowUp.Of(id))
+		s.Touch(kinds.FollowUp.Of(id))
 	}
 	return s.LetterCame(st.row.MessageID)
 }

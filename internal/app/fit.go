@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // FitView is what would be moved so that today fits.
@@ -70,7 +71,7 @@ func (a *App) Fit(ctx context.Context, who store.Who) (FitView, error) {
 
 // TakeFit moves follow-ups as was proposed, as one step.
 func (a *App) TakeFit(ctx context.Context, who store.Who, command string, moves []FitMove) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		n := 0
 		for _, m := range moves {
@@ -87,11 +88,11 @@ func (a *App) TakeFit(ctx context.Context, who store.Who, command string, moves 
 			}
 			n++
 		}
-		s.title = fmt.Sprintf("Made today fit: moved %d follow-ups", n)
+		s.Title = fmt.Sprintf("Made today fit: moved %d follow-ups", n)
 		if n == 0 {
-			return Decided{}, problem("There is nothing left to move.")
+			return Decided{}, refused("There is nothing left to move.")
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(change.List{})
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(change.List{})
 	})
 }
 

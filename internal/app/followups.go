@@ -17,6 +17,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // FollowUpFields are what a person fills in or changes; nil leaves a field as
@@ -70,8 +71,8 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 		if len(f.Letters) > 0 {
 			card.Sender = f.Letters[0].Sender
 		}
-		if card, err = card.PutInto(in.Lane.By, in.Lane.Key, s.at, c); err != nil {
-			return nil, &Problem{Reason: sentence(err)}
+		if card, err = card.PutInto(in.Lane.By, in.Lane.Key, s.At, c); err != nil {
+			return nil, invalid("lane", "%s", sentence(err))
 		}
 		if in.Lane.By == followup.ByDue && followup.CheckTimes(f.Start, card.Due, nil) != nil {
 			f.Start = nil // put somewhere earlier, it starts when it must
@@ -97,17 +98,17 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 	if in.Recurs != nil {
 		f.Recurs = nil
 		if strings.TrimSpace(*in.Recurs) != "" {
-			r, err := followup.ReadRecurrence(*in.Recurs, s.at, c)
+			r, err := followup.ReadRecurrence(*in.Recurs, s.At, c)
 			if err != nil {
-				return nil, problem("“%s”: %v.", shorten(*in.Recurs, 40), err)
+				return nil, invalid("recurs", "“%s”: %v.", shorten(*in.Recurs, 40), err)
 			}
 			f.Recurs = &r
 		}
 	}
 	if f.Recurs != nil && (f.Due == nil || f.Due.Precision == when.Open) {
-		first, ok, err := f.Recurs.Next(c.Today(s.at).Add(-1), c.Today(s.at).Add(-1), c.Today(s.at))
+		first, ok, err := f.Recurs.Next(c.Today(s.At).Add(-1), c.Today(s.At).Add(-1), c.Today(s.At))
 		if err != nil || !ok {
-			return nil, problem("That recurrence never comes.")
+			return nil, invalid("recurs", "That recurrence never comes.")
 		}
 		due := when.OnDay(first, c)
 		f.Due = &due
@@ -120,7 +121,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 	if err := s.checkFields(*f); err != nil {
 		return nil, err
 	}
-	return readReminders(in.Remind, s.at, c)
+	return readReminders(in.Remind, s.At, c)
 }
 
 func (s *step) fillTimes(f *store.FollowUp, in FollowUpFields, c when.Calendar) error {
@@ -138,9 +139,9 @@ func (s *step) fillTimes(f *store.FollowUp, in FollowUpFields, c when.Calendar) 
 		f.Due = nil
 		return nil
 	}
-	span, err := when.ReadSpan(*in.Due, s.at, c)
+	span, err := when.ReadSpan(*in.Due, s.At, c)
 	if err != nil {
-		return &Problem{Reason: err.Error()}
+		return invalid("due", "%s", err)
 	}
 	f.Due = &span.Due.Moment
 	if span.Start != nil {
@@ -160,12 +161,12 @@ func readReminders(phrases *[]string, now time.Time, c when.Calendar) ([]followu
 		}
 		r, _, err := followup.ReadReminding(phrase, now, c)
 		if err != nil {
-			return nil, &Problem{Reason: sentence(err)}
+			return nil, invalid("remind", "%s", sentence(err))
 		}
 		out = append(out, r)
 	}
 	if len(out) > maxReminders {
-		return nil, problem("A follow-up has %d reminders at most.", maxReminders)
+		return nil, invalid("remind", "A follow-up has %d reminders at most.", maxReminders)
 	}
 	return out, nil
 }
@@ -175,10 +176,10 @@ const maxReminders = 20
 
 func (s *step) checkFields(f store.FollowUp) error {
 	if err := followup.Check(f.Title, f.Notes, f.Priority, f.Status, f.Checklist, f.Project, f.Context, f.Assignee); err != nil {
-		return problem("Nothing was changed: %v.", err)
+		return invalid("title", "Nothing was changed: %v.", err)
 	}
 	if err := followup.CheckTimes(f.Start, f.Due, nil); err != nil {
-		return problem("Nothing was changed: %v.", err)
+		return invalid("due", "Nothing was changed: %v.", err)
 	}
 	if f.Stage != 0 {
 		if _, err := s.stage(f.Stage); err != nil {
@@ -193,7 +194,7 @@ func sentence(err error) string { return strings.TrimSuffix(letter.Capital(err.E
 
 // makeFollowUp makes one follow-up with all the conversations linked.
 func (s *step) makeFollowUp(in FollowUpFields, rows []seenRow) (int64, error) {
-	new := store.FollowUp{Priority: followup.Normal, Status: followup.Open, MadeAt: s.at}
+	new := store.FollowUp{Priority: followup.Normal, Status: followup.Open, MadeAt: s.At}
 	if len(rows) > 0 {
 		new.Title = actionOf(rows[0])
 	}
@@ -225,7 +226,7 @@ func (s *step) addFollowUp(f store.FollowUp, rows []seenRow, remind []followup.R
 	if err := s.setReminders(&changes, f, remind); err != nil {
 		return 0, err
 	}
-	return id, s.apply(changes)
+	return id, s.Change(changes)
 }
 
 // setReminders gives a follow-up just these reminders. Those that it has
@@ -258,7 +259,7 @@ func (s *step) setReminders(changes *change.List, f store.FollowUp, remind []fol
 		}
 	}
 	if err := followup.CheckTimes(nil, f.Due, moments); err != nil {
-		return problem("Nothing was changed: %v.", err)
+		return invalid("remind", "Nothing was changed: %v.", err)
 	}
 	return nil
 }
@@ -289,7 +290,7 @@ func (s *step) moveReminders(changes *change.List, f store.FollowUp, start, due 
 			continue
 		}
 		state := "set"
-		if m.Precision != when.Open && m.UTC.Before(s.at) {
+		if m.Precision != when.Open && m.UTC.Before(s.At) {
 			state = "seen"
 		}
 		kinds.Reminder.Moment.Set(changes, r.ID, r.Moment, m)
@@ -309,26 +310,29 @@ func (s *step) optional(phrase *string) (*when.Moment, error) {
 // NewFollowUp makes a follow-up without a letter, or from letters that stay
 // where they are.
 func (a *App) NewFollowUp(ctx context.Context, who store.Who, command string, f FollowUpFields, on ...store.Seen) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:new"}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		var rows []seenRow
-		if len(on) > 0 {
-			var err error
-			if rows, err = s.named(on); err != nil {
-				return Decided{}, err
-			}
-		}
-		id, err := s.makeFollowUp(f, rows)
-		if err != nil {
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:new"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) { return s.track(f, on...) })
+}
+
+// track is NewFollowUp as an action of a step.
+func (s *step) track(f FollowUpFields, on ...store.Seen) (Decided, error) {
+	var rows []seenRow
+	if len(on) > 0 {
+		var err error
+		if rows, err = s.named(on); err != nil {
 			return Decided{}, err
 		}
-		for _, r := range rows {
-			s.news.add(decide.Conversation.Of(r.ID))
-		}
-		made, err := s.FollowUp(id)
-		s.title = "New follow-up “" + shorten(made.Title, 60) + "”"
-		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, err
-	})
+	}
+	id, err := s.makeFollowUp(f, rows)
+	if err != nil {
+		return Decided{}, err
+	}
+	for _, r := range rows {
+		s.Touch(decide.Conversation.Of(r.ID))
+	}
+	made, err := s.FollowUp(id)
+	s.Title = "New follow-up “" + shorten(made.Title, 60) + "”"
+	return Decided{Entry: s.ID, Title: s.Title, FollowUp: id}, err
 }
 
 // Edited is what became of a change of follow-ups.
@@ -358,10 +362,10 @@ const maxEdited = 20_000
 
 // EditFollowUps changes fields of several follow-ups, as one step.
 func (a *App) EditFollowUps(ctx context.Context, who store.Who, command string, ids []int64, f FollowUpFields, seen int64) (Edited, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Edited, error) {
 		if len(ids) == 0 || len(ids) > maxEdited {
-			return Edited{}, problem("No follow-up was named.")
+			return Edited{}, invalid("on", "No follow-up was named.")
 		}
 		list, err := s.FollowUpsByID(ids)
 		if err != nil {
@@ -369,14 +373,14 @@ func (a *App) EditFollowUps(ctx context.Context, who store.Who, command string, 
 		}
 		list = slices.DeleteFunc(list, func(f store.FollowUp) bool { return !f.Alive })
 		if len(list) == 0 {
-			return Edited{}, problem("That follow-up is no longer there.")
+			return Edited{}, gone("That follow-up is no longer there.")
 		}
 		var out Edited
 		var changes change.List
 		var last store.FollowUp
 		for _, was := range list {
 			if was.Unreadable != nil {
-				return Edited{}, problem("“%s” can’t be read whole, so nothing was changed: %v", shorten(was.Title, 60), was.Unreadable)
+				return Edited{}, refused("“%s” can’t be read whole, so nothing was changed: %v", shorten(was.Title, 60), was.Unreadable)
 			}
 			now, err := s.edit(&changes, was, f, &out)
 			if err != nil {
@@ -389,9 +393,9 @@ func (a *App) EditFollowUps(ctx context.Context, who store.Who, command string, 
 				return Edited{}, err
 			}
 		}
-		s.title = s.editTitle(list, last)
-		out.Decided = Decided{Entry: s.id, Title: s.title, FollowUp: last.ID}
-		return out, s.apply(changes)
+		s.Title = s.editTitle(list, last)
+		out.Decided = Decided{Entry: s.ID, Title: s.Title, FollowUp: last.ID}
+		return out, s.Change(changes)
 	})
 }
 
@@ -434,7 +438,7 @@ func (s *step) edit(changes *change.List, was store.FollowUp, f FollowUpFields, 
 		return now, err
 	}
 	for _, l := range was.Letters {
-		s.news.add(decide.Conversation.Of(l.Conversation))
+		s.Touch(decide.Conversation.Of(l.Conversation))
 	}
 	return now, nil
 }
@@ -556,29 +560,29 @@ func (s *step) editedInWords(was, now store.FollowUp) (out []string) {
 // QuietReminder takes note that a reminder was seen, or puts it off to a
 // phrase.
 func (a *App) QuietReminder(ctx context.Context, who store.Who, command string, id int64, until string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "reminder"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "reminder"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		followUp, r, err := s.ReminderOf(id)
 		if err != nil {
-			return Decided{}, problem("That reminder is no longer there.")
+			return Decided{}, gone("That reminder is no longer there.")
 		}
 		var changes change.List
 		if until == "" {
-			s.title = "Reminder seen"
+			s.Title = "Reminder seen"
 			kinds.Reminder.State.Set(&changes, id, r.State, "seen")
-			return Decided{Entry: s.id, Title: s.title, FollowUp: followUp}, s.apply(changes)
+			return Decided{Entry: s.ID, Title: s.Title, FollowUp: followUp}, s.Change(changes)
 		}
 		moment, err := s.read(until)
 		if err != nil {
 			return Decided{}, err
 		}
 		if moment.Precision == when.Open {
-			return Decided{}, problem("A reminder needs a time.")
+			return Decided{}, invalid("when", "A reminder needs a time.")
 		}
 		kinds.Reminder.Moment.Set(&changes, id, r.Moment, *moment)
 		kinds.Reminder.State.Set(&changes, id, r.State, "set")
-		s.title = "Reminder put off until " + s.speak(*moment)
-		return Decided{Entry: s.id, Title: s.title, FollowUp: followUp}, s.apply(changes)
+		s.Title = "Reminder put off until " + s.speak(*moment)
+		return Decided{Entry: s.ID, Title: s.Title, FollowUp: followUp}, s.Change(changes)
 	})
 }
 

@@ -4,9 +4,12 @@ import (
 	"slices"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // gates are the plans in force and what was done by hand, for each account.
@@ -72,7 +75,7 @@ func gatesFor(tx *store.Tx, account int64) (gates, error) {
 	return g, err
 }
 
-var errNoAccount = problem("That account is no longer there.")
+var errNoAccount = gone("That account is no longer there.")
 
 // under are the accounts whose letters are meant where an account's plan, or
 // the common one (0), is looked at; nil for all.
@@ -172,8 +175,14 @@ func (s *step) regate() error {
 	if err != nil {
 		return err
 	}
-	return s.SetDelivery(g.next(s.at))
+	return s.SetDelivery(g.next(s.At))
 }
+
+// gateKinds are the objects from which the next delivery follows.
+var gateKinds = []change.Kind{kinds.Person.Kind, kinds.Account.Kind, kinds.Hold.Kind}
+
+// atTheGate is stale when something waits, or was let in.
+var atTheGate = []work.Reading{work.ReadOverview, work.ReadDelivery}
 
 // GateView is how delivery stands now.
 type GateView struct {

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // HandOver drafts the letter with which a follow-up is handed to somebody else:
@@ -24,7 +25,7 @@ func (a *App) HandOver(ctx context.Context, who store.Who, id int64) (Nudge, err
 		}
 		f, err := tx.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() {
-			return Nudge{}, problem("That follow-up is no longer open.")
+			return Nudge{}, gone("That follow-up is no longer open.")
 		}
 		accounts, err := tx.Accounts()
 		if err != nil {
@@ -66,37 +67,37 @@ func (a *App) HandOver(ctx context.Context, who store.Who, id int64) (Nudge, err
 func (s *step) handOver(id int64, to letter.Address) error {
 	f, err := s.FollowUp(id)
 	if err != nil || !f.Alive {
-		return problem("That follow-up is no longer there. The letter was kept as a draft.")
+		return gone("That follow-up is no longer there. The letter was kept as a draft.")
 	}
 	var changes change.List
 	kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Waiting)
 	kinds.FollowUp.Assignee.Set(&changes, f.ID, f.Assignee, to.Display())
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // WaitFollowUp lets a follow-up wait for an answer to its letter until a
 // phrase; one without a letter for a reminder then.
 func (a *App) WaitFollowUp(ctx context.Context, who store.Who, command string, id int64, until string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		f, err := s.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() {
-			return Decided{}, problem("That follow-up is no longer open.")
+			return Decided{}, gone("That follow-up is no longer open.")
 		}
 		moment, err := s.read(until)
 		if err != nil {
 			return Decided{}, err
 		}
 		if moment.Precision == when.Open {
-			return Decided{}, problem("Waiting needs a limit.")
+			return Decided{}, invalid("until", "Waiting needs a limit.")
 		}
 		var changes change.List
 		kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Waiting)
-		s.title = "“" + shorten(f.Title, 60) + "” waits until " + s.speak(*moment)
+		s.Title = "“" + shorten(f.Title, 60) + "” waits until " + s.speak(*moment)
 		if err := s.waitForLetter(f, *moment); err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title, FollowUp: id}, s.Change(changes)
 	})
 }
 
@@ -108,20 +109,20 @@ func (s *step) waitForLetter(f store.FollowUp, limit when.Moment) error {
 			continue
 		}
 		id, err := s.AddExpectation(store.Expectation{
-			Expectation: waiting.Expectation{Conversation: row.ID, Since: s.at, Persons: []string{row.From.Key()}}, Until: &limit, FollowUp: f.ID,
+			Expectation: waiting.Expectation{Conversation: row.ID, Since: s.At, Persons: []string{row.From.Key()}}, Until: &limit, FollowUp: f.ID,
 		})
 		if err != nil {
 			return err
 		}
 		kinds.Expectation.Alive.Set(&changes, id, false, true)
-		return s.apply(changes)
+		return s.Change(changes)
 	}
 	id, err := s.AddReminder(f.ID, limit, nil)
 	if err != nil {
 		return err
 	}
 	kinds.Reminder.Alive.Set(&changes, id, false, true)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // resume opens a follow-up again that waited: the answer is there, or it has

@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // holdingNote is the person's note, or the usual one, which is off.
@@ -29,10 +30,10 @@ func holdingNote(p store.Person) delivery.Note {
 
 // SetHoldingNote changes what people are told whose letters wait.
 func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string, n delivery.Note) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "holding-note", Title: "Holding note changed"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "holding-note", Title: "Holding note changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if err := n.Check(); err != nil {
-			return Decided{}, &Problem{Reason: sentence(err)}
+			return Decided{}, invalid("note", "%s", sentence(err))
 		}
 		p, err := s.Person()
 		if err != nil {
@@ -41,9 +42,9 @@ func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string,
 		before := holdingNote(p)
 		switch {
 		case len(n.Causes) == 0:
-			s.title = "Holding note off"
+			s.Title = "Holding note off"
 		case len(before.Causes) == 0:
-			s.title = "Holding note on"
+			s.Title = "Holding note on"
 		}
 		value, err := json.Marshal(n)
 		if err != nil {
@@ -51,7 +52,7 @@ func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string,
 		}
 		var changes change.List
 		kinds.Person.HoldingNote.Set(&changes, p.ID, p.HoldingNote, string(value))
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -67,7 +68,7 @@ func nextInWords(next time.Time, c when.Calendar) string {
 func (a *App) NotePreview(ctx context.Context, who store.Who, n delivery.Note) (string, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
 		if err := n.Check(); err != nil {
-			return "", &Problem{Reason: sentence(err)}
+			return "", invalid("note", "%s", sentence(err))
 		}
 		accounts, err := tx.Accounts()
 		if err != nil || len(accounts) == 0 {
@@ -105,7 +106,7 @@ func (s *step) note(st stored, account int64, state delivery.State, conversation
 	if err != nil {
 		return err
 	}
-	asked := autoanswer.Asked{Letter: st.l, Own: ownKeys(addresses), Junk: junk, Last: last, Period: n.Period(), Now: s.at}
+	asked := autoanswer.Asked{Letter: st.l, Own: ownKeys(addresses), Junk: junk, Last: last, Period: n.Period(), Now: s.At}
 	if autoanswer.Refuse(asked) != "" {
 		return nil
 	}
@@ -115,21 +116,21 @@ func (s *step) note(st stored, account int64, state delivery.State, conversation
 	}
 	from := accounts[max(0, slices.IndexFunc(accounts, func(a store.Account) bool { return a.ID == account }))]
 	_, domain, _ := strings.Cut(from.Address, "@")
-	out := autoanswer.Make(st.l, letter.Address{Name: from.Name, Email: from.Address}, n.Fill(nextInWords(state.Next, p.Calendar()))+"\n", s.app.NewID()+"@"+domain, s.at)
+	out := autoanswer.Make(st.l, letter.Address{Name: from.Name, Email: from.Address}, n.Fill(nextInWords(state.Next, p.Calendar()))+"\n", s.app.NewID()+"@"+domain, s.At)
 	raw, err := out.Bytes()
 	if err != nil {
 		return err
 	}
 	id, err := s.AddOutgoing(store.Outgoing{
-		AccountID: from.ID, MessageID: out.MessageID, Recipients: []string{out.To[0].Email}, Subject: out.Subject, SendAt: s.at,
+		AccountID: from.ID, MessageID: out.MessageID, Recipients: []string{out.To[0].Email}, Subject: out.Subject, SendAt: s.At,
 		AutoTo: st.l.From.Key(), AutoKind: autoHolding,
-	}, store.Pack(raw), s.at)
+	}, store.Pack(raw), s.At)
 	if err != nil {
 		return err
 	}
 	var changes change.List
 	kinds.Outbox.State.Set(&changes, id, "none", "waiting")
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // autoHolding marks holding notes in the outbox.

@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // mboxOf writes letters to an mbox file.
@@ -230,7 +231,7 @@ func TestNewsReachesOpenPages(t *testing.T) {
 	defer stop()
 	w.receive(bramAsks)
 	n := <-news
-	assert.Contains(t, n.Stale, app.ReadList)
+	assert.Contains(t, n.Stale, work.ReadList)
 	row := w.row(decide.Inbox)
 	w.decide(decide.Done, row)
 	n = <-news
@@ -264,6 +265,6 @@ func TestTheSchedulerWakesForWhatIsDue(t *testing.T) {
 		w.clock.Advance(30 * time.Second)
 	}
 	n := <-news
-	assert.Contains(t, n.Stale, app.ReadList)
+	assert.Contains(t, n.Stale, work.ReadList)
 	assert.Equal(t, "Crates", w.row(decide.Inbox).Title)
 }

@@ -16,6 +16,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // importKind marks the Journal step of an import, whose undo is its own.
@@ -35,7 +36,7 @@ const (
 // Letters that are known add nothing. A letter that can't be read whole is
 // kept and listed.
 func (a *App) takeIn(ctx context.Context, who store.Who, im store.Import) (err error) {
-	defer a.caught("an import", &err)
+	defer a.Caught("an import", &err)
 	source, err := post.Open(im.Path, post.Quoting(im.Quoting))
 	if err != nil {
 		return err
@@ -108,7 +109,7 @@ func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 	go func() {
 		defer close(queue)
 		defer close(work)
-		defer im.app.caught("reading an import", &im.broke)
+		defer im.app.Caught("reading an import", &im.broke)
 		skip := im.job.Account.Items
 		for item := range im.source.Letters() {
 			if skip > 0 {
@@ -164,7 +165,7 @@ func (im *importer) parseOne(item post.Item) (p parsed) {
 			p = parsed{name: item.Name, trouble: broke}
 		}
 	}()
-	defer im.app.caught("reading a letter", &broke)
+	defer im.app.Caught("reading a letter", &broke)
 	if item.Err != nil {
 		return parsed{name: item.Name, trouble: item.Err}
 	}
@@ -212,7 +213,8 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 	next := im.job
 	next.Done, next.Size = im.source.Progress()
 	err := im.app.Store.Write(ctx, im.who, func(tx *store.Tx) error {
-		s := &step{Tx: tx, app: im.app, id: im.job.Journal, at: im.now, importing: true}
+		s := im.app.on(&work.Step{Tx: tx, Work: im.app.Work, ID: im.job.Journal, At: im.now})
+		s.importing = true
 		for _, p := range batch {
 			if !carefully {
 				if err := im.takeOne(s, &next.Account, p); err != nil {
@@ -231,7 +233,7 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 				return fmt.Errorf("%s: %w", p.name, err)
 			}
 		}
-		im.app.hook("import.before-commit")
+		im.app.At("import.before-commit")
 		if err := tx.SetResult(next.Journal, importKind, importTitle(next), next.Account.Added > 0, []byte("null")); err != nil {
 			return err
 		}
@@ -241,8 +243,8 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 		return err
 	}
 	im.job = next
-	im.app.hook("import.after-commit")
-	im.app.publish(im.who.Inbox, News{Stale: ofImports})
+	im.app.At("import.after-commit")
+	im.app.Publish(im.who.Inbox, work.News{Stale: []work.Reading{work.ReadImports}})
 	return nil
 }
 
@@ -305,7 +307,7 @@ func (im *importer) account(p parsed) int64 {
 
 // add stores one letter, unless it is known.
 func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
-	arrival := store.Arrival{AccountID: im.account(p), Source: store.ImportSource(s.id), ReceivedAt: p.row.ReceivedAt, InAt: s.at}
+	arrival := store.Arrival{AccountID: im.account(p), Source: store.ImportSource(s.ID), ReceivedAt: p.row.ReceivedAt, InAt: s.At}
 	if arrival.LetterID, err = s.LetterByIdentity(p.row.Identity); err != nil {
 		return 0, false, err
 	}
@@ -328,7 +330,7 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 	if err != nil {
 		return 0, false, err
 	}
-	if err := s.LetIn(p.id, conversation, s.at, time.Time{}, ""); err != nil {
+	if err := s.LetIn(p.id, conversation, s.At, time.Time{}, ""); err != nil {
 		return 0, false, err
 	}
 	var accounts []int64
@@ -353,7 +355,7 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 	if since := im.job.InboxSince; !since.IsZero() && p.row.ReceivedAt.After(since) && !p.row.Own {
 		place = decide.Inbox
 	}
-	return p.id, true, s.Settle(conversation, place, s.id, s.at)
+	return p.id, true, s.Settle(conversation, place, s.ID, s.At)
 }
 
 // takeBack bins the letters that an import added, except in conversations that
@@ -366,7 +368,7 @@ func (s *step) takeBack(entry int64) (binned int, left []string, err error) {
 	}
 	var changes change.List
 	for _, r := range rows {
-		changes = append(changes, decide.Decide(r.State(), decide.Decision{Kind: decide.ToBin, At: s.at, Saw: r.LastLetter})...)
+		changes = append(changes, decide.Decide(r.State(), decide.Decision{Kind: decide.ToBin, At: s.At, Saw: r.LastLetter})...)
 	}
 	for _, title := range used[:min(len(used), namedLeft)] {
 		left = append(left, "Left as it is: “"+shorten(title, 60)+"”, used since or tied to other letters.")
@@ -374,5 +376,5 @@ func (s *step) takeBack(entry int64) (binned int, left []string, err error) {
 	if n := len(used) - namedLeft; n > 0 {
 		left = append(left, fmt.Sprintf("Left as they are: %d more.", n))
 	}
-	return len(rows), left, s.apply(changes)
+	return len(rows), left, s.Change(changes)
 }

@@ -14,6 +14,7 @@ import (
 
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Importing says what to import and where it goes.
@@ -148,7 +149,7 @@ func (a *App) FillImport(ctx context.Context, who store.Who, id int64, number in
 		return err
 	}
 	if im.State != "filling" {
-		return problem("That import has begun already.")
+		return refused("That import has begun already.")
 	}
 	path := filepath.Join(a.spool(id), fmt.Sprintf("%06d %s", number, post.FileName(name)))
 	f, err := os.OpenFile(path+".part", os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
@@ -173,9 +174,9 @@ func (a *App) StartImport(ctx context.Context, who store.Who, id int64) (ImportV
 		return ImportView{}, err
 	}
 	if im.State == "filling" {
-		cmd := Command{ID: "import:" + im.Command, Who: who, Actor: ByImport, Kind: importKind, Title: importTitle(im)}
+		cmd := work.Command{ID: "import:" + im.Command, Who: who, Actor: work.ByImport, Kind: importKind, Title: importTitle(im)}
 		im, err = run(ctx, a, cmd, func(s *step) (store.Import, error) {
-			im.State, im.Journal = "running", s.id
+			im.State, im.Journal = "running", s.ID
 			return im, s.SaveImport(im)
 		})
 		if err != nil {
@@ -236,7 +237,7 @@ func (a *App) endImport(who store.Who, id int64, stopped bool, why error) error 
 		}
 		return tx.SaveImport(im)
 	})
-	a.publish(who.Inbox, News{Everything: true, Stale: []Reading{}})
+	a.Publish(who.Inbox, work.News{Everything: true, Stale: []work.Reading{}})
 	return errors.Join(err, os.RemoveAll(a.spool(id)))
 }
 

@@ -17,6 +17,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // IntakeView is the person's own intake address. What is forwarded to it
@@ -56,7 +57,7 @@ func (a *App) Intake(ctx context.Context, who store.Who) (IntakeView, error) {
 // RenewIntake makes an intake address that nobody can guess; letters to the
 // one before are no longer taken.
 func (a *App) RenewIntake(ctx context.Context, who store.Who, command string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "settings", Title: "A new intake address"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "settings", Title: "A new intake address"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {
@@ -64,7 +65,7 @@ func (a *App) RenewIntake(ctx context.Context, who store.Who, command string) (D
 		}
 		var changes change.List
 		kinds.Person.Intake.Set(&changes, p.ID, p.Intake, strings.ToLower(rand.Text()))
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -115,7 +116,7 @@ func (s *step) takeIntake(in Incoming, l letter.Letter, local string) (int64, er
 	}
 	ask, asks := findings.Ask(text)
 	f := store.FollowUp{
-		Title: findings.Action(ask, asks, letter.BareSubject(cmp.Or(l.Subject, row.Title()))), Priority: followup.Normal, Status: followup.Open, MadeAt: s.at,
+		Title: findings.Action(ask, asks, letter.BareSubject(cmp.Or(l.Subject, row.Title()))), Priority: followup.Normal, Status: followup.Open, MadeAt: s.At,
 		Letters: []store.FollowUpLetter{{LetterID: id, Subject: l.Subject, Sender: sender.Display(), Date: stored.Date, Ask: ask}},
 	}
 	if f.Title == "" {
@@ -124,19 +125,19 @@ func (s *step) takeIntake(in Incoming, l letter.Letter, local string) (int64, er
 	if _, err := s.addFollowUp(f, nil, nil); err != nil {
 		return 0, err
 	}
-	s.title = "Follow-up from a forwarded letter: “" + shorten(f.Title, 60) + "”"
-	return id, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.at, Saw: row.LastLetter})
+	s.Title = "Follow-up from a forwarded letter: “" + shorten(f.Title, 60) + "”"
+	return id, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.At, Saw: row.LastLetter})
 }
 
 func (s *step) intakeTime(rows []seenRow, local string) error {
 	moment, err := s.read(addressPhrase(local))
 	if err != nil {
-		s.title = "“" + shorten(local, 40) + "” in an address is no time; the letter is in the inbox"
+		s.Title = "“" + shorten(local, 40) + "” in an address is no time; the letter is in the inbox"
 		return nil //nolint:nilerr // the letter is there, and says so
 	}
-	s.title = "Sent back " + s.speak(*moment) + ": “" + shorten(rows[0].Title(), 60) + "”"
+	s.Title = "Sent back " + s.speak(*moment) + ": “" + shorten(rows[0].Title(), 60) + "”"
 	s.sure = true // a letter can't be asked
-	return s.settle(rows, decide.Decision{Kind: decide.PutOff, At: s.at, Saw: rows[0].LastLetter, When: moment})
+	return s.settle(rows, decide.Decision{Kind: decide.PutOff, At: s.At, Saw: rows[0].LastLetter, When: moment})
 }
 
 // addressPhrase is the time that the local part of an address names:
@@ -161,9 +162,9 @@ const maxDropped = 25 << 20
 // with it; any other file as the attachment of a note to self.
 func (a *App) DropFollowUp(ctx context.Context, who store.Who, command string, d Dropped) (Decided, error) {
 	if len(d.Data) == 0 || len(d.Data) > maxDropped {
-		return Decided{}, problem("The file is empty, or larger than 25 MB. Nothing was made.")
+		return Decided{}, invalid("data", "The file is empty, or larger than 25 MB. Nothing was made.")
 	}
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:new"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:new"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		accounts, err := s.Accounts()
 		if err != nil {
@@ -177,7 +178,7 @@ func (a *App) DropFollowUp(ctx context.Context, who store.Who, command string, d
 			}
 			l = letter.Parse(raw)
 		}
-		id, err := s.receive(Incoming{Inbox: who.Inbox, To: accounts[0].Address, Source: "file", Raw: raw, Read: &l, At: s.at, Pass: true}, l)
+		id, err := s.receive(Incoming{Inbox: who.Inbox, To: accounts[0].Address, Source: "file", Raw: raw, Read: &l, At: s.At, Pass: true}, l)
 		if err != nil {
 			return Decided{}, err
 		}
@@ -194,12 +195,12 @@ func (a *App) DropFollowUp(ctx context.Context, who store.Who, command string, d
 		if l.Subject == d.Name {
 			title = "See to: " + d.Name
 		}
-		followUp, err := s.addFollowUp(store.FollowUp{Title: title, Priority: followup.Normal, Status: followup.Open, MadeAt: s.at}, rows, nil)
+		followUp, err := s.addFollowUp(store.FollowUp{Title: title, Priority: followup.Normal, Status: followup.Open, MadeAt: s.At}, rows, nil)
 		if err != nil {
 			return Decided{}, err
 		}
-		s.title = "New follow-up “" + shorten(title, 60) + "” from " + shorten(d.Name, 60)
-		return Decided{Entry: s.id, Title: s.title, FollowUp: followUp}, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.at, Saw: row.LastLetter})
+		s.Title = "New follow-up “" + shorten(title, 60) + "” from " + shorten(d.Name, 60)
+		return Decided{Entry: s.ID, Title: s.Title, FollowUp: followUp}, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.At, Saw: row.LastLetter})
 	})
 }
 
@@ -216,8 +217,8 @@ func noteWith(d Dropped, account store.Account, s *step) ([]byte, error) {
 		kind = "text/plain"
 	}
 	o := letter.Outgoing{
-		MessageID: "file-" + hex.EncodeToString(sum[:10]) + "@" + domain, From: me, To: []letter.Address{me}, Subject: d.Name, Date: s.at,
-		Text: "Dropped onto the follow-ups on " + s.speak(when.Moment{UTC: s.at, Precision: when.ToMinute}) + ".\n", Parts: []letter.Part{{Name: d.Name, ContentType: kind, Content: d.Data}},
+		MessageID: "file-" + hex.EncodeToString(sum[:10]) + "@" + domain, From: me, To: []letter.Address{me}, Subject: d.Name, Date: s.At,
+		Text: "Dropped onto the follow-ups on " + s.speak(when.Moment{UTC: s.At, Precision: when.ToMinute}) + ".\n", Parts: []letter.Part{{Name: d.Name, ContentType: kind, Content: d.Data}},
 	}
 	return o.Bytes()
 }

@@ -16,6 +16,7 @@ import (
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // InvitationView is the appointment in a letter, and how it stands.
@@ -108,11 +109,11 @@ type InvitationAnswer struct {
 // AnswerInvitation answers an invitation, keeps the appointment, and archives
 // the letter. A proposal of another time is a COUNTER.
 func (a *App) AnswerInvitation(ctx context.Context, who store.Who, command string, in InvitationAnswer) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "decide:" + string(decide.Answer)}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "decide:" + string(decide.Answer)}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		row, err := s.Letter(in.Letter)
 		if err != nil || row.InAt.IsZero() {
-			return Decided{}, problem("That letter is no longer there.")
+			return Decided{}, gone("That letter is no longer there.")
 		}
 		raw, err := s.Original(in.Letter)
 		if err != nil {
@@ -125,14 +126,14 @@ func (a *App) AnswerInvitation(ctx context.Context, who store.Who, command strin
 		}
 		method, events, _, err := meeting.Parse(l.Calendar(), p.Calendar())
 		if err != nil {
-			return Decided{}, problem("The letter holds no appointment that can be read.")
+			return Decided{}, refused("The letter holds no appointment that can be read.")
 		}
 		e := events[0]
 		if e.Start.UTC.IsZero() {
-			return Decided{}, problem("The letter names no time; there is nothing to answer.")
+			return Decided{}, refused("The letter names no time; there is nothing to answer.")
 		}
 		if in.Reply != meeting.Accepted && in.Reply != meeting.Declined && in.Reply != meeting.Tentative {
-			return Decided{}, problem("An invitation is accepted, declined, or left open.")
+			return Decided{}, invalid("reply", "An invitation is accepted, declined, or left open.")
 		}
 		// A proposal of another time leaves the appointment as it was.
 		reply := func(*store.Appointment, meeting.Event) meeting.Reply { return in.Reply }
@@ -148,12 +149,12 @@ func (a *App) AnswerInvitation(ctx context.Context, who store.Who, command strin
 		if in.Propose != "" {
 			verb = "Proposed another time for"
 		}
-		s.title = verb + " “" + shorten(e.Title, 60) + "” " + s.speak(e.Start)
+		s.Title = verb + " “" + shorten(e.Title, 60) + "” " + s.speak(e.Start)
 		conversation, err := s.Conversation(row.Conversation)
 		if err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.settle([]seenRow{{conversation, in.Letter, nil}}, decide.Decision{Kind: decide.Answer, At: s.at, Saw: conversation.LastLetter})
+		return Decided{Entry: s.ID, Title: s.Title}, s.settle([]seenRow{{conversation, in.Letter, nil}}, decide.Decision{Kind: decide.Answer, At: s.At, Saw: conversation.LastLetter})
 	})
 }
 
@@ -188,7 +189,7 @@ func (s *step) replyTo(e meeting.Event, l letter.Letter, conversation int64, in 
 		}
 		var a store.Appointment
 		a.Event = e
-		start, end, err := readWhen(in.Propose, &a, s.at, p.Calendar())
+		start, end, err := readWhen(in.Propose, &a, s.At, p.Calendar())
 		if err != nil {
 			return err
 		}
@@ -258,7 +259,7 @@ func (s *step) takeAnswer(answer meeting.Event, from letter.Address) error {
 			kinds.Appointment.Attendees.Set(&changes, was.ID, was.Attendees, now.Attendees)
 		}
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // takeUpdate lets an appointment that the person has move with what its
@@ -401,7 +402,7 @@ func (s *step) importEvents(events []meeting.Event) (int, error) {
 		if e.Start.UTC.IsZero() || known[e.UID] {
 			continue
 		}
-		one := store.Appointment{Event: e, Mine: true, Remind: -1, MadeAt: s.at}
+		one := store.Appointment{Event: e, Mine: true, Remind: -1, MadeAt: s.At}
 		one.Attendees, one.Organizer = nil, letter.Address{} // importing invites nobody
 		if e.Cancelled || checkAppointment(one) != nil {
 			continue
@@ -422,7 +423,7 @@ func (s *step) importEvents(events []meeting.Event) (int, error) {
 		}
 		var changes change.List
 		kinds.Appointment.Alive.Set(&changes, id, false, true)
-		if err := s.apply(changes); err != nil {
+		if err := s.Change(changes); err != nil {
 			return n, err
 		}
 	}
@@ -448,7 +449,7 @@ func (a *App) FeedAddress(ctx context.Context, who store.Who) (FeedView, error) 
 // RenewFeed makes an address for the calendar that nobody can guess, or takes
 // it away; the one before is no longer served.
 func (a *App) RenewFeed(ctx context.Context, who store.Who, command string, remove bool) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "settings", Title: "A new address for the calendar"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "settings", Title: "A new address for the calendar"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {
@@ -456,10 +457,10 @@ func (a *App) RenewFeed(ctx context.Context, who store.Who, command string, remo
 		}
 		secret := strings.ToLower(rand.Text())
 		if remove {
-			secret, s.title = "", "The calendar is no longer served"
+			secret, s.Title = "", "The calendar is no longer served"
 		}
 		var changes change.List
 		kinds.Person.Feed.Set(&changes, p.ID, p.Feed, secret)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }

@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // nextLook is when someday letters are looked through next.
@@ -34,8 +35,8 @@ func (a *App) lookThrough(ctx context.Context, ev schedule.Event) error {
 	if err != nil || idle {
 		return err
 	}
-	_, err = run(ctx, a, Command{ID: ev.Key(), Who: store.Nobody(ev.Owner), Actor: ByClock, Kind: ev.Kind.String(), At: ev.Due}, func(s *step) (int, error) {
-		s.final = true
+	_, err = run(ctx, a, work.Command{ID: ev.Key(), Who: store.Nobody(ev.Owner), Actor: work.ByClock, Kind: ev.Kind.String(), At: ev.Due}, func(s *step) (int, error) {
+		s.Final = true
 		return s.lookThrough()
 	})
 	return err
@@ -56,7 +57,7 @@ func (s *step) lookThrough() (int, error) {
 	}
 	for _, id := range some {
 		if _, err := s.alone(func() error {
-			if !g.reaches(0, s.at) {
+			if !g.reaches(0, s.At) {
 				return s.Await(id)
 			}
 			return s.comeBack(id)
@@ -64,7 +65,7 @@ func (s *step) lookThrough() (int, error) {
 			return 0, err
 		}
 	}
-	s.title = fmt.Sprintf("Someday letters to look through: %d", len(some))
+	s.Title = fmt.Sprintf("Someday letters to look through: %d", len(some))
 	// After a long sleep one look-through is enough.
 	return len(some), s.SetLook(nextLook(p, s.app.Now()))
 }

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Notices say what may interrupt: quiet unless the person says otherwise.
@@ -32,7 +33,7 @@ func notices(p store.Person) (n Notices) {
 
 // SetNotices changes what may interrupt.
 func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n Notices) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "notices", Title: "Notifications changed"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "notices", Title: "Notifications changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {
@@ -44,7 +45,7 @@ func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n N
 		}
 		var changes change.List
 		kinds.Person.Notices.Set(&changes, p.ID, p.Notices, string(value))
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/work"
 )
 
 func TestTheSenderIsToldWhenToExpectAnAnswer(t *testing.T) {
@@ -193,7 +194,7 @@ func TestWhatWasMissedHappensInOrderAtItsTime(t *testing.T) {
 	require.NoError(t, err)
 	var got []string
 	for _, e := range entries {
-		if e.Actor == app.ByClock {
+		if e.Actor == work.ByClock {
 			got = append(got, e.At.In(start.Location()).Format("2 15:04 ")+e.Title)
 		}
 	}

@@ -301,7 +301,7 @@ func (a *App) Overview(ctx context.Context, who store.Who) (Overview, error) {
 		if _, err := tx.Throughs(v.now); err != nil { // only to see that they can be read
 			return out, err
 		}
-		out.Troubles, err = v.troubles(tx)
+		out.Troubles, err = v.troubles(tx, a.Dues)
 		return out, err
 	})
 }
@@ -351,7 +351,7 @@ func (a *App) Journal(ctx context.Context, who store.Who, ask JournalAsk) ([]Jou
 		if ask.Day != "" {
 			t, err := time.Parse(time.DateOnly, ask.Day)
 			if err != nil {
-				return out, &Problem{Reason: "“" + ask.Day + "” is no day. Write it as 2026-11-24.", Field: "day"}
+				return out, invalid("day", "“%s” is no day. Write it as 2026-11-24.", ask.Day)
 			}
 			until = v.cal.Begins(when.DateOf(t).Add(1))
 		}

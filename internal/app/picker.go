@@ -246,7 +246,7 @@ func (p picker) readAs() (*Proposal, error) {
 		}
 		return out, nil
 	}
-	return nil, problem("Nothing is known of “%s”.", p.ask.As)
+	return nil, invalid("kind", "Nothing is known of “%s”.", p.ask.As)
 }
 
 func timeOf(m when.Moment) *time.Time {

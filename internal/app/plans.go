@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // DeliveryView is all there is to see of delivery, for an account or for all.
@@ -185,7 +186,7 @@ func (d PlanDraft) read() (delivery.Plan, error) {
 	if d.Text != nil {
 		p, err := delivery.ReadPlan(*d.Text)
 		if err != nil {
-			return p, &Problem{Reason: sentence(err)}
+			return p, invalid("text", "%s", sentence(err))
 		}
 		return p, nil
 	}
@@ -251,7 +252,7 @@ const planKind = "plan"
 // PutPlan puts a plan in force, for an account or as the common one (0). An
 // account without a draft goes back to the common plan.
 func (a *App) PutPlan(ctx context.Context, who store.Who, command string, account int64, draft *PlanDraft) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: planKind, Title: "Delivery plan changed"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: planKind, Title: "Delivery plan changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		person, err := s.Person()
 		if err != nil {
@@ -262,18 +263,18 @@ func (a *App) PutPlan(ctx context.Context, who store.Who, command string, accoun
 			draft = &PlanDraft{}
 		}
 		if draft == nil {
-			s.title = "The account follows the common plan"
+			s.Title = "The account follows the common plan"
 		} else {
 			p, err := draft.read()
 			if err != nil {
 				return Decided{}, err
 			}
 			if err := p.Check(person.Calendar()); err != nil {
-				return Decided{}, &Problem{Reason: sentence(err) + " The plan before stays in force."}
+				return Decided{}, invalid("text", "%s The plan before stays in force.", sentence(err))
 			}
 			id = 0
 			if p.Flows() {
-				s.title = "Delivery plan removed; mail flows"
+				s.Title = "Delivery plan removed; mail flows"
 			} else if id, err = s.planID(p); err != nil {
 				return Decided{}, err
 			}
@@ -292,10 +293,10 @@ func (a *App) PutPlan(ctx context.Context, who store.Who, command string, accoun
 			}
 			kinds.Account.PlanID.Set(&changes, accounts[i].ID, accounts[i].PlanID, id)
 		}
-		if err := s.apply(changes); err != nil {
+		if err := s.Change(changes); err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.flow(account)
+		return Decided{Entry: s.ID, Title: s.Title}, s.flow(account)
 	})
 }
 
@@ -310,7 +311,7 @@ func (s *step) planID(p delivery.Plan) (int64, error) {
 			return k.ID, nil
 		}
 	}
-	return s.AddPlan(p, s.at)
+	return s.AddPlan(p, s.At)
 }
 
 // flow lets in what waits where a change has left delivery open.
@@ -319,7 +320,7 @@ func (s *step) flow(account int64) error {
 	if err != nil {
 		return err
 	}
-	open := func(a int64) bool { return (account == 0 || a == account) && g.state(a, s.at).Open }
+	open := func(a int64) bool { return (account == 0 || a == account) && g.state(a, s.At).Open }
 	if !slices.ContainsFunc(g.accounts, open) {
 		return nil
 	}

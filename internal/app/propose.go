@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // ProposedFollowUp is what a letter proposes for a follow-up. Nothing of it is
@@ -81,7 +82,7 @@ func (a *App) ProposeFollowUp(ctx context.Context, who store.Who, conversation i
 
 // SetWeights changes what the order of follow-ups weighs; nil takes the usual.
 func (a *App) SetWeights(ctx context.Context, who store.Who, command string, w *followup.Weights) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "settings", Title: "Changed the order of follow-ups"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "settings", Title: "Changed the order of follow-ups"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {
@@ -90,7 +91,7 @@ func (a *App) SetWeights(ctx context.Context, who store.Who, command string, w *
 		text := ""
 		if w != nil {
 			if err := w.Check(); err != nil {
-				return Decided{}, problem("Nothing was changed: %v.", err)
+				return Decided{}, invalid("weights", "Nothing was changed: %v.", err)
 			}
 			b, err := json.Marshal(w)
 			if err != nil {
@@ -100,6 +101,6 @@ func (a *App) SetWeights(ctx context.Context, who store.Who, command string, w *
 		}
 		var changes change.List
 		kinds.Person.Weights.Set(&changes, p.ID, p.Weights, text)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }

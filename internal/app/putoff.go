@@ -24,16 +24,16 @@ func (s *step) wish(phrase string) (when.Wish, int64, error) {
 	if err != nil {
 		return when.Wish{}, 0, err
 	}
-	w, err := when.ReadWish(phrase, s.at, p.Calendar(), spotNames(spots))
+	w, err := when.ReadWish(phrase, s.At, p.Calendar(), spotNames(spots))
 	if err != nil {
-		return when.Wish{}, 0, &Problem{Reason: err.Error()}
+		return when.Wish{}, 0, invalid("when", "%s", err)
 	}
 	i := slices.IndexFunc(spots, func(o store.Spot) bool { return w.Spot != "" && o.Name == w.Spot })
 	if i < 0 {
 		return w, 0, nil
 	}
 	if spots[i].ID == p.SpotID {
-		return w, 0, problem("You are at “%s” now. Name another place, or a time.", w.Spot)
+		return w, 0, invalid("when", "You are at “%s” now. Name another place, or a time.", w.Spot)
 	}
 	return w, spots[i].ID, nil
 }
@@ -53,7 +53,7 @@ func (s *step) await(row store.Row, w when.Wish) error {
 	if err != nil {
 		return err
 	}
-	e := store.Expectation{Expectation: waiting.Expectation{Conversation: row.ID, Since: s.at, Persons: []string{person}}, ForReturn: true}
+	e := store.Expectation{Expectation: waiting.Expectation{Conversation: row.ID, Since: s.At, Persons: []string{person}}, ForReturn: true}
 	if w.Timed() {
 		e.Until = &w.Moment
 	}
@@ -63,7 +63,7 @@ func (s *step) await(row store.Row, w when.Wish) error {
 	}
 	var changes change.List
 	kinds.Expectation.Alive.Set(&changes, id, false, true)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // whom finds the person of a conversation whose answer is meant: the one
@@ -71,7 +71,7 @@ func (s *step) await(row store.Row, w when.Wish) error {
 func (s *step) whom(row store.Row, name string) (string, error) {
 	if name == "" {
 		if row.From.Email == "" {
-			return "", problem("Nobody else is in “%s”. Name a time.", shorten(row.Title(), 40))
+			return "", invalid("when", "Nobody else is in “%s”. Name a time.", shorten(row.Title(), 40))
 		}
 		return row.From.Key(), nil
 	}
@@ -85,7 +85,7 @@ func (s *step) whom(row store.Row, name string) (string, error) {
 			return email, nil
 		}
 	}
-	return "", problem("Nobody called “%s” is in “%s”.", name, shorten(row.Title(), 40))
+	return "", invalid("when", "Nobody called “%s” is in “%s”.", name, shorten(row.Title(), 40))
 }
 
 // release ends the waiting that earlier put-offs of the conversations began:
@@ -123,7 +123,7 @@ func (s *step) wishesFor(d Deciding) (wishes, error) {
 	out := wishes{each: map[int64]wished{}}
 	if d.When == "" && len(d.Each) == 0 {
 		if d.Kind == decide.PutOff {
-			return out, problem("Later needs a time.")
+			return out, invalid("when", "Later needs a time.")
 		}
 		return out, nil
 	}
@@ -151,7 +151,7 @@ func (ws wishes) put(s *step, row store.Row, d *decide.Decision) error {
 	if !ok {
 		if ws.all == nil {
 			if d.Kind == decide.PutOff {
-				return problem("Later needs a time for “%s”.", shorten(row.Title(), 40))
+				return invalid("when", "Later needs a time for “%s”.", shorten(row.Title(), 40))
 			}
 			return nil
 		}

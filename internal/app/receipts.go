@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // How a sender's wish to be told that a letter was read stands.
@@ -21,20 +22,20 @@ const (
 // Receipt answers the wish of a sender to be told that a letter was read
 // (RFC 8098), or declines it. Nothing is ever sent without this.
 func (a *App) Receipt(ctx context.Context, who store.Who, command string, letterID int64, send bool) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "receipt", Title: "No receipt sent"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "receipt", Title: "No receipt sent"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		row, err := s.Letter(letterID)
 		if err != nil || row.InAt.IsZero() {
-			return Decided{}, problem("That letter is no longer there.")
+			return Decided{}, gone("That letter is no longer there.")
 		}
 		if row.Receipt != ReceiptAsked {
-			return Decided{}, problem("That letter asks for no receipt, or has had its answer.")
+			return Decided{}, refused("That letter asks for no receipt, or has had its answer.")
 		}
 		var changes change.List
-		s.news.add(decide.Conversation.Of(row.Conversation))
+		s.Touch(decide.Conversation.Of(row.Conversation))
 		if !send {
 			kinds.Letter.Receipt.Set(&changes, row.ID, row.Receipt, ReceiptDeclined)
-			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+			return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 		}
 		id, err := s.writeReceipt(row)
 		if err != nil {
@@ -42,8 +43,8 @@ func (a *App) Receipt(ctx context.Context, who store.Who, command string, letter
 		}
 		kinds.Letter.Receipt.Set(&changes, row.ID, row.Receipt, ReceiptSent)
 		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
-		s.title = "Told " + row.From.Display() + " that the letter was read"
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		s.Title = "Told " + row.From.Display() + " that the letter was read"
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -72,7 +73,7 @@ func (s *step) writeReceipt(row store.Letter) (int64, error) {
 	}
 	_, domain, _ := strings.Cut(account.Address, "@")
 	r := letter.Receipt{
-		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: l.ReceiptTo, At: s.at, Of: l,
+		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: l.ReceiptTo, At: s.At, Of: l,
 	}
 	bytes, err := r.Bytes()
 	if err != nil {
@@ -89,7 +90,7 @@ func (s *step) writeReceipt(row store.Letter) (int64, error) {
 	return s.AddOutgoing(store.Outgoing{
 		AccountID: account.ID, Conversation: row.Conversation, MessageID: r.MessageID, Recipients: to,
 		Subject: "Receipt of “" + shorten(row.Subject, 60) + "”", SendAt: leaves,
-	}, store.Pack(bytes), s.at)
+	}, store.Pack(bytes), s.At)
 }
 
 // PicturesOf settles whether the remote pictures of a sender's letters are
@@ -99,7 +100,7 @@ func (a *App) PicturesOf(ctx context.Context, who store.Who, command, email stri
 	if !load {
 		title = "Pictures from " + email + " are no longer loaded"
 	}
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "pictures", Title: title}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "pictures", Title: title}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		sender, err := s.Sender(email)
 		if err == nil && sender.ID == 0 {
@@ -110,6 +111,6 @@ func (a *App) PicturesOf(ctx context.Context, who store.Who, command, email stri
 		}
 		var changes change.List
 		kinds.Sender.Pictures.Set(&changes, sender.ID, sender.Pictures, load)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }

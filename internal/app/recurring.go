@@ -8,12 +8,13 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // nextDay is the day on which a recurring follow-up comes again. What was
 // missed meanwhile is not made up for.
 func (s *step) nextDay(f store.FollowUp, c when.Calendar) (when.Date, bool, error) {
-	today := c.Today(s.at)
+	today := c.Today(s.At)
 	due := today
 	if f.Due != nil && f.Due.Precision != when.Open {
 		due = f.Due.Day(c)
@@ -40,7 +41,7 @@ func (s *step) recur(f store.FollowUp) (int64, error) {
 		return 0, err
 	}
 	next := f
-	next.ID, next.Alive, next.UID, next.Status, next.MadeAt, next.Reminders = 0, false, "", followup.Open, s.at, nil
+	next.ID, next.Alive, next.UID, next.Status, next.MadeAt, next.Reminders = 0, false, "", followup.Open, s.At, nil
 	moved := f.Due.Day(c).DaysUntil(day)
 	due := f.Due.MovedTo(day, c)
 	next.Due = &due
@@ -67,11 +68,11 @@ func (s *step) recur(f store.FollowUp) (int64, error) {
 // SkipFollowUp moves a recurring follow-up to its next day without completing
 // it; at the end of its series it is dropped.
 func (a *App) SkipFollowUp(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "followup:edit"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		f, err := s.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() || f.Recurs == nil {
-			return Decided{}, problem("That follow-up does not come again.")
+			return Decided{}, refused("That follow-up does not come again.")
 		}
 		p, err := s.Person()
 		if err != nil {
@@ -86,14 +87,14 @@ func (a *App) SkipFollowUp(ctx context.Context, who store.Who, command string, i
 		if !ok {
 			var changes change.List
 			kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Dropped)
-			s.title = "Dropped the last of " + title
-			return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.apply(changes)
+			s.Title = "Dropped the last of " + title
+			return Decided{Entry: s.ID, Title: s.Title, FollowUp: id}, s.Change(changes)
 		}
 		due := when.OnDay(day, c)
 		if f.Due != nil && f.Due.Precision != when.Open {
 			due = f.Due.MovedTo(day, c)
 		}
-		s.title = "Skipped " + title + " to " + s.speak(due)
-		return Decided{Entry: s.id, Title: s.title, FollowUp: id}, s.setDue(f, &due)
+		s.Title = "Skipped " + title + " to " + s.speak(due)
+		return Decided{Entry: s.ID, Title: s.Title, FollowUp: id}, s.setDue(f, &due)
 	})
 }

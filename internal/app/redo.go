@@ -6,11 +6,11 @@ import (
 	"slices"
 
 	"ebbe.example/ebbe/internal/core/change"
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/steps"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 const (
@@ -46,11 +46,11 @@ func (s *step) askBeforeStraying(next store.Entry) error {
 		return err
 	}
 	c := p.Calendar()
-	today := c.Today(s.at)
+	today := c.Today(s.At)
 	if !steps.Strays(stepOf(next, c), stepOf(last, c), today) {
 		return nil
 	}
-	words := when.Speak(when.Exact(next.At, c), s.at, c)
+	words := when.Speak(when.Exact(next.At, c), s.At, c)
 	return &Problem{Kind: "undo-further", Choices: []string{"undo"}, Reason: fmt.Sprintf("Next would be “%s”, of %s.", next.Title, words)}
 }
 
@@ -72,7 +72,7 @@ var anew = append([]string{importKind, planKind, "split", joinKind, "send"}, rou
 // Redo does once more what the latest undo took back, as long as nothing else
 // was done since.
 func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: redoKind}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: redoKind}
 	return run(ctx, a, cmd, func(s *step) (Undone, error) {
 		undo, err := s.redoable()
 		if err != nil {
@@ -88,36 +88,24 @@ func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, 
 		}
 		sends := slices.ContainsFunc(recorded, func(r change.Recorded) bool { return r.Kind == kinds.Outbox.Kind })
 		if sends || slices.Contains(anew, e.Kind) {
-			return Undone{}, problem("“%s” can’t be done again by a key. Do it anew.", shorten(e.Title, 60))
+			return Undone{}, refused("“%s” can’t be done again by a key. Do it anew.", shorten(e.Title, 60))
 		}
-		current, err := s.Versions(recorded)
+		again, kept, gone, err := s.Invert(recorded)
 		if err != nil {
 			return Undone{}, err
 		}
-		again, kept := change.Inverse(recorded, current)
-		again, gone, err := s.withoutGone(change.Together(again, kept))
-		if err != nil {
-			return Undone{}, err
-		}
-		out := Undone{Entry: e.ID, Title: "Done again: " + e.Title, Left: s.leftInWords(kept, gone)}
-		for _, c := range again {
-			s.changed = true
-			s.news.add(c.Object)
-			if decide.Conversation.Place.In(c.Change) {
-				out.Conversations = append(out.Conversations, c.ID)
-			}
-		}
+		out := Undone{Entry: e.ID, Title: "Done again: " + e.Title, Left: s.leftInWords(kept, gone), Conversations: placed(again)}
 		if len(out.Left) > 0 {
 			out.Title = "Done again in part: " + e.Title
 		}
-		s.title, s.final = out.Title, true
-		if err := s.Revert(s.id, s.at, again); err != nil {
+		s.Title, s.Final = out.Title, true
+		if err := s.TakeBack(again); err != nil {
 			return Undone{}, err
 		}
 		if out.Now, err = s.standing(moved(again)); err != nil {
 			return Undone{}, err
 		}
-		return out, s.SetRedone(s.id, undo.ID, e.ID)
+		return out, s.SetRedone(s.ID, undo.ID, e.ID)
 	})
 }
 
@@ -138,7 +126,7 @@ func (s *step) redoable() (store.Entry, error) {
 	}
 	i := steps.Again(list)
 	if i < 0 || before[i].UndoOf == 0 {
-		return store.Entry{}, &Problem{Reason: "There is nothing to do again."}
+		return store.Entry{}, refused("There is nothing to do again.")
 	}
 	return before[i], nil
 }

@@ -36,12 +36,12 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 			accounts = append(accounts, a)
 		}
 	}
-	letters, err := s.Held(s.at, accounts)
+	letters, err := s.Held(s.At, accounts)
 	if err != nil {
 		return out, err
 	}
 	out.letters = len(letters)
-	s.changed = s.changed || len(letters) > 0 // also where a letter moves nothing
+	s.Changed = s.Changed || len(letters) > 0 // also where a letter moves nothing
 	var seated map[int64]bool
 	// Where the many can't be let in together, they are one by one.
 	if _, err := s.alone(func() (err error) {
@@ -65,10 +65,10 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 		}
 		if why != nil {
 			out.letters--
-			s.left = append(s.left, leftEvent{schedule.Event{Kind: schedule.LetIn, Owner: s.Who().Inbox, ID: id, Due: s.at}, why})
+			s.Leave(schedule.Event{Kind: schedule.LetIn, Owner: s.Who().Inbox, ID: id, Due: s.At}, why)
 		}
 	}
-	s.news.reads(atTheGate...)
+	s.Stale(atTheGate...)
 	if !slices.Contains(accounts, 0) {
 		return out, nil
 	}
@@ -109,7 +109,7 @@ func (s *step) round(g gates, reaches func(account int64) bool) (out brought, er
 // wrote is then taken back, and why says why. err is an error that concerns
 // all of the step.
 func (s *step) alone(part func() error) (why, err error) {
-	changed, title := s.changed, s.title
+	changed, title := s.Changed, s.Title
 	why = s.Attempt(part)
 	if why == nil {
 		return nil, nil
@@ -117,8 +117,8 @@ func (s *step) alone(part func() error) (why, err error) {
 	if store.Unavailable(why) != "" || errors.Is(why, context.Canceled) {
 		return nil, why
 	}
-	s.changed, s.title = changed, title
-	s.app.Log.Error("a part of a step failed; the rest goes on", "owner", s.Who().Inbox, "step", s.id, "reason", why)
+	s.Changed, s.Title = changed, title
+	s.app.Log.Error("a part of a step failed; the rest goes on", "owner", s.Who().Inbox, "step", s.ID, "reason", why)
 	return why, nil
 }
 
@@ -133,9 +133,9 @@ func (s *step) letInOne(id int64, own []string) error {
 		return err
 	}
 	if row.InAt.IsZero() {
-		return s.letIn(st, s.at)
+		return s.letIn(st, s.At)
 	}
-	if err := s.LetArrivalsIn(id, s.at); err != nil { // another copy of what is in
+	if err := s.LetArrivalsIn(id, s.At); err != nil { // another copy of what is in
 		return err
 	}
 	accounts, err := s.ArrivalAccounts(id)
@@ -151,7 +151,8 @@ func (s *step) letInLate(id int64) error {
 	if err != nil {
 		return err
 	}
-	s.news.reads(atTheGate...)
+	s.Title = "A letter that a delivery had to leave was let in"
+	s.Stale(atTheGate...)
 	return s.letInOne(id, ownKeys(addresses))
 }
 
@@ -179,7 +180,7 @@ func (s *step) seat(letters []int64) (map[int64]bool, error) {
 			begin = append(begin, ids[i])
 		}
 	}
-	begun, err := s.Begin(begin, s.at)
+	begun, err := s.Begin(begin, s.At)
 	if err != nil {
 		return nil, err
 	}
@@ -190,7 +191,7 @@ func (s *step) seat(letters []int64) (map[int64]bool, error) {
 	if err := s.arrived(begun); err != nil {
 		return nil, err
 	}
-	s.app.hook("round.midway")
+	s.Work.At("round.midway")
 	var join [][2]int64
 	for i, seat := range seats {
 		switch {
@@ -201,7 +202,7 @@ func (s *step) seat(letters []int64) (map[int64]bool, error) {
 			join = append(join, [2]int64{ids[i], seat.Conversation})
 		}
 	}
-	joined, err := s.JoinAll(join, s.at)
+	joined, err := s.JoinAll(join, s.At)
 	if err != nil {
 		return nil, err
 	}
@@ -216,8 +217,8 @@ func (s *step) arrived(letters []store.Placed) error {
 		if _, ok := came[l.Conversation]; !ok {
 			order = append(order, l.Conversation)
 		}
-		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.at, Automatic: l.Automatic, From: l.From.Display()})
-		s.news.add(decide.Conversation.Of(l.Conversation))
+		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.At, Automatic: l.Automatic, From: l.From.Display()})
+		s.Touch(decide.Conversation.Of(l.Conversation))
 	}
 	states, err := s.States(order)
 	if err != nil {
@@ -235,14 +236,10 @@ func (s *step) arrived(letters []store.Placed) error {
 	for _, id := range order {
 		changes = append(changes, decide.Arrive(states[id], came[id]...)...)
 	}
-	if err := s.apply(changes); err != nil {
+	if err := s.Change(changes); err != nil {
 		return err
 	}
-	ids := make([]int64, len(letters))
-	for i, l := range letters {
-		ids[i] = l.Letter
-	}
-	return s.answered(ids)
+	return s.actOn(letters)
 }
 
 // toWhom fills in which of the letters that came to a conversation are to its
@@ -282,13 +279,11 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 				list = append(list, r)
 			}
 		}
-		current, err := s.Versions(list)
+		undo, _, _, err := s.Invert(list)
 		if err != nil {
 			return err
 		}
-		undo, kept := change.Inverse(list, current)
-		undo = change.Together(undo, kept)
-		return s.Revert(s.id, s.at, undo)
+		return s.TakeBack(undo)
 	}
 	// First of all the hold that it ended, or the opening that it made.
 	if err := takeBack(func(r change.Recorded) bool { return r.Kind == kinds.Hold.Kind }); err != nil {
@@ -300,12 +295,12 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 	}
 	open := []int64{}
 	for _, a := range g.accounts {
-		if g.state(a, s.at).Open {
+		if g.state(a, s.At).Open {
 			open = append(open, a)
 		}
 	}
 	if len(open) == len(g.accounts) {
-		return nil, 0, nil, problem("Delivery is open: what is held now would come at once. Hold it first.")
+		return nil, 0, nil, refused("Delivery is open: what is held now would come at once. Hold it first.")
 	}
 	calm, err := s.Calm(e.ID, e.At, open)
 	if err != nil {
@@ -318,11 +313,11 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		}
 		begun[c.Conversation] = c.Begun
 	}
-	s.changed = true
+	s.Changed = true
 	for _, c := range moved {
-		s.news.add(decide.Conversation.Of(c))
+		s.Touch(decide.Conversation.Of(c))
 	}
-	s.news.reads(atTheGate...)
+	s.Stale(atTheGate...)
 	err = takeBack(func(r change.Recorded) bool {
 		_, ok := begun[r.ID]
 		return r.Kind == decide.Conversation.Kind && ok

@@ -29,7 +29,7 @@ func (a *App) Search(ctx context.Context, who store.Who, typed, cursor string) (
 		var before int64
 		if cursor != "" {
 			if before, err = strconv.ParseInt(cursor, 10, 64); err != nil {
-				return out, problem("That page of the search is no longer there.")
+				return out, gone("That page of the search is no longer there.")
 			}
 		}
 		found, next, err := tx.Search(q, before, PageSize)

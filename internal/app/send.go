@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Writing is a letter being written, as the page holds it and a draft keeps it.
@@ -60,25 +61,25 @@ func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversat
 		return tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: a.Now()})
 	})
 	if err == nil {
-		a.publish(who.Inbox, News{Stale: stale[kinds.Draft.Kind]})
+		a.Publish(who.Inbox, work.News{Stale: work.StaleBy(kinds.Draft.Kind)})
 	}
 	return err
 }
 
 // DropDraft throws a draft away.
 func (a *App) DropDraft(ctx context.Context, who store.Who, command, id string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "draft", Title: "Draft thrown away"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "draft", Title: "Draft thrown away"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		d, err := s.Draft(id)
 		if errors.Is(err, store.ErrNotFound) {
-			return Decided{Entry: s.id, Title: s.title}, nil
+			return Decided{Entry: s.ID, Title: s.Title}, nil
 		}
 		if err != nil {
 			return Decided{}, err
 		}
 		var changes change.List
 		kinds.Draft.Alive.Set(&changes, d.Number, d.Alive, false)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -104,7 +105,7 @@ type Sent struct {
 // and decides on the conversation that it answers or hands on.
 func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) {
 	kind := map[string]decide.Kind{"answer": decide.Answer, "hand-on": decide.HandOn, "again": decide.Answer}[w.Kind]
-	cmd := Command{ID: w.Command, Who: who, Actor: ByPerson, Kind: "decide:" + string(kind)}
+	cmd := work.Command{ID: w.Command, Who: who, Actor: work.ByPerson, Kind: "decide:" + string(kind)}
 	if kind == "" {
 		cmd.Kind = "send"
 	}
@@ -123,7 +124,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		var changes change.List
 		conversation := w.Conversation
 		var left []string
-		s.title = "Sent “" + shorten(out.Subject, 60) + "”"
+		s.Title = "Sent “" + shorten(out.Subject, 60) + "”"
 		if kind == "" {
 			if conversation, err = s.AddConversation(letter.BareSubject(out.Subject)); err != nil {
 				return Sent{}, err
@@ -131,22 +132,22 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		} else {
 			row, err := s.Conversation(conversation)
 			if err != nil {
-				return Sent{}, problem("The conversation is no longer there. The letter was kept as a draft.")
+				return Sent{}, gone("The conversation is no longer there. The letter was kept as a draft.")
 			}
 			conversation = row.ID
 			if decide.Overtaken(row.State(), w.Version) { // it goes all the same, and moves nothing
 				w.Stay = true
 				left = append(left, fmt.Sprintf("“%s” has gone elsewhere meanwhile: it stays %s.", shorten(row.Title(), 60), whereWords[row.Place]))
 			}
-			if err := s.settle([]seenRow{{row, w.Saw, nil}}, decide.Decision{Kind: kind, At: s.at, Saw: w.Saw, Stay: w.Stay}); err != nil {
+			if err := s.settle([]seenRow{{row, w.Saw, nil}}, decide.Decision{Kind: kind, At: s.At, Saw: w.Saw, Stay: w.Stay}); err != nil {
 				return Sent{}, err
 			}
-			s.title = verbs[kind] + " “" + shorten(row.Title(), 60) + "”"
+			s.Title = verbs[kind] + " “" + shorten(row.Title(), 60) + "”"
 			if w.Kind == "again" {
-				s.title = "Sent again “" + shorten(row.Title(), 60) + "”"
+				s.Title = "Sent again “" + shorten(row.Title(), 60) + "”"
 			}
 			if kind == decide.HandOn {
-				s.title += " to " + out.To[0].Display()
+				s.Title += " to " + out.To[0].Display()
 			}
 		}
 		if w.FollowUp != 0 {
@@ -168,7 +169,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		id, err := s.AddOutgoing(store.Outgoing{
 			AccountID: account, Conversation: conversation, Draft: w.Draft, MessageID: out.MessageID, Sender: out.From.Email,
 			Recipients: recipients, Subject: out.Subject, SendAt: leaves,
-		}, store.Pack(raw), s.at)
+		}, store.Pack(raw), s.At)
 		if err != nil {
 			return Sent{}, err
 		}
@@ -176,7 +177,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		if err := s.sleepDraft(&changes, w); err != nil {
 			return Sent{}, err
 		}
-		return Sent{Decided{Entry: s.id, Title: s.title, Left: left}, id, leaves}, s.apply(changes)
+		return Sent{Decided{Entry: s.ID, Title: s.Title, Left: left}, id, leaves}, s.Change(changes)
 	})
 }
 
@@ -190,7 +191,7 @@ func (s *step) sleepDraft(changes *change.List, w Sending) error {
 	if err != nil {
 		return err
 	}
-	if err := s.SaveDraft(store.Draft{ID: w.Draft, Conversation: w.Conversation, Kind: w.Kind, Value: value, UpdatedAt: s.at}); err != nil {
+	if err := s.SaveDraft(store.Draft{ID: w.Draft, Conversation: w.Conversation, Kind: w.Kind, Value: value, UpdatedAt: s.At}); err != nil {
 		return err
 	}
 	d, err := s.Draft(w.Draft)
@@ -219,14 +220,14 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 		var changes change.List
 		kinds.Expectation.Until.Set(&changes, e.ID, e.Until, until)
 		kinds.Expectation.Late.Set(&changes, e.ID, e.Late, false)
-		return s.apply(changes)
+		return s.Change(changes)
 	}
 	return s.expect(conversation, out.To, w.WaitAll, out.MessageID, until, w.FollowUp)
 }
 
 // compose checks what was typed and makes the letter of it.
 func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
-	out := letter.Outgoing{Subject: strings.TrimSpace(w.Subject), Date: s.at, Text: w.Text, WantsReceipt: w.Receipt}
+	out := letter.Outgoing{Subject: strings.TrimSpace(w.Subject), Date: s.At, Text: w.Text, WantsReceipt: w.Receipt}
 	accounts, err := s.Accounts()
 	if err != nil {
 		return out, 0, err
@@ -238,7 +239,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 		}
 	}
 	if account.ID == 0 {
-		return out, 0, problem("“%s” is not one of your addresses. The letter was not sent.", w.From)
+		return out, 0, invalid("from", "“%s” is not one of your addresses. The letter was not sent.", w.From)
 	}
 	out.From = letter.Address{Name: account.Name, Email: account.Address}
 	if out.To, err = checkAddresses(w.To); err != nil {
@@ -248,7 +249,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 		return out, 0, err
 	}
 	if len(out.To) == 0 {
-		return out, 0, problem("The letter needs somebody to go to. It was not sent; the draft is kept.")
+		return out, 0, invalid("to", "The letter needs somebody to go to. It was not sent; the draft is kept.")
 	}
 	if w.Quoted != "" {
 		out.Text = strings.TrimRight(w.Text, "\n") + "\n\n" + w.Quoted
@@ -260,7 +261,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 	}
 	raw, err := s.Original(w.Letter)
 	if err != nil {
-		return out, 0, problem("The letter that this answers is no longer there. The draft is kept.")
+		return out, 0, gone("The letter that this answers is no longer there. The draft is kept.")
 	}
 	answered := letter.Parse(raw)
 	out.References, out.InReplyTo = letter.Chain(answered), answered.MessageID
@@ -284,7 +285,7 @@ func checkAddresses(typed []string) ([]letter.Address, error) {
 		}
 		a, err := letter.CheckAddress(t)
 		if err != nil {
-			return nil, problem("%v. The letter was not sent; the draft is kept.", err)
+			return nil, invalid("to", "%v. The letter was not sent; the draft is kept.", err)
 		}
 		out = append(out, a)
 	}
@@ -298,15 +299,15 @@ func checkAddresses(typed []string) ([]letter.Address, error) {
 func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 	who, id := store.Nobody(ev.Owner), ev.ID
 	key := fmt.Sprintf("send:%d", id)
-	o, err := run(ctx, a, Command{ID: key, Who: who, Actor: ByClock, Kind: "send", Title: "A letter goes out", At: ev.Due}, func(s *step) (store.Outgoing, error) {
-		s.final = true
+	o, err := run(ctx, a, work.Command{ID: key, Who: who, Actor: work.ByClock, Kind: "send", Title: "A letter goes out", At: ev.Due}, func(s *step) (store.Outgoing, error) {
+		s.Final = true
 		o, err := s.Outgoing(id)
 		if err != nil {
 			return o, err
 		}
 		var changes change.List
 		kinds.Outbox.State.Set(&changes, id, o.State, "sending")
-		return o, s.apply(changes)
+		return o, s.Change(changes)
 	})
 	if err != nil {
 		return err
@@ -315,9 +316,9 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 	if err != nil {
 		return err
 	}
-	a.hook("send.before")
+	a.At("send.before")
 	said, err := a.Sender.Send(ctx, o.Sender, sending.Left(o.Recipients, o.Outcomes), raw)
-	a.hook("send.after")
+	a.At("send.after")
 	if err != nil && ctx.Err() != nil && len(said) == 0 {
 		return ctx.Err() // Ebbe is stopping; it goes when it starts again
 	}
@@ -338,8 +339,8 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 		}
 	}
 	// What is known by now is kept, also where Ebbe is being stopped.
-	_, err = run(context.WithoutCancel(ctx), a, Command{ID: fmt.Sprintf("%s:try:%d", key, o.Tries), Who: who, Actor: ByClock, Kind: "sent", Title: "Letter left", At: now}, func(s *step) (bool, error) {
-		s.final = true
+	_, err = run(context.WithoutCancel(ctx), a, work.Command{ID: fmt.Sprintf("%s:try:%d", key, o.Tries), Who: who, Actor: work.ByClock, Kind: "sent", Title: "Letter left", At: now}, func(s *step) (bool, error) {
+		s.Final = true
 		return true, s.tried(o, raw, sending.Tried(o.Recipients, o.Outcomes, brought, failed, o.MadeAt, now))
 	})
 	return err
@@ -364,7 +365,7 @@ func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) e
 	if err := s.SetOutcomes(o.ID, outcomes); err != nil {
 		return err
 	}
-	s.news.add(kinds.Outbox.Of(o.ID))
+	s.Touch(kinds.Outbox.Of(o.ID))
 	accepted, again := sending.Of(outcomes, sending.Accepted), sending.Of(outcomes, sending.Again)
 	if len(accepted) > 0 && len(sending.Of(o.Outcomes, sending.Accepted)) == 0 {
 		if err := s.sent(o, raw); err != nil {
@@ -388,13 +389,13 @@ func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) e
 		trouble = x.Reason
 	}
 	if len(again) > 0 {
-		s.title = "A letter did not leave for everybody; it is tried again"
+		s.Title = "A letter did not leave for everybody; it is tried again"
 		if len(accepted) == 0 {
-			s.title = "A letter did not leave; it is tried again"
+			s.Title = "A letter did not leave; it is tried again"
 		}
-		return s.Retry(o.ID, s.at.Add(sending.Pause(o.Tries)), trouble)
+		return s.Retry(o.ID, s.At.Add(sending.Pause(o.Tries)), trouble)
 	}
-	if err := s.Retry(o.ID, s.at, trouble); err != nil {
+	if err := s.Retry(o.ID, s.At, trouble); err != nil {
 		return err
 	}
 	state := "sent"
@@ -403,7 +404,7 @@ func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) e
 	}
 	var changes change.List
 	kinds.Outbox.State.Set(&changes, o.ID, "sending", state)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // sent makes a letter that has left part of its conversation.
@@ -412,12 +413,12 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 	if err != nil {
 		return err
 	}
-	st := describe(letter.Parse(raw).Under(o.Sender), ownKeys(addresses), s.at)
+	st := describe(letter.Parse(raw).Under(o.Sender), ownKeys(addresses), s.At)
 	if st.l.Report != nil || o.AutoKind == autoHolding { // no part of the conversation, which is not to be seen yet
 		return nil
 	}
 	if !st.row.Own { // to me alone: it comes in as a note to self does
-		_, err := s.receive(Incoming{Inbox: s.Who().Inbox, To: firstOwn(st.l, addresses), Source: "sent", Raw: raw, At: s.at, ReturnPath: &o.Sender}, st.l)
+		_, err := s.receive(Incoming{Inbox: s.Who().Inbox, To: firstOwn(st.l, addresses), Source: "sent", Raw: raw, At: s.At, ReturnPath: &o.Sender}, st.l)
 		return err
 	}
 	known, err := s.knownLetter(st)
@@ -425,7 +426,7 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 		return err
 	}
 	p := store.Pack(raw)
-	arrival := store.Arrival{LetterID: known, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.at, InAt: s.at, ReturnPath: &o.Sender}
+	arrival := store.Arrival{LetterID: known, AccountID: o.AccountID, Source: "sent", ReceivedAt: s.At, InAt: s.At, ReturnPath: &o.Sender}
 	if known != 0 { // it came back, by a list or a copy to myself, before we knew
 		if _, err := s.AddArrival(arrival, p); err != nil {
 			return err
@@ -463,11 +464,11 @@ func firstOwn(l letter.Letter, own map[string]int64) string {
 
 // joinOwn puts an own letter into the conversation it was written in.
 func (s *step) joinOwn(st stored, c store.Row, account int64) error {
-	if err := s.LetIn(st.id, c.ID, s.at, time.Time{}, ""); err != nil {
+	if err := s.LetIn(st.id, c.ID, s.At, time.Time{}, ""); err != nil {
 		return err
 	}
 	if err := s.Join(store.Joined{
-		Conversation: c.ID, Letter: st.row, LetterID: st.id, Accounts: []int64{account}, Persons: st.facts.Persons, InAt: s.at,
+		Conversation: c.ID, Letter: st.row, LetterID: st.id, Accounts: []int64{account}, Persons: st.facts.Persons, InAt: s.At,
 	}); err != nil {
 		return err
 	}
@@ -477,8 +478,8 @@ func (s *step) joinOwn(st stored, c store.Row, account int64) error {
 	if err := s.meet(st); err != nil {
 		return err
 	}
-	s.news.add(decide.Conversation.Of(c.ID))
-	return s.apply(decide.Arrive(c.State(), decide.Came{At: s.at, Own: true}))
+	s.Touch(decide.Conversation.Of(c.ID))
+	return s.Change(decide.Arrive(c.State(), decide.Came{At: s.At, Own: true}))
 }
 
 // refused brings the conversation of a letter back that the mail service would
@@ -489,12 +490,12 @@ func (s *step) refused(o store.Outgoing, who []sending.Outcome) error {
 		names = append(names, r.To)
 	}
 	reason := who[0].Reason
-	s.title = "A letter could not be delivered to " + inWords(names) + ": " + reason
+	s.Title = "A letter could not be delivered to " + inWords(names) + ": " + reason
 	c, err := s.Conversation(o.Conversation)
 	if err != nil || c.Letters == 0 {
 		return s.wakeDraft(o) // it began a conversation: there is none to bring back
 	}
-	return s.apply(decide.Arrive(c.State(), decide.Came{At: s.at, Failed: true, From: inWords(names), Detail: reason}))
+	return s.Change(decide.Arrive(c.State(), decide.Came{At: s.At, Failed: true, From: inWords(names), Detail: reason}))
 }
 
 // wakeDraft gives a letter that nobody got back to its writer.
@@ -508,7 +509,7 @@ func (s *step) wakeDraft(o store.Outgoing) error {
 	}
 	var changes change.List
 	kinds.Draft.Alive.Set(&changes, d.Number, d.Alive, true)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // inWords lists the first few of names.
@@ -530,7 +531,7 @@ func (a *App) Again(ctx context.Context, who store.Who, reportID int64) (Writing
 		}
 		id, err := tx.OwnLetterByMessageID(report.Report.Original)
 		if err != nil || id == 0 {
-			return Writing{}, problem("The letter that this reports on is not here.")
+			return Writing{}, gone("The letter that this reports on is not here.")
 		}
 		raw, err := tx.Original(id)
 		if err != nil {
@@ -553,5 +554,5 @@ func Quote(kind string, l letter.Letter, c when.Calendar) string {
 // leaves is when a letter that is sent now leaves; until then it can be undone.
 func (s *step) leaves() (time.Time, error) {
 	p, err := s.Person()
-	return s.at.Add(time.Duration(p.SendDelay) * time.Second), err
+	return s.At.Add(time.Duration(p.SendDelay) * time.Second), err
 }

@@ -35,10 +35,10 @@ func (s *step) addSeries(x store.Series, except map[int64]bool) error {
 		return err
 	}
 	from := x.Event.Start.UTC.Add(-24 * time.Hour)
-	if old := s.at.AddDate(-1, 0, 0); from.Before(old) {
+	if old := s.At.AddDate(-1, 0, 0); from.Before(old) {
 		from = old // what is long over is no use on any day line
 	}
-	to := s.at
+	to := s.At
 	if x.Event.Start.UTC.After(to) {
 		to = x.Event.Start.UTC
 	}
@@ -55,7 +55,7 @@ func (s *step) addSeries(x store.Series, except map[int64]bool) error {
 	}
 	var changes change.List
 	kinds.Series.Alive.Set(&changes, x.ID, false, true)
-	if err := s.apply(changes); err != nil {
+	if err := s.Change(changes); err != nil {
 		return err
 	}
 	return s.addTimes(x, times, except, p.Calendar())
@@ -69,7 +69,7 @@ func (s *step) addTimes(x store.Series, times []time.Time, except map[int64]bool
 			continue
 		}
 		one := store.Appointment{
-			Event: x.Event.On(at, c), Mine: x.Mine, Reply: x.Reply, Conversation: x.Conversation, Remind: x.Remind, MadeAt: s.at, SeriesID: x.ID,
+			Event: x.Event.On(at, c), Mine: x.Mine, Reply: x.Reply, Conversation: x.Conversation, Remind: x.Remind, MadeAt: s.At, SeriesID: x.ID,
 		}
 		id, err := s.AddAppointment(one)
 		if err != nil {
@@ -77,11 +77,11 @@ func (s *step) addTimes(x store.Series, times []time.Time, except map[int64]bool
 		}
 		one.ID = id
 		kinds.Appointment.Alive.Set(&changes, one.ID, false, true)
-		if one.Remind >= 0 && one.Start.UTC.Before(s.at) {
+		if one.Remind >= 0 && one.Start.UTC.Before(s.At) {
 			kinds.Appointment.RemindState.Set(&changes, one.ID, "set", "seen")
 		}
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // extendSeries reckons a series further ahead.
@@ -95,7 +95,7 @@ func (s *step) extendSeries(id int64) error {
 		return err
 	}
 	c := p.Calendar()
-	s.title = "Reckoned further ahead: “" + shorten(x.Event.Title, 60) + "”"
+	s.Title = "Reckoned further ahead: “" + shorten(x.Event.Title, 60) + "”"
 	until := x.KeptUntil.Add(reach)
 	times := x.Event.Series.Starts(c, x.KeptUntil, until, mostTimes)
 	if len(times) == mostTimes {
@@ -127,7 +127,7 @@ func (s *step) endSeries(uid string, keep func(store.Appointment) bool) error {
 			kinds.Appointment.Alive.Set(&changes, a.ID, true, false)
 		}
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // take keeps what a message says of an appointment of somebody else's: all of
@@ -178,11 +178,11 @@ func (s *step) takeOne(e meeting.Event, reply func(*store.Appointment, meeting.E
 		return s.changeAppointment(list[at], now)
 	}
 	if e.Recurrence.IsZero() && len(list) > 0 { // it was a series, and is none any more
-		if err := s.endSeries(e.UID, func(a store.Appointment) bool { return a.End.Before(s.at) }); err != nil {
+		if err := s.endSeries(e.UID, func(a store.Appointment) bool { return a.End.Before(s.At) }); err != nil {
 			return err
 		}
 	}
-	one := store.Appointment{Event: e, Reply: reply(nil, e), Conversation: conversation, Remind: 15, MadeAt: s.at}
+	one := store.Appointment{Event: e, Reply: reply(nil, e), Conversation: conversation, Remind: 15, MadeAt: s.At}
 	if len(list) > 0 {
 		one.SeriesID = list[0].SeriesID
 	}
@@ -191,7 +191,7 @@ func (s *step) takeOne(e meeting.Event, reply func(*store.Appointment, meeting.E
 	}
 	var changes change.List
 	kinds.Appointment.Alive.Set(&changes, one.ID, false, true)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meeting.Event) meeting.Reply, conversation int64, apart map[int64]bool) error {
@@ -204,8 +204,8 @@ func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meetin
 		return err
 	}
 	c := p.Calendar()
-	times := e.Series.Starts(c, s.at.AddDate(-1, 0, 0), s.at.Add(reach), mostTimes)
-	fates, ok := meeting.TakeSeries(e, kept, times, func(at time.Time) bool { return apart[at.UnixMilli()] }, s.at)
+	times := e.Series.Starts(c, s.At.AddDate(-1, 0, 0), s.At.Add(reach), mostTimes)
+	fates, ok := meeting.TakeSeries(e, kept, times, func(at time.Time) bool { return apart[at.UnixMilli()] }, s.At)
 	if !ok {
 		return nil
 	}
@@ -222,7 +222,7 @@ func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meetin
 			continue
 		}
 		stand[a.Recurrence.UnixMilli()] = true
-		if a.End.Before(s.at) {
+		if a.End.Before(s.At) {
 			continue
 		}
 		now := a
@@ -237,7 +237,7 @@ func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meetin
 	if err := s.dropSeries(&changes, e.UID); err != nil {
 		return err
 	}
-	if err := s.apply(changes); err != nil {
+	if err := s.Change(changes); err != nil {
 		return err
 	}
 	return s.addSeries(store.Series{Event: e, Reply: answer, Conversation: conversation, Remind: 15}, stand)
@@ -269,7 +269,7 @@ func (s *step) callOff(e meeting.Event, from string) error {
 			return err
 		}
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // recursInWords says how an appointment recurs; "" if it does not.
@@ -290,10 +290,10 @@ func (s *step) repeat(phrase string, e meeting.Event, c when.Calendar) (*meeting
 	}
 	r, err := followup.ReadRecurrence(phrase, e.Start.UTC, c)
 	if err != nil {
-		return nil, &Problem{Reason: sentence(err), Field: "recurs"}
+		return nil, invalid("recurs", "%s", sentence(err))
 	}
 	if r.AfterDone {
-		return nil, &Problem{Reason: "An appointment recurs by the calendar, not by when it was done.", Field: "recurs"}
+		return nil, invalid("recurs", "An appointment recurs by the calendar, not by when it was done.")
 	}
 	zone := c.Zone.String()
 	if slices.Contains([]string{"", "Local"}, zone) {

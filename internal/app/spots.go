@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // MaxSpot bounds a place's name, in characters.
@@ -18,7 +19,7 @@ const MaxSpot = 40
 // NewSpot names a place in the world, for letters to wait until the person is
 // there.
 func (a *App) NewSpot(ctx context.Context, who store.Who, command, name string) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "spot"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "spot"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		name, err := s.spotName(name, 0)
 		if err != nil {
@@ -28,10 +29,10 @@ func (a *App) NewSpot(ctx context.Context, who store.Who, command, name string) 
 		if err != nil {
 			return Decided{}, err
 		}
-		s.title = "New place “" + name + "”"
+		s.Title = "New place “" + name + "”"
 		var changes change.List
 		kinds.Spot.Alive.Set(&changes, id, false, true)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -43,11 +44,11 @@ func (s *step) spotName(typed string, id int64) (string, error) {
 	case err != nil:
 		return "", err
 	case name == "":
-		return "", problem("A place needs a name.")
+		return "", invalid("name", "A place needs a name.")
 	case len([]rune(name)) > MaxSpot:
-		return "", problem("The name is longer than %d characters.", MaxSpot)
+		return "", invalid("name", "The name is longer than %d characters.", MaxSpot)
 	case slices.ContainsFunc(spots, func(o store.Spot) bool { return o.ID != id && strings.EqualFold(o.Name, name) }):
-		return "", problem("There is a place “%s” already.", name)
+		return "", invalid("name", "There is a place “%s” already.", name)
 	}
 	return name, nil
 }
@@ -55,7 +56,7 @@ func (s *step) spotName(typed string, id int64) (string, error) {
 // EditSpot renames a place, or takes it off the list; what waits for it comes
 // back then.
 func (a *App) EditSpot(ctx context.Context, who store.Who, command string, id int64, name *string, remove bool) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "spot"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "spot"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		spot, err := s.spot(id)
 		if err != nil {
@@ -68,7 +69,7 @@ func (a *App) EditSpot(ctx context.Context, who store.Who, command string, id in
 				return Decided{}, err
 			}
 			kinds.Spot.Name.Set(&changes, spot.ID, spot.Name, now)
-			s.title = "Place “" + spot.Name + "” is called “" + now + "”"
+			s.Title = "Place “" + spot.Name + "” is called “" + now + "”"
 		}
 		if remove {
 			p, err := s.Person()
@@ -83,9 +84,9 @@ func (a *App) EditSpot(ctx context.Context, who store.Who, command string, id in
 			if err != nil {
 				return Decided{}, err
 			}
-			s.title = "Took the place “" + spot.Name + "” off the list" + counted(n, "; %d came back")
+			s.Title = "Took the place “" + spot.Name + "” off the list" + counted(n, "; %d came back")
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -99,7 +100,7 @@ func counted(n int, text string) string {
 // BeAt says where the person is, 0 for nowhere in particular. What waits for
 // that place comes back.
 func (a *App) BeAt(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "spot", Title: "You are at no place in particular"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "spot", Title: "You are at no place in particular"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
 		if err != nil {
@@ -115,10 +116,10 @@ func (a *App) BeAt(ctx context.Context, who store.Who, command string, id int64)
 			if err != nil {
 				return Decided{}, err
 			}
-			s.title = "You are at “" + spot.Name + "”" + counted(n, "; %d came back")
+			s.Title = "You are at “" + spot.Name + "”" + counted(n, "; %d came back")
 		}
 		kinds.Person.Spot.Set(&changes, p.ID, p.SpotID, id)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -130,7 +131,7 @@ func (s *step) spot(id int64) (store.Spot, error) {
 	if i := slices.IndexFunc(spots, func(o store.Spot) bool { return o.ID == id }); i >= 0 {
 		return spots[i], nil
 	}
-	return store.Spot{}, problem("That place is no longer on your list.")
+	return store.Spot{}, gone("That place is no longer on your list.")
 }
 
 // backAt brings back what waits for a spot.
@@ -145,9 +146,9 @@ func (s *step) backAt(spot store.Spot, gone bool) (int, error) {
 	}
 	var changes change.List
 	for _, r := range rows {
-		changes = append(changes, decide.AtSpot(r.State(), s.at, spot.Name, gone)...)
+		changes = append(changes, decide.AtSpot(r.State(), s.At, spot.Name, gone)...)
 	}
-	return len(rows), s.apply(changes)
+	return len(rows), s.Change(changes)
 }
 
 // SpotsView are the person's places, and which of them they are at.

@@ -47,7 +47,7 @@ func (a *App) Spread(ctx context.Context, who store.Who, on []int64, over string
 		out := SpreadView{Days: []SpreadDay{}, Each: []SpreadTime{}}
 		span, ok := spans[over]
 		if !ok {
-			return out, problem("Spread over this week, next week or two weeks.")
+			return out, invalid("over", "Spread over this week, next week or two weeks.")
 		}
 		v, err := a.viewer(tx)
 		if err != nil {
@@ -65,7 +65,7 @@ func (a *App) Spread(ctx context.Context, who store.Who, on []int64, over string
 		}
 		days = workdays(days[today.DaysUntil(from):], v.cal)
 		if len(days) == 0 {
-			return out, problem("There is no working day left this week.")
+			return out, refused("There is no working day left this week.")
 		}
 		for _, d := range days {
 			out.Days = append(out.Days, SpreadDay{DayLoad: dayLoad(d), Label: v.cal.Instant(d.Date, when.At(12, 0)).Format("Mon 2 Jan")})

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // StageFields are what can be changed on a stage; nil leaves a field.
@@ -33,7 +34,7 @@ func (s *step) stage(id int64) (store.Stage, error) {
 	if i := slices.IndexFunc(list, func(o store.Stage) bool { return o.ID == id }); i >= 0 {
 		return list[i], nil
 	}
-	return store.Stage{}, problem("That stage is no longer there.")
+	return store.Stage{}, gone("That stage is no longer there.")
 }
 
 func (s *step) checkStage(stage store.Stage) error {
@@ -42,22 +43,22 @@ func (s *step) checkStage(stage store.Stage) error {
 	case err != nil:
 		return err
 	case stage.Name == "" || len(stage.Name) > followup.MaxName:
-		return problem("A stage needs a name, not too long a one.")
+		return invalid("name", "A stage needs a name, not too long a one.")
 	case slices.ContainsFunc(list, func(o store.Stage) bool { return o.ID != stage.ID && strings.EqualFold(o.Name, stage.Name) }):
-		return problem("There is a stage “%s” already.", stage.Name)
+		return invalid("name", "There is a stage “%s” already.", stage.Name)
 	case !slices.Contains(store.Colours, stage.Colour) || !slices.Contains(store.Shapes, stage.Shape):
-		return problem("A stage has one of six colours and one of six shapes.")
+		return invalid("colour", "A stage has one of six colours and one of six shapes.")
 	case stage.Most < 0 || stage.Most > 1000:
-		return problem("A stage can be limited to 1 to 1000 follow-ups; 0 is no limit.")
+		return invalid("most", "A stage can be limited to 1 to 1000 follow-ups; 0 is no limit.")
 	case stage.ID == 0 && len(list) >= maxStages:
-		return problem("That is more than %d stages.", maxStages)
+		return invalid("name", "That is more than %d stages.", maxStages)
 	}
 	return nil
 }
 
 // NewStage makes a stage, the last one.
 func (a *App) NewStage(ctx context.Context, who store.Who, command string, f StageFields) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "stage"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "stage"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		list, err := s.Stages()
 		if err != nil {
@@ -76,10 +77,10 @@ func (a *App) NewStage(ctx context.Context, who store.Who, command string, f Sta
 		if err != nil {
 			return Decided{}, err
 		}
-		s.title = "New stage “" + stage.Name + "”"
+		s.Title = "New stage “" + stage.Name + "”"
 		var changes change.List
 		kinds.Stage.Alive.Set(&changes, id, false, true)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -94,7 +95,7 @@ func (f StageFields) into(s *store.Stage) {
 // EditStage changes a stage, moves it among the others, or takes it away; what
 // stood in it then stands in none.
 func (a *App) EditStage(ctx context.Context, who store.Who, command string, id int64, f StageFields) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "stage"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "stage"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		was, err := s.stage(id)
 		if err != nil {
@@ -110,8 +111,8 @@ func (a *App) EditStage(ctx context.Context, who store.Who, command string, id i
 				kinds.FollowUp.Stage.Set(&changes, one, id, 0)
 			}
 			kinds.Stage.Alive.Set(&changes, was.ID, true, false)
-			s.title = "Took the stage “" + was.Name + "” away" + counted(len(ids), "; %d follow-ups stand in none")
-			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+			s.Title = "Took the stage “" + was.Name + "” away" + counted(len(ids), "; %d follow-ups stand in none")
+			return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 		}
 		now := was
 		f.into(&now)
@@ -127,8 +128,8 @@ func (a *App) EditStage(ctx context.Context, who store.Who, command string, id i
 				return Decided{}, err
 			}
 		}
-		s.title = "Changed the stage “" + now.Name + "”"
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		s.Title = "Changed the stage “" + now.Name + "”"
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -149,11 +150,11 @@ func (s *step) moveStage(changes *change.List, stage store.Stage, to int) error 
 // KeepFilter keeps a filter of the board under a name; one of that name is
 // replaced.
 func (a *App) KeepFilter(ctx context.Context, who store.Who, command, name string, by followup.Layout, f followup.Filter) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "filter"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "filter"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		name := strings.Join(strings.Fields(name), " ")
 		if name == "" || len(name) > followup.MaxName {
-			return Decided{}, problem("A filter is kept under a name, not too long a one.")
+			return Decided{}, invalid("name", "A filter is kept under a name, not too long a one.")
 		}
 		value := KeptFilter{By: by, Filter: f}
 		text, err := json.Marshal(value)
@@ -164,34 +165,34 @@ func (a *App) KeepFilter(ctx context.Context, who store.Who, command, name strin
 		if err != nil {
 			return Decided{}, err
 		}
-		s.title = "Kept the filter “" + name + "”"
+		s.Title = "Kept the filter “" + name + "”"
 		var changes change.List
 		if i := slices.IndexFunc(list, func(k store.KeptFilter) bool { return strings.EqualFold(k.Name, name) }); i >= 0 {
 			kinds.Filter.Value.Set(&changes, list[i].ID, json.RawMessage(list[i].Value), json.RawMessage(text))
-			return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+			return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 		}
 		id, err := s.AddKeptFilter(name, string(text))
 		if err != nil {
 			return Decided{}, err
 		}
 		kinds.Filter.Alive.Set(&changes, id, false, true)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
 // DropFilter forgets a filter.
 func (a *App) DropFilter(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "filter", Title: "Forgot a filter"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "filter", Title: "Forgot a filter"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		list, err := s.KeptFilters()
 		if err != nil {
 			return Decided{}, err
 		}
 		if !slices.ContainsFunc(list, func(k store.KeptFilter) bool { return k.ID == id }) {
-			return Decided{}, problem("That filter is no longer there.")
+			return Decided{}, gone("That filter is no longer there.")
 		}
 		var changes change.List
 		kinds.Filter.Alive.Set(&changes, id, true, false)
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }

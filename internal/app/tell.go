@@ -41,12 +41,12 @@ func (a *App) Tell(ctx context.Context, who store.Who, on []int64, phrase string
 		}
 		w, err := when.ReadWish(phrase, v.now, v.cal, spotNames(v.spots))
 		if err != nil {
-			return TellView{}, &Problem{Reason: err.Error()}
+			return TellView{}, invalid("when", "%s", err)
 		}
 		if !w.Timed() {
-			return TellView{}, problem("There is no date to tell. Name a time.")
+			return TellView{}, invalid("when", "There is no date to tell. Name a time.")
 		}
-		s := &step{Tx: tx, app: a, at: v.now}
+		s := a.reading(tx, v.now)
 		told, not, err := s.tellable(on)
 		if err != nil {
 			return TellView{}, err
@@ -76,7 +76,7 @@ type telling struct {
 // and sorts out whose senders may be told; each person once.
 func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 	if len(on) > maxTold {
-		return nil, nil, problem("Telling works for up to %d letters at once.", maxTold)
+		return nil, nil, invalid("on", "Telling works for up to %d letters at once.", maxTold)
 	}
 	addresses, err := s.addresses()
 	if err != nil {
@@ -91,7 +91,7 @@ func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 	for _, id := range on {
 		row, err := s.Conversation(id)
 		if err != nil {
-			return nil, nil, problem("That conversation is no longer there.")
+			return nil, nil, gone("That conversation is no longer there.")
 		}
 		list, err := s.LettersIn(row.ID)
 		if err != nil {
@@ -113,7 +113,7 @@ func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		if why := autoanswer.Refuse(autoanswer.Asked{Letter: l, Own: own, Junk: row.Place == decide.Junk, Last: last, Now: s.at}); why != "" {
+		if why := autoanswer.Refuse(autoanswer.Asked{Letter: l, Own: own, Junk: row.Place == decide.Junk, Last: last, Now: s.At}); why != "" {
 			not = append(not, TellNot{l.From.Display(), why})
 			continue
 		}
@@ -132,13 +132,13 @@ func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 // who that is.
 func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 	if len(text) > maxNote {
-		return nil, problem("The note is too long.")
+		return nil, invalid("note", "The note is too long.")
 	}
 	told, _, err := s.tellable(idsOf(rows))
 	var names []string
 	for _, t := range told {
 		_, domain, _ := strings.Cut(t.account.Address, "@")
-		note := autoanswer.Make(t.l, letter.Address{Name: t.account.Name, Email: t.account.Address}, strings.TrimSpace(text)+"\n", s.app.NewID()+"@"+domain, s.at)
+		note := autoanswer.Make(t.l, letter.Address{Name: t.account.Name, Email: t.account.Address}, strings.TrimSpace(text)+"\n", s.app.NewID()+"@"+domain, s.At)
 		raw, err := note.Bytes()
 		if err != nil {
 			return nil, err
@@ -150,13 +150,13 @@ func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 		id, err := s.AddOutgoing(store.Outgoing{
 			AccountID: t.account.ID, Conversation: t.row.ID, MessageID: note.MessageID, Recipients: []string{note.To[0].Email},
 			Subject: note.Subject, SendAt: leaves, AutoTo: t.l.From.Key(),
-		}, store.Pack(raw), s.at)
+		}, store.Pack(raw), s.At)
 		if err != nil {
 			return nil, err
 		}
 		var changes change.List
 		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
-		if err := s.apply(changes); err != nil {
+		if err := s.Change(changes); err != nil {
 			return nil, err
 		}
 		names = append(names, t.l.From.Display())

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // place finds the conversation of a letter, makes one, or joins several.
@@ -225,8 +226,8 @@ func (s *step) split(from int64, letters []int64, bare string) (int64, error) {
 			kinds.Expectation.Alive.Set(&changes, e.ID, false, true)
 		}
 	}
-	s.news.add(decide.Conversation.Of(row.ID))
-	return to, s.apply(changes)
+	s.Touch(decide.Conversation.Of(row.ID))
+	return to, s.Change(changes)
 }
 
 // joinKind marks the Journal step of a join.
@@ -243,7 +244,7 @@ func (s *step) merge(into, from int64) error {
 	if err != nil {
 		return err
 	}
-	changes := decide.Merge(a.State(), b.State(), s.at)
+	changes := decide.Merge(a.State(), b.State(), s.At)
 	if err := s.joinStars(&changes, a.ID, b.ID); err != nil {
 		return err
 	}
@@ -265,19 +266,19 @@ func (s *step) merge(into, from int64) error {
 	decide.Conversation.Return.Set(&changes, b.ID, b.Return, (*decide.Return)(nil))
 	decide.Conversation.Redirect.Set(&changes, b.ID, 0, into)
 	if s.importing { // the import is the step
-		return s.apply(changes)
+		return s.Change(changes)
 	}
 	entry, err := s.AddEntry(store.Entry{
-		CommandID: fmt.Sprintf("join:%d:%d", s.id, from), Kind: joinKind, Actor: ByPost, At: s.at, RecordedAt: s.app.Now(), Undoable: true,
+		CommandID: fmt.Sprintf("join:%d:%d", s.ID, from), Kind: joinKind, Actor: work.ByPost, At: s.At, RecordedAt: s.app.Now(), Undoable: true,
 		Title: "Joined “" + shorten(a.Title(), 50) + "” and “" + shorten(b.Title(), 50) + "”: a letter links them",
 	})
 	if err != nil {
 		return err
 	}
-	outer := s.id
-	s.id = entry
-	defer func() { s.id = outer }()
-	return s.apply(changes)
+	outer := s.ID
+	s.ID = entry
+	defer func() { s.ID = outer }()
+	return s.Change(changes)
 }
 
 // joinStars stars a conversation for everybody who starred the one that joins it.
@@ -298,11 +299,11 @@ func (s *step) joinStars(changes *change.List, into, from int64) error {
 // Split starts a new conversation from a letter: it and all that came after
 // it. Later answers follow whichever part they answer.
 func (a *App) Split(ctx context.Context, who store.Who, command string, letterID int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "split"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "split"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		l, err := s.Letter(letterID)
 		if err != nil {
-			return Decided{}, problem("That letter is no longer there.")
+			return Decided{}, gone("That letter is no longer there.")
 		}
 		letters, err := s.LettersIn(l.Conversation)
 		if err != nil {
@@ -310,7 +311,7 @@ func (a *App) Split(ctx context.Context, who store.Who, command string, letterID
 		}
 		from := slices.IndexFunc(letters, func(x store.Letter) bool { return x.ID == letterID })
 		if from <= 0 {
-			return Decided{}, problem("A conversation is split from its second letter on; this is the first.")
+			return Decided{}, refused("A conversation is split from its second letter on; this is the first.")
 		}
 		var ids []int64
 		for _, x := range letters[from:] {
@@ -328,7 +329,7 @@ func (a *App) Split(ctx context.Context, who store.Who, command string, letterID
 		}
 		var changes change.List
 		decide.Conversation.Apart.Set(&changes, to, 0, stem)
-		s.title = "New conversation from “" + shorten(l.Subject, 60) + "”"
-		return Decided{Entry: s.id, Title: s.title, New: []int64{to}}, s.apply(changes)
+		s.Title = "New conversation from “" + shorten(l.Subject, 60) + "”"
+		return Decided{Entry: s.ID, Title: s.Title, New: []int64{to}}, s.Change(changes)
 	})
 }

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // ThroughFields are an entry of the let-through list as it is typed.
@@ -63,13 +64,13 @@ func throughs(tx *store.Tx, at time.Time) ([]delivery.Through, error) {
 // AddThrough lets letters through from now on. An entry that is there already
 // is made anew, with the new end.
 func (a *App) AddThrough(ctx context.Context, who store.Who, command string, in ThroughFields) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "through"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "through"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		t, err := s.readThrough(in)
 		if err != nil {
 			return Decided{}, err
 		}
-		list, err := s.Throughs(s.at)
+		list, err := s.Throughs(s.At)
 		if err != nil {
 			return Decided{}, err
 		}
@@ -79,27 +80,27 @@ func (a *App) AddThrough(ctx context.Context, who store.Who, command string, in 
 				kinds.Through.Alive.Set(&changes, old.ID, true, false)
 			}
 		}
-		id, err := s.Tx.AddThrough(t, s.at)
+		id, err := s.Tx.AddThrough(t, s.At)
 		if err != nil {
 			return Decided{}, err
 		}
 		kinds.Through.Alive.Set(&changes, id, false, true)
-		s.title = "Let through: " + t.Through.String()
+		s.Title = "Let through: " + t.Through.String()
 		if t.Until != nil {
 			v, err := a.viewer(s.Tx)
 			if err != nil {
 				return Decided{}, err
 			}
-			s.title += " until " + v.untilWords(*t.Until)
+			s.Title += " until " + v.untilWords(*t.Until)
 		}
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
 func (s *step) readThrough(in ThroughFields) (store.Through, error) {
 	checked, err := delivery.Through{Kind: in.Kind, Value: in.Value}.Check()
 	if err != nil {
-		return store.Through{}, &Problem{Reason: sentence(err)}
+		return store.Through{}, invalid("value", "%s", sentence(err))
 	}
 	until, err := s.optional(&in.Until)
 	if err != nil {
@@ -113,20 +114,20 @@ func (s *step) readThrough(in ThroughFields) (store.Through, error) {
 
 // EndThrough takes an entry off the list.
 func (a *App) EndThrough(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "through"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "through"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		list, err := s.Throughs(s.at)
+		list, err := s.Throughs(s.At)
 		if err != nil {
 			return Decided{}, err
 		}
 		i := slices.IndexFunc(list, func(t store.Through) bool { return t.ID == id })
 		if i < 0 {
-			return Decided{}, problem("That entry is no longer on the list.")
+			return Decided{}, gone("That entry is no longer on the list.")
 		}
 		var changes change.List
 		kinds.Through.Alive.Set(&changes, list[i].ID, true, false)
-		s.title = "No longer let through: " + list[i].Through.String()
-		return Decided{Entry: s.id, Title: s.title}, s.apply(changes)
+		s.Title = "No longer let through: " + list[i].Through.String()
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
@@ -150,14 +151,14 @@ type ThroughPreview struct {
 // that wait.
 func (a *App) PreviewThrough(ctx context.Context, who store.Who, in ThroughFields) (ThroughPreview, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (ThroughPreview, error) {
-		s := &step{Tx: tx, app: a, at: a.Now()}
+		s := a.reading(tx, a.Now())
 		out := ThroughPreview{Latest: []string{}}
 		t, err := s.readThrough(in)
 		if err != nil {
 			return out, err
 		}
 		t.Through.Until = time.Time{}
-		came, err := samples(tx, []delivery.Through{t.Through}, s.at.AddDate(0, 0, -previewDays), s.at, nil)
+		came, err := samples(tx, []delivery.Through{t.Through}, s.At.AddDate(0, 0, -previewDays), s.At, nil)
 		if err != nil {
 			return out, err
 		}
@@ -209,13 +210,13 @@ func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
 	if err != nil {
 		return nil, err
 	}
-	held, err := s.Held(s.at, g.accounts)
+	held, err := s.Held(s.At, g.accounts)
 	if err != nil {
 		return nil, err
 	}
 	if e.ByFacts() {
 		came, err := s.CameAs(held)
-		came = slices.DeleteFunc(came, func(c store.Came) bool { return !e.Match(c.Facts, s.at) })
+		came = slices.DeleteFunc(came, func(c store.Came) bool { return !e.Match(c.Facts, s.At) })
 		matching := make(map[int64]bool, len(came))
 		for _, c := range came {
 			matching[c.ID] = true
@@ -239,7 +240,7 @@ func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
 		if err != nil {
 			return nil, err
 		}
-		if e.Match(f, s.at) {
+		if e.Match(f, s.At) {
 			out = append(out, id)
 		}
 	}
@@ -277,16 +278,16 @@ func (s *step) factsOf(st stored) (delivery.Facts, error) {
 
 // LetThroughNow lets in the letters that wait and that an entry matches.
 func (a *App) LetThroughNow(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "let-in"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		s.final = true
-		list, err := throughs(s.Tx, s.at)
+		s.Final = true
+		list, err := throughs(s.Tx, s.At)
 		if err != nil {
 			return Decided{}, err
 		}
 		i := slices.IndexFunc(list, func(t delivery.Through) bool { return t.ID == id })
 		if i < 0 {
-			return Decided{}, problem("That entry is no longer on the list.")
+			return Decided{}, gone("That entry is no longer on the list.")
 		}
 		held, err := s.heldMatching(list[i])
 		if err != nil {
@@ -306,8 +307,8 @@ func (a *App) LetThroughNow(ctx context.Context, who store.Who, command string, 
 				return Decided{}, err
 			}
 		}
-		s.news.reads(atTheGate...)
-		s.title = countOf(len(held), "letter") + " let through: " + list[i].String()
-		return Decided{Entry: s.id, Title: s.title}, nil
+		s.Stale(atTheGate...)
+		s.Title = countOf(len(held), "letter") + " let through: " + list[i].String()
+		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
 }

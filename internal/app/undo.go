@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Undone says what an undo took back, and what it had to leave.
@@ -30,7 +31,7 @@ type Undone struct {
 // yet undone. Before it goes on to what the person hardly means (steps.Strays)
 // it asks, unless the person is sure.
 func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int64, sure bool) (Undone, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: undoKind}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: undoKind}
 	return run(ctx, a, cmd, func(s *step) (Undone, error) {
 		e, err := s.undoable(entry)
 		if err != nil {
@@ -41,90 +42,104 @@ func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int
 				return Undone{}, err
 			}
 		}
-		if e.Kind == importKind {
-			n, left, err := s.takeBack(e.ID)
-			if err != nil {
-				return Undone{}, err
-			}
-			s.news.reads(ofImports...)
-			s.title = fmt.Sprintf("Undone: %s (%s binned)", e.Title, countOf(n, "conversation"))
-			return Undone{Entry: e.ID, Title: s.title, Left: left}, s.SetUndoOf(s.id, e.ID)
-		}
 		recorded, err := s.Changes(e.ID)
 		if err != nil {
 			return Undone{}, err
 		}
-		if e.Actor == ByPerson { // what is one person's, only they take back
+		if e.Actor == work.ByPerson { // what is one person's, only they take back
 			recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool { return r.Person != 0 && r.Person != s.Who().Person })
 		}
-		if slices.Contains(roundKinds, e.Kind) {
-			moved, held, stay, err := s.holdAgain(e, recorded)
-			if err != nil {
-				return Undone{}, err
-			}
-			out := Undone{Entry: e.ID, Title: "Held again: " + countOf(held, "letter"), Conversations: moved[:min(len(moved), named)]}
-			for _, title := range stay[:min(len(stay), namedLeft)] {
-				out.Left = append(out.Left, "Not held again: “"+shorten(title, 60)+"”, worked on since or tied to something that changed.")
-			}
-			if n := len(stay) - namedLeft; n > 0 {
-				out.Left = append(out.Left, fmt.Sprintf("Not held again: %d more.", n))
-			}
-			s.title = out.Title
-			return out, s.SetUndoOf(s.id, e.ID)
+		undo := undoers[e.Kind]
+		if undo == nil {
+			undo = (*step).undo
 		}
-		if e.Kind == planKind { // what it let in has been seen
-			recorded = slices.DeleteFunc(recorded, func(r change.Recorded) bool { return r.Kind != kinds.Person.Kind && r.Kind != kinds.Account.Kind })
-		}
-		current, err := s.Versions(recorded)
+		out, err := undo(s, e, recorded)
 		if err != nil {
 			return Undone{}, err
 		}
-		undo, kept := change.Inverse(recorded, current)
-		undo = change.Together(undo, kept)
-		undo = withoutSent(undo, kept)
-		undo, gone, err := s.withoutGone(undo)
-		if err != nil {
-			return Undone{}, err
-		}
-		more, other, err := s.followed(undo)
-		if err != nil {
-			return Undone{}, err
-		}
-		undo, kept = append(undo, more...), append(other, kept...)
-		out := Undone{Entry: e.ID, Title: "Undone: " + e.Title, Left: s.leftInWords(kept, gone)}
-		for _, u := range undo {
-			s.changed = true
-			s.news.add(u.Object)
-			if decide.Conversation.Place.In(u.Change) {
-				out.Conversations = append(out.Conversations, u.ID)
-			}
-			if u.Kind == kinds.Draft.Kind {
-				if out.Draft, err = s.DraftByNumber(u.ID); err != nil {
-					return Undone{}, err
-				}
-			}
-		}
-		switch {
-		case len(undo) == 0 && len(recorded) > 0:
-			out.Title = "Nothing left to undo of: " + e.Title
-		case len(out.Left) > 0:
-			out.Title = "Undone in part: " + e.Title
-		}
-		if err := s.Revert(s.id, s.at, undo); err != nil {
-			return Undone{}, err
-		}
-		if err := s.takeAlong(undo); err != nil {
-			return Undone{}, err
-		}
-		if err := s.keepApart(undo); err != nil {
-			return Undone{}, err
-		}
-		s.title = out.Title
-		if out.Now, err = s.standing(moved(undo)); err != nil {
-			return Undone{}, err
-		}
-		return out, s.SetUndoOf(s.id, e.ID)
+		out.Entry, s.Title = e.ID, out.Title
+		return out, s.SetUndoOf(s.ID, e.ID)
 	})
+}
+
+// undo takes back a step field by field.
+func (s *step) undo(e store.Entry, recorded []change.Recorded) (Undone, error) {
+	undo, kept, gone, err := s.Invert(recorded)
+	if err != nil {
+		return Undone{}, err
+	}
+	undo = withoutSent(undo, kept)
+	more, other, err := s.followed(undo)
+	if err != nil {
+		return Undone{}, err
+	}
+	undo, kept = append(undo, more...), append(other, kept...)
+	out := Undone{Title: "Undone: " + e.Title, Left: s.leftInWords(kept, gone)}
+	if out.Draft, err = s.draftOf(undo); err != nil {
+		return Undone{}, err
+	}
+	out.Conversations = placed(undo)
+	switch {
+	case len(undo) == 0 && len(recorded) > 0:
+		out.Title = "Nothing left to undo of: " + e.Title
+	case len(out.Left) > 0:
+		out.Title = "Undone in part: " + e.Title
+	}
+	for _, do := range []func([]change.Recorded) error{s.TakeBack, s.takeAlong, s.keepApart} {
+		if err := do(undo); err != nil {
+			return Undone{}, err
+		}
+	}
+	out.Now, err = s.standing(moved(undo))
+	return out, err
+}
+
+// draftOf is the draft that an undo gives free again; empty if none.
+func (s *step) draftOf(undo []change.Recorded) (string, error) {
+	for _, u := range slices.Backward(undo) {
+		if u.Kind == kinds.Draft.Kind {
+			return s.DraftByNumber(u.ID)
+		}
+	}
+	return "", nil
+}
+
+// placed are the conversations that changes move.
+func placed(changes []change.Recorded) (ids []int64) {
+	for _, c := range changes {
+		if decide.Conversation.Place.In(c.Change) {
+			ids = append(ids, c.ID)
+		}
+	}
+	return ids
+}
+
+// undoImport bins what an import brought.
+func (s *step) undoImport(e store.Entry, _ []change.Recorded) (Undone, error) {
+	n, left, err := s.takeBack(e.ID)
+	s.Stale(work.ReadImports)
+	return Undone{Title: fmt.Sprintf("Undone: %s (%s binned)", e.Title, countOf(n, "conversation")), Left: left}, err
+}
+
+// undoRound holds again what a delivery let in.
+func (s *step) undoRound(e store.Entry, recorded []change.Recorded) (Undone, error) {
+	moved, held, stay, err := s.holdAgain(e, recorded)
+	if err != nil {
+		return Undone{}, err
+	}
+	out := Undone{Title: "Held again: " + countOf(held, "letter"), Conversations: moved[:min(len(moved), work.Named)]}
+	for _, title := range stay[:min(len(stay), namedLeft)] {
+		out.Left = append(out.Left, "Not held again: “"+shorten(title, 60)+"”, worked on since or tied to something that changed.")
+	}
+	if n := len(stay) - namedLeft; n > 0 {
+		out.Left = append(out.Left, fmt.Sprintf("Not held again: %d more.", n))
+	}
+	return out, nil
+}
+
+// undoPlan puts the plan before in force again; what it let in has been seen.
+func (s *step) undoPlan(e store.Entry, recorded []change.Recorded) (Undone, error) {
+	return s.undo(e, slices.DeleteFunc(recorded, func(r change.Recorded) bool { return r.Kind != kinds.Person.Kind && r.Kind != kinds.Account.Kind }))
 }
 
 // moved are the conversations of which changes touch where they stand or when
@@ -134,7 +149,7 @@ func moved(changes []change.Recorded) (ids []int64) {
 		if (decide.Conversation.Place.In(c.Change) || decide.Conversation.Return.In(c.Change)) && !slices.Contains(ids, c.ID) {
 			ids = append(ids, c.ID)
 		}
-		if len(ids) > named {
+		if len(ids) > work.Named {
 			return ids
 		}
 	}
@@ -178,26 +193,26 @@ func (s *step) keepApart(undo []change.Recorded) error {
 		}
 		decide.Conversation.Apart.Set(&changes, u.ID, 0, into)
 	}
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 func (s *step) undoable(entry int64) (store.Entry, error) {
 	var e store.Entry
 	var err error
 	if entry == 0 {
-		e, err = lastUndoable(s.Tx, s.at)
+		e, err = lastUndoable(s.Tx, s.At)
 	} else {
 		e, err = s.Entry(entry)
 	}
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		return e, problem("There is nothing to undo.")
+		return e, refused("There is nothing to undo.")
 	case err != nil:
 		return e, err
 	case !e.Undoable:
-		return e, problem("“%s” can't be undone.", e.Title)
+		return e, refused("“%s” can't be undone.", e.Title)
 	case e.UndoneBy != 0:
-		return e, problem("“%s” is undone already.", e.Title)
+		return e, refused("“%s” is undone already.", e.Title)
 	}
 	return e, nil
 }
@@ -265,23 +280,6 @@ func (s *step) followed(undo []change.Recorded) (more, kept []change.Recorded, e
 		}
 	}
 	return more, kept, nil
-}
-
-// withoutGone takes out what is no longer there to be taken back.
-func (s *step) withoutGone(undo []change.Recorded) (left []change.Recorded, gone []change.Object, err error) {
-	missing, err := s.Missing(undo)
-	if err != nil {
-		return nil, nil, err
-	}
-	for _, u := range undo {
-		switch {
-		case !missing[u.Object]:
-			left = append(left, u)
-		case !slices.Contains(gone, u.Object):
-			gone = append(gone, u.Object)
-		}
-	}
-	return left, gone, nil
 }
 
 // withoutSent leaves a draft asleep whose letter has gone.

@@ -349,7 +349,7 @@ func readCursor(text string) (*store.Cursor, error) {
 	}
 	var c store.Cursor
 	if err := json.Unmarshal([]byte(text), &c); err != nil {
-		return nil, problem("That page of the list is no longer there.")
+		return nil, gone("That page of the list is no longer there.")
 	}
 	return &c, nil
 }

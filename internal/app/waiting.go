@@ -13,11 +13,12 @@ import (
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // expect starts waiting for an answer to a letter that is being sent.
 func (s *step) expect(conversation int64, persons []letter.Address, all bool, messageID string, until *when.Moment, followUp int64) error {
-	e := store.Expectation{Expectation: waiting.Expectation{Conversation: conversation, StartID: messageID, Since: s.at, All: all}, Until: until, FollowUp: followUp}
+	e := store.Expectation{Expectation: waiting.Expectation{Conversation: conversation, StartID: messageID, Since: s.At, All: all}, Until: until, FollowUp: followUp}
 	for _, p := range persons {
 		e.Persons = append(e.Persons, p.Key())
 	}
@@ -27,21 +28,21 @@ func (s *step) expect(conversation int64, persons []letter.Address, all bool, me
 	}
 	var changes change.List
 	kinds.Expectation.Alive.Set(&changes, id, false, true)
-	return s.apply(changes)
+	return s.Change(changes)
 }
 
 // EditWaiting moves the limit of an expectation, says that it was answered, or
 // drops it. Sure is that of Deciding.
 func (a *App) EditWaiting(ctx context.Context, who store.Who, command string, id int64, state *waiting.State, until *string, sure bool) (Decided, error) {
-	cmd := Command{ID: command, Who: who, Actor: ByPerson, Kind: "waiting"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "waiting"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		e, err := s.Expectation(id)
 		if err != nil {
-			return Decided{}, problem("That is no longer waited for.")
+			return Decided{}, gone("That is no longer waited for.")
 		}
 		s.sure = sure
 		if state != nil {
-			s.title = map[waiting.State]string{waiting.Met: "Answered: no longer waiting", waiting.Dropped: "No longer waiting", waiting.Open: "Waiting again"}[*state]
+			s.Title = map[waiting.State]string{waiting.Met: "Answered: no longer waiting", waiting.Dropped: "No longer waiting", waiting.Open: "Waiting again"}[*state]
 			if err := s.setWaiting(e, *state); err != nil {
 				return Decided{}, err
 			}
@@ -51,15 +52,15 @@ func (a *App) EditWaiting(ctx context.Context, who store.Who, command string, id
 			if err != nil {
 				return Decided{}, err
 			}
-			s.title = "Waiting without a limit"
+			s.Title = "Waiting without a limit"
 			if moment != nil {
-				s.title = "Waiting until " + s.speak(*moment)
+				s.Title = "Waiting until " + s.speak(*moment)
 			}
 			if err := s.setLimit(e, moment); err != nil {
 				return Decided{}, err
 			}
 		}
-		return Decided{Entry: s.id, Title: s.title}, nil
+		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
 }
 
@@ -80,10 +81,10 @@ func (s *step) setLimit(e store.Expectation, until *when.Moment) error {
 	kinds.Expectation.Until.Set(&changes, e.ID, e.Until, until)
 	kinds.Expectation.Late.Set(&changes, e.ID, e.Late, false)
 	if row, ok := s.putOffFor(e); ok {
-		changes = append(changes, s.decideOn(row, decide.Until(row.State(), until, s.at))...)
+		changes = append(changes, s.decideOn(row, decide.Until(row.State(), until, s.At))...)
 	}
-	s.news.add(decide.Conversation.Of(e.Conversation))
-	return s.apply(changes)
+	s.Touch(decide.Conversation.Of(e.Conversation))
+	return s.Change(changes)
 }
 
 // setWaiting ends the waiting for an answer, or begins it again. A letter that
@@ -92,10 +93,10 @@ func (s *step) setWaiting(e store.Expectation, state waiting.State) error {
 	var changes change.List
 	kinds.Expectation.State.Set(&changes, e.ID, e.State, state)
 	if row, ok := s.putOffFor(e); ok {
-		changes = append(changes, s.decideOn(row, decide.Decision{Kind: decide.ToInbox, At: s.at, Saw: row.LastLetter})...)
+		changes = append(changes, s.decideOn(row, decide.Decision{Kind: decide.ToInbox, At: s.At, Saw: row.LastLetter})...)
 	}
-	s.news.add(decide.Conversation.Of(e.Conversation))
-	return s.apply(changes)
+	s.Touch(decide.Conversation.Of(e.Conversation))
+	return s.Change(changes)
 }
 
 // Nudge is a letter that reminds somebody of what is waited for.
@@ -117,15 +118,15 @@ func (a *App) Nudge(ctx context.Context, who store.Who, id int64) (Nudge, error)
 		}
 		e, err := tx.Expectation(id)
 		if err != nil || e.State != waiting.Open {
-			return Nudge{}, problem("That is no longer waited for.")
+			return Nudge{}, gone("That is no longer waited for.")
 		}
 		row, err := tx.Conversation(e.Conversation)
 		if err != nil {
-			return Nudge{}, problem("The conversation is no longer there.")
+			return Nudge{}, gone("The conversation is no longer there.")
 		}
 		letters, err := tx.LettersIn(row.ID)
 		if err != nil || len(letters) == 0 {
-			return Nudge{}, problem("The letter that waits for an answer has not left yet.")
+			return Nudge{}, refused("The letter that waits for an answer has not left yet.")
 		}
 		accounts, err := tx.Accounts()
 		if err != nil {

@@ -22,6 +22,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 var (
@@ -207,7 +208,7 @@ func TestTheWorldIsTrueToLife(t *testing.T) {
 	require.NotEmpty(t, journal)
 	for _, e := range journal {
 		if e.Day == today.String() {
-			assert.NotEqual(t, app.ByPerson, e.Actor, e.Title)
+			assert.NotEqual(t, work.ByPerson, e.Actor, e.Title)
 		}
 	}
 }

@@ -22,6 +22,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Correspondent is somebody outside who may answer a letter.
@@ -183,7 +184,7 @@ func (o *Office) deliver(ctx context.Context, from string, recipients []recipien
 		for _, inbox := range to.Owners {
 			in := app.Incoming{Inbox: inbox, To: to.Address, Source: "smtp", Raw: raw, At: at, ReturnPath: &from}
 			if err := o.App.Receive(ctx, in); err != nil {
-				errs = append(errs, &app.Belonging{Owner: inbox, Err: fmt.Errorf("deliver to %s: %w", to.address, err)})
+				errs = append(errs, &work.Belonging{Owner: inbox, Err: fmt.Errorf("deliver to %s: %w", to.address, err)})
 			}
 		}
 		if len(to.Owners) > 0 || o.Correspondent == nil {

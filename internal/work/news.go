@@ -1,4 +1,4 @@
-package app
+package work
 
 import (
 	"context"
@@ -20,8 +20,8 @@ type News struct {
 	Conversations []int64 `json:"conversations,omitempty"`
 	// Command is the one that changed it; the page that sent it knows already.
 	Command string `json:"command,omitempty"`
-	// person is whom alone it is about; 0 for everybody at the inbox.
-	person int64
+	// Person is whom alone it is about; 0 for everybody at the inbox.
+	Person int64 `json:"-"`
 }
 
 // news collects what a step touches.
@@ -32,7 +32,8 @@ type news struct {
 	many          bool
 }
 
-const named = 50
+// Named is how many things are named one by one, at most.
+const Named = 50
 
 // add notes an object that is touched.
 func (n *news) add(o change.Object) {
@@ -43,13 +44,15 @@ func (n *news) add(o change.Object) {
 		return
 	}
 	n.conversations = append(n.conversations, o.ID)
-	if len(n.conversations) > named {
+	if len(n.conversations) > Named {
 		n.many, n.conversations = true, nil
 	}
 }
 
-// reads notes what is stale beside what follows from the objects touched.
-func (n *news) reads(stale ...Reading) { n.also = append(n.also, stale...) }
+// touched tells whether an object of one of the kinds was touched.
+func (n *news) touched(kinds []change.Kind) bool {
+	return slices.ContainsFunc(n.kinds, func(k change.Kind) bool { return slices.Contains(kinds, k) })
+}
 
 // stale is all that a step makes stale.
 func (n *news) stale() []Reading {
@@ -102,8 +105,8 @@ type hub struct {
 
 // Listen gives a channel of news of an inbox, and what ends it. A page that
 // does not keep up is told once that everything may have changed.
-func (a *App) Listen(who store.Who) (<-chan News, func()) {
-	h := &a.hub
+func (w *Work) Listen(who store.Who) (<-chan News, func()) {
+	h := &w.hub
 	ch := make(chan News, 32)
 	h.mu.Lock()
 	defer h.mu.Unlock()
@@ -122,22 +125,22 @@ func (a *App) Listen(who store.Who) (<-chan News, func()) {
 }
 
 // tell passes news on and lets the scheduler look again.
-func (a *App) tell(who store.Who, n news, command string) {
+func (w *Work) tell(who store.Who, n news, command string) {
 	made := n.stale()
 	if len(made) == 0 {
 		return
 	}
-	a.publish(who.Inbox, News{Stale: made, Conversations: n.conversations, Command: command})
-	a.Wake()
+	w.Publish(who.Inbox, News{Stale: made, Conversations: n.conversations, Command: command})
+	w.Wake()
 }
 
-// publish passes news on to the pages of an inbox, or only to those of the person
+// Publish passes news on to the pages of an inbox, or only to those of the person
 // whom they are about.
-func (a *App) publish(inbox int64, told News) {
-	a.hub.mu.Lock()
-	defer a.hub.mu.Unlock()
-	for ch, person := range a.hub.pages[inbox] {
-		if told.person != 0 && told.person != person {
+func (w *Work) Publish(inbox int64, told News) {
+	w.hub.mu.Lock()
+	defer w.hub.mu.Unlock()
+	for ch, person := range w.hub.pages[inbox] {
+		if told.Person != 0 && told.Person != person {
 			continue
 		}
 		select {
@@ -158,19 +161,19 @@ func (a *App) publish(inbox int64, told News) {
 }
 
 // Wake lets the scheduler look again: something changed, or the clock did.
-func (a *App) Wake() {
+func (w *Work) Wake() {
 	select {
-	case a.wake <- struct{}{}:
+	case w.wake <- struct{}{}:
 	default:
 	}
 }
 
 // TellAll tells every open page that everything may have changed.
-func (a *App) TellAll() {
-	a.hub.mu.Lock()
-	inboxes := slices.Collect(maps.Keys(a.hub.pages))
-	a.hub.mu.Unlock()
+func (w *Work) TellAll() {
+	w.hub.mu.Lock()
+	inboxes := slices.Collect(maps.Keys(w.hub.pages))
+	w.hub.mu.Unlock()
 	for _, inbox := range inboxes {
-		a.publish(inbox, News{Everything: true, Stale: []Reading{}})
+		w.Publish(inbox, News{Everything: true, Stale: []Reading{}})
 	}
 }

@@ -1,8 +1,6 @@
-package app
+package work
 
 import (
-	"slices"
-
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
@@ -67,18 +65,8 @@ var stale = map[change.Kind][]Reading{
 	},
 }
 
-// What else becomes stale, by what happens.
-var (
-	bySteps   = []Reading{ReadJournal, ReadOverview}  // any step: it is in the Journal, and undone next
-	atTheGate = []Reading{ReadOverview, ReadDelivery} // something waits, or was let in
-	ofTrouble = []Reading{ReadOverview}
-	ofImports = []Reading{ReadImports}
-	ofSetting = []Reading{ReadSettings, ReadPhrase}
-)
+// bySteps are stale after any step: it is in the Journal, and undone next.
+var bySteps = []Reading{ReadJournal, ReadOverview}
 
-// gateKinds are the objects from which the next delivery follows.
-var gateKinds = []change.Kind{kinds.Person.Kind, kinds.Account.Kind, kinds.Hold.Kind}
-
-func (n *news) touchGate() bool {
-	return slices.ContainsFunc(n.kinds, func(k change.Kind) bool { return slices.Contains(gateKinds, k) })
-}
+// StaleBy is what becomes stale when an object of a kind changes.
+func StaleBy(kind change.Kind) []Reading { return stale[kind] }
