@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -492,7 +493,7 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 		return err
 	}
 	var changes change.List
-	kinds.Outbox.State.Set(&changes, id, "none", "waiting")
+	kinds.Outbox.State.Set(&changes, id, sending.Unmade, sending.Waiting)
 	return s.Change(changes)
 }
 

@@ -3,6 +3,7 @@ package app
 import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -18,7 +19,7 @@ func (s *step) returnDue(conversation int64) error {
 	if err != nil {
 		return err
 	}
-	if row.Return != nil && row.Return.When.Precision == when.ToDay && !g.reaches(0, s.At) {
+	if row.Return != nil && delivery.Waits(row.Return.When.Precision == when.ToDay, g.reaches(0, s.At)) {
 		s.Title = "Due, and waiting for the next delivery: “" + shorten(row.Title(), 60) + "”"
 		return s.Await(conversation)
 	}
@@ -67,7 +68,7 @@ func (s *step) reminderDue(id int64) error {
 	if err != nil {
 		return err
 	}
-	if r.Moment.Precision != when.ToDay || g.reaches(0, s.At) {
+	if !delivery.Waits(r.Moment.Precision == when.ToDay, g.reaches(0, s.At)) {
 		return s.ring(id)
 	}
 	s.Title = "A reminder waits for the next delivery"

@@ -31,7 +31,7 @@ func (a *App) HandOver(ctx context.Context, who store.Who, id int64) (Nudge, err
 		if err != nil {
 			return Nudge{}, err
 		}
-		w := Writing{Kind: "new", From: accounts[0].Address, To: []string{}, Subject: f.Title, FollowUp: id, Wait: DefaultWait}
+		w := Writing{Kind: "new", From: accounts[0].Address, To: []string{}, Subject: f.Title, FollowUp: id, Wait: waiting.DefaultWait}
 		by := ""
 		if f.Due != nil && f.Due.Precision != when.Open && f.Due.UTC.After(v.now) {
 			w.Wait = f.Due.Canonical(v.cal)
@@ -55,9 +55,7 @@ func (a *App) HandOver(ctx context.Context, who store.Who, id int64) (Nudge, err
 		if f.Notes != "" {
 			w.Text += "\n" + strings.TrimSpace(f.Notes) + "\n"
 		}
-		if accounts[0].Signature != "" {
-			w.Text += "\n-- \n" + accounts[0].Signature + "\n"
-		}
+		w.Text += letter.SignatureBlock(accounts[0].Signature)
 		out.Writing = w
 		return out, nil
 	})

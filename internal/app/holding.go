@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -129,7 +130,7 @@ func (s *step) note(st stored, account int64, state delivery.State, conversation
 		return err
 	}
 	var changes change.List
-	kinds.Outbox.State.Set(&changes, id, "none", "waiting")
+	kinds.Outbox.State.Set(&changes, id, sending.Unmade, sending.Waiting)
 	return s.Change(changes)
 }
 

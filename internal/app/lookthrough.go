@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -57,7 +58,7 @@ func (s *step) lookThrough() (int, error) {
 	}
 	for _, id := range some {
 		if _, err := s.alone(func() error {
-			if !g.reaches(0, s.At) {
+			if delivery.Waits(true, g.reaches(0, s.At)) {
 				return s.Await(id)
 			}
 			return s.comeBack(id)

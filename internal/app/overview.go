@@ -36,6 +36,7 @@ type FollowUp struct {
 	Late      bool              `json:"late"`
 	Priority  followup.Priority `json:"priority" enum:"urgent,high,normal,low"`
 	Status    followup.Status   `json:"status" enum:"open,under-way,waiting,done,dropped"`
+	Closed    bool              `json:"closed" doc:"Nothing is left to be done"`
 	Stage     int64             `json:"stage" doc:"0 for none"`
 	Assignee  string            `json:"assignee" doc:"Who does it; empty for oneself"`
 	Project   string            `json:"project"`
@@ -75,7 +76,7 @@ type LinkedLetter struct {
 
 func (v viewer) followUp(f store.FollowUp) FollowUp {
 	out := FollowUp{
-		ID: f.ID, Title: f.Title, Notes: f.Notes, Group: followup.GroupOf(f.Due, v.now, v.cal), Priority: f.Priority, Status: f.Status,
+		ID: f.ID, Title: f.Title, Notes: f.Notes, Group: followup.GroupOf(f.Due, v.now, v.cal), Priority: f.Priority, Status: f.Status, Closed: f.Status.Closed(),
 		Stage: f.Stage, Assignee: f.Assignee, Project: f.Project, Context: f.Context, Estimate: f.Estimate, Checklist: orEmpty(f.Checklist),
 		Flag: f.Flag, MadeAt: f.MadeAt, Letters: []LinkedLetter{}, Reminders: []ReminderView{},
 	}

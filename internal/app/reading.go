@@ -251,7 +251,7 @@ func (a *App) around(tx *store.Tx, v viewer, out *Conversation) error {
 }
 
 func outgoingView(o store.Outgoing) OutgoingView {
-	return OutgoingView{ID: o.ID, To: o.Recipients, Subject: o.Subject, State: o.State, LeavesAt: o.SendAt, Trouble: o.Trouble, Draft: o.Draft}
+	return OutgoingView{ID: o.ID, To: o.Recipients, Subject: o.Subject, State: string(o.State), LeavesAt: o.SendAt, Trouble: o.Trouble, Draft: o.Draft}
 }
 
 // withOutcomes says of own letters what became of them, unless they were

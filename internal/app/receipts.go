@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -42,7 +43,7 @@ func (a *App) Receipt(ctx context.Context, who store.Who, command string, letter
 			return Decided{}, err
 		}
 		kinds.Letter.Receipt.Set(&changes, row.ID, row.Receipt, ReceiptSent)
-		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
+		kinds.Outbox.State.Set(&changes, id, sending.Unmade, sending.Waiting)
 		s.Title = "Told " + row.From.Display() + " that the letter was read"
 		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})

@@ -5,6 +5,7 @@ import (
 	"strconv"
 
 	"ebbe.example/ebbe/internal/core/find"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -63,5 +64,11 @@ func (a *App) Labels(ctx context.Context, who store.Who) ([]string, error) {
 
 // Accounts lists the owner's accounts.
 func (a *App) Accounts(ctx context.Context, who store.Who) ([]store.Account, error) {
-	return read(ctx, a, who, func(tx *store.Tx) ([]store.Account, error) { return tx.Accounts() })
+	return read(ctx, a, who, func(tx *store.Tx) ([]store.Account, error) {
+		accounts, err := tx.Accounts()
+		for i, acc := range accounts {
+			accounts[i].Block = letter.SignatureBlock(acc.Signature)
+		}
+		return accounts, err
+	})
 }

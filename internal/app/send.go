@@ -173,7 +173,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		if err != nil {
 			return Sent{}, err
 		}
-		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
+		kinds.Outbox.State.Set(&changes, id, sending.Unmade, sending.Waiting)
 		if err := s.sleepDraft(&changes, w); err != nil {
 			return Sent{}, err
 		}
@@ -202,15 +202,12 @@ func (s *step) sleepDraft(changes *change.List, w Sending) error {
 	return nil
 }
 
-// DefaultWait is how long Hand on waits when no limit is given.
-const DefaultWait = "1w"
-
 func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out letter.Outgoing) error {
 	if w.Wait == "" && kind != decide.HandOn {
 		return nil
 	}
 	if w.Wait == "" {
-		w.Wait = DefaultWait
+		w.Wait = waiting.DefaultWait
 	}
 	until, err := s.read(w.Wait)
 	if err != nil {
@@ -306,7 +303,7 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 			return o, err
 		}
 		var changes change.List
-		kinds.Outbox.State.Set(&changes, id, o.State, "sending")
+		kinds.Outbox.State.Set(&changes, id, o.State, sending.Leaving)
 		return o, s.Change(changes)
 	})
 	if err != nil {
@@ -398,12 +395,12 @@ func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) e
 	if err := s.Retry(o.ID, s.At, trouble); err != nil {
 		return err
 	}
-	state := "sent"
+	state := sending.Sent
 	if len(accepted) == 0 {
-		state = "failed"
+		state = sending.Failed
 	}
 	var changes change.List
-	kinds.Outbox.State.Set(&changes, o.ID, "sending", state)
+	kinds.Outbox.State.Set(&changes, o.ID, sending.Leaving, state)
 	return s.Change(changes)
 }
 

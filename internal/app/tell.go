@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -155,7 +156,7 @@ func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 			return nil, err
 		}
 		var changes change.List
-		kinds.Outbox.State.Set(&changes, id, "none", "waiting")
+		kinds.Outbox.State.Set(&changes, id, sending.Unmade, sending.Waiting)
 		if err := s.Change(changes); err != nil {
 			return nil, err
 		}

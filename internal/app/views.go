@@ -122,7 +122,7 @@ func (v viewer) row(r store.Row) Row {
 		}
 	}
 	if r.Place == decide.Bin {
-		out.DaysLeft = max(0, decide.BinDays-int(v.now.Sub(r.PlaceSince).Hours()/24))
+		out.DaysLeft = decide.DaysLeft(r.PlaceSince, v.now)
 	}
 	for _, f := range r.FollowUps {
 		out.FollowUps = append(out.FollowUps, v.mark(f))
@@ -201,22 +201,18 @@ func trimClock(words string) string {
 	return words
 }
 
+// groupWords head the groups of the queue.
+var groupWords = map[decide.Group]string{
+	decide.GroupNew: "New since you decided", decide.GroupBack: "Came back", decide.GroupThrough: "Let through", decide.GroupToday: "Today",
+	decide.GroupYesterday: "Carried over from yesterday", decide.GroupBefore: "Carried over",
+}
+
 func (v viewer) group(r store.Row) Group {
-	switch {
-	case r.Back != nil && r.Back.Reason == decide.BackNew:
-		return Group{"new", "New since you decided"}
-	case r.Back != nil:
-		return Group{"back", "Came back"}
-	case !r.RoundAt.IsZero() && v.cal.Today(r.RoundAt) == v.cal.Today(v.now):
+	g := decide.GroupOf(decide.Queued{Back: r.Back, QueueAt: r.QueueAt, RoundAt: r.RoundAt, Through: r.Through != ""}, v.now, v.cal)
+	if g == decide.GroupRound {
 		return Group{"round:" + r.RoundAt.Format(time.RFC3339), "Let in at " + r.RoundAt.In(v.cal.Zone).Format("15:04")}
-	case r.Through != "" && v.cal.Today(r.QueueAt) == v.cal.Today(v.now):
-		return Group{"through", "Let through"}
-	case v.cal.Today(r.QueueAt) == v.cal.Today(v.now):
-		return Group{"today", "Today"}
-	case v.cal.Today(r.QueueAt).DaysUntil(v.cal.Today(v.now)) == 1:
-		return Group{"yesterday", "Carried over from yesterday"}
 	}
-	return Group{"before", "Carried over"}
+	return Group{string(g), groupWords[g]}
 }
 
 func (v viewer) backInWords(b decide.Back) string {

@@ -160,8 +160,8 @@ func (a *App) Nudge(ctx context.Context, who store.Who, id int64) (Nudge, error)
 		w.Text = fmt.Sprintf("%s\n\non %s I wrote to you about “%s”. Have you been able to look at it? A line on when I can expect an answer would help.\n",
 			greeting, e.Since.In(v.cal.Zone).Format("Monday 2 January"), row.Title())
 		for _, acc := range accounts {
-			if strings.EqualFold(acc.Address, w.From) && acc.Signature != "" {
-				w.Text += "\n-- \n" + acc.Signature + "\n"
+			if strings.EqualFold(acc.Address, w.From) {
+				w.Text += letter.SignatureBlock(acc.Signature)
 			}
 		}
 		return Nudge{Conversation: row.ID, Last: row.LastLetter, Writing: w}, nil

@@ -52,7 +52,7 @@ func (tx *Tx) AddKeptFilter(name, value string) (int64, error) {
 // BoardItems lists follow-ups as far as laying them out goes: the open ones, or
 // those closed, the latest first.
 func (tx *Tx) BoardItems(closed bool, most int) ([]followup.Card, error) {
-	where := "f.alive = 1 AND f.status NOT IN ('done', 'dropped')"
+	where := "f.alive = 1 AND f.done_at IS NULL"
 	if closed {
 		where = "f.alive = 1 AND f.done_at IS NOT NULL ORDER BY f.done_at DESC, f.id DESC"
 	}
@@ -139,7 +139,7 @@ type Waiter struct {
 // answer since.
 func (tx *Tx) Waiters() (map[int64]Waiter, error) {
 	rows, err := tx.query(`SELECT x.followup_id, x.sender, lower(l.from_email), min(x.date) FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters l ON l.id = x.letter_id
-		WHERE f.owner = ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND l.own = 0 AND l.automatic = '' AND l.asks = 1
+		WHERE f.owner = ? AND f.alive = 1 AND f.done_at IS NULL AND l.own = 0 AND l.automatic = '' AND l.asks = 1
 		AND NOT EXISTS (SELECT 1 FROM letters o WHERE o.conversation_id = l.conversation_id AND o.own = 1 AND o.date > x.date)
 		GROUP BY x.followup_id`, tx.who.Inbox)
 	if err != nil {
@@ -163,7 +163,7 @@ func (tx *Tx) Waiters() (map[int64]Waiter, error) {
 func (tx *Tx) UsedNames(field string) ([]string, error) {
 	column := map[string]string{"project": "project", "context": "context", "assignee": "assignee"}[field]
 	return all[string](tx.db.Raw("SELECT "+column+" FROM followups WHERE owner = ? AND alive = 1 AND "+column+" <> '' GROUP BY "+column+
-		" ORDER BY sum(status NOT IN ('done', 'dropped')) = 0, "+column+" COLLATE NOCASE LIMIT 500", tx.who.Inbox))
+		" ORDER BY count(*) = count(done_at), "+column+" COLLATE NOCASE LIMIT 500", tx.who.Inbox))
 }
 
 // FollowUpsWith lists the follow-ups, open or closed, that have a name.

@@ -30,7 +30,7 @@ func (tx *Tx) LimitsBetween(from, to time.Time, most int) ([]Expectation, error)
 
 // DueBetween lists open follow-ups due in [from, to).
 func (tx *Tx) DueBetween(from, to time.Time, most int) ([]FollowUp, error) {
-	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND status NOT IN ('done', 'dropped')
+	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND done_at IS NULL
 		AND due_at >= ? AND due_at < ? ORDER BY due_at LIMIT ?`, tx.who.Inbox, millis(from), millis(to), most)
 }
 
@@ -49,7 +49,7 @@ func (r Ring) When() time.Time { return fromMillis(r.At) }
 // RemindersBetween lists the reminders that are set for [from, to).
 func (tx *Tx) RemindersBetween(from, to time.Time, most int) ([]Ring, error) {
 	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
-		WHERE +r.owner = ? AND r.alive = 1 AND r.state = 'set' AND r.at >= ? AND r.at < ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY r.at LIMIT ?`,
+		WHERE +r.owner = ? AND r.alive = 1 AND r.state = 'set' AND r.at >= ? AND r.at < ? AND f.alive = 1 AND f.done_at IS NULL ORDER BY r.at LIMIT ?`,
 		tx.who.Inbox, millis(from), millis(to), most))
 }
 
@@ -77,7 +77,7 @@ func (tx *Tx) RangSince(since time.Time, most int) ([]Rung, error) {
 	}](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, j.at, json_valid(r.moment) AND r.moment ->> '$.precision' = 'minute' AS precise
 		FROM reminders r JOIN followups f ON f.id = r.followup_id
 		JOIN field_versions v ON v.object = 'reminder' AND v.object_id = r.id AND v.field = 'state' JOIN changes c ON c.id = v.version JOIN journal j ON j.id = c.journal_id
-		WHERE r.owner = ? AND r.alive = 1 AND r.state = 'rang' AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND j.at > ? ORDER BY j.at, r.id LIMIT ?`, tx.who.Inbox, millis(since), most))
+		WHERE r.owner = ? AND r.alive = 1 AND r.state = 'rang' AND f.alive = 1 AND f.done_at IS NULL AND j.at > ? ORDER BY j.at, r.id LIMIT ?`, tx.who.Inbox, millis(since), most))
 	out := make([]Rung, len(rows))
 	for i, r := range rows {
 		out[i] = Rung{r.ID, r.FollowupID, r.Title, fromMillis(r.At), r.Precise}
@@ -97,8 +97,8 @@ func (tx *Tx) CountAhead(now time.Time) (n int, err error) {
 		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NOT NULL)
 		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NULL AND json_valid(value) AND json_extract(value, '$.if') IS NOT 'no-answer')
 		+ (SELECT count(*) FROM expectations WHERE owner = ?1 AND alive = 1 AND state = 'open' AND late = 0 AND until_at >= ?2)
-		+ (SELECT count(*) FROM reminders r JOIN followups f ON f.id = r.followup_id WHERE r.owner = ?1 AND r.alive = 1 AND r.state = 'set' AND r.at >= ?2 AND f.alive = 1 AND f.status NOT IN ('done', 'dropped'))
-		+ (SELECT count(*) FROM followups WHERE owner = ?1 AND alive = 1 AND status NOT IN ('done', 'dropped') AND due_at >= ?2)`, tx.who.Inbox, ms).Row().Scan(&n)
+		+ (SELECT count(*) FROM reminders r JOIN followups f ON f.id = r.followup_id WHERE r.owner = ?1 AND r.alive = 1 AND r.state = 'set' AND r.at >= ?2 AND f.alive = 1 AND f.done_at IS NULL)
+		+ (SELECT count(*) FROM followups WHERE owner = ?1 AND alive = 1 AND done_at IS NULL AND due_at >= ?2)`, tx.who.Inbox, ms).Row().Scan(&n)
 	return n, err
 }
 

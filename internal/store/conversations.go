@@ -253,7 +253,7 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		Flag               bool
 	}](tx.db.Raw(`SELECT DISTINCT l.conversation_id, f.id, f.title, f.due, f.flag FROM letters l JOIN followup_letters x ON x.letter_id = l.id
 		JOIN followups f ON f.id = x.followup_id
-		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') ORDER BY f.due_at`, tx.who.Inbox, list))
+		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.done_at IS NULL ORDER BY f.due_at`, tx.who.Inbox, list))
 	if err != nil {
 		return err
 	}

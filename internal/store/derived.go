@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -32,6 +33,11 @@ var deriveds = []derived{
 		var r decide.Return
 		err := json.Unmarshal(value, &r)
 		return flag(r.When.Precision == when.ToMinute), err
+	}},
+	{"whether follow-up %d is closed", "SELECT id, json_quote(status) AS value, done_at IS NOT NULL AS kept FROM followups", func(value []byte) (*int64, error) {
+		var s followup.Status
+		err := json.Unmarshal(value, &s)
+		return flag(s.Closed()), err
 	}},
 	{"the place of conversation %d in the queue", "SELECT id, coalesce(back, 'null') AS value, back_rank AS kept FROM conversations", func(value []byte) (*int64, error) {
 		var b *decide.Back
@@ -74,6 +80,47 @@ func (tx *Tx) differingColumns() (wrong []string, err error) {
 		}
 	}
 	return wrong, nil
+}
+
+// differingTallies lists where the counts of what went through the inbox, which
+// triggers keep, are not those that follow from its history by the core's rule.
+func (tx *Tx) differingTallies() (wrong []string, err error) {
+	type tally struct{ Owner, Quarter, Entered, Gone int64 }
+	history, err := all[struct {
+		Owner, Quarter, N int64
+		Was, Now          decide.Place
+	}](tx.db.Raw("SELECT owner, at / 900000 AS quarter, was, now, count(*) AS n FROM place_history GROUP BY 1, 2, 3, 4"))
+	if err != nil {
+		return nil, err
+	}
+	type key struct{ owner, quarter int64 }
+	own := map[key]tally{}
+	for _, h := range history {
+		k := key{h.Owner, h.Quarter}
+		t := own[k]
+		t.Owner, t.Quarter = h.Owner, h.Quarter
+		if decide.Entered(h.Was, h.Now) {
+			t.Entered += h.N
+		}
+		if decide.Gone(h.Was, h.Now) {
+			t.Gone += h.N
+		}
+		own[k] = t
+	}
+	kept, err := all[tally](tx.db.Raw("SELECT owner, quarter, entered, gone FROM tallies"))
+	for _, t := range kept {
+		k := key{t.Owner, t.Quarter}
+		if was := own[k]; was.Entered != t.Entered || was.Gone != t.Gone {
+			wrong = append(wrong, fmt.Sprintf("what went through the inbox in quarter %d is counted as %d and %d, not %d and %d", t.Quarter, t.Entered, t.Gone, was.Entered, was.Gone))
+		}
+		delete(own, k)
+	}
+	for _, t := range own {
+		if t.Entered > 0 || t.Gone > 0 {
+			wrong = append(wrong, fmt.Sprintf("what went through the inbox in quarter %d is not counted", t.Quarter))
+		}
+	}
+	return wrong, err
 }
 
 // strandedReturns lists what is put off until somebody answers while nothing

@@ -7,6 +7,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/schedule"
+	"ebbe.example/ebbe/internal/core/sending"
 )
 
 // dueQuery says where events of a kind stand: their owner, id and due columns,
@@ -21,7 +22,7 @@ var dueQueries = map[schedule.Kind]dueQuery{
 	schedule.Reminder: {"owner", "id", "at", "reminders", "alive = 1 AND state = 'set' AND at IS NOT NULL"},
 	schedule.Look:     {"id", "id", "coalesce(look_at, 0)", "people", "look_count > 0"},
 	schedule.Alarm:    {"owner", "id", "start_at - remind * 60000", "appointments", "alive = 1 AND cancelled = 0 AND remind >= 0 AND remind_state = 'set'"},
-	schedule.Send:     {"owner", "id", "send_at", "outbox", "state IN ('waiting', 'sending')"},
+	schedule.Send:     {"owner", "id", "send_at", "outbox", among("state", sending.UnderWay)},
 	schedule.Post:     {"0", "id", "due", "post_bag", "taken = 0"},
 	// A binned letter falls due a fixed time after it was binned.
 	schedule.Purge:  {"owner", "id", "place_since", "(SELECT c.* FROM people p JOIN conversations c ON c.owner = p.id AND c.place = 'bin')", "NOT EXISTS (" + openFollowUp + ")"},
@@ -92,7 +93,7 @@ func (s *Store) due(ctx context.Context, kind schedule.Kind, further string, arg
 
 // openFollowUp keeps a binned letter from being purged.
 const openFollowUp = `SELECT 1 FROM letters l JOIN followup_letters x ON x.letter_id = l.id JOIN followups f ON f.id = x.followup_id
-	WHERE l.conversation_id = c.id AND f.alive = 1 AND f.status NOT IN ('done', 'dropped')`
+	WHERE l.conversation_id = c.id AND f.alive = 1 AND f.done_at IS NULL`
 
 // Await leaves a return of day precision, which came due under a hold, to the
 // next delivery.

@@ -85,7 +85,8 @@ type followUpRow struct {
 const followUpColumns = "id, alive, title, notes, start, due, priority, status, stage_id, assignee, project, context, estimate, flag, recurs, checklist, uid, made_at, done_at"
 
 // openFollowUps is the condition on those that are not closed.
-const openFollowUps = "alive = 1 AND status NOT IN ('done', 'dropped')"
+// openFollowUps goes by done_at, which is set where the core calls a status closed.
+const openFollowUps = "alive = 1 AND done_at IS NULL"
 
 // FollowUp is one follow-up by its id.
 func (tx *Tx) FollowUp(id int64) (FollowUp, error) {

@@ -17,7 +17,7 @@ func (tx *Tx) CountReturnsBetween(from, to time.Time) (n int, err error) {
 // Tasks lists the open follow-ups due before an instant as far as the load of
 // days goes.
 func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
-	rows, err := tx.query("SELECT f.id, "+dueColumns+", f.estimate FROM followups f WHERE f.owner = ? AND f.alive = 1 AND f.status NOT IN ('done', 'dropped') AND f.due_at < ?", tx.who.Inbox, millis(before))
+	rows, err := tx.query("SELECT f.id, "+dueColumns+", f.estimate FROM followups f WHERE f.owner = ? AND f.alive = 1 AND f.done_at IS NULL AND f.due_at < ?", tx.who.Inbox, millis(before))
 	if err != nil {
 		return nil, err
 	}

@@ -71,7 +71,7 @@ type Outgoing struct {
 	AutoTo string
 	// AutoKind is "holding" for a holding note.
 	AutoKind string
-	State    string // "none", "waiting", "sending", "sent", "failed"
+	State    sending.Stage
 	SendAt   time.Time
 	MadeAt   time.Time
 	Tries    int
@@ -92,7 +92,7 @@ const outgoingColumns = "id, account_id, conversation_id, draft, message_id, sen
 func (r outgoingRow) outgoing() (Outgoing, error) {
 	o := Outgoing{
 		ID: r.ID, AccountID: r.AccountID, Conversation: r.ConversationID, Draft: r.Draft, MessageID: r.MessageID, Sender: r.Sender,
-		Subject: r.Subject, SHA: r.Sha, State: r.State, SendAt: fromMillis(r.SendAt), MadeAt: fromMillis(r.MadeAt), Tries: r.Tries, Trouble: r.Trouble, AutoKind: r.AutoKind,
+		Subject: r.Subject, SHA: r.Sha, State: sending.Stage(r.State), SendAt: fromMillis(r.SendAt), MadeAt: fromMillis(r.MadeAt), Tries: r.Tries, Trouble: r.Trouble, AutoKind: r.AutoKind,
 	}
 	if err := json.Unmarshal([]byte(r.Recipients), &o.Recipients); err != nil {
 		return o, err
@@ -128,7 +128,7 @@ func (tx *Tx) OutgoingBytes(o Outgoing) ([]byte, error) { return tx.blob(o.SHA) 
 
 // Outbox lists what has not left yet, and what could not leave.
 func (tx *Tx) Outbox() ([]Outgoing, error) {
-	rows, err := all[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND state IN ('waiting', 'sending', 'failed') ORDER BY send_at, id", tx.who.Inbox))
+	rows, err := all[outgoingRow](tx.db.Raw("SELECT "+outgoingColumns+" FROM outbox WHERE owner = ? AND "+among("state", append(sending.UnderWay[:2:2], sending.Failed))+" ORDER BY send_at, id", tx.who.Inbox))
 	if err != nil {
 		return nil, err
 	}
@@ -215,7 +215,7 @@ func (tx *Tx) DraftByNumber(number int64) (string, error) {
 // LastAutoAnswer is when somebody last got an automatic answer, or is about
 // to; zero if never.
 func (tx *Tx) LastAutoAnswer(person string) (time.Time, error) {
-	ms, err := tx.firstID("SELECT send_at FROM outbox WHERE owner = ? AND auto_to = ? AND auto_to <> '' AND state IN ('waiting', 'sending', 'sent') ORDER BY send_at DESC LIMIT 1", tx.who.Inbox, person)
+	ms, err := tx.firstID("SELECT send_at FROM outbox WHERE owner = ? AND auto_to = ? AND auto_to <> '' AND "+among("state", append(sending.UnderWay[:2:2], sending.Sent))+" ORDER BY send_at DESC LIMIT 1", tx.who.Inbox, person)
 	if err != nil || ms == 0 {
 		return time.Time{}, err
 	}

@@ -140,6 +140,8 @@ type Account struct {
 	Name      string `json:"name"`
 	Label     string `json:"label" doc:"What the person calls it"`
 	Signature string `json:"signature"`
+	// Block is what ends a letter from this account.
+	Block string `json:"block" gorm:"-" doc:"What ends a letter from this account: its signature with a line above"`
 	Position  int    `json:"position"`
 	Colour    string `json:"colour" enum:"tide,kelp,heather,lamp,buoy,deep"`
 	Shape     string `json:"shape" enum:"circle,square,hexagon,drop,cross,bar"`

@@ -4,7 +4,9 @@ import (
 	"encoding/json"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sending"
 )
 
 // Prepare keeps what a held letter needs to begin a conversation of its own.
@@ -203,28 +205,36 @@ type Calm struct {
 	Begun                bool
 }
 
-// Calm finds what was let in by a step, at its moment, and can be held again:
-// letters from others in conversations on which nobody has worked since, to
-// which nothing has come since, and between which no letter was moved. Nothing
-// that came to one of the open accounts is among them.
+// Calm finds what was let in by a step, at its moment, and can be held again
+// (see delivery.Released); open are the accounts whose mail is let in now.
 func (tx *Tx) Calm(step int64, at time.Time, open []int64) ([]Calm, error) {
-	return all[Calm](tx.db.Raw(`WITH came AS MATERIALIZED (SELECT id, conversation_id FROM letters WHERE owner = ?1 AND in_at = ?2 AND own = 0),
+	rows, err := all[struct {
+		Calm
+		delivery.Released
+	}](tx.db.Raw(`WITH came AS MATERIALIZED (SELECT id, conversation_id FROM letters WHERE owner = ?1 AND in_at = ?2 AND own = 0),
 			last AS MATERIALIZED (SELECT coalesce(max(id), 0) AS version FROM changes WHERE journal_id <= ?3),
 			moved AS MATERIALIZED (SELECT was, now FROM changes WHERE owner = ?1 AND journal_id >= ?3 AND object = 'letter' AND field = 'conversation')
-		SELECT x.id AS letter, c.id AS conversation, NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND (l.own = 1 OR l.in_at IS NOT ?2)) AS begun
-		FROM came x CROSS JOIN conversations c ON c.id = x.conversation_id
-		WHERE NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND (l.in_at > ?2 OR l.in_at = ?2 AND (l.report IS NOT NULL OR l.joins = 1 OR l.parts LIKE '%text/calendar%')))
-		AND NOT EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = ?1 AND v.object = 'conversation' AND v.object_id = c.id AND v.version > (SELECT version FROM last))
-		AND c.id NOT IN (SELECT CAST(was AS INTEGER) FROM moved UNION SELECT CAST(now AS INTEGER) FROM moved)
-		AND NOT EXISTS (SELECT 1 FROM expectations e CROSS JOIN field_versions v ON v.owner = ?1 AND v.object = 'expectation' AND v.object_id = e.id
-			WHERE e.conversation_id = c.id AND v.version > (SELECT version FROM last))
-		AND NOT EXISTS (SELECT 1 FROM came y CROSS JOIN followup_letters f ON f.letter_id = y.id WHERE y.conversation_id = c.id)
-		AND c.id NOT IN (SELECT to_id FROM conversation_redirects WHERE owner = ?1)
-		AND c.id NOT IN (SELECT conversation_id FROM outbox WHERE owner = ?1 AND state IN ('waiting', 'sending'))
-		AND c.id NOT IN (SELECT conversation_id FROM drafts WHERE owner = ?1 AND alive = 1)
-		AND (?4 = '[]' OR NOT EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id
-			WHERE l.conversation_id = c.id AND l.in_at = ?2 AND coalesce(a.account_id, 0) IN (SELECT value FROM json_each(?4))))
-		ORDER BY x.id`, tx.who.Inbox, millis(at), step, jsonIDs(open)))
+		SELECT x.id AS letter, c.id AS conversation, NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND (l.own = 1 OR l.in_at IS NOT ?2)) AS begun,
+			EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND l.in_at > ?2) AS later_came,
+			EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND l.in_at = ?2 AND (l.report IS NOT NULL OR l.joins = 1 OR l.parts LIKE '%text/calendar%')) AS tied,
+			EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = ?1 AND v.object = 'conversation' AND v.object_id = c.id AND v.version > (SELECT version FROM last)) AS decided,
+			c.id IN (SELECT CAST(was AS INTEGER) FROM moved UNION SELECT CAST(now AS INTEGER) FROM moved) AS moved,
+			EXISTS (SELECT 1 FROM expectations e CROSS JOIN field_versions v ON v.owner = ?1 AND v.object = 'expectation' AND v.object_id = e.id
+				WHERE e.conversation_id = c.id AND v.version > (SELECT version FROM last)) AS expected,
+			EXISTS (SELECT 1 FROM came y CROSS JOIN followup_letters f ON f.letter_id = y.id WHERE y.conversation_id = c.id) AS followed,
+			c.id IN (SELECT to_id FROM conversation_redirects WHERE owner = ?1) AS joined,
+			c.id IN (SELECT conversation_id FROM outbox WHERE owner = ?1 AND `+among("state", sending.UnderWay)+`) AS leaving,
+			c.id IN (SELECT conversation_id FROM drafts WHERE owner = ?1 AND alive = 1) AS drafted,
+			?4 <> '[]' AND EXISTS (SELECT 1 FROM letters l JOIN arrivals a ON a.letter_id = l.id
+				WHERE l.conversation_id = c.id AND l.in_at = ?2 AND coalesce(a.account_id, 0) IN (SELECT value FROM json_each(?4))) AS reached
+		FROM came x CROSS JOIN conversations c ON c.id = x.conversation_id ORDER BY x.id`, tx.who.Inbox, millis(at), step, jsonIDs(open)))
+	var out []Calm
+	for _, r := range rows {
+		if r.HeldAgain() {
+			out = append(out, r.Calm)
+		}
+	}
+	return out, err
 }
 
 // StillIn are the subjects of the letters from others that were let in at a

@@ -26,6 +26,16 @@ const (
 	Junk     Place = "junk"
 )
 
+// Places are all of them.
+var Places = []Place{Nowhere, Inbox, Shallows, Later, Archive, Bin, Junk}
+
+// Entered tells whether a move brings something new into the inbox. What was put
+// off was counted before.
+func Entered(was, now Place) bool { return now == Inbox && was != Later && was != Inbox }
+
+// Gone tells whether a move takes a conversation out of the inbox.
+func Gone(was, now Place) bool { return was == Inbox && now != Inbox }
+
 // Kind is one of the decisions, or a move that undoes one by hand.
 type Kind string
 

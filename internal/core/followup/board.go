@@ -137,7 +137,7 @@ func LayOut(list []Card, by Layout, stages []NamedStage, now time.Time, c when.C
 			add(string(g), dueLabels[g], 0)
 		}
 	case ByPriority:
-		for _, p := range priorities {
+		for _, p := range Priorities {
 			add(string(p), strings.ToUpper(string(p[:1]))+string(p[1:]), 0)
 		}
 	case ByStage:

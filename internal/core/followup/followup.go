@@ -22,14 +22,15 @@ const (
 	Low    Priority = "low"
 )
 
-var priorities = []Priority{Urgent, High, Normal, Low}
+// Priorities are all of them, highest first.
+var Priorities = []Priority{Urgent, High, Normal, Low}
 
 // Rank is 0 for urgent to 3 for low.
 func (p Priority) Rank() int {
-	if i := slices.Index(priorities, p); i >= 0 {
+	if i := slices.Index(Priorities, p); i >= 0 {
 		return i
 	}
-	return slices.Index(priorities, Normal)
+	return slices.Index(Priorities, Normal)
 }
 
 // Status is how far a follow-up has come.
@@ -43,6 +44,9 @@ const (
 	Done    Status = "done"
 	Dropped Status = "dropped"
 )
+
+// Statuses are all of them.
+var Statuses = []Status{Open, Under, Waiting, Done, Dropped}
 
 // Closed tells whether nothing is left to be done.
 func (s Status) Closed() bool { return s == Done || s == Dropped }
@@ -106,7 +110,7 @@ func Check(title, notes string, p Priority, s Status, items []Item, names ...str
 		return errors.New("the checklist is too long")
 	case slices.ContainsFunc(names, func(n string) bool { return len(n) > MaxName }):
 		return errors.New("the name of a project, context or owner is too long")
-	case !slices.Contains(priorities, p):
+	case !slices.Contains(Priorities, p):
 		return errors.New("the priority is urgent, high, normal or low")
 	case !slices.Contains([]Status{Open, Under, Waiting, Done, Dropped}, s):
 		return errors.New("the status is open, under way, waiting, done or dropped")

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -125,7 +126,7 @@ var Draft = change.Declare[struct {
 // Outbox are the fields of letters in the outbox.
 var Outbox = change.Declare[struct {
 	change.Kind
-	State change.Field[string]
+	State change.Field[sending.Stage]
 }]("outbox")
 
 // Hold are the fields of holds and openings of delivery.

@@ -18,6 +18,24 @@ const (
 	Again    State = "again"    // it is tried again
 )
 
+// Stage is how far a letter of the outbox has come as a whole.
+type Stage string
+
+// The stages.
+const (
+	Unmade  Stage = "none" // it is being made
+	Waiting Stage = "waiting"
+	Leaving Stage = "sending"
+	Sent    Stage = "sent"
+	Failed  Stage = "failed" // nobody got it
+)
+
+// Stages are all of them.
+var Stages = []Stage{Unmade, Waiting, Leaving, Sent, Failed}
+
+// UnderWay are the stages of a letter that is still to go.
+var UnderWay = []Stage{Waiting, Leaving}
+
 // GiveUp is how long a letter is tried (RFC 5321, 4.5.4.1: at least 4 to 5
 // days).
 const GiveUp = 5 * 24 * time.Hour

@@ -19,6 +19,12 @@ const (
 	Dropped State = "dropped" // no longer waited for
 )
 
+// States are all of them.
+var States = []State{Open, Met, Dropped}
+
+// DefaultWait is how long Hand on waits when no limit is given, as a phrase.
+const DefaultWait = "1w"
+
 // Expectation is an answer that is waited for.
 type Expectation struct {
 	ID           int64

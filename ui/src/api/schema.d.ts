@@ -1740,6 +1740,8 @@ export interface components {
     schemas: {
         Account: {
             address: string;
+            /** @description What ends a letter from this account: its signature with a line above */
+            block: string;
             /** @enum {string} */
             colour: "tide" | "kelp" | "heather" | "lamp" | "buoy" | "deep";
             /** Format: int64 */
@@ -2490,6 +2492,8 @@ export interface components {
             /** @description Who does it; empty for oneself */
             assignee: string;
             checklist: components["schemas"]["Item"][];
+            /** @description Nothing is left to be done */
+            closed: boolean;
             context: string;
             /** Format: date-time */
             doneAt?: string;
@@ -2572,6 +2576,8 @@ export interface components {
             /** @description Who does it; empty for oneself */
             assignee: string;
             checklist: components["schemas"]["Item"][];
+            /** @description Nothing is left to be done */
+            closed: boolean;
             context: string;
             /** Format: date-time */
             doneAt?: string;

@@ -3,17 +3,15 @@ import type { FollowUp, Stage } from '../api/client'
 import { Priority } from './Marks'
 import { stamp } from '../state/time'
 
-export const closed = (f: FollowUp) => f.status === 'done' || f.status === 'dropped'
-
 /** The due of a follow-up: its colour goes with a word. */
 export function DueChip({ f }: { f: FollowUp }) {
   if (!f.dueAt) return null
-  const late = f.late && !closed(f)
+  const late = f.late && !f.closed
   return (
     <span
-      className={`chip ${closed(f) ? '' : late ? '!bg-buoy-2 !text-buoy' : f.group === 'today' ? '!bg-lamp-2 !text-lamp' : ''}`}
+      className={`chip ${f.closed ? '' : late ? '!bg-buoy-2 !text-buoy' : f.group === 'today' ? '!bg-lamp-2 !text-lamp' : ''}`}
     >
-      {f.reminders.some((r) => r.state === 'set') && !closed(f) && (
+      {f.reminders.some((r) => r.state === 'set') && !f.closed && (
         <Bell className="size-3" aria-label="with a reminder" />
       )}
       {late ? `late: ${f.due}` : f.due}
@@ -29,7 +27,7 @@ function Facts({ f, stage }: { f: FollowUp; stage?: Stage }) {
       <DueChip f={f} />
       {f.status === 'waiting' && <span className="chip !bg-heather-2 !text-heather">waiting</span>}
       {f.status === 'under-way' && <span className="chip !bg-tide-2 !text-tide">under way</span>}
-      {f.recurs && !closed(f) && (
+      {f.recurs && !f.closed && (
         <span title={`Comes again: ${f.recurs}`}>
           <Repeat className="size-3.5" aria-label={`comes again ${f.recurs}`} />
         </span>
@@ -42,7 +40,7 @@ function Facts({ f, stage }: { f: FollowUp; stage?: Stage }) {
       {f.estimate > 0 && <span>{f.estimate} min</span>}
       {stage && <span className="chip">{stage.name}</span>}
       {f.assignee && <span className="text-heather">{f.assignee}</span>}
-      {closed(f) && f.doneAt && (
+      {f.closed && f.doneAt && (
         <span>
           {f.status === 'dropped' ? 'dropped' : 'done'} {stamp(f.doneAt)}
         </span>
@@ -66,12 +64,12 @@ interface CardProps {
 function Complete({ f, onComplete }: { f: FollowUp; onComplete: () => void }) {
   return (
     <button
-      aria-label={closed(f) ? `Reopen ${f.title}` : `Complete ${f.title}`}
-      title={closed(f) ? 'Reopen' : 'Complete'}
+      aria-label={f.closed ? `Reopen ${f.title}` : `Complete ${f.title}`}
+      title={f.closed ? 'Reopen' : 'Complete'}
       className="grid size-6 shrink-0 place-items-center rounded-full border border-line hover:bg-kelp-2"
       onClick={onComplete}
     >
-      {closed(f) ? <Undo2 className="size-3.5" aria-hidden /> : <Check className="size-3.5" aria-hidden />}
+      {f.closed ? <Undo2 className="size-3.5" aria-hidden /> : <Check className="size-3.5" aria-hidden />}
     </button>
   )
 }

@@ -2,7 +2,6 @@ import { useId, useState } from 'react'
 import type { Followed, Stage } from '../api/client'
 import { carryOut, told, type FollowUpFields } from '../state/commands'
 import { Choice } from './Choice'
-import { closed } from './FollowCard'
 import { PhraseField } from './PhraseField'
 import { PriorityChoice } from './PriorityChoice'
 
@@ -97,7 +96,7 @@ export function FollowFields(props: {
         about={asRecurs}
         onKeep={(recurs) => onEdit({ recurs })}
       />
-      {f.recurs && !closed(f) && (
+      {f.recurs && !f.closed && (
         <div className="flex gap-2 py-1.5">
           <button
             className="btn !min-h-7"

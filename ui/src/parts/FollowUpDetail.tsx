@@ -4,12 +4,11 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Followed, Stage } from '../api/client'
 import { useFollowUp } from '../api/queries'
-import { DoneDialog } from '../dialogs/DoneDialog'
+import { DoneDialog } from './DoneDialog'
 import { carryOut, undo, type FollowUpFields } from '../state/commands'
 import { answered } from '../state/followed'
 import { stamp } from '../state/time'
 import { Checklist } from './Checklist'
-import { closed } from './FollowCard'
 import { FollowFields } from './FollowFields'
 import { FollowNotes } from './FollowNotes'
 import { Sheet } from './Sheet'
@@ -64,7 +63,7 @@ function Detail({ f, stages, names, onClose, beside, reading = false, onReading 
   const edit = (body: FollowUpFields) => void editFollowUp(f, body)
   const letter = f.letters.find((l) => l.conversation)
   const asks =
-    sent !== undefined && sent === letter?.conversation && !closed(f) ? (
+    sent !== undefined && sent === letter?.conversation && !f.closed ? (
       <DoneDialog id={f.id} title={f.title} onClose={() => answered.set(undefined)} />
     ) : null
   if (reading && letter?.conversation)

@@ -280,8 +280,7 @@ function Hanging({
 }) {
   const go = useNavigate()
   const keyOf = useKeyOf()
-  const closed = (f: { status: string }) => f.status === 'done' || f.status === 'dropped'
-  const followUps = [...c.followUpList].sort((a, b) => Number(closed(a)) - Number(closed(b)))
+  const followUps = [...c.followUpList].sort((a, b) => Number(a.closed) - Number(b.closed))
   return (
     <div className="mt-2 flex flex-wrap items-center gap-1.5 empty:hidden">
       {c.back && (
@@ -332,12 +331,12 @@ function Hanging({
       {followUps.map((f) => (
         <button
           key={f.id}
-          className={`chip hover:underline ${closed(f) ? '' : f.late ? '!bg-buoy-2 !text-buoy' : '!bg-kelp-2 !text-kelp'}`}
+          className={`chip hover:underline ${f.closed ? '' : f.late ? '!bg-buoy-2 !text-buoy' : '!bg-kelp-2 !text-kelp'}`}
           onClick={() => void go({ to: '/follow-ups', search: { open: f.id } })}
         >
           {f.status === 'done' && <Check className="size-3.5" aria-hidden />}
           {f.status === 'done' ? 'Done' : f.status === 'dropped' ? 'Dropped' : f.flag ? 'Flag' : 'Follow-up'}: {f.title}
-          {!closed(f) && f.due && ` · ${f.due}`}
+          {!f.closed && f.due && ` · ${f.due}`}
         </button>
       ))}
       {c.waitingList.map((w) => (

@@ -1,7 +1,7 @@
 import { TriangleAlert } from 'lucide-react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, errorText, take, type Overview } from '../api/client'
-import { refresh } from '../api/live'
+import { refresh } from '../api/stale'
 import { failed } from '../state/failed'
 
 const shown = 3

@@ -1,11 +1,10 @@
-import { api, take, type Conversation } from '../api/client'
+import { api, take, type Account, type Conversation } from '../api/client'
 import { client } from '../api/queries'
 import { begin, resume } from './writing'
 
 function signature(address: string): string {
-  const accounts = client.getQueryData<{ address: string; signature: string }[]>(['accounts']) ?? []
-  const found = accounts.find((a) => a.address.toLowerCase() === address.toLowerCase())?.signature
-  return found ? `\n\n-- \n${found}\n` : '\n'
+  const accounts = client.getQueryData<Account[]>(['accounts']) ?? []
+  return '\n' + (accounts.find((a) => a.address.toLowerCase() === address.toLowerCase())?.block ?? '')
 }
 
 /** Changes the signature below a text along with the sender, if it is still there. */

@@ -1,7 +1,7 @@
 import { toast } from 'sonner'
 import { api, errorText, newId, take, Trouble, Unreachable, type Row } from '../api/client'
 import { client, type ListData } from '../api/queries'
-import { makeStale, refresh } from '../api/live'
+import { makeStale, refresh } from '../api/stale'
 import { again, type Again } from './again'
 import { setOnline } from './online'
 import { mine as minePerPerson } from './mine'

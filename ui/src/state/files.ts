@@ -1,5 +1,5 @@
 import { api, newId, take, Trouble } from '../api/client'
-import { refresh } from '../api/live'
+import { refresh } from '../api/stale'
 import { watched } from './store'
 
 /** Files dropped or chosen, waiting for the person to say where they go. */

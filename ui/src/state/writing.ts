@@ -1,5 +1,5 @@
 import { api, newId, take, Trouble, type Conversation, type DraftView, type Writing } from '../api/client'
-import { refresh } from '../api/live'
+import { refresh } from '../api/stale'
 import { client } from '../api/queries'
 import { focusLeft } from './focus'
 import { mine, whose } from './mine'

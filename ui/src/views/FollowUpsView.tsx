@@ -5,7 +5,6 @@ import { toast } from 'sonner'
 import { api, errorText, newId, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { boardQuery, client, useBoard, type Arranged, type Layout } from '../api/queries'
 import { LaterDialog } from '../dialogs/LaterDialog'
-import { closed as isClosed } from '../parts/FollowCard'
 import { FollowFilter } from '../parts/FollowFilter'
 import { FollowBoard, FollowList, type Lanes } from '../parts/FollowLanes'
 import { FollowUpDetail } from '../parts/FollowUpDetail'
@@ -181,7 +180,7 @@ export function FollowUpsView() {
     onFocus: setAt,
     onToggle: toggle,
     onOpen: show,
-    onComplete: (f: FollowUp) => complete([f.id], isClosed(f) ? 'open' : 'done'),
+    onComplete: (f: FollowUp) => complete([f.id], f.closed ? 'open' : 'done'),
     onDrop: put,
   }
   // Files and text dropped here become follow-ups; lists of tasks are shown first.

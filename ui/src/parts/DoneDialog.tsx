@@ -1,7 +1,7 @@
 import { CircleHelp } from 'lucide-react'
 import { useState } from 'react'
-import { Dialog } from '../parts/Dialog'
-import { PhraseBox } from '../parts/PhraseBox'
+import { Dialog } from './Dialog'
+import { PhraseBox } from './PhraseBox'
 import { carryOut, told } from '../state/commands'
 
 /** After an answer from a follow-up: is it done, or does it wait, and until
