@@ -6,7 +6,7 @@ export CGO_ENABLED := 1
 UI_SOURCES := $(shell find ui/src ui/index.html ui/public ui/vite.config.ts ui/package.json -type f 2>/dev/null)
 GO_SOURCES := $(shell find cmd internal -name '*.go' -o -name '*.sql' | grep -v '/dist/')
 
-.PHONY: demo serve test lint bench shots types check-types clean
+.PHONY: demo serve test fuzz-briefly lint bench shots types check-types clean
 
 demo: bin/ebbe
 	./bin/ebbe demo
@@ -16,9 +16,18 @@ serve: bin/ebbe
 
 test: bin/ebbe check-types
 	go test -timeout 40m ./...
+	$(MAKE) fuzz-briefly
+
+# Every fuzz target goes on from its kept corpus for a second.
+fuzz-briefly:
+	@for target in $$(grep -rEo '^func Fuzz[A-Za-z]+' internal --include='*_test.go' | sed 's/:func /:/'); do \
+		pkg=./$$(dirname $${target%%:*}); echo "$$pkg $${target##*:}"; \
+		go test $$pkg -run '^$$' -fuzz "^$${target##*:}\$$" -fuzztime 1s >/tmp/ebbe-fuzz.log 2>&1 || { cat /tmp/ebbe-fuzz.log; exit 1; }; \
+	done
 
 lint: ui/node_modules internal/webui/dist/index.html
 	test -z "$$(gofmt -l cmd internal e2e bench)" || (gofmt -l cmd internal e2e bench; exit 1)
+	go mod tidy -diff
 	go vet ./...
 	go tool staticcheck ./...
 	cd ui && npm run --silent lint

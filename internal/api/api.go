@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"crypto/rand"
+	"encoding/json"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -105,7 +106,18 @@ func Describe() ([]byte, error) {
 	a := humagin.New(gin.New(), s.config())
 	s.describe(a)
 	s.describeRaw(a)
-	return a.OpenAPI().MarshalJSON()
+	text, err := a.OpenAPI().MarshalJSON()
+	if err != nil {
+		return nil, err
+	}
+	// Sorted by name and a line for each value, so that changes can be read.
+	var sorted any
+	d := json.NewDecoder(bytes.NewReader(text))
+	d.UseNumber()
+	if err := d.Decode(&sorted); err != nil {
+		return nil, err
+	}
+	return json.MarshalIndent(sorted, "", "  ")
 }
 
 type noDemo struct{}
