@@ -29,18 +29,18 @@ func (a *App) NewAccount(ctx context.Context, who store.Who, command, address st
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		checked, err := letter.CheckAddress(address)
 		if err != nil {
-			return Decided{}, invalid("address", "%v. No account was made.", err)
+			return Decided{}, work.Invalid("address", "%v. No account was made.", err)
 		}
 		accounts, err := s.Accounts()
 		if err != nil {
 			return Decided{}, err
 		}
 		if slices.ContainsFunc(accounts, func(x store.Account) bool { return strings.EqualFold(x.Address, checked.Email) }) {
-			return Decided{}, invalid("address", "%s is one of your accounts already.", checked.Email)
+			return Decided{}, work.Invalid("address", "%s is one of your accounts already.", checked.Email)
 		}
 		if taken, err := s.AddressTaken(checked.Key()); err != nil || taken {
 			if taken {
-				err = invalid("address", "%s belongs to somebody else here. No account was made.", checked.Email)
+				err = work.Invalid("address", "%s belongs to somebody else here. No account was made.", checked.Email)
 			}
 			return Decided{}, err
 		}
@@ -73,19 +73,19 @@ func (a *App) EditAccount(ctx context.Context, who store.Who, command string, id
 func (s *step) editAccount(id int64, f AccountFields) error {
 	account, alive, err := s.Account(id)
 	if err != nil {
-		return gone("That account is no longer there.")
+		return work.Gone("That account is no longer there.")
 	}
 	if s.Title == "" {
 		s.Title = "Changed the account " + account.Address
 	}
 	if f.Name != nil && strings.TrimSpace(*f.Name) == "" {
-		return invalid("name", "An account needs a name: it stands on the letters that you send.")
+		return work.Invalid("name", "An account needs a name: it stands on the letters that you send.")
 	}
 	if f.Signature != nil && len([]rune(*f.Signature)) > maxSignature {
-		return invalid("signature", "The signature is longer than %d characters. It was not changed.", maxSignature)
+		return work.Invalid("signature", "The signature is longer than %d characters. It was not changed.", maxSignature)
 	}
 	if f.Colour != nil && !slices.Contains(store.Colours, *f.Colour) || f.Shape != nil && !slices.Contains(store.Shapes, *f.Shape) {
-		return invalid("colour", "There is no such colour or shape.")
+		return work.Invalid("colour", "There is no such colour or shape.")
 	}
 	if f.Alive != nil && !*f.Alive {
 		accounts, err := s.Accounts()
@@ -93,7 +93,7 @@ func (s *step) editAccount(id int64, f AccountFields) error {
 			return err
 		}
 		if len(accounts) == 1 {
-			return refused("This is your last account. Ebbe needs one.")
+			return work.Refuse("This is your last account. Ebbe needs one.")
 		}
 		s.Title = "Laid the account " + account.Address + " aside"
 	}

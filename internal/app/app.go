@@ -6,7 +6,6 @@ import (
 	"cmp"
 	"context"
 	"crypto/rand"
-	"fmt"
 	"log/slog"
 	"strings"
 	"time"
@@ -53,19 +52,6 @@ func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
 
 // Problem is an error meant for the person: what happened, and what to do.
 type Problem = work.Problem
-
-// gone is the problem that something named is no longer there.
-func gone(format string, args ...any) error {
-	return &Problem{Kind: "gone", Reason: fmt.Sprintf(format, args...)}
-}
-
-// invalid is the problem that a field of a command can't be what it is.
-func invalid(field, format string, args ...any) error {
-	return &Problem{Kind: "invalid", Field: field, Reason: fmt.Sprintf(format, args...)}
-}
-
-// refused is the problem that something can't be done as things stand.
-func refused(format string, args ...any) error { return work.Refuse(format, args...) }
 
 // step is a step of the job: what actions are made on, whoever takes them.
 type step struct {

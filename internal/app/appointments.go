@@ -156,19 +156,19 @@ func (s *step) fillAppointment(a *store.Appointment, f AppointmentFields) error 
 func checkAppointment(a store.Appointment) error {
 	switch {
 	case a.Title == "" || len(a.Title) > 400:
-		return invalid("title", "An appointment needs a title, not too long a one.")
+		return work.Invalid("title", "An appointment needs a title, not too long a one.")
 	case a.Start.UTC.IsZero():
-		return invalid("when", "An appointment needs a time.")
+		return work.Invalid("when", "An appointment needs a time.")
 	case !a.End.After(a.Start.UTC):
-		return invalid("when", "It would end before it starts.")
+		return work.Invalid("when", "It would end before it starts.")
 	case a.End.Sub(a.Start.UTC) > maxLength:
-		return invalid("when", "An appointment takes a month at most.")
+		return work.Invalid("when", "An appointment takes a month at most.")
 	case len(a.Place) > 400 || len(a.Notes) > 100_000:
-		return invalid("notes", "The place or the notes are too long.")
+		return work.Invalid("notes", "The place or the notes are too long.")
 	case len(a.Attendees) > maxAttendees:
-		return invalid("attendees", "Up to %d people can be invited at once.", maxAttendees)
+		return work.Invalid("attendees", "Up to %d people can be invited at once.", maxAttendees)
 	case a.Remind < -1 || a.Remind > 60*24*28:
-		return invalid("remind", "A reminder comes at the start, or up to four weeks before.")
+		return work.Invalid("remind", "A reminder comes at the start, or up to four weeks before.")
 	}
 	return nil
 }
@@ -178,7 +178,7 @@ func checkAppointment(a store.Appointment) error {
 func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calendar) (when.Moment, time.Time, error) {
 	span, err := when.ReadSpan(phrase, now, c)
 	if err != nil {
-		return when.Moment{}, time.Time{}, invalid("when", "%s", err)
+		return when.Moment{}, time.Time{}, work.Invalid("when", "%s", err)
 	}
 	start, end := span.Due.Moment, time.Time{}
 	if span.Start != nil {
@@ -189,7 +189,7 @@ func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calenda
 	}
 	switch {
 	case start.Precision == when.Open:
-		return start, end, invalid("when", "An appointment needs a time.")
+		return start, end, work.Invalid("when", "An appointment needs a time.")
 	case start.Precision == when.ToDay && start.UTC.Equal(c.Instant(start.Day(c), c.DayStart)):
 		day := start.Day(c)
 		start.Wall = day.String() + "T00:00"
@@ -265,7 +265,7 @@ func (a *App) EditAppointment(ctx context.Context, who store.Who, command string
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		was, err := s.Appointment(id)
 		if err != nil || !was.Alive || was.Cancelled {
-			return Decided{}, gone("That appointment is no longer there.")
+			return Decided{}, work.Gone("That appointment is no longer there.")
 		}
 		now := was
 		if err := s.fillAppointment(&now, f); err != nil {
@@ -385,10 +385,10 @@ func (s *step) moveAppointment(id int64, w wished) error {
 		return errGone
 	}
 	if !w.Timed() {
-		return invalid("when", "An appointment needs a time.")
+		return work.Invalid("when", "An appointment needs a time.")
 	}
 	if !was.Mine {
-		return invalid("when", "“%s” is somebody else's. Propose another time in an answer to the invitation.", shorten(was.Title, 40))
+		return work.Invalid("when", "“%s” is somebody else's. Propose another time in an answer to the invitation.", shorten(was.Title, 40))
 	}
 	p, err := s.Person()
 	if err != nil {
@@ -570,7 +570,7 @@ func (a *App) QuietAppointment(ctx context.Context, who store.Who, command strin
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		one, err := s.Appointment(id)
 		if err != nil {
-			return Decided{}, gone("That reminder is no longer there.")
+			return Decided{}, work.Gone("That reminder is no longer there.")
 		}
 		var changes change.List
 		kinds.Appointment.RemindState.Set(&changes, one.ID, one.RemindState, "seen")

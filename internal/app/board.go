@@ -316,11 +316,11 @@ func (a *App) RenameIn(ctx context.Context, who store.Who, command, field, was, 
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if !slices.Contains([]string{"project", "context", "assignee"}, field) || was == "" {
-			return Decided{}, invalid("field", "That can't be renamed.")
+			return Decided{}, work.Invalid("field", "That can't be renamed.")
 		}
 		now := strings.Join(strings.Fields(now), " ")
 		if len(now) > followup.MaxName {
-			return Decided{}, invalid("name", "The name is too long.")
+			return Decided{}, work.Invalid("name", "The name is too long.")
 		}
 		ids, err := s.FollowUpsWith(field, was)
 		if err != nil {

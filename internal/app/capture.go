@@ -6,6 +6,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // CaptureView is a line of plain words as it is understood.
@@ -112,7 +113,7 @@ func (a *App) Capture(ctx context.Context, who store.Who, command, line string, 
 		c := followup.Capture(line, v.now, v.cal, known)
 		for _, chip := range c.Chips {
 			if chip.Trouble != "" {
-				return none, invalid("line", "“%s”: %s.", chip.Text, strings.TrimSuffix(chip.Trouble, "."))
+				return none, work.Invalid("line", "“%s”: %s.", chip.Text, strings.TrimSuffix(chip.Trouble, "."))
 			}
 		}
 		fields = capturedFields(c, v, stages)
@@ -121,7 +122,7 @@ func (a *App) Capture(ctx context.Context, who store.Who, command, line string, 
 		return Decided{}, err
 	}
 	if *fields.Title == "" {
-		return Decided{}, invalid("line", "Say what is to be done.")
+		return Decided{}, work.Invalid("line", "Say what is to be done.")
 	}
 	return a.NewFollowUp(ctx, who, command, fields, on...)
 }

@@ -40,28 +40,17 @@ type Entry struct {
 	day when.Date
 }
 
-// entryKind is a kind of entry: how those of a stretch of time are found, and what
-// can be done with one. A new kind is one more line here.
-type entryKind struct {
-	name   string
-	list   func(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error)
-	move   func(s *step, id int64, w wished) error
-	cancel func(s *step, id int64) error
-}
-
-var entryKinds = []entryKind{
-	{"return", comingReturns, (*step).moveReturn, (*step).cancelReturn},
-	{"limit", comingLimits, (*step).moveLimit, (*step).cancelLimit},
-	{"reminder", comingReminders, (*step).moveReminder, (*step).cancelReminder},
-	{"due", comingDues, (*step).moveDue, (*step).cancelDue},
-	{"appointment", comingAppointments, (*step).moveAppointment, (*step).cancelAppointment},
+// entryKinds are the kinds of entries: how those of a stretch of time are found. A
+// new kind is one more line here, and one in entryActions.
+var entryKinds = []func(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error){
+	comingReturns, comingLimits, comingReminders, comingDues, comingAppointments,
 }
 
 // coming lists the entries of [from, to), in the order in which they come.
 func coming(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
 	out := []Entry{}
-	for _, k := range entryKinds {
-		list, err := k.list(tx, v, from, to, most)
+	for _, find := range entryKinds {
+		list, err := find(tx, v, from, to, most)
 		if err != nil {
 			return nil, err
 		}
@@ -288,7 +277,7 @@ func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Dec
 		var w wished
 		if e.Action == "move" {
 			if e.When == "" {
-				return Decided{}, invalid("when", "Moving needs a time.")
+				return Decided{}, work.Invalid("when", "Moving needs a time.")
 			}
 			var err error
 			if w.Wish, w.spot, err = s.wish(e.When); err != nil {
@@ -319,7 +308,7 @@ func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Dec
 	})
 }
 
-var errGone = &Problem{Kind: "gone", Reason: "That is no longer to come."}
+var errGone = &work.Problem{Kind: "gone", Reason: "That is no longer to come."}
 
 func errorsIsGone(err error) bool { return err == errGone }
 
@@ -337,10 +326,28 @@ func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 	return "Cancelled " + what
 }
 
+// entryActions are what can be done with entries of each kind.
+var entryActions map[string]entryAction
+
+type entryAction struct {
+	move   func(s *step, id int64, w wished) error
+	cancel func(s *step, id int64) error
+}
+
+func init() { // they refer to what refers to them
+	entryActions = map[string]entryAction{
+		"return":      {(*step).moveReturn, (*step).cancelReturn},
+		"limit":       {(*step).moveLimit, (*step).cancelLimit},
+		"reminder":    {(*step).moveReminder, (*step).cancelReminder},
+		"due":         {(*step).moveDue, (*step).cancelDue},
+		"appointment": {(*step).moveAppointment, (*step).cancelAppointment},
+	}
+}
+
 func (s *step) editEntry(ref EntryRef, action string, w wished) error {
-	i := slices.IndexFunc(entryKinds, func(k entryKind) bool { return k.name == ref.Kind })
-	if i < 0 {
-		return invalid("kind", "Nothing is known of “%s”.", ref.Kind)
+	act, ok := entryActions[ref.Kind]
+	if !ok {
+		return work.Invalid("kind", "Nothing is known of “%s”.", ref.Kind)
 	}
 	if ref.Version != nil && ref.Kind == "return" {
 		if row, err := s.Conversation(ref.ID); err == nil {
@@ -349,16 +356,16 @@ func (s *step) editEntry(ref EntryRef, action string, w wished) error {
 	}
 	switch action {
 	case "move":
-		return entryKinds[i].move(s, ref.ID, w)
+		return act.move(s, ref.ID, w)
 	case "cancel":
-		return entryKinds[i].cancel(s, ref.ID)
+		return act.cancel(s, ref.ID)
 	case "fetch":
 		if ref.Kind != "return" {
-			return refused("Only letters that were put off can be fetched back.")
+			return work.Refuse("Only letters that were put off can be fetched back.")
 		}
 		return s.decideReturn(ref.ID, decide.Decision{Kind: decide.ToInbox}, wishes{})
 	}
-	return invalid("action", "“%s” can't be done here.", action)
+	return work.Invalid("action", "“%s” can't be done here.", action)
 }
 
 // decideReturn decides on a conversation that stands in Later.
@@ -393,7 +400,7 @@ func (s *step) moveLimit(id int64, w wished) error {
 		return errGone
 	}
 	if !w.Timed() {
-		return invalid("when", "A limit needs a time.")
+		return work.Invalid("when", "A limit needs a time.")
 	}
 	return s.setLimit(e, &w.Moment)
 }
@@ -419,7 +426,7 @@ func (s *step) moveReminder(id int64, w wished) error {
 		return errGone
 	}
 	if !w.Timed() {
-		return invalid("when", "A reminder needs a time.")
+		return work.Invalid("when", "A reminder needs a time.")
 	}
 	var changes change.List
 	kinds.Reminder.Moment.Set(&changes, id, r.Moment, w.Moment)

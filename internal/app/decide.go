@@ -42,7 +42,7 @@ func decidedSince(gone []store.Row) error {
 	if len(gone) == 0 {
 		return nil
 	}
-	p := &Problem{Kind: "decided-since", Field: "on", Choices: []string{"all-the-same"}}
+	p := &work.Problem{Kind: "decided-since", Field: "on", Choices: []string{"all-the-same"}}
 	p.Reason = fmt.Sprintf("“%s” has gone elsewhere meanwhile: it is %s now.", shorten(gone[0].Title(), 60), whereWords[gone[0].Place])
 	if more := len(gone) - 1; more > 0 {
 		p.Reason = fmt.Sprintf("“%s” and %d more have gone elsewhere meanwhile.", shorten(gone[0].Title(), 60), more)
@@ -69,7 +69,7 @@ func putOffAgain(often []store.Row) error {
 	if more := len(often) - 1; more > 0 {
 		reason = fmt.Sprintf("“%s” and %d more were put off often already. Answer them, hand them on, follow them up, be done with them, or put them off all the same.", first, more)
 	}
-	p := &Problem{Kind: "put-off-again", Field: "when", Choices: []string{"answer", "hand-on", "follow-up", "done", "later"}, Reason: reason}
+	p := &work.Problem{Kind: "put-off-again", Field: "when", Choices: []string{"answer", "hand-on", "follow-up", "done", "later"}, Reason: reason}
 	for _, r := range often {
 		p.On = append(p.On, r.ID)
 	}
@@ -106,10 +106,10 @@ func (a *App) Decide(ctx context.Context, who store.Who, d Deciding) (Decided, e
 // decide is a decision as an action of a step.
 func (s *step) decide(d Deciding) (Decided, error) {
 	if len(d.On) == 0 {
-		return Decided{}, invalid("on", "No letter was named.")
+		return Decided{}, work.Invalid("on", "No letter was named.")
 	}
 	if verbs[d.Kind] == "" || d.Kind == decide.Answer || d.Kind == decide.HandOn {
-		return Decided{}, refused("Answer and Hand on send a letter; they work on one at a time.")
+		return Decided{}, work.Refuse("Answer and Hand on send a letter; they work on one at a time.")
 	}
 	s.sure = s.sure || d.Sure
 	labels, err := cleanLabels(d.Labels)
@@ -243,14 +243,14 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 			r, seen.Version = whole, nil // it was seen of the other one
 		}
 		if r.Unreadable != nil {
-			return nil, refused("“%s” can’t be read whole, so nothing was done with it: %v", shorten(r.Title(), 60), r.Unreadable)
+			return nil, work.Refuse("“%s” can’t be read whole, so nothing was done with it: %v", shorten(r.Title(), 60), r.Unreadable)
 		}
 		if !slices.ContainsFunc(out, func(o seenRow) bool { return o.ID == r.ID }) {
 			out = append(out, seenRow{r, seen.Last, seen.Version})
 		}
 	}
 	if len(out) == 0 {
-		return nil, gone("That conversation is no longer there.")
+		return nil, work.Gone("That conversation is no longer there.")
 	}
 	return out, nil
 }
@@ -274,7 +274,7 @@ func (s *step) read(phrase string) (*when.Moment, error) {
 	}
 	r, err := when.Read(phrase, s.At, p.Calendar())
 	if err != nil {
-		return nil, invalid("when", "%s", err)
+		return nil, work.Invalid("when", "%s", err)
 	}
 	return &r.Moment, nil
 }
@@ -334,7 +334,7 @@ func cleanLabels(labels []string) ([]string, error) {
 			continue
 		}
 		if len(l) > MaxLabel {
-			return nil, invalid("labels", "The label “%s” is too long.", shorten(l, 30))
+			return nil, work.Invalid("labels", "The label “%s” is too long.", shorten(l, 30))
 		}
 		if !slices.Contains(out, l) {
 			out = append(out, l)

@@ -41,7 +41,7 @@ func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holdin
 			moment = nil
 		}
 		if moment != nil && !moment.UTC.After(s.At) {
-			return Decided{}, invalid("until", "That has passed; a hold ends later than now.")
+			return Decided{}, work.Invalid("until", "That has passed; a hold ends later than now.")
 		}
 		if err := s.endHolds(in.Account); err != nil {
 			return Decided{}, err

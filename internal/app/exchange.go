@@ -49,7 +49,7 @@ func (a *App) ExportTasks(ctx context.Context, who store.Who, f exchange.Format)
 		}
 		text, err := exchange.Write(f, tasks, v.cal, v.now)
 		if err != nil {
-			return "", invalid("format", "%s", sentence(err))
+			return "", work.Invalid("format", "%s", sentence(err))
 		}
 		return text, nil
 	})
@@ -235,7 +235,7 @@ func (a *App) ImportTasks(ctx context.Context, who store.Who, command, data stri
 			}
 		}
 		if len(tasks) == 0 && appointments == 0 {
-			return Decided{}, refused("There is nothing new in this file.")
+			return Decided{}, work.Refuse("There is nothing new in this file.")
 		}
 		stages, err := s.importStages(tasks)
 		if err != nil {

@@ -90,7 +90,7 @@ func (a *App) TakeFit(ctx context.Context, who store.Who, command string, moves 
 		}
 		s.Title = fmt.Sprintf("Made today fit: moved %d follow-ups", n)
 		if n == 0 {
-			return Decided{}, refused("There is nothing left to move.")
+			return Decided{}, work.Refuse("There is nothing left to move.")
 		}
 		return Decided{Entry: s.ID, Title: s.Title}, s.Change(change.List{})
 	})

@@ -72,7 +72,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 			card.Sender = f.Letters[0].Sender
 		}
 		if card, err = card.PutInto(in.Lane.By, in.Lane.Key, s.At, c); err != nil {
-			return nil, invalid("lane", "%s", sentence(err))
+			return nil, work.Invalid("lane", "%s", sentence(err))
 		}
 		if in.Lane.By == followup.ByDue && followup.CheckTimes(f.Start, card.Due, nil) != nil {
 			f.Start = nil // put somewhere earlier, it starts when it must
@@ -100,7 +100,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 		if strings.TrimSpace(*in.Recurs) != "" {
 			r, err := followup.ReadRecurrence(*in.Recurs, s.At, c)
 			if err != nil {
-				return nil, invalid("recurs", "“%s”: %v.", shorten(*in.Recurs, 40), err)
+				return nil, work.Invalid("recurs", "“%s”: %v.", shorten(*in.Recurs, 40), err)
 			}
 			f.Recurs = &r
 		}
@@ -108,7 +108,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 	if f.Recurs != nil && (f.Due == nil || f.Due.Precision == when.Open) {
 		first, ok, err := f.Recurs.Next(c.Today(s.At).Add(-1), c.Today(s.At).Add(-1), c.Today(s.At))
 		if err != nil || !ok {
-			return nil, invalid("recurs", "That recurrence never comes.")
+			return nil, work.Invalid("recurs", "That recurrence never comes.")
 		}
 		due := when.OnDay(first, c)
 		f.Due = &due
@@ -141,7 +141,7 @@ func (s *step) fillTimes(f *store.FollowUp, in FollowUpFields, c when.Calendar) 
 	}
 	span, err := when.ReadSpan(*in.Due, s.At, c)
 	if err != nil {
-		return invalid("due", "%s", err)
+		return work.Invalid("due", "%s", err)
 	}
 	f.Due = &span.Due.Moment
 	if span.Start != nil {
@@ -161,12 +161,12 @@ func readReminders(phrases *[]string, now time.Time, c when.Calendar) ([]followu
 		}
 		r, _, err := followup.ReadReminding(phrase, now, c)
 		if err != nil {
-			return nil, invalid("remind", "%s", sentence(err))
+			return nil, work.Invalid("remind", "%s", sentence(err))
 		}
 		out = append(out, r)
 	}
 	if len(out) > maxReminders {
-		return nil, invalid("remind", "A follow-up has %d reminders at most.", maxReminders)
+		return nil, work.Invalid("remind", "A follow-up has %d reminders at most.", maxReminders)
 	}
 	return out, nil
 }
@@ -176,10 +176,10 @@ const maxReminders = 20
 
 func (s *step) checkFields(f store.FollowUp) error {
 	if err := followup.Check(f.Title, f.Notes, f.Priority, f.Status, f.Checklist, f.Project, f.Context, f.Assignee); err != nil {
-		return invalid("title", "Nothing was changed: %v.", err)
+		return work.Invalid("title", "Nothing was changed: %v.", err)
 	}
 	if err := followup.CheckTimes(f.Start, f.Due, nil); err != nil {
-		return invalid("due", "Nothing was changed: %v.", err)
+		return work.Invalid("due", "Nothing was changed: %v.", err)
 	}
 	if f.Stage != 0 {
 		if _, err := s.stage(f.Stage); err != nil {
@@ -259,7 +259,7 @@ func (s *step) setReminders(changes *change.List, f store.FollowUp, remind []fol
 		}
 	}
 	if err := followup.CheckTimes(nil, f.Due, moments); err != nil {
-		return invalid("remind", "Nothing was changed: %v.", err)
+		return work.Invalid("remind", "Nothing was changed: %v.", err)
 	}
 	return nil
 }
@@ -365,7 +365,7 @@ func (a *App) EditFollowUps(ctx context.Context, who store.Who, command string, 
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Edited, error) {
 		if len(ids) == 0 || len(ids) > maxEdited {
-			return Edited{}, invalid("on", "No follow-up was named.")
+			return Edited{}, work.Invalid("on", "No follow-up was named.")
 		}
 		list, err := s.FollowUpsByID(ids)
 		if err != nil {
@@ -373,14 +373,14 @@ func (a *App) EditFollowUps(ctx context.Context, who store.Who, command string, 
 		}
 		list = slices.DeleteFunc(list, func(f store.FollowUp) bool { return !f.Alive })
 		if len(list) == 0 {
-			return Edited{}, gone("That follow-up is no longer there.")
+			return Edited{}, work.Gone("That follow-up is no longer there.")
 		}
 		var out Edited
 		var changes change.List
 		var last store.FollowUp
 		for _, was := range list {
 			if was.Unreadable != nil {
-				return Edited{}, refused("“%s” can’t be read whole, so nothing was changed: %v", shorten(was.Title, 60), was.Unreadable)
+				return Edited{}, work.Refuse("“%s” can’t be read whole, so nothing was changed: %v", shorten(was.Title, 60), was.Unreadable)
 			}
 			now, err := s.edit(&changes, was, f, &out)
 			if err != nil {
@@ -564,7 +564,7 @@ func (a *App) QuietReminder(ctx context.Context, who store.Who, command string, 
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		followUp, r, err := s.ReminderOf(id)
 		if err != nil {
-			return Decided{}, gone("That reminder is no longer there.")
+			return Decided{}, work.Gone("That reminder is no longer there.")
 		}
 		var changes change.List
 		if until == "" {
@@ -577,7 +577,7 @@ func (a *App) QuietReminder(ctx context.Context, who store.Who, command string, 
 			return Decided{}, err
 		}
 		if moment.Precision == when.Open {
-			return Decided{}, invalid("when", "A reminder needs a time.")
+			return Decided{}, work.Invalid("when", "A reminder needs a time.")
 		}
 		kinds.Reminder.Moment.Set(&changes, id, r.Moment, *moment)
 		kinds.Reminder.State.Set(&changes, id, r.State, "set")

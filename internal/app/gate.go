@@ -75,7 +75,7 @@ func gatesFor(tx *store.Tx, account int64) (gates, error) {
 	return g, err
 }
 
-var errNoAccount = gone("That account is no longer there.")
+var errNoAccount = work.Gone("That account is no longer there.")
 
 // under are the accounts whose letters are meant where an account's plan, or
 // the common one (0), is looked at; nil for all.

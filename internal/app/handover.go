@@ -25,7 +25,7 @@ func (a *App) HandOver(ctx context.Context, who store.Who, id int64) (Nudge, err
 		}
 		f, err := tx.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() {
-			return Nudge{}, gone("That follow-up is no longer open.")
+			return Nudge{}, work.Gone("That follow-up is no longer open.")
 		}
 		accounts, err := tx.Accounts()
 		if err != nil {
@@ -65,7 +65,7 @@ func (a *App) HandOver(ctx context.Context, who store.Who, id int64) (Nudge, err
 func (s *step) handOver(id int64, to letter.Address) error {
 	f, err := s.FollowUp(id)
 	if err != nil || !f.Alive {
-		return gone("That follow-up is no longer there. The letter was kept as a draft.")
+		return work.Gone("That follow-up is no longer there. The letter was kept as a draft.")
 	}
 	var changes change.List
 	kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Waiting)
@@ -80,14 +80,14 @@ func (a *App) WaitFollowUp(ctx context.Context, who store.Who, command string, i
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		f, err := s.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() {
-			return Decided{}, gone("That follow-up is no longer open.")
+			return Decided{}, work.Gone("That follow-up is no longer open.")
 		}
 		moment, err := s.read(until)
 		if err != nil {
 			return Decided{}, err
 		}
 		if moment.Precision == when.Open {
-			return Decided{}, invalid("until", "Waiting needs a limit.")
+			return Decided{}, work.Invalid("until", "Waiting needs a limit.")
 		}
 		var changes change.List
 		kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Waiting)

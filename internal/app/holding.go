@@ -34,7 +34,7 @@ func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string,
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "holding-note", Title: "Holding note changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if err := n.Check(); err != nil {
-			return Decided{}, invalid("note", "%s", sentence(err))
+			return Decided{}, work.Invalid("note", "%s", sentence(err))
 		}
 		p, err := s.Person()
 		if err != nil {
@@ -69,7 +69,7 @@ func nextInWords(next time.Time, c when.Calendar) string {
 func (a *App) NotePreview(ctx context.Context, who store.Who, n delivery.Note) (string, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
 		if err := n.Check(); err != nil {
-			return "", invalid("note", "%s", sentence(err))
+			return "", work.Invalid("note", "%s", sentence(err))
 		}
 		accounts, err := tx.Accounts()
 		if err != nil || len(accounts) == 0 {

@@ -149,7 +149,7 @@ func (a *App) FillImport(ctx context.Context, who store.Who, id int64, number in
 		return err
 	}
 	if im.State != "filling" {
-		return refused("That import has begun already.")
+		return work.Refuse("That import has begun already.")
 	}
 	path := filepath.Join(a.spool(id), fmt.Sprintf("%06d %s", number, post.FileName(name)))
 	f, err := os.OpenFile(path+".part", os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)

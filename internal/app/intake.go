@@ -162,7 +162,7 @@ const maxDropped = 25 << 20
 // with it; any other file as the attachment of a note to self.
 func (a *App) DropFollowUp(ctx context.Context, who store.Who, command string, d Dropped) (Decided, error) {
 	if len(d.Data) == 0 || len(d.Data) > maxDropped {
-		return Decided{}, invalid("data", "The file is empty, or larger than 25 MB. Nothing was made.")
+		return Decided{}, work.Invalid("data", "The file is empty, or larger than 25 MB. Nothing was made.")
 	}
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:new"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {

@@ -113,7 +113,7 @@ func (a *App) AnswerInvitation(ctx context.Context, who store.Who, command strin
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		row, err := s.Letter(in.Letter)
 		if err != nil || row.InAt.IsZero() {
-			return Decided{}, gone("That letter is no longer there.")
+			return Decided{}, work.Gone("That letter is no longer there.")
 		}
 		raw, err := s.Original(in.Letter)
 		if err != nil {
@@ -126,14 +126,14 @@ func (a *App) AnswerInvitation(ctx context.Context, who store.Who, command strin
 		}
 		method, events, _, err := meeting.Parse(l.Calendar(), p.Calendar())
 		if err != nil {
-			return Decided{}, refused("The letter holds no appointment that can be read.")
+			return Decided{}, work.Refuse("The letter holds no appointment that can be read.")
 		}
 		e := events[0]
 		if e.Start.UTC.IsZero() {
-			return Decided{}, refused("The letter names no time; there is nothing to answer.")
+			return Decided{}, work.Refuse("The letter names no time; there is nothing to answer.")
 		}
 		if in.Reply != meeting.Accepted && in.Reply != meeting.Declined && in.Reply != meeting.Tentative {
-			return Decided{}, invalid("reply", "An invitation is accepted, declined, or left open.")
+			return Decided{}, work.Invalid("reply", "An invitation is accepted, declined, or left open.")
 		}
 		// A proposal of another time leaves the appointment as it was.
 		reply := func(*store.Appointment, meeting.Event) meeting.Reply { return in.Reply }

@@ -47,13 +47,13 @@ func (s *step) mark(m Marking) (Decided, error) {
 		case "label":
 			labels, err := cleanLabels([]string{m.Value})
 			if err != nil || len(labels) == 0 {
-				return Decided{}, invalid("value", "The label needs a name.")
+				return Decided{}, work.Invalid("value", "The label needs a name.")
 			}
 			decide.Conversation.Labels.Field(labels[0]).Set(&changes, r.ID, slices.Contains(r.Labels, labels[0]), !m.Off)
 		case "quiet":
 			changes = append(changes, decide.Quieten(r.State(), s.At, r.LastLetter, !m.Off)...)
 		default:
-			return Decided{}, invalid("mark", "There is no mark “%s”.", m.Mark)
+			return Decided{}, work.Invalid("mark", "There is no mark “%s”.", m.Mark)
 		}
 	}
 	s.Title = map[string]string{"star": "Starred ", "label": "Labelled ", "quiet": "Quieted "}[m.Mark] + namedTitle(rows)
@@ -89,7 +89,7 @@ func (s *step) flag(on []store.Seen, phrase string) (Decided, error) {
 	if phrase != "" {
 		t, err := followup.ReadTimes(phrase, s.At, c)
 		if err != nil {
-			return Decided{}, invalid("when", "%s", sentence(err))
+			return Decided{}, work.Invalid("when", "%s", sentence(err))
 		}
 		remind = t.Remind
 		if t.Span != nil {

@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 func lateAt(m when.Moment, now time.Time, c when.Calendar) bool {
@@ -352,7 +353,7 @@ func (a *App) Journal(ctx context.Context, who store.Who, ask JournalAsk) ([]Jou
 		if ask.Day != "" {
 			t, err := time.Parse(time.DateOnly, ask.Day)
 			if err != nil {
-				return out, invalid("day", "“%s” is no day. Write it as 2026-11-24.", ask.Day)
+				return out, work.Invalid("day", "“%s” is no day. Write it as 2026-11-24.", ask.Day)
 			}
 			until = v.cal.Begins(when.DateOf(t).Add(1))
 		}

@@ -14,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Asking is a phrase as it is typed, and what it is for.
@@ -246,7 +247,7 @@ func (p picker) readAs() (*Proposal, error) {
 		}
 		return out, nil
 	}
-	return nil, invalid("kind", "Nothing is known of “%s”.", p.ask.As)
+	return nil, work.Invalid("kind", "Nothing is known of “%s”.", p.ask.As)
 }
 
 func timeOf(m when.Moment) *time.Time {

@@ -186,7 +186,7 @@ func (d PlanDraft) read() (delivery.Plan, error) {
 	if d.Text != nil {
 		p, err := delivery.ReadPlan(*d.Text)
 		if err != nil {
-			return p, invalid("text", "%s", sentence(err))
+			return p, work.Invalid("text", "%s", sentence(err))
 		}
 		return p, nil
 	}
@@ -270,7 +270,7 @@ func (a *App) PutPlan(ctx context.Context, who store.Who, command string, accoun
 				return Decided{}, err
 			}
 			if err := p.Check(person.Calendar()); err != nil {
-				return Decided{}, invalid("text", "%s The plan before stays in force.", sentence(err))
+				return Decided{}, work.Invalid("text", "%s The plan before stays in force.", sentence(err))
 			}
 			id = 0
 			if p.Flows() {

@@ -91,7 +91,7 @@ func (a *App) SetWeights(ctx context.Context, who store.Who, command string, w *
 		text := ""
 		if w != nil {
 			if err := w.Check(); err != nil {
-				return Decided{}, invalid("weights", "Nothing was changed: %v.", err)
+				return Decided{}, work.Invalid("weights", "Nothing was changed: %v.", err)
 			}
 			b, err := json.Marshal(w)
 			if err != nil {

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // wish understands when letters are to come back, at the step's time.
@@ -26,14 +27,14 @@ func (s *step) wish(phrase string) (when.Wish, int64, error) {
 	}
 	w, err := when.ReadWish(phrase, s.At, p.Calendar(), spotNames(spots))
 	if err != nil {
-		return when.Wish{}, 0, invalid("when", "%s", err)
+		return when.Wish{}, 0, work.Invalid("when", "%s", err)
 	}
 	i := slices.IndexFunc(spots, func(o store.Spot) bool { return w.Spot != "" && o.Name == w.Spot })
 	if i < 0 {
 		return w, 0, nil
 	}
 	if spots[i].ID == p.SpotID {
-		return w, 0, invalid("when", "You are at “%s” now. Name another place, or a time.", w.Spot)
+		return w, 0, work.Invalid("when", "You are at “%s” now. Name another place, or a time.", w.Spot)
 	}
 	return w, spots[i].ID, nil
 }
@@ -71,7 +72,7 @@ func (s *step) await(row store.Row, w when.Wish) error {
 func (s *step) whom(row store.Row, name string) (string, error) {
 	if name == "" {
 		if row.From.Email == "" {
-			return "", invalid("when", "Nobody else is in “%s”. Name a time.", shorten(row.Title(), 40))
+			return "", work.Invalid("when", "Nobody else is in “%s”. Name a time.", shorten(row.Title(), 40))
 		}
 		return row.From.Key(), nil
 	}
@@ -85,7 +86,7 @@ func (s *step) whom(row store.Row, name string) (string, error) {
 			return email, nil
 		}
 	}
-	return "", invalid("when", "Nobody called “%s” is in “%s”.", name, shorten(row.Title(), 40))
+	return "", work.Invalid("when", "Nobody called “%s” is in “%s”.", name, shorten(row.Title(), 40))
 }
 
 // release ends the waiting that earlier put-offs of the conversations began:
@@ -123,7 +124,7 @@ func (s *step) wishesFor(d Deciding) (wishes, error) {
 	out := wishes{each: map[int64]wished{}}
 	if d.When == "" && len(d.Each) == 0 {
 		if d.Kind == decide.PutOff {
-			return out, invalid("when", "Later needs a time.")
+			return out, work.Invalid("when", "Later needs a time.")
 		}
 		return out, nil
 	}
@@ -151,7 +152,7 @@ func (ws wishes) put(s *step, row store.Row, d *decide.Decision) error {
 	if !ok {
 		if ws.all == nil {
 			if d.Kind == decide.PutOff {
-				return invalid("when", "Later needs a time for “%s”.", shorten(row.Title(), 40))
+				return work.Invalid("when", "Later needs a time for “%s”.", shorten(row.Title(), 40))
 			}
 			return nil
 		}

@@ -27,10 +27,10 @@ func (a *App) Receipt(ctx context.Context, who store.Who, command string, letter
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		row, err := s.Letter(letterID)
 		if err != nil || row.InAt.IsZero() {
-			return Decided{}, gone("That letter is no longer there.")
+			return Decided{}, work.Gone("That letter is no longer there.")
 		}
 		if row.Receipt != ReceiptAsked {
-			return Decided{}, refused("That letter asks for no receipt, or has had its answer.")
+			return Decided{}, work.Refuse("That letter asks for no receipt, or has had its answer.")
 		}
 		var changes change.List
 		s.Touch(decide.Conversation.Of(row.Conversation))

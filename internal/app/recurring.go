@@ -72,7 +72,7 @@ func (a *App) SkipFollowUp(ctx context.Context, who store.Who, command string, i
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		f, err := s.FollowUp(id)
 		if err != nil || !f.Alive || f.Status.Closed() || f.Recurs == nil {
-			return Decided{}, refused("That follow-up does not come again.")
+			return Decided{}, work.Refuse("That follow-up does not come again.")
 		}
 		p, err := s.Person()
 		if err != nil {

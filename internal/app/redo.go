@@ -51,7 +51,7 @@ func (s *step) askBeforeStraying(next store.Entry) error {
 		return nil
 	}
 	words := when.Speak(when.Exact(next.At, c), s.At, c)
-	return &Problem{Kind: "undo-further", Choices: []string{"undo"}, Reason: fmt.Sprintf("Next would be “%s”, of %s.", next.Title, words)}
+	return &work.Problem{Kind: "undo-further", Choices: []string{"undo"}, Reason: fmt.Sprintf("Next would be “%s”, of %s.", next.Title, words)}
 }
 
 // meant is the step that an undo took back, or a redo did again.
@@ -88,7 +88,7 @@ func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, 
 		}
 		sends := slices.ContainsFunc(recorded, func(r change.Recorded) bool { return r.Kind == kinds.Outbox.Kind })
 		if sends || slices.Contains(anew, e.Kind) {
-			return Undone{}, refused("“%s” can’t be done again by a key. Do it anew.", shorten(e.Title, 60))
+			return Undone{}, work.Refuse("“%s” can’t be done again by a key. Do it anew.", shorten(e.Title, 60))
 		}
 		again, kept, gone, err := s.Invert(recorded)
 		if err != nil {
@@ -126,7 +126,7 @@ func (s *step) redoable() (store.Entry, error) {
 	}
 	i := steps.Again(list)
 	if i < 0 || before[i].UndoOf == 0 {
-		return store.Entry{}, refused("There is nothing to do again.")
+		return store.Entry{}, work.Refuse("There is nothing to do again.")
 	}
 	return before[i], nil
 }

@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // brought is what a round has brought.
@@ -300,7 +301,7 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		}
 	}
 	if len(open) == len(g.accounts) {
-		return nil, 0, nil, refused("Delivery is open: what is held now would come at once. Hold it first.")
+		return nil, 0, nil, work.Refuse("Delivery is open: what is held now would come at once. Hold it first.")
 	}
 	calm, err := s.Calm(e.ID, e.At, open)
 	if err != nil {

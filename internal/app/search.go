@@ -7,6 +7,7 @@ import (
 	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // SearchPage is what a search has found.
@@ -30,7 +31,7 @@ func (a *App) Search(ctx context.Context, who store.Who, typed, cursor string) (
 		var before int64
 		if cursor != "" {
 			if before, err = strconv.ParseInt(cursor, 10, 64); err != nil {
-				return out, gone("That page of the search is no longer there.")
+				return out, work.Gone("That page of the search is no longer there.")
 			}
 		}
 		found, next, err := tx.Search(q, before, PageSize)

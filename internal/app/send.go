@@ -132,7 +132,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		} else {
 			row, err := s.Conversation(conversation)
 			if err != nil {
-				return Sent{}, gone("The conversation is no longer there. The letter was kept as a draft.")
+				return Sent{}, work.Gone("The conversation is no longer there. The letter was kept as a draft.")
 			}
 			conversation = row.ID
 			if decide.Overtaken(row.State(), w.Version) { // it goes all the same, and moves nothing
@@ -236,7 +236,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 		}
 	}
 	if account.ID == 0 {
-		return out, 0, invalid("from", "“%s” is not one of your addresses. The letter was not sent.", w.From)
+		return out, 0, work.Invalid("from", "“%s” is not one of your addresses. The letter was not sent.", w.From)
 	}
 	out.From = letter.Address{Name: account.Name, Email: account.Address}
 	if out.To, err = checkAddresses(w.To); err != nil {
@@ -246,7 +246,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 		return out, 0, err
 	}
 	if len(out.To) == 0 {
-		return out, 0, invalid("to", "The letter needs somebody to go to. It was not sent; the draft is kept.")
+		return out, 0, work.Invalid("to", "The letter needs somebody to go to. It was not sent; the draft is kept.")
 	}
 	if w.Quoted != "" {
 		out.Text = strings.TrimRight(w.Text, "\n") + "\n\n" + w.Quoted
@@ -258,7 +258,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 	}
 	raw, err := s.Original(w.Letter)
 	if err != nil {
-		return out, 0, gone("The letter that this answers is no longer there. The draft is kept.")
+		return out, 0, work.Gone("The letter that this answers is no longer there. The draft is kept.")
 	}
 	answered := letter.Parse(raw)
 	out.References, out.InReplyTo = letter.Chain(answered), answered.MessageID
@@ -282,7 +282,7 @@ func checkAddresses(typed []string) ([]letter.Address, error) {
 		}
 		a, err := letter.CheckAddress(t)
 		if err != nil {
-			return nil, invalid("to", "%v. The letter was not sent; the draft is kept.", err)
+			return nil, work.Invalid("to", "%v. The letter was not sent; the draft is kept.", err)
 		}
 		out = append(out, a)
 	}
@@ -528,7 +528,7 @@ func (a *App) Again(ctx context.Context, who store.Who, reportID int64) (Writing
 		}
 		id, err := tx.OwnLetterByMessageID(report.Report.Original)
 		if err != nil || id == 0 {
-			return Writing{}, gone("The letter that this reports on is not here.")
+			return Writing{}, work.Gone("The letter that this reports on is not here.")
 		}
 		raw, err := tx.Original(id)
 		if err != nil {

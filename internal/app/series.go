@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // A recurring appointment is kept as a series, and as an appointment for each
@@ -290,10 +291,10 @@ func (s *step) repeat(phrase string, e meeting.Event, c when.Calendar) (*meeting
 	}
 	r, err := followup.ReadRecurrence(phrase, e.Start.UTC, c)
 	if err != nil {
-		return nil, invalid("recurs", "%s", sentence(err))
+		return nil, work.Invalid("recurs", "%s", sentence(err))
 	}
 	if r.AfterDone {
-		return nil, invalid("recurs", "An appointment recurs by the calendar, not by when it was done.")
+		return nil, work.Invalid("recurs", "An appointment recurs by the calendar, not by when it was done.")
 	}
 	zone := c.Zone.String()
 	if slices.Contains([]string{"", "Local"}, zone) {

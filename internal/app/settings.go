@@ -105,7 +105,7 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 	var changes change.List
 	if f.Zone != nil {
 		if _, err := time.LoadLocation(*f.Zone); err != nil || *f.Zone == "" || *f.Zone == "Local" {
-			return nil, invalid("zone", "“%s” is not a time zone. Try one such as Europe/Oslo.", *f.Zone)
+			return nil, work.Invalid("zone", "“%s” is not a time zone. Try one such as Europe/Oslo.", *f.Zone)
 		}
 		kinds.Person.Zone.Set(&changes, p.ID, p.Zone, *f.Zone)
 	}
@@ -121,7 +121,7 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 		}
 		t, err := time.Parse("15:04", *m.typed)
 		if err != nil {
-			return nil, invalid("times", "“%s” is not a time of day. Write it as 08:30.", *m.typed)
+			return nil, work.Invalid("times", "“%s” is not a time of day. Write it as 08:30.", *m.typed)
 		}
 		minutes := t.Hour()*60 + t.Minute()
 		if m.into != nil {
@@ -130,38 +130,38 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 		m.field.Set(&changes, p.ID, m.was, minutes)
 	}
 	if start >= end {
-		return nil, invalid("dayEnd", "The working day must begin before it ends.")
+		return nil, work.Invalid("dayEnd", "The working day must begin before it ends.")
 	}
 	if f.DayTurn != nil && *f.DayTurn > "12:00" {
-		return nil, invalid("dayTurn", "The day can turn at noon at the latest.")
+		return nil, work.Invalid("dayTurn", "The day can turn at noon at the latest.")
 	}
 	if f.WeekStart != nil {
 		if *f.WeekStart < 0 || *f.WeekStart > 6 {
-			return nil, invalid("workdays", "A week begins on one of seven days.")
+			return nil, work.Invalid("workdays", "A week begins on one of seven days.")
 		}
 		kinds.Person.WeekStart.Set(&changes, p.ID, p.WeekStart, *f.WeekStart)
 	}
 	if f.LookDay != nil {
 		if *f.LookDay < 0 || *f.LookDay > 6 {
-			return nil, invalid("lookDay", "Someday letters come up on one of seven days.")
+			return nil, work.Invalid("lookDay", "Someday letters come up on one of seven days.")
 		}
 		kinds.Person.LookDay.Set(&changes, p.ID, p.LookDay, *f.LookDay)
 	}
 	if f.LookCount != nil {
 		if *f.LookCount < 0 || *f.LookCount > 50 {
-			return nil, invalid("lookCount", "Up to 50 someday letters can come up at a time.")
+			return nil, work.Invalid("lookCount", "Up to 50 someday letters can come up at a time.")
 		}
 		kinds.Person.LookCount.Set(&changes, p.ID, p.LookCount, *f.LookCount)
 	}
 	if f.Share != nil {
 		if *f.Share < 5 || *f.Share > 100 {
-			return nil, invalid("share", "Plan with 5 to 100 percent of the free time.")
+			return nil, work.Invalid("share", "Plan with 5 to 100 percent of the free time.")
 		}
 		kinds.Person.Share.Set(&changes, p.ID, p.Share, *f.Share)
 	}
 	if f.SendDelay != nil {
 		if err := sending.CheckDelay(time.Duration(*f.SendDelay) * time.Second); err != nil {
-			return nil, invalid("sendDelay", "%s", sentence(err))
+			return nil, work.Invalid("sendDelay", "%s", sentence(err))
 		}
 		kinds.Person.SendDelay.Set(&changes, p.ID, p.SendDelay, *f.SendDelay)
 	}
@@ -169,7 +169,7 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 		bits := 0
 		for _, d := range *f.Workdays {
 			if d < 0 || d > 6 {
-				return nil, invalid("workdays", "A week has seven days.")
+				return nil, work.Invalid("workdays", "A week has seven days.")
 			}
 			bits |= 1 << d
 		}
@@ -194,7 +194,7 @@ const maxTimes = 30
 // namedTimes checks the person's names for times, and writes them down.
 func namedTimes(list []when.Named, c when.Calendar, now time.Time) (string, error) {
 	if len(list) > maxTimes {
-		return "", invalid("times", "That is more than %d named times.", maxTimes)
+		return "", work.Invalid("times", "That is more than %d named times.", maxTimes)
 	}
 	bare := c
 	bare.Named = nil
@@ -206,18 +206,18 @@ func namedTimes(list []when.Named, c when.Calendar, now time.Time) (string, erro
 		usual := slices.ContainsFunc(when.UsualTimes, func(u when.Named) bool { return u.Name == low })
 		switch {
 		case n.Name == "" || len(n.Name) > MaxSpot:
-			return "", invalid("times", "A named time needs a name of at most %d characters.", MaxSpot)
+			return "", work.Invalid("times", "A named time needs a name of at most %d characters.", MaxSpot)
 		case seen[low] || n.Key != "" && seen["key:"+n.Key]:
-			return "", invalid("times", "Two named times are called “%s”, or have one key.", n.Name)
+			return "", work.Invalid("times", "Two named times are called “%s”, or have one key.", n.Name)
 		case len([]rune(n.Key)) > 1:
-			return "", invalid("times", "The key of “%s” is one letter or digit.", n.Name)
+			return "", work.Invalid("times", "The key of “%s” is one letter or digit.", n.Name)
 		}
 		seen[low], seen["key:"+n.Key] = true, true
 		if _, err := when.Read(n.Name, now, bare); err == nil && !usual {
-			return "", invalid("times", "“%s” means a time already. Choose another name.", n.Name)
+			return "", work.Invalid("times", "“%s” means a time already. Choose another name.", n.Name)
 		}
 		if _, err := readable(n.Phrase, c, bare, now); err != nil {
-			return "", invalid("times", "“%s”: %v", n.Name, err)
+			return "", work.Invalid("times", "“%s”: %v", n.Name, err)
 		}
 	}
 	text, err := json.Marshal(list)

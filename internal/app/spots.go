@@ -44,11 +44,11 @@ func (s *step) spotName(typed string, id int64) (string, error) {
 	case err != nil:
 		return "", err
 	case name == "":
-		return "", invalid("name", "A place needs a name.")
+		return "", work.Invalid("name", "A place needs a name.")
 	case len([]rune(name)) > MaxSpot:
-		return "", invalid("name", "The name is longer than %d characters.", MaxSpot)
+		return "", work.Invalid("name", "The name is longer than %d characters.", MaxSpot)
 	case slices.ContainsFunc(spots, func(o store.Spot) bool { return o.ID != id && strings.EqualFold(o.Name, name) }):
-		return "", invalid("name", "There is a place “%s” already.", name)
+		return "", work.Invalid("name", "There is a place “%s” already.", name)
 	}
 	return name, nil
 }
@@ -131,7 +131,7 @@ func (s *step) spot(id int64) (store.Spot, error) {
 	if i := slices.IndexFunc(spots, func(o store.Spot) bool { return o.ID == id }); i >= 0 {
 		return spots[i], nil
 	}
-	return store.Spot{}, gone("That place is no longer on your list.")
+	return store.Spot{}, work.Gone("That place is no longer on your list.")
 }
 
 // backAt brings back what waits for a spot.

@@ -7,6 +7,7 @@ import (
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // SpreadView is how several letters would be put off over several days.
@@ -47,7 +48,7 @@ func (a *App) Spread(ctx context.Context, who store.Who, on []int64, over string
 		out := SpreadView{Days: []SpreadDay{}, Each: []SpreadTime{}}
 		span, ok := spans[over]
 		if !ok {
-			return out, invalid("over", "Spread over this week, next week or two weeks.")
+			return out, work.Invalid("over", "Spread over this week, next week or two weeks.")
 		}
 		v, err := a.viewer(tx)
 		if err != nil {
@@ -65,7 +66,7 @@ func (a *App) Spread(ctx context.Context, who store.Who, on []int64, over string
 		}
 		days = workdays(days[today.DaysUntil(from):], v.cal)
 		if len(days) == 0 {
-			return out, refused("There is no working day left this week.")
+			return out, work.Refuse("There is no working day left this week.")
 		}
 		for _, d := range days {
 			out.Days = append(out.Days, SpreadDay{DayLoad: dayLoad(d), Label: v.cal.Instant(d.Date, when.At(12, 0)).Format("Mon 2 Jan")})

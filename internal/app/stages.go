@@ -34,7 +34,7 @@ func (s *step) stage(id int64) (store.Stage, error) {
 	if i := slices.IndexFunc(list, func(o store.Stage) bool { return o.ID == id }); i >= 0 {
 		return list[i], nil
 	}
-	return store.Stage{}, gone("That stage is no longer there.")
+	return store.Stage{}, work.Gone("That stage is no longer there.")
 }
 
 func (s *step) checkStage(stage store.Stage) error {
@@ -43,15 +43,15 @@ func (s *step) checkStage(stage store.Stage) error {
 	case err != nil:
 		return err
 	case stage.Name == "" || len(stage.Name) > followup.MaxName:
-		return invalid("name", "A stage needs a name, not too long a one.")
+		return work.Invalid("name", "A stage needs a name, not too long a one.")
 	case slices.ContainsFunc(list, func(o store.Stage) bool { return o.ID != stage.ID && strings.EqualFold(o.Name, stage.Name) }):
-		return invalid("name", "There is a stage “%s” already.", stage.Name)
+		return work.Invalid("name", "There is a stage “%s” already.", stage.Name)
 	case !slices.Contains(store.Colours, stage.Colour) || !slices.Contains(store.Shapes, stage.Shape):
-		return invalid("colour", "A stage has one of six colours and one of six shapes.")
+		return work.Invalid("colour", "A stage has one of six colours and one of six shapes.")
 	case stage.Most < 0 || stage.Most > 1000:
-		return invalid("most", "A stage can be limited to 1 to 1000 follow-ups; 0 is no limit.")
+		return work.Invalid("most", "A stage can be limited to 1 to 1000 follow-ups; 0 is no limit.")
 	case stage.ID == 0 && len(list) >= maxStages:
-		return invalid("name", "That is more than %d stages.", maxStages)
+		return work.Invalid("name", "That is more than %d stages.", maxStages)
 	}
 	return nil
 }
@@ -154,7 +154,7 @@ func (a *App) KeepFilter(ctx context.Context, who store.Who, command, name strin
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		name := strings.Join(strings.Fields(name), " ")
 		if name == "" || len(name) > followup.MaxName {
-			return Decided{}, invalid("name", "A filter is kept under a name, not too long a one.")
+			return Decided{}, work.Invalid("name", "A filter is kept under a name, not too long a one.")
 		}
 		value := KeptFilter{By: by, Filter: f}
 		text, err := json.Marshal(value)
@@ -189,7 +189,7 @@ func (a *App) DropFilter(ctx context.Context, who store.Who, command string, id 
 			return Decided{}, err
 		}
 		if !slices.ContainsFunc(list, func(k store.KeptFilter) bool { return k.ID == id }) {
-			return Decided{}, gone("That filter is no longer there.")
+			return Decided{}, work.Gone("That filter is no longer there.")
 		}
 		var changes change.List
 		kinds.Filter.Alive.Set(&changes, id, true, false)

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // TellView is the note that would tell senders when to expect an answer, and
@@ -42,10 +43,10 @@ func (a *App) Tell(ctx context.Context, who store.Who, on []int64, phrase string
 		}
 		w, err := when.ReadWish(phrase, v.now, v.cal, spotNames(v.spots))
 		if err != nil {
-			return TellView{}, invalid("when", "%s", err)
+			return TellView{}, work.Invalid("when", "%s", err)
 		}
 		if !w.Timed() {
-			return TellView{}, invalid("when", "There is no date to tell. Name a time.")
+			return TellView{}, work.Invalid("when", "There is no date to tell. Name a time.")
 		}
 		s := a.reading(tx, v.now)
 		told, not, err := s.tellable(on)
@@ -77,7 +78,7 @@ type telling struct {
 // and sorts out whose senders may be told; each person once.
 func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 	if len(on) > maxTold {
-		return nil, nil, invalid("on", "Telling works for up to %d letters at once.", maxTold)
+		return nil, nil, work.Invalid("on", "Telling works for up to %d letters at once.", maxTold)
 	}
 	addresses, err := s.addresses()
 	if err != nil {
@@ -92,7 +93,7 @@ func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 	for _, id := range on {
 		row, err := s.Conversation(id)
 		if err != nil {
-			return nil, nil, gone("That conversation is no longer there.")
+			return nil, nil, work.Gone("That conversation is no longer there.")
 		}
 		list, err := s.LettersIn(row.ID)
 		if err != nil {
@@ -133,7 +134,7 @@ func (s *step) tellable(on []int64) (told []telling, not []TellNot, err error) {
 // who that is.
 func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 	if len(text) > maxNote {
-		return nil, invalid("note", "The note is too long.")
+		return nil, work.Invalid("note", "The note is too long.")
 	}
 	told, _, err := s.tellable(idsOf(rows))
 	var names []string

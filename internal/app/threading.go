@@ -303,7 +303,7 @@ func (a *App) Split(ctx context.Context, who store.Who, command string, letterID
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		l, err := s.Letter(letterID)
 		if err != nil {
-			return Decided{}, gone("That letter is no longer there.")
+			return Decided{}, work.Gone("That letter is no longer there.")
 		}
 		letters, err := s.LettersIn(l.Conversation)
 		if err != nil {
@@ -311,7 +311,7 @@ func (a *App) Split(ctx context.Context, who store.Who, command string, letterID
 		}
 		from := slices.IndexFunc(letters, func(x store.Letter) bool { return x.ID == letterID })
 		if from <= 0 {
-			return Decided{}, refused("A conversation is split from its second letter on; this is the first.")
+			return Decided{}, work.Refuse("A conversation is split from its second letter on; this is the first.")
 		}
 		var ids []int64
 		for _, x := range letters[from:] {

@@ -100,7 +100,7 @@ func (a *App) AddThrough(ctx context.Context, who store.Who, command string, in 
 func (s *step) readThrough(in ThroughFields) (store.Through, error) {
 	checked, err := delivery.Through{Kind: in.Kind, Value: in.Value}.Check()
 	if err != nil {
-		return store.Through{}, invalid("value", "%s", sentence(err))
+		return store.Through{}, work.Invalid("value", "%s", sentence(err))
 	}
 	until, err := s.optional(&in.Until)
 	if err != nil {
@@ -122,7 +122,7 @@ func (a *App) EndThrough(ctx context.Context, who store.Who, command string, id 
 		}
 		i := slices.IndexFunc(list, func(t store.Through) bool { return t.ID == id })
 		if i < 0 {
-			return Decided{}, gone("That entry is no longer on the list.")
+			return Decided{}, work.Gone("That entry is no longer on the list.")
 		}
 		var changes change.List
 		kinds.Through.Alive.Set(&changes, list[i].ID, true, false)
@@ -287,7 +287,7 @@ func (a *App) LetThroughNow(ctx context.Context, who store.Who, command string, 
 		}
 		i := slices.IndexFunc(list, func(t delivery.Through) bool { return t.ID == id })
 		if i < 0 {
-			return Decided{}, gone("That entry is no longer on the list.")
+			return Decided{}, work.Gone("That entry is no longer on the list.")
 		}
 		held, err := s.heldMatching(list[i])
 		if err != nil {

@@ -206,13 +206,13 @@ func (s *step) undoable(entry int64) (store.Entry, error) {
 	}
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		return e, refused("There is nothing to undo.")
+		return e, work.Refuse("There is nothing to undo.")
 	case err != nil:
 		return e, err
 	case !e.Undoable:
-		return e, refused("“%s” can't be undone.", e.Title)
+		return e, work.Refuse("“%s” can't be undone.", e.Title)
 	case e.UndoneBy != 0:
-		return e, refused("“%s” is undone already.", e.Title)
+		return e, work.Refuse("“%s” is undone already.", e.Title)
 	}
 	return e, nil
 }

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // Row is a conversation as lists show it.
@@ -345,7 +346,7 @@ func readCursor(text string) (*store.Cursor, error) {
 	}
 	var c store.Cursor
 	if err := json.Unmarshal([]byte(text), &c); err != nil {
-		return nil, gone("That page of the list is no longer there.")
+		return nil, work.Gone("That page of the list is no longer there.")
 	}
 	return &c, nil
 }

@@ -38,7 +38,7 @@ func (a *App) EditWaiting(ctx context.Context, who store.Who, command string, id
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		e, err := s.Expectation(id)
 		if err != nil {
-			return Decided{}, gone("That is no longer waited for.")
+			return Decided{}, work.Gone("That is no longer waited for.")
 		}
 		s.sure = sure
 		if state != nil {
@@ -118,15 +118,15 @@ func (a *App) Nudge(ctx context.Context, who store.Who, id int64) (Nudge, error)
 		}
 		e, err := tx.Expectation(id)
 		if err != nil || e.State != waiting.Open {
-			return Nudge{}, gone("That is no longer waited for.")
+			return Nudge{}, work.Gone("That is no longer waited for.")
 		}
 		row, err := tx.Conversation(e.Conversation)
 		if err != nil {
-			return Nudge{}, gone("The conversation is no longer there.")
+			return Nudge{}, work.Gone("The conversation is no longer there.")
 		}
 		letters, err := tx.LettersIn(row.ID)
 		if err != nil || len(letters) == 0 {
-			return Nudge{}, refused("The letter that waits for an answer has not left yet.")
+			return Nudge{}, work.Refuse("The letter that waits for an answer has not left yet.")
 		}
 		accounts, err := tx.Accounts()
 		if err != nil {

@@ -19,3 +19,13 @@ func (p *Problem) Error() string { return p.Reason }
 func Refuse(format string, args ...any) error {
 	return &Problem{Kind: "refused", Reason: fmt.Sprintf(format, args...)}
 }
+
+// Gone is the Problem that something named is no longer there.
+func Gone(format string, args ...any) error {
+	return &Problem{Kind: "gone", Reason: fmt.Sprintf(format, args...)}
+}
+
+// Invalid is the Problem that a field of a command can't be what it is.
+func Invalid(field, format string, args ...any) error {
+	return &Problem{Kind: "invalid", Field: field, Reason: fmt.Sprintf(format, args...)}
+}
