@@ -21,6 +21,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -420,7 +421,7 @@ func (r *run) picking(a *app.App, conversation int64) error {
 		fn    func() error
 	}{
 		"the picker, 5000 follow-ups": {"50 ms", func() error {
-			_, err := a.ReadPhrase(r.ctx, who, app.Asking{Phrase: "fri 2pm", Conversation: conversation, Count: 1})
+			_, err := a.ReadPhrase(r.ctx, who, show.Asking{Phrase: "fri 2pm", Conversation: conversation, Count: 1})
 			return err
 		}},
 		"the day line and its expectation": {"30 ms", func() error {

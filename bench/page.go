@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 
 	"slices"
@@ -171,9 +172,9 @@ func (r *run) track(file string) error {
 		return err
 	}
 	log.Printf("%d follow-ups came in within %s", followUps, time.Since(began))
-	var board app.Board
+	var board show.Board
 	got, err := times(20, func() (err error) {
-		board, err = a.Board(r.ctx, who, app.Arranged{By: followup.ByDue})
+		board, err = a.Board(r.ctx, who, show.Arranged{By: followup.ByDue})
 		return err
 	})
 	if err != nil {

@@ -22,6 +22,7 @@ import (
 	"ebbe.example/ebbe/internal/demo"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/postoffice"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/webui"
 )
@@ -89,7 +90,7 @@ var flowing = sync.OnceValues(func() (string, error) {
 	if _, err := a.Hold(ctx, who, "flowing-hold", app.Holding{Until: "today 08:30"}); err != nil {
 		return "", err
 	}
-	_, err = a.PutPlan(ctx, who, "flowing-plan", 0, &app.PlanDraft{})
+	_, err = a.PutPlan(ctx, who, "flowing-plan", 0, &show.PlanDraft{})
 	return file, err
 })
 

@@ -23,8 +23,11 @@ var knows = map[string][]string{
 	"store":      {"core"},
 	"work":       {"core", "store"},
 	"post":       {},
-	"app":        {"core", "store", "work", "post"},
-	"api":        {"core", "store", "work", "app", "post", "webui"},
+	"gate":       {"core", "store", "work"},
+	"say":        {"core"},
+	"show":       {"core", "store", "work", "gate", "say", "post"},
+	"app":        {"core", "store", "work", "gate", "say", "show", "post"},
+	"api":        {"core", "store", "work", "say", "show", "app", "post", "webui"},
 	"postoffice": {"core", "store", "work", "app", "post"},
 	"webui":      {},
 }

@@ -16,11 +16,12 @@ import (
 	"github.com/spf13/cobra"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
 func exportCommand(file *string) *cobra.Command {
-	var what app.Exporting
+	var what show.Exporting
 	var person, format string
 	cmd := &cobra.Command{
 		Use: "export PATH", Short: "Write letters to files", Args: cobra.ExactArgs(1),
@@ -51,12 +52,12 @@ came. A file or folder is there under its name only once it is whole.`,
 						if format == "mbox" {
 							return e.Mbox(ctx, w)
 						}
-						return app.InZip(w, func(f app.Folder) error { return folders(ctx, f) })
+						return app.InZip(w, func(f show.Folder) error { return folders(ctx, f) })
 					})
 				case format == "mbox":
 					err = newFile(args[0], func(w io.Writer) error { return e.Mbox(ctx, w) })
 				default:
-					err = newFolder(args[0], func(f app.Folder) error { return folders(ctx, f) })
+					err = newFolder(args[0], func(f show.Folder) error { return folders(ctx, f) })
 				}
 				if err != nil {
 					return err
@@ -204,7 +205,7 @@ func (f folder) Write(name string, at time.Time, content []byte) error {
 	return os.Chtimes(path, at, at)
 }
 
-func newFolder(path string, write func(app.Folder) error) error {
+func newFolder(path string, write func(show.Folder) error) error {
 	if err := mustBeNew(path); err != nil {
 		return err
 	}

@@ -162,7 +162,7 @@ func (o *serving) serve(ctx context.Context, out io.Writer, a *app.App, d *demo.
 		config.Demo = d
 		d.Office = mail.Addr().String()
 	}
-	a.Confined = d == nil // only the demo has correspondents outside
+	a.Alone = d == nil // only the demo has correspondents outside
 	a.Post = office
 	if err := a.ResumeImports(ctx); err != nil {
 		return err

@@ -26,6 +26,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/postoffice"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -170,10 +171,10 @@ func TestALetterBySMTPIsServedSoThatNothingRuns(t *testing.T) {
 	defer stop()
 	require.NoError(t, s.mail(evil, "ines@norrholm.example"))
 	<-news
-	var list app.RowPage
+	var list show.RowPage
 	s.call("GET", "/api/places/inbox", nil, &list)
 	require.Len(t, list.Rows, 1)
-	var c app.Conversation
+	var c show.Conversation
 	s.call("GET", "/api/conversations/1", nil, &c)
 	letter := c.LetterList[0]
 
@@ -222,7 +223,7 @@ func TestNobodySeesAnotherPersonsLetters(t *testing.T) {
 	page, err := s.app.List(context.Background(), other, "inbox", false, 0, "")
 	require.NoError(t, err)
 	assert.Len(t, page.Rows, 1, "it was not touched")
-	var found app.SearchPage
+	var found show.SearchPage
 	s.call("GET", "/api/search?q=hello", nil, &found)
 	assert.Empty(t, found.Rows)
 }

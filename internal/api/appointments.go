@@ -10,6 +10,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -28,7 +29,7 @@ type AppointmentBody struct {
 
 // describeAppointments registers what is done with appointments.
 func (s *server) describeAppointments(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/appointments/{id}", "appointment", "One appointment", func(ctx context.Context, who store.Who, in *IDInput) (app.AppointmentView, error) {
+	operation(s, a, http.MethodGet, "/api/appointments/{id}", "appointment", "One appointment", func(ctx context.Context, who store.Who, in *IDInput) (show.AppointmentView, error) {
 		return s.App.AppointmentOf(ctx, who, in.ID)
 	})
 	operation(s, a, http.MethodPost, "/api/appointments", "new-appointment", "Make an appointment, and invite whoever attends", func(ctx context.Context, who store.Who, in *struct {
@@ -76,10 +77,10 @@ func (s *server) describeAppointments(a huma.API) {
 		b := in.Body
 		return s.App.AnswerInvitation(ctx, who, b.Command, app.InvitationAnswer{Letter: in.ID, Reply: b.Reply, Comment: b.Comment, Propose: b.Propose})
 	})
-	operation(s, a, http.MethodGet, "/api/replies", "replies", "Answers to invitations that stand in the inbox", func(ctx context.Context, who store.Who, _ *none) (app.RepliesView, error) {
+	operation(s, a, http.MethodGet, "/api/replies", "replies", "Answers to invitations that stand in the inbox", func(ctx context.Context, who store.Who, _ *none) (show.RepliesView, error) {
 		return s.App.Replies(ctx, who)
 	})
-	operation(s, a, http.MethodGet, "/api/feed", "feed", "The address at which other calendars read the appointments", func(ctx context.Context, who store.Who, _ *none) (app.FeedView, error) {
+	operation(s, a, http.MethodGet, "/api/feed", "feed", "The address at which other calendars read the appointments", func(ctx context.Context, who store.Who, _ *none) (show.FeedView, error) {
 		return s.App.FeedAddress(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/feed", "renew-feed", "Make a new address for the calendar, or take it away", func(ctx context.Context, who store.Who, in *struct {

@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -18,18 +19,18 @@ type PlanBody struct {
 	Text    *string        `json:"text,omitempty" maxLength:"100000" doc:"The plan as text, instead"`
 }
 
-func (b PlanBody) draft() *app.PlanDraft {
+func (b PlanBody) draft() *show.PlanDraft {
 	if b.Plan == nil && b.Text == nil {
 		return nil
 	}
-	return &app.PlanDraft{Plan: b.Plan, Text: b.Text}
+	return &show.PlanDraft{Plan: b.Plan, Text: b.Text}
 }
 
 // describeDelivery registers what decides when letters come.
 func (s *server) describeDelivery(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/delivery", "delivery", "Plan, state, and what is let through", func(ctx context.Context, who store.Who, in *struct {
 		Account int64 `query:"account" doc:"0 for the common plan"`
-	}) (app.DeliveryView, error) {
+	}) (show.DeliveryView, error) {
 		return s.App.Delivery(ctx, who, in.Account)
 	})
 	operation(s, a, http.MethodPost, "/api/hold", "hold", "Hold delivery", func(ctx context.Context, who store.Who, in *struct {
@@ -52,10 +53,10 @@ func (s *server) describeDelivery(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.LetIn(ctx, who, in.Body.Command, in.Body.Account, in.Body.Open)
 	})
-	operation(s, a, http.MethodPost, "/api/plan/preview", "preview-plan", "What a plan would do", func(ctx context.Context, who store.Who, in *struct{ Body PlanBody }) (app.PlanPreview, error) {
+	operation(s, a, http.MethodPost, "/api/plan/preview", "preview-plan", "What a plan would do", func(ctx context.Context, who store.Who, in *struct{ Body PlanBody }) (show.PlanPreview, error) {
 		draft := in.Body.draft()
 		if draft == nil {
-			draft = &app.PlanDraft{}
+			draft = &show.PlanDraft{}
 		}
 		return s.App.PreviewPlan(ctx, who, in.Body.Account, *draft)
 	})
@@ -67,7 +68,7 @@ func (s *server) describeDelivery(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.PutPlan(ctx, who, in.Body.Command, in.Body.Account, in.Body.draft())
 	})
-	operation(s, a, http.MethodGet, "/api/plan/examples", "plan-examples", "Plans that fit when the mail arrives", func(ctx context.Context, who store.Who, _ *none) ([]app.ExamplePlan, error) {
+	operation(s, a, http.MethodGet, "/api/plan/examples", "plan-examples", "Plans that fit when the mail arrives", func(ctx context.Context, who store.Who, _ *none) ([]show.ExamplePlan, error) {
 		return s.App.ExamplePlans(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/through/preview", "preview-through", "What an entry of the let-through list would have let through", func(ctx context.Context, who store.Who, in *struct{ Body app.ThroughFields }) (app.ThroughPreview, error) {
@@ -108,7 +109,7 @@ func (s *server) describeDelivery(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/notices", "set-notices", "Change what may interrupt", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			CommandBody
-			app.Notices
+			show.Notices
 		}
 	}) (app.Decided, error) {
 		return s.App.SetNotices(ctx, who, in.Body.Command, in.Body.Notices)

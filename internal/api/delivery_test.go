@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -38,7 +39,7 @@ func (s *server) refused(method, path string, body map[string]any) string {
 	return trouble.Detail
 }
 
-func (s *server) delivery() (out app.DeliveryView) {
+func (s *server) delivery() (out show.DeliveryView) {
 	s.t.Helper()
 	require.Equal(s.t, http.StatusOK, s.call("GET", "/api/delivery", nil, &out).StatusCode)
 	return out
@@ -89,7 +90,7 @@ func TestPlansByHTTP(t *testing.T) {
 	}
 	assert.Equal(t, inForce, s.delivery().Plan.Text)
 
-	var preview app.PlanPreview
+	var preview show.PlanPreview
 	s.call("POST", "/api/plan/preview", map[string]any{"text": "daily 10; closed 9-11:30"}, &preview)
 	assert.Len(t, preview.Moved, 7)
 	assert.Empty(t, preview.Problem)
@@ -101,11 +102,11 @@ func TestPlansByHTTP(t *testing.T) {
 	s.do("/api/undo", map[string]any{"entry": removed.Entry})
 	assert.Equal(t, inForce, s.delivery().Plan.Text)
 
-	var examples []app.ExamplePlan
+	var examples []show.ExamplePlan
 	s.call("GET", "/api/plan/examples", nil, &examples)
 	require.Len(t, examples, 3)
 	for _, e := range examples {
-		var preview app.PlanPreview
+		var preview show.PlanPreview
 		s.call("POST", "/api/plan/preview", map[string]any{"plan": e.Plan}, &preview)
 		assert.Empty(t, preview.Problem, e.Name)
 		assert.Equal(t, e.Text, preview.Text, e.Name)

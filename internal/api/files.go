@@ -19,6 +19,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/exchange"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -127,14 +128,14 @@ func (s *server) dropFollowUp(c *gin.Context, who store.Who) error {
 // exportFormats are what letters are written out as.
 var exportFormats = map[string]struct {
 	end, kind string
-	write     func(ctx context.Context, e app.Export, w io.Writer) error
+	write     func(ctx context.Context, e show.Export, w io.Writer) error
 }{
-	"mbox": {".mbox", "application/mbox", func(ctx context.Context, e app.Export, w io.Writer) error { return e.Mbox(ctx, w) }},
-	"maildir": {".maildir.zip", "application/zip", func(ctx context.Context, e app.Export, w io.Writer) error {
-		return app.InZip(w, func(f app.Folder) error { return e.Maildir(ctx, f) })
+	"mbox": {".mbox", "application/mbox", func(ctx context.Context, e show.Export, w io.Writer) error { return e.Mbox(ctx, w) }},
+	"maildir": {".maildir.zip", "application/zip", func(ctx context.Context, e show.Export, w io.Writer) error {
+		return app.InZip(w, func(f show.Folder) error { return e.Maildir(ctx, f) })
 	}},
-	"eml": {".zip", "application/zip", func(ctx context.Context, e app.Export, w io.Writer) error {
-		return app.InZip(w, func(f app.Folder) error { return e.Files(ctx, f) })
+	"eml": {".zip", "application/zip", func(ctx context.Context, e show.Export, w io.Writer) error {
+		return app.InZip(w, func(f show.Folder) error { return e.Files(ctx, f) })
 	}},
 }
 
@@ -145,7 +146,7 @@ func (s *server) export(c *gin.Context, who store.Who) error {
 	if !known {
 		return invalid("format", "Letters are written as mbox, maildir or eml.")
 	}
-	what := app.Exporting{Label: c.Query("label"), Search: c.Query("search"), Copies: c.Query("copies") == "1"}
+	what := show.Exporting{Label: c.Query("label"), Search: c.Query("search"), Copies: c.Query("copies") == "1"}
 	name := "Ebbe letters"
 	if list := c.Query("conversations"); list != "" {
 		for text := range strings.SplitSeq(list, ",") {

@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -56,17 +57,17 @@ func (s *server) describeFollowUps(a huma.API) {
 			Filter  followup.Filter `json:"filter"`
 			Command string          `json:"command,omitempty" maxLength:"80" doc:"Taken as everywhere; nothing is changed"`
 		}
-	}) (app.Board, error) {
-		return s.App.Board(ctx, who, app.Arranged{By: in.Body.By, Closed: in.Body.Closed, Filter: in.Body.Filter})
+	}) (show.Board, error) {
+		return s.App.Board(ctx, who, show.Arranged{By: in.Body.By, Closed: in.Body.Closed, Filter: in.Body.Filter})
 	})
 	operation(s, a, http.MethodPost, "/api/cards", "cards", "Follow-ups by their ids", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			IDs []int64 `json:"ids" maxItems:"200"`
 		}
-	}) ([]app.FollowUp, error) {
+	}) ([]show.FollowUp, error) {
 		return s.App.Cards(ctx, who, in.Body.IDs)
 	})
-	operation(s, a, http.MethodGet, "/api/follow-ups/{id}", "follow-up", "One follow-up in full", func(ctx context.Context, who store.Who, in *IDInput) (app.Followed, error) {
+	operation(s, a, http.MethodGet, "/api/follow-ups/{id}", "follow-up", "One follow-up in full", func(ctx context.Context, who store.Who, in *IDInput) (show.Followed, error) {
 		return s.App.FollowUp(ctx, who, in.ID)
 	})
 	operation(s, a, http.MethodPost, "/api/follow-ups", "new-follow-up", "A follow-up, of letters that stay where they are or of none", func(ctx context.Context, who store.Who, in *struct {
@@ -103,7 +104,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.SkipFollowUp(ctx, who, in.Body.Command, in.ID)
 	})
-	operation(s, a, http.MethodGet, "/api/follow-ups/{id}/hand-over", "hand-over", "The letter with which it is handed over, to be looked over", func(ctx context.Context, who store.Who, in *IDInput) (app.Nudge, error) {
+	operation(s, a, http.MethodGet, "/api/follow-ups/{id}/hand-over", "hand-over", "The letter with which it is handed over, to be looked over", func(ctx context.Context, who store.Who, in *IDInput) (show.Nudge, error) {
 		return s.App.HandOver(ctx, who, in.ID)
 	})
 	operation(s, a, http.MethodPost, "/api/follow-ups/{id}/wait", "wait-follow-up", "Let it wait for an answer until a phrase", func(ctx context.Context, who store.Who, in *struct {
@@ -119,7 +120,7 @@ func (s *server) describeFollowUps(a huma.API) {
 		Body struct {
 			Line string `json:"line" maxLength:"1000"`
 		}
-	}) (app.CaptureView, error) {
+	}) (show.CaptureView, error) {
 		return s.App.ReadCapture(ctx, who, in.Body.Line)
 	})
 	operation(s, a, http.MethodPost, "/api/capture", "capture", "Make a follow-up of a line of plain words", func(ctx context.Context, who store.Who, in *struct {
@@ -131,7 +132,7 @@ func (s *server) describeFollowUps(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.Capture(ctx, who, in.Body.Command, in.Body.Line, in.Body.On...)
 	})
-	operation(s, a, http.MethodGet, "/api/fit", "fit", "What to move so that today fits", func(ctx context.Context, who store.Who, _ *none) (app.FitView, error) {
+	operation(s, a, http.MethodGet, "/api/fit", "fit", "What to move so that today fits", func(ctx context.Context, who store.Who, _ *none) (show.FitView, error) {
 		return s.App.Fit(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/fit", "take-fit", "Move what was proposed", func(ctx context.Context, who store.Who, in *struct {
@@ -156,7 +157,7 @@ func (s *server) describeFollowUps(a huma.API) {
 		Body struct {
 			Data string `json:"data"`
 		}
-	}) (app.TaskPreview, error) {
+	}) (show.TaskPreview, error) {
 		return s.App.PreviewTasks(ctx, who, in.Body.Data)
 	})
 	operation(s, a, http.MethodPost, "/api/tasks", "import-tasks", "Make follow-ups of a file", func(ctx context.Context, who store.Who, in *struct {
@@ -167,13 +168,13 @@ func (s *server) describeFollowUps(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.ImportTasks(ctx, who, in.Body.Command, in.Body.Data)
 	})
-	operation(s, a, http.MethodGet, "/api/intake", "intake", "The address that makes follow-ups of what is forwarded to it", func(ctx context.Context, who store.Who, _ *none) (app.IntakeView, error) {
+	operation(s, a, http.MethodGet, "/api/intake", "intake", "The address that makes follow-ups of what is forwarded to it", func(ctx context.Context, who store.Who, _ *none) (show.IntakeView, error) {
 		return s.App.Intake(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/intake", "renew-intake", "Make a new intake address", func(ctx context.Context, who store.Who, in *struct{ Body CommandBody }) (app.Decided, error) {
 		return s.App.RenewIntake(ctx, who, in.Body.Command)
 	})
-	operation(s, a, http.MethodGet, "/api/proposals/{id}", "propose-follow-up", "What a conversation proposes for a follow-up; 0 for none", func(ctx context.Context, who store.Who, in *IDInput) (app.ProposedFollowUp, error) {
+	operation(s, a, http.MethodGet, "/api/proposals/{id}", "propose-follow-up", "What a conversation proposes for a follow-up; 0 for none", func(ctx context.Context, who store.Who, in *IDInput) (show.ProposedFollowUp, error) {
 		return s.App.ProposeFollowUp(ctx, who, in.ID)
 	})
 	operation(s, a, http.MethodPut, "/api/weights", "set-weights", "What the order of follow-ups weighs", func(ctx context.Context, who store.Who, in *struct {

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -95,7 +96,7 @@ type pageInput struct {
 }
 
 func (s *server) describeReading(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/overview", "overview", "What every view shows", func(ctx context.Context, who store.Who, _ *none) (app.Overview, error) {
+	operation(s, a, http.MethodGet, "/api/overview", "overview", "What every view shows", func(ctx context.Context, who store.Who, _ *none) (show.Overview, error) {
 		return s.App.Overview(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/troubles/{id}/again", "try-again", "Try at once what could not happen", func(ctx context.Context, who store.Who, in *IDInput) (none, error) {
@@ -103,7 +104,7 @@ func (s *server) describeReading(a huma.API) {
 	})
 	operation(s, a, http.MethodGet, "/api/day", "day", "The day line", func(ctx context.Context, who store.Who, in *struct {
 		Away int `query:"away" doc:"Days from today; negative for past ones"`
-	}) (app.Day, error) {
+	}) (show.Day, error) {
 		return s.App.Day(ctx, who, in.Away)
 	})
 	operation(s, a, http.MethodGet, "/api/accounts", "accounts", "The person's accounts", func(ctx context.Context, who store.Who, _ *none) ([]store.Account, error) {
@@ -117,7 +118,7 @@ func (s *server) describeReading(a huma.API) {
 	}) ([]store.KnownPerson, error) {
 		return s.App.Knows(ctx, who, in.Q)
 	})
-	operation(s, a, http.MethodGet, "/api/places/{place}", "list", "A page of a place", func(ctx context.Context, who store.Who, in *pageInput) (app.RowPage, error) {
+	operation(s, a, http.MethodGet, "/api/places/{place}", "list", "A page of a place", func(ctx context.Context, who store.Who, in *pageInput) (show.RowPage, error) {
 		return s.App.List(ctx, who, in.Place, in.Oldest, in.Account, in.Cursor)
 	})
 	operation(s, a, http.MethodGet, "/api/places/{place}/all", "list-all", "All of a place, to decide on it at once", func(ctx context.Context, who store.Who, in *pageInput) ([]store.Seen, error) {
@@ -125,16 +126,16 @@ func (s *server) describeReading(a huma.API) {
 	})
 	operation(s, a, http.MethodGet, "/api/sent", "sent", "A page of own letters", func(ctx context.Context, who store.Who, in *struct {
 		Cursor string `query:"cursor"`
-	}) (app.RowPage, error) {
+	}) (show.RowPage, error) {
 		return s.App.Sent(ctx, who, in.Cursor)
 	})
 	operation(s, a, http.MethodGet, "/api/search", "search", "Find letters", func(ctx context.Context, who store.Who, in *struct {
 		Q      string `query:"q" maxLength:"1000"`
 		Cursor string `query:"cursor"`
-	}) (app.SearchPage, error) {
+	}) (show.SearchPage, error) {
 		return s.App.Search(ctx, who, in.Q, in.Cursor)
 	})
-	operation(s, a, http.MethodGet, "/api/conversations/{id}", "conversation", "A conversation with its letters", func(ctx context.Context, who store.Who, in *IDInput) (app.Conversation, error) {
+	operation(s, a, http.MethodGet, "/api/conversations/{id}", "conversation", "A conversation with its letters", func(ctx context.Context, who store.Who, in *IDInput) (show.Conversation, error) {
 		return s.App.Open(ctx, who, in.ID)
 	})
 	operation(s, a, http.MethodPost, "/api/conversations/{id}/seen", "seen", "Remember that it was looked at", func(ctx context.Context, who store.Who, in *struct {
@@ -145,7 +146,7 @@ func (s *server) describeReading(a huma.API) {
 	}) (none, error) {
 		return none{}, s.App.See(ctx, who, in.ID, in.Body.Last)
 	})
-	operation(s, a, http.MethodGet, "/api/letters/{id}", "letter", "One letter with its text", func(ctx context.Context, who store.Who, in *IDInput) (app.Letter, error) {
+	operation(s, a, http.MethodGet, "/api/letters/{id}", "letter", "One letter with its text", func(ctx context.Context, who store.Who, in *IDInput) (show.Letter, error) {
 		return s.App.ReadLetter(ctx, who, in.ID)
 	})
 	operation(s, a, http.MethodGet, "/api/letters/{id}/quote", "quote", "What an answer or a forward carries below it", func(ctx context.Context, who store.Who, in *struct {
@@ -161,10 +162,10 @@ func (s *server) describeReading(a huma.API) {
 		Plain        bool   `query:"plain" doc:"Only a time is asked for: no conditions, no load"`
 		As           string `query:"as" enum:"span,appointment,times,remind,recurs" doc:"What else than a time may be typed"`
 		Due          string `query:"due" maxLength:"200" doc:"What a reminder may be reckoned from"`
-	}) (app.PhraseView, error) {
-		return s.App.ReadPhrase(ctx, who, app.Asking(*in))
+	}) (show.PhraseView, error) {
+		return s.App.ReadPhrase(ctx, who, show.Asking(*in))
 	})
-	operation(s, a, http.MethodGet, "/api/phrases/ready", "ready-phrases", "Phrases read before they are typed, for a page without its server", func(ctx context.Context, who store.Who, _ *none) ([]app.ReadyPhrase, error) {
+	operation(s, a, http.MethodGet, "/api/phrases/ready", "ready-phrases", "Phrases read before they are typed, for a page without its server", func(ctx context.Context, who store.Who, _ *none) ([]show.ReadyPhrase, error) {
 		return s.App.ReadyPhrases(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/spread", "spread", "How letters would be put off over several days", func(ctx context.Context, who store.Who, in *struct {
@@ -172,33 +173,33 @@ func (s *server) describeReading(a huma.API) {
 			On   []int64 `json:"on" maxItems:"100000"`
 			Over string  `json:"over" enum:"week,next-week,two-weeks"`
 		}
-	}) (app.SpreadView, error) {
+	}) (show.SpreadView, error) {
 		return s.App.Spread(ctx, who, in.Body.On, in.Body.Over)
 	})
-	operation(s, a, http.MethodGet, "/api/ahead", "ahead", "All that is to come, in time order", func(ctx context.Context, who store.Who, _ *none) (app.AheadView, error) {
+	operation(s, a, http.MethodGet, "/api/ahead", "ahead", "All that is to come, in time order", func(ctx context.Context, who store.Who, _ *none) (show.AheadView, error) {
 		return s.App.Ahead(ctx, who)
 	})
 	operation(s, a, http.MethodGet, "/api/journal", "journal", "Every change, newest first", func(ctx context.Context, who store.Who, in *struct {
 		Before int64  `query:"before"`
 		Q      string `query:"q" maxLength:"200" doc:"Words that the titles have"`
 		Day    string `query:"day" maxLength:"10" doc:"The last day, 2006-01-02"`
-	}) ([]app.JournalEntry, error) {
-		return s.App.Journal(ctx, who, app.JournalAsk{Before: in.Before, Words: in.Q, Day: in.Day})
+	}) ([]show.JournalEntry, error) {
+		return s.App.Journal(ctx, who, show.JournalAsk{Before: in.Before, Words: in.Q, Day: in.Day})
 	})
 }
 
 type decideInput struct {
 	Body struct {
-		Command  string           `json:"command" minLength:"8" maxLength:"80"`
-		Kind     decide.Kind      `json:"kind" enum:"done,later,follow-up,file,bin,junk,inbox"`
-		On       []store.Seen     `json:"on" maxItems:"100000"`
-		When     string           `json:"when,omitempty" maxLength:"200"`
-		Each     []app.SpreadTime `json:"each,omitempty" maxItems:"100000" doc:"Times of their own, in place of when"`
-		Stay     bool             `json:"stay,omitempty"`
-		Labels   []string         `json:"labels,omitempty" maxItems:"50"`
-		Tell     string           `json:"tell,omitempty" maxLength:"10000" doc:"A note to the senders of what is put off"`
-		FollowUp *FollowUpBody    `json:"followUp,omitempty"`
-		Sure     bool             `json:"sure,omitempty" doc:"Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead"`
+		Command  string            `json:"command" minLength:"8" maxLength:"80"`
+		Kind     decide.Kind       `json:"kind" enum:"done,later,follow-up,file,bin,junk,inbox"`
+		On       []store.Seen      `json:"on" maxItems:"100000"`
+		When     string            `json:"when,omitempty" maxLength:"200"`
+		Each     []show.SpreadTime `json:"each,omitempty" maxItems:"100000" doc:"Times of their own, in place of when"`
+		Stay     bool              `json:"stay,omitempty"`
+		Labels   []string          `json:"labels,omitempty" maxItems:"50"`
+		Tell     string            `json:"tell,omitempty" maxLength:"10000" doc:"A note to the senders of what is put off"`
+		FollowUp *FollowUpBody     `json:"followUp,omitempty"`
+		Sure     bool              `json:"sure,omitempty" doc:"Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead"`
 	}
 }
 
@@ -253,14 +254,14 @@ func (s *server) describeDeciding(a huma.API) {
 }
 
 func (s *server) describeWriting(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/drafts", "drafts", "Letters being written", func(ctx context.Context, who store.Who, _ *none) ([]app.DraftView, error) {
+	operation(s, a, http.MethodGet, "/api/drafts", "drafts", "Letters being written", func(ctx context.Context, who store.Who, _ *none) ([]show.DraftView, error) {
 		return s.App.Drafts(ctx, who)
 	})
 	operation(s, a, http.MethodPut, "/api/drafts/{id}", "save-draft", "Keep what is typed", func(ctx context.Context, who store.Who, in *struct {
 		ID   string `path:"id" minLength:"8" maxLength:"80"`
 		Body struct {
-			Conversation int64       `json:"conversation,omitempty"`
-			Writing      app.Writing `json:"writing"`
+			Conversation int64        `json:"conversation,omitempty"`
+			Writing      show.Writing `json:"writing"`
 		}
 	}) (none, error) {
 		return none{}, s.App.SaveDraft(ctx, who, in.ID, in.Body.Conversation, in.Body.Writing)
@@ -275,12 +276,12 @@ func (s *server) describeWriting(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/letters", "send", "Send a letter", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
-			Command      string      `json:"command" minLength:"8" maxLength:"80"`
-			Draft        string      `json:"draft,omitempty" maxLength:"80"`
-			Conversation int64       `json:"conversation,omitempty"`
-			Saw          int64       `json:"saw,omitempty"`
-			Version      *int64      `json:"version,omitempty"`
-			Writing      app.Writing `json:"writing"`
+			Command      string       `json:"command" minLength:"8" maxLength:"80"`
+			Draft        string       `json:"draft,omitempty" maxLength:"80"`
+			Conversation int64        `json:"conversation,omitempty"`
+			Saw          int64        `json:"saw,omitempty"`
+			Version      *int64       `json:"version,omitempty"`
+			Writing      show.Writing `json:"writing"`
 		}
 	}) (app.Sent, error) {
 		b := in.Body
@@ -300,10 +301,10 @@ func (s *server) describeTracking(a huma.API) {
 	})
 	operation(s, a, http.MethodGet, "/api/waiting", "waiting", "What is waited for, or no longer is", func(ctx context.Context, who store.Who, in *struct {
 		Settled bool `query:"settled"`
-	}) ([]app.Waiting, error) {
+	}) ([]show.Waiting, error) {
 		return s.App.WaitingList(ctx, who, in.Settled)
 	})
-	operation(s, a, http.MethodGet, "/api/waiting/{id}/nudge", "nudge", "A letter that reminds of it, to be looked over", func(ctx context.Context, who store.Who, in *IDInput) (app.Nudge, error) {
+	operation(s, a, http.MethodGet, "/api/waiting/{id}/nudge", "nudge", "A letter that reminds of it, to be looked over", func(ctx context.Context, who store.Who, in *IDInput) (show.Nudge, error) {
 		return s.App.Nudge(ctx, who, in.ID)
 	})
 	operation(s, a, http.MethodPatch, "/api/waiting/{id}", "edit-waiting", "Move a limit, or stop waiting", func(ctx context.Context, who store.Who, in *struct {
@@ -377,7 +378,7 @@ func (s *server) describeSettling(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.Split(ctx, who, in.Body.Command, in.ID)
 	})
-	operation(s, a, http.MethodGet, "/api/letters/{id}/again", "again", "A letter that could not be delivered, to be sent once more", func(ctx context.Context, who store.Who, in *IDInput) (app.Writing, error) {
+	operation(s, a, http.MethodGet, "/api/letters/{id}/again", "again", "A letter that could not be delivered, to be sent once more", func(ctx context.Context, who store.Who, in *IDInput) (show.Writing, error) {
 		return s.App.Again(ctx, who, in.ID)
 	})
 }

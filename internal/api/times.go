@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -44,13 +45,13 @@ func (s *server) describeTimes(a huma.API) {
 	}) (app.TellView, error) {
 		return s.App.Tell(ctx, who, in.Body.On, in.Body.When)
 	})
-	operation(s, a, http.MethodGet, "/api/reminders", "rang", "The reminders that rang, the latest first", func(ctx context.Context, who store.Who, _ *none) ([]app.RangView, error) {
+	operation(s, a, http.MethodGet, "/api/reminders", "rang", "The reminders that rang, the latest first", func(ctx context.Context, who store.Who, _ *none) ([]show.RangView, error) {
 		return s.App.Rang(ctx, who)
 	})
-	operation(s, a, http.MethodGet, "/api/catch-up", "catch-up", "What has come since the person last decided", func(ctx context.Context, who store.Who, _ *none) (app.CatchUp, error) {
+	operation(s, a, http.MethodGet, "/api/catch-up", "catch-up", "What has come since the person last decided", func(ctx context.Context, who store.Who, _ *none) (show.CatchUp, error) {
 		return s.App.CatchUp(ctx, who)
 	})
-	operation(s, a, http.MethodGet, "/api/spots", "spots", "The places that the person has named", func(ctx context.Context, who store.Who, _ *none) (app.SpotsView, error) {
+	operation(s, a, http.MethodGet, "/api/spots", "spots", "The places that the person has named", func(ctx context.Context, who store.Who, _ *none) (show.SpotsView, error) {
 		return s.App.Spots(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/spots", "new-spot", "Name a place", func(ctx context.Context, who store.Who, in *struct {
@@ -79,7 +80,7 @@ func (s *server) describeTimes(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.BeAt(ctx, who, in.Body.Command, in.Body.Spot)
 	})
-	operation(s, a, http.MethodGet, "/api/settings", "settings", "How the person's days run", func(ctx context.Context, who store.Who, _ *none) (app.SettingsView, error) {
+	operation(s, a, http.MethodGet, "/api/settings", "settings", "How the person's days run", func(ctx context.Context, who store.Who, _ *none) (show.SettingsView, error) {
 		return s.App.Settings(ctx, who)
 	})
 	operation(s, a, http.MethodPatch, "/api/settings", "edit-settings", "Change how the person's days run", func(ctx context.Context, who store.Who, in *struct {

@@ -13,6 +13,7 @@ import (
 	"github.com/jonboulle/clockwork"
 
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -32,11 +33,12 @@ type Bringer interface {
 // App is Ebbe at work on one database.
 type App struct {
 	*work.Work
+	*show.Show
 	Sender Sender
 	Post   Bringer
-	// Confined tells that no outside mail service is connected: letters reach
-	// only people of this Ebbe.
-	Confined bool
+	// Alone tells that no outside mail service is connected: letters reach only
+	// people of this Ebbe.
+	Alone bool
 	// NewID makes the left half of a Message-ID that nobody can guess.
 	NewID func() string
 
@@ -46,9 +48,16 @@ type App struct {
 // New makes an App with the usual settings.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
 	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }}
+	a.Show = show.New(s, a.Now, about{a})
 	a.register()
 	return a
 }
+
+// about tells pages of the App.
+type about struct{ app *App }
+
+func (b about) Confined() bool     { return b.app.Alone }
+func (b about) Failing() work.Dues { return b.app.Dues }
 
 // Problem is an error meant for the person: what happened, and what to do.
 type Problem = work.Problem

@@ -3,7 +3,6 @@ package app
 import (
 	"context"
 	"crypto/rand"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -14,6 +13,8 @@ import (
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -33,83 +34,11 @@ type AppointmentFields struct {
 	Recurs *string
 }
 
-// AppointmentView is an appointment as the page shows it.
-type AppointmentView struct {
-	ID           int64              `json:"id"`
-	Title        string             `json:"title"`
-	Words        string             `json:"words" doc:"When, in words"`
-	Phrase       string             `json:"phrase" doc:"To edit it by"`
-	Start        time.Time          `json:"start"`
-	End          time.Time          `json:"end"`
-	Place        string             `json:"place"`
-	Notes        string             `json:"notes"`
-	Free         bool               `json:"free"`
-	Cancelled    bool               `json:"cancelled"`
-	Mine         bool               `json:"mine"`
-	Organizer    letter.Address     `json:"organizer"`
-	Attendees    []meeting.Attendee `json:"attendees"`
-	Answers      string             `json:"answers" doc:"How many have accepted, in words"`
-	Reply        meeting.Reply      `json:"reply,omitempty" doc:"What the person has said"`
-	Remind       int                `json:"remind" doc:"Minutes before; -1 for never"`
-	Conversation int64              `json:"conversation,omitempty"`
-	Clash        string             `json:"clash,omitempty" doc:"What else is then"`
-	Recurs       string             `json:"recurs,omitempty" doc:"How it recurs, in words, where it is one of a series"`
-}
-
 const (
 	maxAttendees = 200
-	usualLength  = time.Hour
-	maxLength    = 31 * 24 * time.Hour
+
+	maxLength = 31 * 24 * time.Hour
 )
-
-func (v viewer) appointment(a store.Appointment) AppointmentView {
-	out := AppointmentView{
-		ID: a.ID, Title: a.Title, Words: v.spanWords(a.Start, a.End), Phrase: v.spanPhrase(a.Start, a.End), Start: a.Start.UTC, End: a.End, Place: a.Place, Notes: a.Notes, Free: a.Free,
-		Cancelled: a.Cancelled, Mine: a.Mine, Organizer: a.Organizer, Attendees: orEmpty(a.Attendees), Answers: answersInWords(a.Event), Reply: a.Reply, Remind: a.Remind, Conversation: a.Conversation,
-	}
-	return out
-}
-
-// spanWords says when an appointment is: "Fri 27 Nov, 10:00 to 11:30".
-func (v viewer) spanWords(start when.Moment, end time.Time) string {
-	last := end.In(v.cal.Zone)
-	if start.Precision == when.ToDay {
-		words := trimClock(v.speak(when.Moment{UTC: start.UTC.Add(12 * time.Hour), Precision: when.ToMinute}))
-		if end.Sub(start.UTC) > 36*time.Hour {
-			words += " to " + last.Add(-time.Hour).Format("Mon 2 Jan")
-		}
-		return words + ", all day"
-	}
-	words := v.speak(start) + " to "
-	if v.cal.Today(start.UTC) == v.cal.Today(end.Add(-time.Minute)) {
-		return words + last.Format("15:04")
-	}
-	return words + last.Format("Mon 2 Jan, 15:04")
-}
-
-func (v viewer) spanPhrase(start when.Moment, end time.Time) string {
-	if start.Precision == when.ToDay {
-		return start.UTC.Add(12 * time.Hour).In(v.cal.Zone).Format("2006-01-02")
-	}
-	return when.Exact(start.UTC, v.cal).Canonical(v.cal) + " to " + when.Exact(end, v.cal).Canonical(v.cal)
-}
-
-func answersInWords(e meeting.Event) string {
-	if len(e.Attendees) == 0 {
-		return ""
-	}
-	n := e.Count()
-	var parts []string
-	for _, r := range []meeting.Reply{meeting.Accepted, meeting.Tentative, meeting.Declined} {
-		if n[r] > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", n[r], r))
-		}
-	}
-	if n[meeting.NoReply] > 0 {
-		parts = append(parts, fmt.Sprintf("%d not yet", n[meeting.NoReply]))
-	}
-	return strings.Join(parts, ", ")
-}
 
 // fillAppointment puts what was typed into an appointment.
 func (s *step) fillAppointment(a *store.Appointment, f AppointmentFields) error {
@@ -124,7 +53,7 @@ func (s *step) fillAppointment(a *store.Appointment, f AppointmentFields) error 
 		if err != nil {
 			return err
 		}
-		if a.Start, a.End, err = readWhen(*f.When, a, s.At, p.Calendar()); err != nil {
+		if a.Start, a.End, err = show.ReadWhen(*f.When, a, s.At, p.Calendar()); err != nil {
 			return err
 		}
 	}
@@ -173,43 +102,6 @@ func checkAppointment(a store.Appointment) error {
 	return nil
 }
 
-// readWhen reads from when to when an appointment is. A new start alone keeps
-// its length; a day alone takes the whole day.
-func readWhen(phrase string, a *store.Appointment, now time.Time, c when.Calendar) (when.Moment, time.Time, error) {
-	span, err := when.ReadSpan(phrase, now, c)
-	if err != nil {
-		return when.Moment{}, time.Time{}, work.Invalid("when", "%s", err)
-	}
-	start, end := span.Due.Moment, time.Time{}
-	if span.Start != nil {
-		start, end = span.Start.Moment, span.Due.UTC
-		if span.Due.Precision == when.ToDay {
-			end = c.Instant(span.Due.Day(c).Add(1), 0)
-		}
-	}
-	switch {
-	case start.Precision == when.Open:
-		return start, end, work.Invalid("when", "An appointment needs a time.")
-	case start.Precision == when.ToDay && start.UTC.Equal(c.Instant(start.Day(c), c.DayStart)):
-		day := start.Day(c)
-		start.Wall = day.String() + "T00:00"
-		start = start.In(c)
-		if end.IsZero() {
-			end = c.Instant(day.Add(1), 0)
-		}
-		return start, end, nil
-	}
-	start = when.Exact(start.UTC, c)
-	if end.IsZero() {
-		length := usualLength
-		if old := a.End.Sub(a.Start.UTC); a.Start.Precision == when.ToMinute && old > 0 {
-			length = old
-		}
-		end = start.UTC.Add(length)
-	}
-	return start, end, nil
-}
-
 // NewAppointment makes an appointment. With attendees it is sent to them as an
 // invitation, which leaves as any letter does.
 func (a *App) NewAppointment(ctx context.Context, who store.Who, command string, f AppointmentFields, conversation int64) (Decided, error) {
@@ -238,7 +130,7 @@ func (a *App) NewAppointment(ctx context.Context, who store.Who, command string,
 			}
 		}
 		if new.Series != nil {
-			s.Title = "New appointment “" + shorten(new.Title, 60) + "”, " + recursInWords(new.Series)
+			s.Title = "New appointment “" + say.Shorten(new.Title, 60) + "”, " + say.RecursInWords(new.Series)
 			if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
 				return Decided{}, err
 			}
@@ -251,7 +143,7 @@ func (a *App) NewAppointment(ctx context.Context, who store.Who, command string,
 		new.ID = id
 		var changes change.List
 		kinds.Appointment.Alive.Set(&changes, new.ID, false, true)
-		s.Title = "New appointment “" + shorten(new.Title, 60) + "” " + s.speak(new.Start)
+		s.Title = "New appointment “" + say.Shorten(new.Title, 60) + "” " + s.speak(new.Start)
 		if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
 			return Decided{}, err
 		}
@@ -271,7 +163,7 @@ func (a *App) EditAppointment(ctx context.Context, who store.Who, command string
 		if err := s.fillAppointment(&now, f); err != nil {
 			return Decided{}, err
 		}
-		s.Title = "Changed the appointment “" + shorten(now.Title, 60) + "”"
+		s.Title = "Changed the appointment “" + say.Shorten(now.Title, 60) + "”"
 		return Decided{Entry: s.ID, Title: s.Title}, s.changeAppointment(was, now)
 	})
 }
@@ -313,7 +205,7 @@ func (s *step) changeAppointment(was, now store.Appointment) error {
 	kinds.Appointment.End.Set(&changes, was.ID, was.End.UnixMilli(), now.End.UnixMilli())
 	kinds.Appointment.Free.Set(&changes, was.ID, was.Free, now.Free)
 	kinds.Appointment.Sequence.Set(&changes, was.ID, was.Sequence, now.Sequence)
-	kinds.Appointment.Attendees.Set(&changes, was.ID, orEmpty(was.Attendees), orEmpty(now.Attendees))
+	kinds.Appointment.Attendees.Set(&changes, was.ID, show.OrEmpty(was.Attendees), show.OrEmpty(now.Attendees))
 	kinds.Appointment.Reply.Set(&changes, was.ID, was.Reply, now.Reply)
 	kinds.Appointment.Cancelled.Set(&changes, was.ID, was.Cancelled, now.Cancelled)
 	kinds.Appointment.Remind.Set(&changes, was.ID, was.Remind, now.Remind)
@@ -357,7 +249,7 @@ func (s *step) cancelAppointment(id int64) error {
 	}
 	var changes change.List
 	kinds.Appointment.Alive.Set(&changes, was.ID, true, false)
-	s.Title = "Called off “" + shorten(was.Title, 60) + "”"
+	s.Title = "Called off “" + say.Shorten(was.Title, 60) + "”"
 	return s.Change(changes)
 }
 
@@ -375,7 +267,7 @@ func (s *step) cancelSeries(id int64) error {
 			return err
 		}
 	}
-	s.Title = "Called off the series “" + shorten(was.Title, 60) + "”"
+	s.Title = "Called off the series “" + say.Shorten(was.Title, 60) + "”"
 	return s.endSeries(was.UID, func(a store.Appointment) bool { return a.End.Before(s.At) })
 }
 
@@ -388,7 +280,7 @@ func (s *step) moveAppointment(id int64, w wished) error {
 		return work.Invalid("when", "An appointment needs a time.")
 	}
 	if !was.Mine {
-		return work.Invalid("when", "“%s” is somebody else's. Propose another time in an answer to the invitation.", shorten(was.Title, 40))
+		return work.Invalid("when", "“%s” is somebody else's. Propose another time in an answer to the invitation.", say.Shorten(was.Title, 40))
 	}
 	p, err := s.Person()
 	if err != nil {
@@ -417,7 +309,7 @@ func (s *step) invite(a store.Appointment, method string, to []meeting.Attendee)
 	if len(to) == 0 {
 		return nil
 	}
-	v, err := s.app.viewer(s.Tx)
+	v, err := s.app.Viewer(s.Tx)
 	if err != nil {
 		return err
 	}
@@ -425,7 +317,7 @@ func (s *step) invite(a store.Appointment, method string, to []meeting.Attendee)
 	if method == meeting.Request && a.Sequence > 0 {
 		verb = "Changed: "
 	}
-	text := verb + a.Title + "\n" + v.spanWords(a.Start, a.End) + " (" + v.cal.Zone.String() + ")\n"
+	text := verb + a.Title + "\n" + v.SpanWords(a.Start, a.End) + " (" + v.Cal.Zone.String() + ")\n"
 	if a.Place != "" {
 		text += a.Place + "\n"
 	}
@@ -497,57 +389,6 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 	return s.Change(changes)
 }
 
-// AppointmentOf gives one appointment.
-func (a *App) AppointmentOf(ctx context.Context, who store.Who, id int64) (AppointmentView, error) {
-	return read(ctx, a, who, func(tx *store.Tx) (AppointmentView, error) {
-		v, err := a.viewer(tx)
-		if err != nil {
-			return AppointmentView{}, err
-		}
-		one, err := tx.Appointment(id)
-		if err != nil || !one.Alive {
-			return AppointmentView{}, store.ErrNotFound
-		}
-		out := v.appointment(one)
-		if one.SeriesID != 0 {
-			if x, err := tx.SeriesOf(one.SeriesID); err == nil && x.Alive {
-				out.Recurs = recursInWords(x.Event.Series)
-			}
-		}
-		out.Clash, err = v.clash(tx, one.Event, one.ID)
-		return out, err
-	})
-}
-
-// clash names what else is at the time of an appointment.
-func (v viewer) clash(tx *store.Tx, e meeting.Event, except int64) (string, error) {
-	others, err := tx.AppointmentsBetween(e.Start.UTC, e.End, 20)
-	for _, o := range others {
-		if o.ID != except && o.UID != e.UID && !o.Free && !o.Cancelled && o.Reply != meeting.Declined {
-			return o.Title + ", " + v.spanWords(o.Start, o.End), err
-		}
-	}
-	return "", err
-}
-
-func comingAppointments(tx *store.Tx, v viewer, from, to time.Time, most int) ([]Entry, error) {
-	list, err := tx.AppointmentsFrom(from, to, most)
-	out := make([]Entry, len(list))
-	for i, a := range list {
-		end := a.End
-		out[i] = Entry{Kind: "appointment", ID: a.ID, At: &a.Start.UTC, End: &end, day: v.cal.Today(a.Start.UTC), Words: v.speak(a.Start), Phrase: when.Exact(a.Start.UTC, v.cal).Phrase, Title: a.Title,
-			Person: a.Organizer.Name, Note: join(a.Place, answersInWords(a.Event)), Conversation: a.Conversation}
-		if a.Mine {
-			out[i].Person = ""
-		}
-		if a.Start.Precision == when.ToDay {
-			out[i].day = v.cal.Today(a.Start.UTC.Add(12 * time.Hour))
-			out[i].Words = trimClock(v.speak(when.Moment{UTC: a.Start.UTC.Add(12 * time.Hour), Precision: when.ToMinute})) + ", all day"
-		}
-	}
-	return out, err
-}
-
 // alarm lets the reminder of an appointment ring.
 func (s *step) alarm(id int64) error {
 	a, err := s.Appointment(id)
@@ -576,19 +417,4 @@ func (a *App) QuietAppointment(ctx context.Context, who store.Who, command strin
 		kinds.Appointment.RemindState.Set(&changes, one.ID, one.RemindState, "seen")
 		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
-}
-
-// readAppointment reads from when to when an appointment is to be, and says what
-// else is then, before it is made.
-func (p picker) readAppointment() (*Proposal, error) {
-	start, end, err := readWhen(p.ask.Phrase, &store.Appointment{}, p.now, p.cal)
-	if err != nil {
-		return nil, err
-	}
-	out := &Proposal{Phrase: p.ask.Phrase, Words: p.spanWords(start, end), At: timeOf(start)}
-	clash, err := p.clash(p.tx, meeting.Event{Start: start, End: end}, 0)
-	if clash != "" {
-		out.Why, out.Over = "at that time there is also: "+clash, true
-	}
-	return out, err
 }

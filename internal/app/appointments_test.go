@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/show"
 )
 
 func (w *world) appoint(f app.AppointmentFields) {
@@ -23,7 +24,7 @@ func (w *world) appoint(f app.AppointmentFields) {
 	require.NoError(w.t, err)
 }
 
-func (w *world) appointments() (out []app.AppointmentView) {
+func (w *world) appointments() (out []show.AppointmentView) {
 	w.t.Helper()
 	for _, e := range w.ahead().Entries {
 		if e.Kind == "appointment" {
@@ -45,7 +46,7 @@ func calendarMail(id, from, subject, method, event string) mail {
 func TestAppointmentsCountAgainstFreeTimeAndStandAhead(t *testing.T) {
 	w := newWorld(t)
 	w.appoint(app.AppointmentFields{Title: ref("Site meeting"), When: ref("wed 10 to 12"), Place: ref("Orangery")})
-	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "wed"})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, show.Asking{Phrase: "wed"})
 	require.NoError(t, err)
 	assert.Equal(t, 210, v.Days[1].Free, "two of nine hours, half of the rest")
 	one := w.appointments()[0]
@@ -130,7 +131,7 @@ func TestAnInvitationIsAnswered(t *testing.T) {
 	w.appoint(app.AppointmentFields{Title: ref("Dentist"), When: ref("fri 10 to 11")})
 	event := "UID:meet@x.example\nSEQUENCE:%d\nDTSTART:20261127T0%d3000Z\nDTEND:20261127T100000Z\nSUMMARY:Glazing\nORGANIZER;CN=Maren:mailto:maren@x.example\nATTENDEE;CN=Ines:mailto:ines@norrholm.example"
 	w.receive(calendarMail("i1@x.example", "Maren <maren@x.example>", "Glazing", "REQUEST", fmt.Sprintf(event, 0, 9)))
-	open := func(id int64) *app.InvitationView {
+	open := func(id int64) *show.InvitationView {
 		c, err := w.app.Open(w.ctx, w.who, id)
 		require.NoError(t, err)
 		return c.LetterList[len(c.LetterList)-1].Body.Invitation

@@ -17,6 +17,8 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/gate"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -203,11 +205,11 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 // anotherCopy keeps one more arrival of a letter that was let in before. At an
 // account whose mail is held it waits, and marks nothing until it is let in.
 func (s *step) anotherCopy(l store.Letter, arrival store.Arrival, p store.Packed, in Incoming) error {
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return err
 	}
-	arrival.Held = !in.Pass && !l.Own && !g.state(arrival.AccountID, in.At).Open
+	arrival.Held = !in.Pass && !l.Own && !g.State(arrival.AccountID, in.At).Open
 	if _, err := s.AddArrival(arrival, p); err != nil || arrival.Held {
 		return err
 	}
@@ -274,11 +276,11 @@ func (s *step) prepare(st stored) error {
 // gate tells whether a letter is let in on its arrival. One that a closed gate
 // lets through is marked with what let it.
 func (s *step) gate(st *stored, in Incoming, account int64, answers bool) (delivery.State, error) {
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return delivery.State{}, err
 	}
-	state := g.state(account, in.At)
+	state := g.State(account, in.At)
 	if state.Open || st.row.Own || in.Pass {
 		state.Open = true
 		return state, nil
@@ -287,10 +289,10 @@ func (s *step) gate(st *stored, in Incoming, account int64, answers bool) (deliv
 		state.Open = true
 		return state, err
 	}
-	if _, o := g.of(account); o.Hold.Covers(in.At) && o.Hold.All {
+	if _, o := g.Of(account); o.Hold.Covers(in.At) && o.Hold.All {
 		return state, nil
 	}
-	list, err := throughs(s.Tx, in.At)
+	list, err := show.Throughs(s.Tx, in.At)
 	if err != nil || len(list) == 0 {
 		return state, err
 	}

@@ -6,6 +6,8 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/gate"
+	"ebbe.example/ebbe/internal/say"
 )
 
 // returnDue brings a conversation back, or leaves it to the next delivery when
@@ -15,12 +17,12 @@ func (s *step) returnDue(conversation int64) error {
 	if err != nil {
 		return err
 	}
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return err
 	}
-	if row.Return != nil && delivery.Waits(row.Return.When.Precision == when.ToDay, g.reaches(0, s.At)) {
-		s.Title = "Due, and waiting for the next delivery: “" + shorten(row.Title(), 60) + "”"
+	if row.Return != nil && delivery.Waits(row.Return.When.Precision == when.ToDay, g.Reaches(0, s.At)) {
+		s.Title = "Due, and waiting for the next delivery: “" + say.Shorten(row.Title(), 60) + "”"
 		return s.Await(conversation)
 	}
 	return s.comeBack(conversation)
@@ -40,7 +42,7 @@ func (s *step) limit(id int64) error {
 	if len(e.Persons) > 0 {
 		person = s.nameOf(e.Persons[0])
 	}
-	s.Title = "No answer from " + person + ": “" + shorten(row.Title(), 60) + "”"
+	s.Title = "No answer from " + person + ": “" + say.Shorten(row.Title(), 60) + "”"
 	changes := decide.Limit(row.State(), s.At, e.Since, person)
 	kinds.Expectation.Late.Set(&changes, e.ID, false, true)
 	if err := s.resume(&changes, e.FollowUp); err != nil {
@@ -64,11 +66,11 @@ func (s *step) reminderDue(id int64) error {
 	if err != nil {
 		return err
 	}
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return err
 	}
-	if !delivery.Waits(r.Moment.Precision == when.ToDay, g.reaches(0, s.At)) {
+	if !delivery.Waits(r.Moment.Precision == when.ToDay, g.Reaches(0, s.At)) {
 		return s.ring(id)
 	}
 	s.Title = "A reminder waits for the next delivery"

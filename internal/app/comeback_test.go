@@ -13,16 +13,17 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/show"
 )
 
-func (w *world) ahead() app.AheadView {
+func (w *world) ahead() show.AheadView {
 	w.t.Helper()
 	v, err := w.app.Ahead(w.ctx, w.who)
 	require.NoError(w.t, err)
 	return v
 }
 
-func (w *world) waits() []app.Waiting {
+func (w *world) waits() []show.Waiting {
 	w.t.Helper()
 	list, err := w.app.WaitingList(w.ctx, w.who, false)
 	require.NoError(w.t, err)
@@ -229,10 +230,10 @@ func TestThePickerSaysWhatADayHolds(t *testing.T) {
 	require.NoError(t, err)
 	_, err = w.app.NewSpot(w.ctx, w.who, rand.Text(), "Town office")
 	require.NoError(t, err)
-	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "thu 10", Conversation: w.row(decide.Inbox).ID, Count: 1})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, show.Asking{Phrase: "thu 10", Conversation: w.row(decide.Inbox).ID, Count: 1})
 	require.NoError(t, err)
 	require.Len(t, v.Days, 14)
-	assert.Equal(t, app.DayLoad{Date: "2026-11-26", Weekday: "Thu", Number: 26, Planned: 400, Free: 270, Tasks: 1, Over: true}, v.Days[2])
+	assert.Equal(t, show.DayLoad{Date: "2026-11-26", Weekday: "Thu", Number: 26, Planned: 400, Free: 270, Tasks: 1, Over: true}, v.Days[2])
 	assert.Zero(t, v.Days[4].Free, "no time on Saturday")
 	require.NotNil(t, v.Reading)
 	assert.True(t, v.Reading.Over)
@@ -242,7 +243,7 @@ func TestThePickerSaysWhatADayHolds(t *testing.T) {
 		labels = append(labels, p.Words)
 	}
 	assert.Subset(t, labels, []string{"tomorrow 08:30", "when Bram answers", "when I am at Town office", "today 18:00", "someday"})
-	v, err = w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "at the castle", Conversation: 1})
+	v, err = w.app.ReadPhrase(w.ctx, w.who, show.Asking{Phrase: "at the castle", Conversation: 1})
 	require.NoError(t, err)
 	assert.NotEmpty(t, v.Trouble)
 }
@@ -256,7 +257,7 @@ func TestAnUnknownPlaceCanBeMade(t *testing.T) {
 	_, err := w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{Title: &title, Context: &context})
 	require.NoError(t, err)
 	row := w.row(decide.Inbox)
-	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "when I am at the cold store or fri 10", Conversation: row.ID})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, show.Asking{Phrase: "when I am at the cold store or fri 10", Conversation: row.ID})
 	require.NoError(t, err)
 	require.NotNil(t, v.Reading, v.Trouble)
 	assert.Equal(t, "cold store", v.Reading.Makes)
@@ -271,7 +272,7 @@ func TestAnUnknownPlaceCanBeMade(t *testing.T) {
 	require.NoError(t, err)
 	w.decide(decide.PutOff, row, until(v.Reading.Phrase))
 	assert.Empty(t, w.rows(decide.Inbox))
-	again, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "when I am at the cold store", Conversation: row.ID})
+	again, err := w.app.ReadPhrase(w.ctx, w.who, show.Asking{Phrase: "when I am at the cold store", Conversation: row.ID})
 	require.NoError(t, err)
 	assert.Empty(t, again.Reading.Makes, "now it is known")
 }
@@ -302,7 +303,7 @@ func TestSettingsChangeHowTimesAreRead(t *testing.T) {
 	require.Len(t, s.Times, 2)
 	assert.Equal(t, "today 15:10", s.Times[0].Reads)
 	assert.Equal(t, "r", s.Times[0].Key)
-	v, err := w.app.ReadPhrase(w.ctx, w.who, app.Asking{Phrase: "tomorrow", Plain: true})
+	v, err := w.app.ReadPhrase(w.ctx, w.who, show.Asking{Phrase: "tomorrow", Plain: true})
 	require.NoError(t, err)
 	assert.Equal(t, "tomorrow 07:00", v.Reading.Words)
 
@@ -355,7 +356,7 @@ func TestANudgeIsDraftedAndMovesTheLimit(t *testing.T) {
 
 func TestTheDayLineLooksBackAndAhead(t *testing.T) {
 	w := newWorld(t)
-	day := func(away int) app.Day {
+	day := func(away int) show.Day {
 		d, err := w.app.Day(w.ctx, w.who, away)
 		require.NoError(t, err)
 		return d
@@ -384,7 +385,7 @@ func TestTheDayLineLooksBackAndAhead(t *testing.T) {
 
 func TestACatchUpSumsUpAndIsSpread(t *testing.T) {
 	w := newWorld(t)
-	catchUp := func() app.CatchUp {
+	catchUp := func() show.CatchUp {
 		c, err := w.app.CatchUp(w.ctx, w.who)
 		require.NoError(t, err)
 		return c

@@ -21,6 +21,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -66,7 +67,7 @@ func day(a *app.App, clock *clockwork.FakeClock, who store.Who) error {
 	if err != nil {
 		return err
 	}
-	byTitle := map[string]app.Row{}
+	byTitle := map[string]show.Row{}
 	for _, r := range page.Rows {
 		byTitle[r.Title] = r
 	}
@@ -75,7 +76,7 @@ func day(a *app.App, clock *clockwork.FakeClock, who store.Who) error {
 		return []store.Seen{{ID: r.ID, Last: r.Last}}
 	}
 	if r, ok := byTitle["Letter 0"]; ok {
-		s := app.Sending{Command: command(1), Draft: "crash-draft", Conversation: r.ID, Saw: r.Last, Writing: app.Writing{
+		s := app.Sending{Command: command(1), Draft: "crash-draft", Conversation: r.ID, Saw: r.Last, Writing: show.Writing{
 			Kind: "answer", From: "ines@norrholm.example", To: []string{"p0@x.example"}, Subject: "Re: Letter 0", Text: "Yes.", Letter: r.Last, Wait: "3d"}}
 		if _, err := a.Send(ctx, who, s); err != nil {
 			return err

@@ -6,11 +6,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -43,9 +43,9 @@ func decidedSince(gone []store.Row) error {
 		return nil
 	}
 	p := &work.Problem{Kind: "decided-since", Field: "on", Choices: []string{"all-the-same"}}
-	p.Reason = fmt.Sprintf("“%s” has gone elsewhere meanwhile: it is %s now.", shorten(gone[0].Title(), 60), whereWords[gone[0].Place])
+	p.Reason = fmt.Sprintf("“%s” has gone elsewhere meanwhile: it is %s now.", say.Shorten(gone[0].Title(), 60), whereWords[gone[0].Place])
 	if more := len(gone) - 1; more > 0 {
-		p.Reason = fmt.Sprintf("“%s” and %d more have gone elsewhere meanwhile.", shorten(gone[0].Title(), 60), more)
+		p.Reason = fmt.Sprintf("“%s” and %d more have gone elsewhere meanwhile.", say.Shorten(gone[0].Title(), 60), more)
 	}
 	for _, r := range gone {
 		p.On = append(p.On, r.ID)
@@ -64,7 +64,7 @@ func putOffAgain(often []store.Row) error {
 	if len(often) == 0 {
 		return nil
 	}
-	first := shorten(often[0].Title(), 60)
+	first := say.Shorten(often[0].Title(), 60)
 	reason := fmt.Sprintf("“%s” was put off %d times already. Answer it, hand it on, follow it up, be done with it, or put it off all the same.", first, often[0].PutOffs)
 	if more := len(often) - 1; more > 0 {
 		reason = fmt.Sprintf("“%s” and %d more were put off often already. Answer them, hand them on, follow them up, be done with them, or put them off all the same.", first, more)
@@ -243,7 +243,7 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 			r, seen.Version = whole, nil // it was seen of the other one
 		}
 		if r.Unreadable != nil {
-			return nil, work.Refuse("“%s” can’t be read whole, so nothing was done with it: %v", shorten(r.Title(), 60), r.Unreadable)
+			return nil, work.Refuse("“%s” can’t be read whole, so nothing was done with it: %v", say.Shorten(r.Title(), 60), r.Unreadable)
 		}
 		if !slices.ContainsFunc(out, func(o seenRow) bool { return o.ID == r.ID }) {
 			out = append(out, seenRow{r, seen.Last, seen.Version})
@@ -311,16 +311,9 @@ func toldTitle(told []string) string {
 
 func namedTitle(rows []seenRow) string {
 	if len(rows) == 1 {
-		return "“" + shorten(rows[0].Title(), 60) + "”"
+		return "“" + say.Shorten(rows[0].Title(), 60) + "”"
 	}
 	return fmt.Sprintf("%d letters", len(rows))
-}
-
-func shorten(s string, most int) string {
-	if r := []rune(s); len(r) > most {
-		return string(r[:most-1]) + "…"
-	}
-	return s
 }
 
 // MaxLabel bounds a label's name, in bytes.
@@ -334,7 +327,7 @@ func cleanLabels(labels []string) ([]string, error) {
 			continue
 		}
 		if len(l) > MaxLabel {
-			return nil, work.Invalid("labels", "The label “%s” is too long.", shorten(l, 30))
+			return nil, work.Invalid("labels", "The label “%s” is too long.", say.Shorten(l, 30))
 		}
 		if !slices.Contains(out, l) {
 			out = append(out, l)
@@ -351,6 +344,3 @@ func (a *App) See(ctx context.Context, who store.Who, conversation, last int64) 
 	}
 	return err
 }
-
-// dayStart is when the person's present day began.
-func dayStart(c when.Calendar, now time.Time) time.Time { return c.Begins(c.Today(now)) }

@@ -10,6 +10,9 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/gate"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -23,14 +26,11 @@ type Holding struct {
 	Everything bool
 }
 
-// holdKind is the kind of the step that makes a hold.
-const holdKind = "hold"
-
 // Hold holds delivery back from now on. A hold in force is replaced.
 func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holding) (Decided, error) {
-	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: holdKind, Title: "Delivery held until you let it in"}
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: show.HoldKind, Title: "Delivery held until you let it in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		if _, err := gatesFor(s.Tx, in.Account); err != nil {
+		if _, err := gate.For(s.Tx, in.Account); err != nil {
 			return Decided{}, err
 		}
 		moment, err := s.optional(&in.Until)
@@ -56,7 +56,7 @@ func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holdin
 			}
 			s.Title = "Delivery held until " + s.speak(*moment) + longer
 		} else if in.Until != "" {
-			s.Title += ": “" + shorten(in.Until, 40) + "” names no time"
+			s.Title += ": “" + say.Shorten(in.Until, 40) + "” names no time"
 		}
 		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
@@ -65,13 +65,13 @@ func (a *App) Hold(ctx context.Context, who store.Who, command string, in Holdin
 // heldOnBy says why letters still wait when a hold ends, and until when; "" if
 // they come in then.
 func (s *step) heldOnBy(account int64, end time.Time) (string, error) {
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return "", err
 	}
-	after := g.state(account, end)
+	after := g.State(account, end)
 	cause := map[delivery.Cause]string{delivery.Closed: "a closed block", delivery.Quiet: "quiet hours"}[after.Cause]
-	if after.Open || cause == "" || g.delivers(account, end) {
+	if after.Open || cause == "" || g.Delivers(account, end) {
 		return "", nil
 	}
 	if after.Next.IsZero() {
@@ -121,11 +121,11 @@ func millisOf(t time.Time) *int64 {
 func (a *App) LetIn(ctx context.Context, who store.Who, command string, account int64, open bool) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		g, err := gatesFor(s.Tx, account)
+		g, err := gate.For(s.Tx, account)
 		if err != nil {
 			return Decided{}, err
 		}
-		if state := g.state(account, s.At); !state.Open && state.Cause != delivery.Held {
+		if state := g.State(account, s.At); !state.Open && state.Cause != delivery.Held {
 			s.Kind = "let-in-early"
 		}
 		if open {
@@ -147,8 +147,8 @@ func (s *step) open(account int64) error {
 	if err := s.endHolds(account); err != nil {
 		return err
 	}
-	g, err := gatesOf(s.Tx)
-	if err != nil || g.state(account, s.At).Open {
+	g, err := gate.Of(s.Tx)
+	if err != nil || g.State(account, s.At).Open {
 		return err
 	}
 	return s.addHold(store.Hold{Account: account, From: s.At, Opens: true})
@@ -165,20 +165,20 @@ func (b brought) letIn() string {
 // deliver carries out the deliveries of this moment: a round of the plan, or
 // the end of held time.
 func (s *step) deliver() error {
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return err
 	}
-	b, err := s.round(g, func(account int64) bool { return g.delivers(account, s.At) })
+	b, err := s.round(g, func(account int64) bool { return g.Delivers(account, s.At) })
 	if err != nil {
 		return err
 	}
 	s.Title = b.letIn()
-	if !g.state(0, s.At).Open {
-		s.Title = fmt.Sprintf("The %s round: %s", s.At.In(g.cal.Zone).Format("15:04"), b)
+	if !g.State(0, s.At).Open {
+		s.Title = fmt.Sprintf("The %s round: %s", s.At.In(g.Cal.Zone).Format("15:04"), b)
 	}
 	var changes change.List
-	for _, h := range g.holds { // those that have run out
+	for _, h := range g.Holds { // those that have run out
 		if !h.Opens && h.Until != nil && !h.Until.UTC.After(s.At) {
 			kinds.Hold.EndedAt.Set(&changes, h.ID, nil, millisOf(h.Until.UTC))
 		}
@@ -195,7 +195,7 @@ func (s *step) comeBack(conversation int64) error {
 	if err != nil {
 		return err
 	}
-	s.Title = "Came back: “" + shorten(row.Title(), 60) + "”"
+	s.Title = "Came back: “" + say.Shorten(row.Title(), 60) + "”"
 	if row.Return != nil && row.Return.When.Precision == when.Open && row.Return.If == when.Always {
 		return s.Change(decide.LookThrough(row.State(), s.At))
 	}

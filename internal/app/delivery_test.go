@@ -16,6 +16,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/work"
 )
 
@@ -24,7 +25,7 @@ const working = "mon-fri 8:30, 13:00, 16:30; closed 9-11:30; quiet 17:30-8:30\ns
 // plan puts a plan in force.
 func (w *world) plan(text string) app.Decided {
 	w.t.Helper()
-	out, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{Text: &text})
+	out, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &show.PlanDraft{Text: &text})
 	require.NoError(w.t, err)
 	return out
 }
@@ -36,7 +37,7 @@ func (w *world) through(f app.ThroughFields) app.Decided {
 	return out
 }
 
-func (w *world) delivery() app.DeliveryView {
+func (w *world) delivery() show.DeliveryView {
 	w.t.Helper()
 	out, err := w.app.Delivery(w.ctx, w.who, 0)
 	require.NoError(w.t, err)
@@ -75,7 +76,7 @@ func TestMailComesByRounds(t *testing.T) {
 	w.receive(letterOf(3, "eva@x.example", "Third"))
 	w.pass(26 * time.Hour)
 	assert.Contains(t, w.titles(), "Carried over from yesterday: Third", "it came at 16:30 of the day before")
-	steps, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	steps, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
 	rounds := 0
 	for _, e := range steps {
@@ -121,7 +122,7 @@ func TestWhatIsLetThrough(t *testing.T) {
 		}
 	}
 	list := w.delivery()
-	assert.Len(t, slices.DeleteFunc(w.rows(decide.Inbox), func(r app.Row) bool { return r.Group.Label != "Let through" }), 4, "the fifth is an answer, and stands with what is new")
+	assert.Len(t, slices.DeleteFunc(w.rows(decide.Inbox), func(r show.Row) bool { return r.Group.Label != "Let through" }), 4, "the fifth is an answer, and stands with what is new")
 	require.Len(t, list.Through, 5)
 	assert.Len(t, list.Let, 5)
 
@@ -144,7 +145,7 @@ func TestAnAnswerThatIsWaitedForAndAnEntryThatEnds(t *testing.T) {
 	w := newWorld(t)
 	w.receive(mail{id: "q@x.example", from: "Bram <bram@freight.example>", subject: "Crates"})
 	row := w.row(decide.Inbox)
-	_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Conversation: row.ID, Saw: row.Last, Writing: app.Writing{
+	_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Conversation: row.ID, Saw: row.Last, Writing: show.Writing{
 		Kind: "answer", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Re: Crates", Text: "How tall?", Letter: row.Last, Wait: "in 3 days",
 	}})
 	require.NoError(t, err)
@@ -168,14 +169,14 @@ func TestAPlanThatCantBePutInForce(t *testing.T) {
 	for text, says := range map[string]string{
 		"daily quiet": "never let anything in", "mon closed 9-11, 10-12": "overlap", "tue 9-10": "closed or quiet", "someday 9": "no day",
 	} {
-		_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{Text: &text})
+		_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &show.PlanDraft{Text: &text})
 		assert.ErrorContains(t, err, says, text)
 	}
 	v := w.delivery()
 	assert.Equal(t, "until today 08:30", v.Gate.Words, "the old plan stays in force")
 	require.Len(t, v.Past, 1)
 	assert.True(t, v.Past[0].InForce)
-	p, err := w.app.PreviewPlan(w.ctx, w.who, 0, app.PlanDraft{Text: ref("daily 10; closed 9-11:30")})
+	p, err := w.app.PreviewPlan(w.ctx, w.who, 0, show.PlanDraft{Text: ref("daily 10; closed 9-11:30")})
 	require.NoError(t, err)
 	assert.Len(t, p.Moved, 7, "rounds inside closed time are told of")
 	assert.Equal(t, "11:30", p.Moved[0].To)
@@ -192,7 +193,7 @@ func TestPlansAreChangedAndPutBack(t *testing.T) {
 	w.undo()
 	assert.Equal(t, "until today 08:30", w.overview().Gate.Words)
 	assert.Len(t, w.rows(decide.Inbox), 2, "what it let in stays")
-	_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{})
+	_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &show.PlanDraft{})
 	require.NoError(t, err)
 	assert.True(t, w.overview().Gate.Open, "removing the plan lets mail flow")
 	w.plan(working)
@@ -251,7 +252,7 @@ func TestLettingInEarlyAndOpening(t *testing.T) {
 	again := w.rows(decide.Inbox)
 	assert.Len(t, again, 4, "the round brings it all the same")
 	for _, r := range again {
-		assert.False(t, r.Title == "Four" && slices.ContainsFunc(begun, func(b app.Row) bool { return b.ID == r.ID }), "a page that still shows what was undone names nothing else")
+		assert.False(t, r.Title == "Four" && slices.ContainsFunc(begun, func(b show.Row) bool { return b.ID == r.ID }), "a page that still shows what was undone names nothing else")
 	}
 }
 
@@ -261,7 +262,7 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	accounts, err := w.app.Accounts(w.ctx, w.who)
 	require.NoError(t, err)
 	walks := accounts[1].ID
-	_, err = w.app.PutPlan(w.ctx, w.who, rand.Text(), walks, &app.PlanDraft{Text: ref("daily 9:00")})
+	_, err = w.app.PutPlan(w.ctx, w.who, rand.Text(), walks, &show.PlanDraft{Text: ref("daily 9:00")})
 	require.NoError(t, err)
 	both := letterOf(1, "eva@x.example", "To both")
 	w.receive(both)
@@ -279,7 +280,7 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 	assert.Len(t, w.row(decide.Inbox).Accounts, 2)
 	w.pass(24 * time.Hour)
 	for account, want := range map[int64]int{0: 2, walks: 1} {
-		p, err := w.app.PreviewPlan(w.ctx, w.who, account, app.PlanDraft{Text: ref("mon 9")})
+		p, err := w.app.PreviewPlan(w.ctx, w.who, account, show.PlanDraft{Text: ref("mon 9")})
 		require.NoError(t, err)
 		assert.Equal(t, want, p.Replay.Letters, "those of the account are tried")
 	}
@@ -303,9 +304,9 @@ func TestAccountsWithPlansOfTheirOwn(t *testing.T) {
 // undoRound takes the clock's last round back.
 func (w *world) undoRound(title string) app.Undone {
 	w.t.Helper()
-	list, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	list, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(w.t, err)
-	i := slices.IndexFunc(list, func(e app.JournalEntry) bool { return e.Actor == work.ByClock && e.Undo })
+	i := slices.IndexFunc(list, func(e show.JournalEntry) bool { return e.Actor == work.ByClock && e.Undo })
 	require.GreaterOrEqual(w.t, i, 0)
 	require.Equal(w.t, title, list[i].Title)
 	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), list[i].Entry, true)
@@ -313,7 +314,7 @@ func (w *world) undoRound(title string) app.Undone {
 	return out
 }
 
-func (w *world) found(words string) []app.Row {
+func (w *world) found(words string) []show.Row {
 	w.t.Helper()
 	found, err := w.app.Search(w.ctx, w.who, words, "")
 	require.NoError(w.t, err)
@@ -459,7 +460,7 @@ func TestReplayAndExamples(t *testing.T) {
 		break
 	}
 	for _, e := range examples {
-		_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &app.PlanDraft{Plan: &e.Plan})
+		_, err := w.app.PutPlan(w.ctx, w.who, rand.Text(), 0, &show.PlanDraft{Plan: &e.Plan})
 		assert.NoError(t, err, e.Name)
 		r := e.Replay
 		in := r.AtOnce + r.Through

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/exchange"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/show"
 )
 
 func TestFollowUpsGoOutAndComeInAgain(t *testing.T) {
@@ -56,7 +57,7 @@ func TestFollowUpsGoOutAndComeInAgain(t *testing.T) {
 	p, err := w.app.PreviewTasks(w.ctx, w.who, "(A) Call +Home due:2026-11-27\ndue:soonish Fail")
 	require.NoError(t, err)
 	assert.Equal(t, exchange.TodoTxt, p.Format)
-	assert.Equal(t, []app.PreviewedTask{{Title: "Call", Due: "Fri 27 Nov", Priority: followup.Urgent, Status: followup.Open, Project: "Home"}}, p.New)
+	assert.Equal(t, []show.PreviewedTask{{Title: "Call", Due: "Fri 27 Nov", Priority: followup.Urgent, Status: followup.Open, Project: "Home"}}, p.New)
 	require.Len(t, p.Troubles, 1)
 	assert.Equal(t, 2, p.Troubles[0].Line)
 }

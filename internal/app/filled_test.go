@@ -19,6 +19,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/filled"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -41,7 +42,7 @@ func fillWorld(w *world) {
 	} {
 		w.receive(m)
 	}
-	rows := map[string]app.Row{}
+	rows := map[string]show.Row{}
 	for _, r := range w.rows(decide.Inbox) {
 		rows[r.Title] = r
 	}
@@ -70,7 +71,7 @@ func fillWorld(w *world) {
 	w.decide(decide.File, rows["[seeds] Swap"], func(d *app.Deciding) { d.Labels = []string{"seeds"} })
 	w.decide(decide.ToBin, rows["You won"])
 	w.pass(time.Minute) // the answer leaves
-	require.NoError(w.t, w.app.SaveDraft(w.ctx, w.who, rand.Text(), 0, app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"}))
+	require.NoError(w.t, w.app.SaveDraft(w.ctx, w.who, rand.Text(), 0, show.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"}))
 	w.plan("daily quiet 21-6")
 	w.through(app.ThroughFields{Kind: delivery.ByWords, Value: "frost alarm", Until: "18 dec"})
 	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "in 1 hour"})

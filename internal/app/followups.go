@@ -14,8 +14,9 @@ import (
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/kinds"
-	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -72,7 +73,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 			card.Sender = f.Letters[0].Sender
 		}
 		if card, err = card.PutInto(in.Lane.By, in.Lane.Key, s.At, c); err != nil {
-			return nil, work.Invalid("lane", "%s", sentence(err))
+			return nil, work.Invalid("lane", "%s", say.Sentence(err))
 		}
 		if in.Lane.By == followup.ByDue && followup.CheckTimes(f.Start, card.Due, nil) != nil {
 			f.Start = nil // put somewhere earlier, it starts when it must
@@ -100,7 +101,7 @@ func (s *step) fill(f *store.FollowUp, in FollowUpFields) ([]followup.Reminding,
 		if strings.TrimSpace(*in.Recurs) != "" {
 			r, err := followup.ReadRecurrence(*in.Recurs, s.At, c)
 			if err != nil {
-				return nil, work.Invalid("recurs", "“%s”: %v.", shorten(*in.Recurs, 40), err)
+				return nil, work.Invalid("recurs", "“%s”: %v.", say.Shorten(*in.Recurs, 40), err)
 			}
 			f.Recurs = &r
 		}
@@ -161,7 +162,7 @@ func readReminders(phrases *[]string, now time.Time, c when.Calendar) ([]followu
 		}
 		r, _, err := followup.ReadReminding(phrase, now, c)
 		if err != nil {
-			return nil, work.Invalid("remind", "%s", sentence(err))
+			return nil, work.Invalid("remind", "%s", say.Sentence(err))
 		}
 		out = append(out, r)
 	}
@@ -188,9 +189,6 @@ func (s *step) checkFields(f store.FollowUp) error {
 	}
 	return nil
 }
-
-// sentence is an error as a sentence for the person.
-func sentence(err error) string { return strings.TrimSuffix(letter.Capital(err.Error()), ".") + "." }
 
 // makeFollowUp makes one follow-up with all the conversations linked.
 func (s *step) makeFollowUp(in FollowUpFields, rows []seenRow) (int64, error) {
@@ -331,7 +329,7 @@ func (s *step) track(f FollowUpFields, on ...store.Seen) (Decided, error) {
 		s.Touch(decide.Conversation.Of(r.ID))
 	}
 	made, err := s.FollowUp(id)
-	s.Title = "New follow-up “" + shorten(made.Title, 60) + "”"
+	s.Title = "New follow-up “" + say.Shorten(made.Title, 60) + "”"
 	return Decided{Entry: s.ID, Title: s.Title, FollowUp: id}, err
 }
 
@@ -380,7 +378,7 @@ func (a *App) EditFollowUps(ctx context.Context, who store.Who, command string, 
 		var last store.FollowUp
 		for _, was := range list {
 			if was.Unreadable != nil {
-				return Edited{}, work.Refuse("“%s” can’t be read whole, so nothing was changed: %v", shorten(was.Title, 60), was.Unreadable)
+				return Edited{}, work.Refuse("“%s” can’t be read whole, so nothing was changed: %v", say.Shorten(was.Title, 60), was.Unreadable)
 			}
 			now, err := s.edit(&changes, was, f, &out)
 			if err != nil {
@@ -429,7 +427,7 @@ func (s *step) edit(changes *change.List, was store.FollowUp, f FollowUpFields, 
 	kinds.FollowUp.Context.Set(changes, was.ID, was.Context, now.Context)
 	kinds.FollowUp.Estimate.Set(changes, was.ID, was.Estimate, now.Estimate)
 	kinds.FollowUp.Recurs.Set(changes, was.ID, was.Recurs, now.Recurs)
-	kinds.FollowUp.Checklist.Set(changes, was.ID, orEmpty(was.Checklist), orEmpty(now.Checklist))
+	kinds.FollowUp.Checklist.Set(changes, was.ID, show.OrEmpty(was.Checklist), show.OrEmpty(now.Checklist))
 	if f.Remind != nil {
 		if err := s.setReminders(changes, now, remind); err != nil {
 			return now, err
@@ -513,7 +511,7 @@ func (s *step) editTitle(was []store.FollowUp, now store.FollowUp) string {
 	if len(was) > 1 {
 		return fmt.Sprintf("%s%d follow-ups", verb, len(was))
 	}
-	title := verb + "“" + shorten(now.Title, 60) + "”"
+	title := verb + "“" + say.Shorten(now.Title, 60) + "”"
 	if what := s.editedInWords(was[0], now); verb == "Changed " && len(what) > 0 {
 		title += ": " + strings.Join(what[:min(len(what), 3)], ", ")
 	}
@@ -541,7 +539,7 @@ func (s *step) editedInWords(was, now store.FollowUp) (out []string) {
 	moved("context", was.Context, now.Context)
 	moved("for", was.Assignee, now.Assignee)
 	if was.Title != now.Title {
-		out = append(out, "it was “"+shorten(was.Title, 40)+"”")
+		out = append(out, "it was “"+say.Shorten(was.Title, 40)+"”")
 	}
 	for _, other := range []struct {
 		what    string
@@ -583,31 +581,5 @@ func (a *App) QuietReminder(ctx context.Context, who store.Who, command string, 
 		kinds.Reminder.State.Set(&changes, id, r.State, "set")
 		s.Title = "Reminder put off until " + s.speak(*moment)
 		return Decided{Entry: s.ID, Title: s.Title, FollowUp: followUp}, s.Change(changes)
-	})
-}
-
-// RangView is a reminder that rang.
-type RangView struct {
-	ID       int64     `json:"id"`
-	FollowUp int64     `json:"followUp"`
-	Title    string    `json:"title"`
-	At       time.Time `json:"at" doc:"When it was due"`
-	Words    string    `json:"words"`
-	Seen     bool      `json:"seen"`
-}
-
-// Rang lists the reminders that rang, the latest first.
-func (a *App) Rang(ctx context.Context, who store.Who) ([]RangView, error) {
-	return read(ctx, a, who, func(tx *store.Tx) ([]RangView, error) {
-		v, err := a.viewer(tx)
-		if err != nil {
-			return nil, err
-		}
-		list, err := tx.Rang(100)
-		out := make([]RangView, len(list))
-		for i, r := range list {
-			out[i] = RangView{ID: r.ID, FollowUp: r.FollowUp, Title: r.Title, At: r.When(), Words: v.short(r.When()), Seen: r.State == "seen"}
-		}
-		return out, err
 	})
 }

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/show"
 )
 
 func (w *world) capture(line string) int64 {
@@ -22,7 +23,7 @@ func (w *world) capture(line string) int64 {
 	return out.FollowUp
 }
 
-func (w *world) followed(id int64) app.Followed {
+func (w *world) followed(id int64) show.Followed {
 	w.t.Helper()
 	f, err := w.app.FollowUp(w.ctx, w.who, id)
 	require.NoError(w.t, err)
@@ -36,15 +37,15 @@ func (w *world) track(f app.FollowUpFields, ids ...int64) app.Edited {
 	return out
 }
 
-func (w *world) board(by followup.Layout, f followup.Filter) app.Board {
+func (w *world) board(by followup.Layout, f followup.Filter) show.Board {
 	w.t.Helper()
-	b, err := w.app.Board(w.ctx, w.who, app.Arranged{By: by, Filter: f})
+	b, err := w.app.Board(w.ctx, w.who, show.Arranged{By: by, Filter: f})
 	require.NoError(w.t, err)
 	return b
 }
 
 // lanes prints a board as "Label: title, title | …".
-func lanes(b app.Board) string {
+func lanes(b show.Board) string {
 	titles := map[int64]string{}
 	for _, c := range b.Cards {
 		titles[c.ID] = c.Title
@@ -261,7 +262,7 @@ func TestStagesAndKeptFilters(t *testing.T) {
 	keep("short", followup.Filter{Most: 20})
 	kept := w.board(followup.ByDue, followup.Filter{}).Filters
 	require.Len(t, kept, 1)
-	assert.Equal(t, app.KeptFilter{ID: kept[0].ID, Name: "Short", By: followup.ByStage, Filter: followup.Filter{Most: 20}}, kept[0])
+	assert.Equal(t, show.KeptFilter{ID: kept[0].ID, Name: "Short", By: followup.ByStage, Filter: followup.Filter{Most: 20}}, kept[0])
 	_, err = w.app.DropFilter(w.ctx, w.who, rand.Text(), kept[0].ID)
 	require.NoError(t, err)
 	_, err = w.app.DropFilter(w.ctx, w.who, rand.Text(), kept[0].ID)
@@ -315,7 +316,7 @@ func TestTodayIsMadeToFit(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []int{360, 270, 0}, []int{fit.Planned, fit.Free, fit.Left})
 	require.Len(t, fit.Moves, 1)
-	assert.Equal(t, app.FitOne{ID: b, Title: "B", Estimate: 100, To: fit.Moves[0].To, Words: "tomorrow"}, fit.Moves[0])
+	assert.Equal(t, show.FitOne{ID: b, Title: "B", Estimate: 100, To: fit.Moves[0].To, Words: "tomorrow"}, fit.Moves[0])
 	_, err = w.app.TakeFit(w.ctx, w.who, rand.Text(), []app.FitMove{{ID: b, To: fit.Moves[0].To}, {ID: 999, To: "fri"}})
 	require.NoError(t, err)
 	assert.Equal(t, "tomorrow", w.followed(b).Due)
@@ -343,7 +344,7 @@ func TestDoneOnesKeepTheirLetterAndAreReopened(t *testing.T) {
 	id := w.decide(decide.FollowUp, w.row(decide.Inbox), func(d *app.Deciding) { d.FollowUp = &app.FollowUpFields{} }).FollowUp
 	done, open := followup.Done, followup.Open
 	w.track(app.FollowUpFields{Status: &done}, id)
-	board, err := w.app.Board(w.ctx, w.who, app.Arranged{By: followup.ByDue, Closed: true, Filter: followup.Filter{Text: "crate"}})
+	board, err := w.app.Board(w.ctx, w.who, show.Arranged{By: followup.ByDue, Closed: true, Filter: followup.Filter{Text: "crate"}})
 	require.NoError(t, err)
 	require.Len(t, board.Lanes, 1)
 	assert.Equal(t, "November 2026", board.Lanes[0].Label)

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/show"
 )
 
 func TestReturnsInHeldTime(t *testing.T) {
@@ -55,7 +56,7 @@ func TestRemindersInHeldTime(t *testing.T) {
 	w.track(app.FollowUpFields{Status: ref(followup.Done)}, closed)
 	w.pass(70 * time.Minute) // 13:00
 	assert.Equal(t, []int64{byDay, byMinute}, ringing(), "for the round; what is done rings no more")
-	list, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	list, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "The 13:00 round: 0 letters, 2 reminders", list[0].Title)
 	w.pass(24 * time.Hour)

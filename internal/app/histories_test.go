@@ -13,6 +13,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -49,13 +50,13 @@ func (h *history) mail() mail {
 	return m
 }
 
-func (h *history) any() (app.Row, bool) {
-	var all []app.Row
+func (h *history) any() (show.Row, bool) {
+	var all []show.Row
 	for _, p := range []decide.Place{decide.Inbox, decide.Later, decide.Archive, decide.Bin, decide.Junk} {
 		all = append(all, h.rows(p)...)
 	}
 	if len(all) == 0 {
-		return app.Row{}, false
+		return show.Row{}, false
 	}
 	return rapid.SampledFrom(all).Draw(h.t, "row"), true
 }
@@ -103,7 +104,7 @@ func (h *history) step() {
 		_, err := h.app.Redo(h.ctx, h.who, rand.Text())
 		h.accepted(err)
 	case "send":
-		s := app.Sending{Command: rand.Text(), Writing: app.Writing{Kind: "new", From: h.own[0], To: []string{rapid.SampledFrom([]string{"p@x.example", h.own[1]}).Draw(h.t, "to")}, Subject: "Crates", Text: "Mine."}}
+		s := app.Sending{Command: rand.Text(), Writing: show.Writing{Kind: "new", From: h.own[0], To: []string{rapid.SampledFrom([]string{"p@x.example", h.own[1]}).Draw(h.t, "to")}, Subject: "Crates", Text: "Mine."}}
 		if r, ok := h.any(); ok && rapid.Bool().Draw(h.t, "an answer") {
 			s.Kind, s.Letter, s.Conversation, s.Saw = "answer", r.Last, r.ID, r.Last
 		}

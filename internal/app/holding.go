@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"slices"
 	"strings"
-	"time"
 
 	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/change"
@@ -14,33 +13,24 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
-	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
-
-// holdingNote is the person's note, or the usual one, which is off.
-func holdingNote(p store.Person) delivery.Note {
-	n := delivery.UsualNote
-	if p.HoldingNote != "" {
-		_ = json.Unmarshal([]byte(p.HoldingNote), &n) // what can't be read leaves the usual one
-	}
-	n.Causes = orEmpty(n.Causes)
-	return n
-}
 
 // SetHoldingNote changes what people are told whose letters wait.
 func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string, n delivery.Note) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "holding-note", Title: "Holding note changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		if err := n.Check(); err != nil {
-			return Decided{}, work.Invalid("note", "%s", sentence(err))
+			return Decided{}, work.Invalid("note", "%s", say.Sentence(err))
 		}
 		p, err := s.Person()
 		if err != nil {
 			return Decided{}, err
 		}
-		before := holdingNote(p)
+		before := show.HoldingNote(p)
 		switch {
 		case len(n.Causes) == 0:
 			s.Title = "Holding note off"
@@ -57,33 +47,6 @@ func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string,
 	})
 }
 
-// nextInWords is the next delivery as a stranger reads it.
-func nextInWords(next time.Time, c when.Calendar) string {
-	if next.IsZero() {
-		return ""
-	}
-	return next.In(c.Zone).Format("on Monday 2 January at 15:04")
-}
-
-// NotePreview is the note as its receiver reads it.
-func (a *App) NotePreview(ctx context.Context, who store.Who, n delivery.Note) (string, error) {
-	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
-		if err := n.Check(); err != nil {
-			return "", work.Invalid("note", "%s", sentence(err))
-		}
-		accounts, err := tx.Accounts()
-		if err != nil || len(accounts) == 0 {
-			return "", err
-		}
-		g, err := gatesOf(tx)
-		if err != nil {
-			return "", err
-		}
-		next := nextInWords(g.state(0, a.Now()).Next, g.cal)
-		return "From: " + letter.Address{Name: accounts[0].Name, Email: accounts[0].Address}.Display() + "\nSubject: Auto: (their subject)\n\n" + n.Fill(next), nil
-	})
-}
-
 // note answers a letter that waits, if the person wants that and the rules for
 // automatic answers allow it.
 func (s *step) note(st stored, account int64, state delivery.State, conversations []int64) error {
@@ -91,7 +54,7 @@ func (s *step) note(st stored, account int64, state delivery.State, conversation
 	if err != nil {
 		return err
 	}
-	n := holdingNote(p)
+	n := show.HoldingNote(p)
 	if !slices.Contains(n.Causes, state.Cause) {
 		return nil
 	}
@@ -117,7 +80,7 @@ func (s *step) note(st stored, account int64, state delivery.State, conversation
 	}
 	from := accounts[max(0, slices.IndexFunc(accounts, func(a store.Account) bool { return a.ID == account }))]
 	_, domain, _ := strings.Cut(from.Address, "@")
-	out := autoanswer.Make(st.l, letter.Address{Name: from.Name, Email: from.Address}, n.Fill(nextInWords(state.Next, p.Calendar()))+"\n", s.app.NewID()+"@"+domain, s.At)
+	out := autoanswer.Make(st.l, letter.Address{Name: from.Name, Email: from.Address}, n.Fill(say.NextInWords(state.Next, p.Calendar()))+"\n", s.app.NewID()+"@"+domain, s.At)
 	raw, err := out.Bytes()
 	if err != nil {
 		return err

@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/work"
 )
 
@@ -44,7 +45,7 @@ func (w *world) importFile(path string, change func(*app.Importing)) app.ImportV
 	return v
 }
 
-func titlesOf(rows []app.Row) (out []string) {
+func titlesOf(rows []show.Row) (out []string) {
 	for _, r := range rows {
 		out = append(out, r.Title)
 	}
@@ -85,7 +86,7 @@ func TestImport(t *testing.T) {
 	again := w.importFile(path, recent)
 	assert.Equal(t, []int{0, 5}, []int{again.New, again.Known}, "the same again adds nothing")
 
-	fresh := slices.IndexFunc(w.rows(decide.Inbox), func(r app.Row) bool { return r.Title == "Fresh" })
+	fresh := slices.IndexFunc(w.rows(decide.Inbox), func(r show.Row) bool { return r.Title == "Fresh" })
 	w.decide(decide.Done, w.rows(decide.Inbox)[fresh])
 	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), v.Entry, true)
 	require.NoError(t, err)

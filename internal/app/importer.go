@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -249,19 +250,12 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 }
 
 func importTitle(im store.Import) string {
-	return fmt.Sprintf("Import of %s: %s", im.Name, countOf(im.Account.Added, "new letter"))
-}
-
-func countOf(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
+	return fmt.Sprintf("Import of %s: %s", im.Name, say.Count(im.Account.Added, "new letter"))
 }
 
 func (im *importer) takeOne(s *step, account *store.ImportAccount, p parsed) error {
 	account.Items++
-	trouble := store.ImportTrouble{Name: p.name, Subject: shorten(p.row.Subject, 80)}
+	trouble := store.ImportTrouble{Name: p.name, Subject: say.Shorten(p.row.Subject, 80)}
 	switch {
 	case errors.Is(p.trouble, post.ErrNoLetter):
 		account.Passed++
@@ -371,7 +365,7 @@ func (s *step) takeBack(entry int64) (binned int, left []string, err error) {
 		changes = append(changes, decide.Decide(r.State(), decide.Decision{Kind: decide.ToBin, At: s.At, Saw: r.LastLetter})...)
 	}
 	for _, title := range used[:min(len(used), namedLeft)] {
-		left = append(left, "Left as it is: “"+shorten(title, 60)+"”, used since or tied to other letters.")
+		left = append(left, "Left as it is: “"+say.Shorten(title, 60)+"”, used since or tied to other letters.")
 	}
 	if n := len(used) - namedLeft; n > 0 {
 		left = append(left, fmt.Sprintf("Left as they are: %d more.", n))

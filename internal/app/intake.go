@@ -16,43 +16,11 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
-
-// IntakeView is the person's own intake address. What is forwarded to it
-// becomes a follow-up; what is sent to a time at its domain comes back then.
-type IntakeView struct {
-	Address string   `json:"address" doc:"Empty before there is one"`
-	Times   []string `json:"times" doc:"Examples of addresses that carry a time"`
-}
-
-// intakeName is the local part that makes a follow-up.
-const intakeName = "follow"
-
-func intakeView(tx *store.Tx) (IntakeView, error) {
-	out := IntakeView{Times: []string{}}
-	p, err := tx.Person()
-	if err != nil || p.Intake == "" {
-		return out, err
-	}
-	accounts, err := tx.Accounts()
-	if err != nil || len(accounts) == 0 {
-		return out, err
-	}
-	_, domain, _ := strings.Cut(accounts[0].Address, "@")
-	host := p.Intake + "." + domain
-	out.Address = intakeName + "@" + host
-	for _, t := range []string{"fri-1400", "tomorrow", "3d", "next-week"} {
-		out.Times = append(out.Times, t+"@"+host)
-	}
-	return out, nil
-}
-
-// Intake gives the intake address.
-func (a *App) Intake(ctx context.Context, who store.Who) (IntakeView, error) {
-	return read(ctx, a, who, intakeView)
-}
 
 // RenewIntake makes an intake address that nobody can guess; letters to the
 // one before are no longer taken.
@@ -107,7 +75,7 @@ func (s *step) takeIntake(in Incoming, l letter.Letter, local string) (int64, er
 		return 0, err
 	}
 	rows := []seenRow{{row, row.LastLetter, nil}}
-	if local != intakeName {
+	if local != show.IntakeName {
 		return id, s.intakeTime(rows, local)
 	}
 	text := letter.Unquoted(l.Text)
@@ -125,17 +93,17 @@ func (s *step) takeIntake(in Incoming, l letter.Letter, local string) (int64, er
 	if _, err := s.addFollowUp(f, nil, nil); err != nil {
 		return 0, err
 	}
-	s.Title = "Follow-up from a forwarded letter: “" + shorten(f.Title, 60) + "”"
+	s.Title = "Follow-up from a forwarded letter: “" + say.Shorten(f.Title, 60) + "”"
 	return id, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.At, Saw: row.LastLetter})
 }
 
 func (s *step) intakeTime(rows []seenRow, local string) error {
 	moment, err := s.read(addressPhrase(local))
 	if err != nil {
-		s.Title = "“" + shorten(local, 40) + "” in an address is no time; the letter is in the inbox"
+		s.Title = "“" + say.Shorten(local, 40) + "” in an address is no time; the letter is in the inbox"
 		return nil //nolint:nilerr // the letter is there, and says so
 	}
-	s.Title = "Sent back " + s.speak(*moment) + ": “" + shorten(rows[0].Title(), 60) + "”"
+	s.Title = "Sent back " + s.speak(*moment) + ": “" + say.Shorten(rows[0].Title(), 60) + "”"
 	s.sure = true // a letter can't be asked
 	return s.settle(rows, decide.Decision{Kind: decide.PutOff, At: s.At, Saw: rows[0].LastLetter, When: moment})
 }
@@ -199,7 +167,7 @@ func (a *App) DropFollowUp(ctx context.Context, who store.Who, command string, d
 		if err != nil {
 			return Decided{}, err
 		}
-		s.Title = "New follow-up “" + shorten(title, 60) + "” from " + shorten(d.Name, 60)
+		s.Title = "New follow-up “" + say.Shorten(title, 60) + "” from " + say.Shorten(d.Name, 60)
 		return Decided{Entry: s.ID, Title: s.Title, FollowUp: followUp}, s.settle(rows, decide.Decision{Kind: decide.Done, At: s.At, Saw: row.LastLetter})
 	})
 }

@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
+	"ebbe.example/ebbe/internal/say"
 )
 
 // What an undo has to leave is named thing by thing, by its title and in
@@ -128,7 +129,7 @@ func (s *step) leftInWords(kept []change.Recorded, gone []change.Object) []strin
 		}
 		name := objectWords[o.Kind]
 		if title := s.TitleOf(o); title != "" {
-			name = "“" + shorten(title, 60) + "”"
+			name = "“" + say.Shorten(title, 60) + "”"
 		}
 		if name == "" {
 			name = "Something"

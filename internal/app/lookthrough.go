@@ -3,20 +3,14 @@ package app
 import (
 	"context"
 	"fmt"
-	"time"
 
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/schedule"
-	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/gate"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
-
-// nextLook is when someday letters are looked through next.
-func nextLook(p store.Person, after time.Time) time.Time {
-	c := p.Calendar()
-	return c.NextOn(time.Weekday(p.LookDay), c.DayStart, after)
-}
 
 // lookThrough lets a few someday letters come up, those first that have waited
 // longest. In a week without any nothing is written in the Journal.
@@ -31,7 +25,7 @@ func (a *App) lookThrough(ctx context.Context, ev schedule.Event) error {
 		if idle = len(some) == 0 || ev.Due.UnixMilli() <= 0; err != nil || !idle {
 			return err
 		}
-		return tx.SetLook(nextLook(p, a.Now()))
+		return tx.SetLook(show.NextLook(p, a.Now()))
 	})
 	if err != nil || idle {
 		return err
@@ -48,7 +42,7 @@ func (s *step) lookThrough() (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return 0, err
 	}
@@ -58,7 +52,7 @@ func (s *step) lookThrough() (int, error) {
 	}
 	for _, id := range some {
 		if _, err := s.alone(func() error {
-			if delivery.Waits(true, g.reaches(0, s.At)) {
+			if delivery.Waits(true, g.Reaches(0, s.At)) {
 				return s.Await(id)
 			}
 			return s.comeBack(id)
@@ -68,15 +62,5 @@ func (s *step) lookThrough() (int, error) {
 	}
 	s.Title = fmt.Sprintf("Someday letters to look through: %d", len(some))
 	// After a long sleep one look-through is enough.
-	return len(some), s.SetLook(nextLook(p, s.app.Now()))
-}
-
-// lookNote says on the group of someday letters when some of them come up.
-func (v viewer) lookNote(count int) string {
-	n := min(v.person.LookCount, count)
-	if n == 0 {
-		return ""
-	}
-	at := nextLook(v.person, v.now)
-	return fmt.Sprintf("%d to look through %s", n, trimClock(v.speak(when.Moment{UTC: at, Precision: when.ToDay, Wall: at.In(v.cal.Zone).Format("2006-01-02T15:04")})))
+	return len(some), s.SetLook(show.NextLook(p, s.app.Now()))
 }

@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -89,7 +90,7 @@ func (s *step) flag(on []store.Seen, phrase string) (Decided, error) {
 	if phrase != "" {
 		t, err := followup.ReadTimes(phrase, s.At, c)
 		if err != nil {
-			return Decided{}, work.Invalid("when", "%s", sentence(err))
+			return Decided{}, work.Invalid("when", "%s", say.Sentence(err))
 		}
 		remind = t.Remind
 		if t.Span != nil {

@@ -3,36 +3,16 @@ package app
 import (
 	"context"
 	"encoding/json"
-	"fmt"
-	"strconv"
 
 	"ebbe.example/ebbe/internal/core/change"
-	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
 
-// Notices say what may interrupt: quiet unless the person says otherwise.
-type Notices struct {
-	Through   delivery.Notice `json:"through"`
-	Reminders delivery.Notice `json:"reminders"`
-	Rounds    delivery.Notice `json:"rounds"`
-	// Mentions are of letters that name the person.
-	Mentions delivery.Notice `json:"mentions"`
-	// Count shows the inbox in the page's title and icon.
-	Count bool `json:"count"`
-}
-
-func notices(p store.Person) (n Notices) {
-	if p.Notices != "" {
-		_ = json.Unmarshal([]byte(p.Notices), &n) // what can't be read is quiet
-	}
-	return n
-}
-
 // SetNotices changes what may interrupt.
-func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n Notices) (Decided, error) {
+func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n show.Notices) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "notices", Title: "Notifications changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
@@ -48,69 +28,3 @@ func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n N
 		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
-
-// NoticeView is something that the page may tell the person of, once.
-type NoticeView struct {
-	Key     string `json:"key" doc:"Names it for good"`
-	Title   string `json:"title"`
-	Text    string `json:"text"`
-	Browser bool   `json:"browser"`
-	Sound   bool   `json:"sound"`
-	Count   bool   `json:"count"`
-	// Conversation is what it leads to; 0 for the inbox.
-	Conversation int64 `json:"conversation,omitempty"`
-	FollowUp     int64 `json:"followUp,omitempty"`
-}
-
-// notices lists what the page may tell of now. Quiet hours keep back all but
-// what comes with a precise minute or was let through.
-func (v viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error) {
-	n, out := notices(v.person), []NoticeView{}
-	since := v.now.Add(-delivery.NoticeFor)
-	add := func(may delivery.Notice, x NoticeView) {
-		x.Browser, x.Sound, x.Count = may.Browser, may.Sound, may.Count
-		out = append(out, x)
-	}
-	if may := n.Through.In(state, true); may.Any() {
-		through, err := tx.LetThroughSince(since, mostNotices)
-		if err != nil {
-			return nil, err
-		}
-		for _, t := range through {
-			add(may, NoticeView{Key: "through:" + strconv.FormatInt(t.Letter, 10), Title: t.From, Text: t.Subject + " (let through: " + t.By + ")", Conversation: t.Conversation})
-		}
-	}
-	if may := n.Mentions.In(state, false); may.Any() {
-		naming, err := tx.MentionsSince(since, mostNotices)
-		if err != nil {
-			return nil, err
-		}
-		for _, m := range naming {
-			add(may, NoticeView{Key: "mention:" + strconv.FormatInt(m.Letter, 10), Title: m.From + " names you", Text: m.Subject, Conversation: m.Conversation})
-		}
-	}
-	if n.Reminders.Any() {
-		rang, err := tx.RangSince(since, mostNotices)
-		if err != nil {
-			return nil, err
-		}
-		for _, r := range rang {
-			if may := n.Reminders.In(state, r.Precise); may.Any() {
-				add(may, NoticeView{Key: fmt.Sprintf("reminder:%d:%d", r.ID, r.At.Unix()), Title: "Reminder", Text: r.Title, FollowUp: r.FollowUp})
-			}
-		}
-	}
-	if may := n.Rounds.In(state, false); may.Any() {
-		last, err := tx.LastOf("delivery", since)
-		if err != nil {
-			return nil, err
-		}
-		if last.Undoable { // it brought something
-			add(may, NoticeView{Key: "round:" + strconv.FormatInt(last.ID, 10), Title: "Delivery", Text: last.Title})
-		}
-	}
-	return out, nil
-}
-
-// mostNotices bounds how many of a kind are told of at once.
-const mostNotices = 20

@@ -10,6 +10,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/show"
 )
 
 func TestNoticesAreQuiet(t *testing.T) {
@@ -19,7 +20,7 @@ func TestNoticesAreQuiet(t *testing.T) {
 	w.receive(letterOf(1, "eva@x.example", "Through"))
 	assert.Empty(t, w.overview().Notices, "quiet by default")
 	on := delivery.Notice{Browser: true}
-	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), app.Notices{Through: on, Reminders: on, Rounds: on})
+	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), show.Notices{Through: on, Reminders: on, Rounds: on})
 	require.NoError(t, err)
 	require.Len(t, w.overview().Notices, 1, "what was let through, also in quiet hours")
 	assert.False(t, w.overview().Notices[0].Count)
@@ -42,7 +43,7 @@ func (w *world) texts() (out []string) {
 
 func TestNoticesOfLettersThatNameMe(t *testing.T) {
 	w := newWorld(t)
-	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), app.Notices{Mentions: delivery.Notice{Sound: true}})
+	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), show.Notices{Mentions: delivery.Notice{Sound: true}})
 	require.NoError(t, err)
 	w.plan("daily 8:30, 13:00; quiet 12:30-14:30")
 	for i, m := range []mail{
@@ -71,7 +72,7 @@ func TestNoticesOfLettersThatNameMe(t *testing.T) {
 func TestAReminderIsToldOfWhenItRings(t *testing.T) {
 	w := newWorld(t)
 	on := delivery.Notice{Browser: true}
-	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), app.Notices{Reminders: on, Rounds: on})
+	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), show.Notices{Reminders: on, Rounds: on})
 	require.NoError(t, err)
 	w.capture("Water the figs, remind later today") // 11:20
 	w.plan("daily 8:30, 13:00; closed 9-11:30")

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/work"
 )
 
@@ -34,7 +35,7 @@ func TestTheSenderIsToldWhenToExpectAnAnswer(t *testing.T) {
 	_, err = w.app.Tell(w.ctx, w.who, ids, "when she answers")
 	require.ErrorContains(t, err, "no date to tell")
 
-	putOff := func(rows []app.Row) app.Decided {
+	putOff := func(rows []show.Row) app.Decided {
 		out, err := w.app.Decide(w.ctx, w.who, app.Deciding{Command: rand.Text(), Kind: decide.PutOff, On: seenAll(rows), When: "fri", Tell: v.Text})
 		require.NoError(t, err)
 		return out
@@ -167,12 +168,12 @@ func TestTheClockJumpsBack(t *testing.T) {
 	w.decide(decide.PutOff, w.row(decide.Inbox), until("in 20 minutes"))
 	w.pass(-3 * time.Hour)
 	assert.Empty(t, w.rows(decide.Inbox), "it comes back at its time, not before")
-	entries, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	entries, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
 	before := len(entries)
 	w.pass(3*time.Hour + 20*time.Minute)
 	assert.Len(t, w.rows(decide.Inbox), 1)
-	entries, err = w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	entries, err = w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
 	assert.Len(t, entries, before+1, "what had happened does not happen again")
 }
@@ -190,7 +191,7 @@ func TestWhatWasMissedHappensInOrderAtItsTime(t *testing.T) {
 	w.pass(10 * 24 * time.Hour) // the machine slept
 	_, err = w.app.RunDue(w.ctx)
 	require.NoError(t, err)
-	entries, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	entries, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
 	var got []string
 	for _, e := range entries {
@@ -211,7 +212,7 @@ func TestLettersWaitAsLongAsThePersonSays(t *testing.T) {
 		return err
 	}
 	send := func() {
-		_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: app.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Crates", Text: "Four."}})
+		_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: show.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Crates", Text: "Four."}})
 		require.NoError(t, err)
 	}
 	require.NoError(t, set(60))

@@ -1,7 +1,6 @@
 package app
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -11,6 +10,8 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -25,7 +26,7 @@ func (s *step) wish(phrase string) (when.Wish, int64, error) {
 	if err != nil {
 		return when.Wish{}, 0, err
 	}
-	w, err := when.ReadWish(phrase, s.At, p.Calendar(), spotNames(spots))
+	w, err := when.ReadWish(phrase, s.At, p.Calendar(), show.SpotNames(spots))
 	if err != nil {
 		return when.Wish{}, 0, work.Invalid("when", "%s", err)
 	}
@@ -37,14 +38,6 @@ func (s *step) wish(phrase string) (when.Wish, int64, error) {
 		return w, 0, work.Invalid("when", "You are at “%s” now. Name another place, or a time.", w.Spot)
 	}
 	return w, spots[i].ID, nil
-}
-
-func spotNames(spots []store.Spot) []string {
-	out := make([]string, len(spots))
-	for i, s := range spots {
-		out[i] = s.Name
-	}
-	return out
 }
 
 // await begins to wait for the answer without which, or with which, a put-off
@@ -72,7 +65,7 @@ func (s *step) await(row store.Row, w when.Wish) error {
 func (s *step) whom(row store.Row, name string) (string, error) {
 	if name == "" {
 		if row.From.Email == "" {
-			return "", work.Invalid("when", "Nobody else is in “%s”. Name a time.", shorten(row.Title(), 40))
+			return "", work.Invalid("when", "Nobody else is in “%s”. Name a time.", say.Shorten(row.Title(), 40))
 		}
 		return row.From.Key(), nil
 	}
@@ -86,7 +79,7 @@ func (s *step) whom(row store.Row, name string) (string, error) {
 			return email, nil
 		}
 	}
-	return "", work.Invalid("when", "Nobody called “%s” is in “%s”.", name, shorten(row.Title(), 40))
+	return "", work.Invalid("when", "Nobody called “%s” is in “%s”.", name, say.Shorten(row.Title(), 40))
 }
 
 // release ends the waiting that earlier put-offs of the conversations began:
@@ -152,7 +145,7 @@ func (ws wishes) put(s *step, row store.Row, d *decide.Decision) error {
 	if !ok {
 		if ws.all == nil {
 			if d.Kind == decide.PutOff {
-				return work.Invalid("when", "Later needs a time for “%s”.", shorten(row.Title(), 40))
+				return work.Invalid("when", "Later needs a time for “%s”.", say.Shorten(row.Title(), 40))
 			}
 			return nil
 		}
@@ -184,23 +177,5 @@ func (ws wishes) days(s *step) map[string]bool {
 
 // untilWords says until when, or until what, something is put off.
 func (s *step) untilWords(m when.Moment, on when.Condition, spot, who string) string {
-	return until(s.speak(m), m.Precision != when.Open, on, spot, who)
-}
-
-// until puts a time and a condition into words: "until Fri 27 Nov, 14:00",
-// "until they answer".
-func until(words string, timed bool, on when.Condition, spot, who string) string {
-	switch on {
-	case when.IfAnswered:
-		return "until " + cmp.Or(who, "they") + map[bool]string{true: " answer", false: " answers"}[who == ""]
-	case when.IfSilent:
-		return "until " + words + " unless " + cmp.Or(who, "somebody") + " answers"
-	case when.AtSpot:
-		if timed {
-			return "until you are at " + spot + ", or " + words
-		}
-		return "until you are at " + spot
-	case when.Always:
-	}
-	return "until " + words
+	return say.Until(s.speak(m), m.Precision != when.Open, on, spot, who)
 }

@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -90,7 +91,7 @@ func (s *step) writeReceipt(row store.Letter) (int64, error) {
 	}
 	return s.AddOutgoing(store.Outgoing{
 		AccountID: account.ID, Conversation: row.Conversation, MessageID: r.MessageID, Recipients: to,
-		Subject: "Receipt of “" + shorten(row.Subject, 60) + "”", SendAt: leaves,
+		Subject: "Receipt of “" + say.Shorten(row.Subject, 60) + "”", SendAt: leaves,
 	}, store.Pack(bytes), s.At)
 }
 

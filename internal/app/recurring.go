@@ -7,6 +7,7 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -83,7 +84,7 @@ func (a *App) SkipFollowUp(ctx context.Context, who store.Who, command string, i
 		if err != nil {
 			return Decided{}, err
 		}
-		title := "“" + shorten(f.Title, 60) + "”"
+		title := "“" + say.Shorten(f.Title, 60) + "”"
 		if !ok {
 			var changes change.List
 			kinds.FollowUp.Status.Set(&changes, f.ID, f.Status, followup.Dropped)

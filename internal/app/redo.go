@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/steps"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -88,7 +89,7 @@ func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, 
 		}
 		sends := slices.ContainsFunc(recorded, func(r change.Recorded) bool { return r.Kind == kinds.Outbox.Kind })
 		if sends || slices.Contains(anew, e.Kind) {
-			return Undone{}, work.Refuse("“%s” can’t be done again by a key. Do it anew.", shorten(e.Title, 60))
+			return Undone{}, work.Refuse("“%s” can’t be done again by a key. Do it anew.", say.Shorten(e.Title, 60))
 		}
 		again, kept, gone, err := s.Invert(recorded)
 		if err != nil {

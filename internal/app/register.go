@@ -26,7 +26,7 @@ func (a *App) register() {
 			return s.closing()
 		}
 	}
-	a.Dues = map[schedule.Kind]work.Due{
+	a.Dues = work.Dues{
 		schedule.Delivery: {
 			Happen: happen(func(s *step, _ int64) error { return s.deliver() }), Version: (*store.Tx).DeliverySeq, Undoable: true,
 			Failed: "A delivery did not come",

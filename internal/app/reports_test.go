@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/show"
 )
 
 // report is a multipart/report of a kind on one of Ines's letters.
@@ -155,7 +156,7 @@ func TestPicturesAreChosenForASender(t *testing.T) {
 	w := newWorld(t)
 	w.receive(mail{id: "n@g.example", from: "News <news@g.example>", subject: "Issue 1", extra: "Content-Type: text/html\r\n", text: `<p>Hi</p><img src="https://g.example/a.png">`})
 	id := w.row(decide.Inbox).ID
-	body := func() *app.Body {
+	body := func() *show.Body {
 		c, err := w.app.Open(w.ctx, w.who, id)
 		require.NoError(t, err)
 		return c.LetterList[0].Body

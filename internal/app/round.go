@@ -10,6 +10,8 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/thread"
+	"ebbe.example/ebbe/internal/gate"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -18,21 +20,21 @@ import (
 type brought struct{ letters, returns, reminders int }
 
 func (b brought) String() string {
-	out := countOf(b.letters, "letter")
+	out := say.Count(b.letters, "letter")
 	if b.returns > 0 {
-		out += ", " + countOf(b.returns, "return")
+		out += ", " + say.Count(b.returns, "return")
 	}
 	if b.reminders > 0 {
-		out += ", " + countOf(b.reminders, "reminder")
+		out += ", " + say.Count(b.reminders, "reminder")
 	}
 	return out
 }
 
 // round lets in what was received up to now at the accounts that it reaches,
 // and brings what waits for a delivery.
-func (s *step) round(g gates, reaches func(account int64) bool) (out brought, err error) {
+func (s *step) round(g gate.Gates, reaches func(account int64) bool) (out brought, err error) {
 	var accounts []int64
-	for _, a := range g.accounts {
+	for _, a := range g.Accounts {
 		if reaches(a) {
 			accounts = append(accounts, a)
 		}
@@ -290,17 +292,17 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 	if err := takeBack(func(r change.Recorded) bool { return r.Kind == kinds.Hold.Kind }); err != nil {
 		return nil, 0, nil, err
 	}
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return nil, 0, nil, err
 	}
 	open := []int64{}
-	for _, a := range g.accounts {
-		if g.state(a, s.At).Open {
+	for _, a := range g.Accounts {
+		if g.State(a, s.At).Open {
 			open = append(open, a)
 		}
 	}
-	if len(open) == len(g.accounts) {
+	if len(open) == len(g.Accounts) {
 		return nil, 0, nil, work.Refuse("Delivery is open: what is held now would come at once. Hold it first.")
 	}
 	calm, err := s.Calm(e.ID, e.At, open)

@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -127,14 +128,14 @@ func TestUndoingAnImportLeavesWhatWasUsed(t *testing.T) {
 	}
 	v := w.importFile(folder, nil)
 	require.Equal(t, 6, v.New)
-	row := func(s string) app.Row { return w.titled(decide.Archive, s) }
+	row := func(s string) show.Row { return w.titled(decide.Archive, s) }
 	seen := func(s string) store.Seen { return store.Seen{ID: row(s).ID, Last: row(s).Last} }
 	w.mark("star", false, row("starred").ID)
 	_, err := w.app.Flag(w.ctx, w.who, rand.Text(), []store.Seen{seen("flagged")}, "")
 	require.NoError(t, err)
 	_, err = w.app.NewFollowUp(w.ctx, w.who, rand.Text(), app.FollowUpFields{}, seen("followed"))
 	require.NoError(t, err)
-	require.NoError(t, w.app.SaveDraft(w.ctx, w.who, rand.Text(), row("drafted").ID, app.Writing{Kind: "answer", Text: "Dear"}))
+	require.NoError(t, w.app.SaveDraft(w.ctx, w.who, rand.Text(), row("drafted").ID, show.Writing{Kind: "answer", Text: "Dear"}))
 	answered := row("answered")
 	w.send(&answered, func(s *app.Sending) { s.Stay = true })
 	out, err := w.app.Undo(w.ctx, w.who, rand.Text(), v.Entry, true)
@@ -260,7 +261,7 @@ func TestEveryWayOfPuttingOffAsks(t *testing.T) {
 	w.receive(mail{id: "o1", from: "Tove <tove@else.example>", subject: "Ropes"})
 	rows := w.rows(decide.Inbox)
 	require.Len(t, rows, 2)
-	often := rows[slices.IndexFunc(rows, func(r app.Row) bool { return r.Often })]
+	often := rows[slices.IndexFunc(rows, func(r show.Row) bool { return r.Often })]
 	asked := func(err error) {
 		t.Helper()
 		var p *app.Problem
@@ -491,11 +492,11 @@ func TestAHundredPurgesAreOneLine(t *testing.T) {
 		w.decide(decide.ToBin, w.titled(decide.Inbox, fmt.Sprint("purge ", i)))
 	}
 	w.pass(31 * 24 * time.Hour)
-	list, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	list, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "Purged from the bin: 5 conversations", list[0].Title)
 	assert.NotContains(t, list[1].Title, "Purged")
-	more, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{Before: list[0].Entry})
+	more, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{Before: list[0].Entry})
 	require.NoError(t, err)
 	assert.Equal(t, list[1:], more, "the next page goes on where it ended")
 }

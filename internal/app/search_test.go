@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -22,7 +23,7 @@ func TestMarksAreFound(t *testing.T) {
 	} {
 		w.receive(m)
 	}
-	at := map[string]app.Row{}
+	at := map[string]show.Row{}
 	for _, r := range w.rows(decide.Inbox) {
 		at[r.Title] = r
 	}

@@ -16,43 +16,15 @@ import (
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
-	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
 
-// Writing is a letter being written, as the page holds it and a draft keeps it.
-type Writing struct {
-	// Kind is "answer", "hand-on" or "new"; "again" sends a letter once more
-	// that could not be delivered.
-	Kind    string   `json:"kind" enum:"answer,hand-on,new,again"`
-	From    string   `json:"from" doc:"One of the own addresses"`
-	To      []string `json:"to"`
-	Cc      []string `json:"cc,omitempty"`
-	Subject string   `json:"subject" maxLength:"2000"`
-	Text    string   `json:"text" maxLength:"5000000"`
-	// Quoted stands below the text: what is answered or handed on.
-	Quoted string `json:"quoted,omitempty" maxLength:"5000000"`
-	// Letter is the one that is answered or handed on.
-	Letter int64 `json:"letter,omitempty"`
-	All    bool  `json:"all,omitempty" doc:"To all recipients"`
-	Stay   bool  `json:"stay,omitempty" doc:"Leave the conversation where it is"`
-	// Wait is the limit until which an answer is waited for; a phrase.
-	Wait string `json:"wait,omitempty"`
-	// WaitAll waits until all recipients have answered, not only one of them.
-	WaitAll bool `json:"waitAll,omitempty"`
-	// Receipt asks to be told when it is read.
-	Receipt bool `json:"receipt,omitempty"`
-	// Nudges is the waiting that it reminds somebody of: that goes on until
-	// Wait, and no other is begun.
-	Nudges int64 `json:"nudges,omitempty"`
-	// FollowUp is handed over with it, and waits for whoever gets it.
-	FollowUp int64 `json:"followUp,omitempty"`
-}
-
 // SaveDraft keeps what is being typed. It is no step of the Journal: there is
 // nothing to undo in a keystroke.
-func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversation int64, w Writing) error {
+func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversation int64, w show.Writing) error {
 	value, err := json.Marshal(w)
 	if err != nil {
 		return err
@@ -91,7 +63,7 @@ type Sending struct {
 	Saw          int64
 	// Version is that at which the conversation was seen; nil makes no difference.
 	Version *int64
-	Writing
+	show.Writing
 }
 
 // Sent is what became of a letter handed to the outbox.
@@ -124,7 +96,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		var changes change.List
 		conversation := w.Conversation
 		var left []string
-		s.Title = "Sent “" + shorten(out.Subject, 60) + "”"
+		s.Title = "Sent “" + say.Shorten(out.Subject, 60) + "”"
 		if kind == "" {
 			if conversation, err = s.AddConversation(letter.BareSubject(out.Subject)); err != nil {
 				return Sent{}, err
@@ -137,14 +109,14 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 			conversation = row.ID
 			if decide.Overtaken(row.State(), w.Version) { // it goes all the same, and moves nothing
 				w.Stay = true
-				left = append(left, fmt.Sprintf("“%s” has gone elsewhere meanwhile: it stays %s.", shorten(row.Title(), 60), whereWords[row.Place]))
+				left = append(left, fmt.Sprintf("“%s” has gone elsewhere meanwhile: it stays %s.", say.Shorten(row.Title(), 60), whereWords[row.Place]))
 			}
 			if err := s.settle([]seenRow{{row, w.Saw, nil}}, decide.Decision{Kind: kind, At: s.At, Saw: w.Saw, Stay: w.Stay}); err != nil {
 				return Sent{}, err
 			}
-			s.Title = verbs[kind] + " “" + shorten(row.Title(), 60) + "”"
+			s.Title = verbs[kind] + " “" + say.Shorten(row.Title(), 60) + "”"
 			if w.Kind == "again" {
-				s.Title = "Sent again “" + shorten(row.Title(), 60) + "”"
+				s.Title = "Sent again “" + say.Shorten(row.Title(), 60) + "”"
 			}
 			if kind == decide.HandOn {
 				s.Title += " to " + out.To[0].Display()
@@ -516,36 +488,6 @@ func inWords(names []string) string {
 		return strings.Join(names, ", ")
 	}
 	return fmt.Sprintf("%s and %d others", strings.Join(names[:few], ", "), len(names)-few)
-}
-
-// Again prepares a letter of mine that a report says could not be delivered,
-// to be sent once more.
-func (a *App) Again(ctx context.Context, who store.Who, reportID int64) (Writing, error) {
-	return read(ctx, a, who, func(tx *store.Tx) (Writing, error) {
-		report, err := tx.Letter(reportID)
-		if err != nil || report.Report == nil {
-			return Writing{}, store.ErrNotFound
-		}
-		id, err := tx.OwnLetterByMessageID(report.Report.Original)
-		if err != nil || id == 0 {
-			return Writing{}, work.Gone("The letter that this reports on is not here.")
-		}
-		raw, err := tx.Original(id)
-		if err != nil {
-			return Writing{}, err
-		}
-		mine := letter.Parse(raw)
-		return Writing{Kind: "again", From: mine.From.Key(), To: []string{report.Report.Recipient}, Subject: mine.Subject, Text: mine.Text, Letter: id}, nil
-	})
-}
-
-// Quote prepares the text that an answer or a forward carries below it.
-func Quote(kind string, l letter.Letter, c when.Calendar) string {
-	stamp := l.Date.In(c.Zone).Format("Mon 2 Jan 2006, 15:04")
-	if kind == "hand-on" {
-		return letter.Forwarded(l, stamp)
-	}
-	return letter.Quote(l, stamp)
 }
 
 // leaves is when a letter that is sent now leaves; until then it can be undone.

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -20,8 +21,7 @@ import (
 // called off and undone by itself.
 
 const (
-	// reach is how far ahead the times of a series are made.
-	reach = 18 * 30 * 24 * time.Hour
+
 	// renewed is how long before the end of that more are made.
 	renewed = 6 * 30 * 24 * time.Hour
 	// mostTimes bounds how many are made at once.
@@ -43,12 +43,12 @@ func (s *step) addSeries(x store.Series, except map[int64]bool) error {
 	if x.Event.Start.UTC.After(to) {
 		to = x.Event.Start.UTC
 	}
-	x.KeptUntil = to.Add(reach)
+	x.KeptUntil = to.Add(meeting.Reach)
 	times := x.Event.Series.Starts(p.Calendar(), from, x.KeptUntil, mostTimes)
 	if len(times) == mostTimes {
 		x.KeptUntil = times[len(times)-1].Add(time.Millisecond)
 	}
-	if more := x.Event.Series.Starts(p.Calendar(), x.KeptUntil, x.KeptUntil.Add(10*reach), 1); len(more) > 0 {
+	if more := x.Event.Series.Starts(p.Calendar(), x.KeptUntil, x.KeptUntil.Add(10*meeting.Reach), 1); len(more) > 0 {
 		x.ExtendAt = x.KeptUntil.Add(-renewed)
 	}
 	if x.ID, err = s.AddSeries(x); err != nil {
@@ -96,14 +96,14 @@ func (s *step) extendSeries(id int64) error {
 		return err
 	}
 	c := p.Calendar()
-	s.Title = "Reckoned further ahead: “" + shorten(x.Event.Title, 60) + "”"
-	until := x.KeptUntil.Add(reach)
+	s.Title = "Reckoned further ahead: “" + say.Shorten(x.Event.Title, 60) + "”"
+	until := x.KeptUntil.Add(meeting.Reach)
 	times := x.Event.Series.Starts(c, x.KeptUntil, until, mostTimes)
 	if len(times) == mostTimes {
 		until = times[len(times)-1].Add(time.Millisecond)
 	}
 	extendAt := time.Time{}
-	if more := x.Event.Series.Starts(c, until, until.Add(10*reach), 1); len(more) > 0 {
+	if more := x.Event.Series.Starts(c, until, until.Add(10*meeting.Reach), 1); len(more) > 0 {
 		extendAt = until.Add(-renewed)
 	}
 	if err := s.ExtendSeries(id, until, extendAt); err != nil {
@@ -205,7 +205,7 @@ func (s *step) takeSeries(e meeting.Event, reply func(*store.Appointment, meetin
 		return err
 	}
 	c := p.Calendar()
-	times := e.Series.Starts(c, s.At.AddDate(-1, 0, 0), s.At.Add(reach), mostTimes)
+	times := e.Series.Starts(c, s.At.AddDate(-1, 0, 0), s.At.Add(meeting.Reach), mostTimes)
 	fates, ok := meeting.TakeSeries(e, kept, times, func(at time.Time) bool { return apart[at.UnixMilli()] }, s.At)
 	if !ok {
 		return nil
@@ -273,17 +273,6 @@ func (s *step) callOff(e meeting.Event, from string) error {
 	return s.Change(changes)
 }
 
-// recursInWords says how an appointment recurs; "" if it does not.
-func recursInWords(s *meeting.Series) string {
-	if s == nil {
-		return ""
-	}
-	if len(s.Rules) == 0 {
-		return "on several days"
-	}
-	return followup.Recurrence{Rule: s.Rules[0]}.String()
-}
-
 // repeat reads how one's own appointment is to recur.
 func (s *step) repeat(phrase string, e meeting.Event, c when.Calendar) (*meeting.Series, error) {
 	if strings.TrimSpace(phrase) == "" {
@@ -291,7 +280,7 @@ func (s *step) repeat(phrase string, e meeting.Event, c when.Calendar) (*meeting
 	}
 	r, err := followup.ReadRecurrence(phrase, e.Start.UTC, c)
 	if err != nil {
-		return nil, work.Invalid("recurs", "%s", sentence(err))
+		return nil, work.Invalid("recurs", "%s", say.Sentence(err))
 	}
 	if r.AfterDone {
 		return nil, work.Invalid("recurs", "An appointment recurs by the calendar, not by when it was done.")

@@ -11,65 +11,11 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
-
-// SettingsView is how the person's days run, and what they call times.
-type SettingsView struct {
-	Zone       string      `json:"zone" doc:"IANA name"`
-	WeekStart  int         `json:"weekStart" doc:"0 is Sunday"`
-	DayTurn    string      `json:"dayTurn" doc:"15:04"`
-	DayStart   string      `json:"dayStart"`
-	DayEnd     string      `json:"dayEnd"`
-	Evening    string      `json:"evening"`
-	Workdays   []int       `json:"workdays" doc:"0 is Sunday"`
-	MonthFirst bool        `json:"monthFirst" doc:"3/4 is 4 March"`
-	Share      int         `json:"share" doc:"How much of the free time is planned with, in percent"`
-	Times      []NamedTime `json:"times"`
-	SendDelay  int         `json:"sendDelay" doc:"How long a letter waits before it leaves, in seconds"`
-	LookDay    int         `json:"lookDay" doc:"On which day someday letters are looked through; 0 is Sunday"`
-	LookCount  int         `json:"lookCount" doc:"How many at a time; 0 for none"`
-}
-
-// NamedTime is a time that the person has a name for.
-type NamedTime struct {
-	when.Named
-	Reads string `json:"reads" doc:"What it means now; empty when it has passed"`
-}
-
-// Settings gives the person's settings.
-func (a *App) Settings(ctx context.Context, who store.Who) (SettingsView, error) {
-	return read(ctx, a, who, func(tx *store.Tx) (SettingsView, error) {
-		v, err := a.viewer(tx)
-		if err != nil {
-			return SettingsView{}, err
-		}
-		c := v.cal
-		evening := c.Evening
-		if evening == 0 {
-			evening = max(when.At(18, 0), c.DayEnd)
-		}
-		out := SettingsView{
-			Zone: v.person.Zone, WeekStart: v.person.WeekStart, DayTurn: c.DayTurn.String(), DayStart: c.DayStart.String(), DayEnd: c.DayEnd.String(),
-			Evening: evening.String(), Workdays: []int{}, MonthFirst: c.MonthFirst, Share: v.person.Share, Times: []NamedTime{},
-			SendDelay: v.person.SendDelay, LookDay: v.person.LookDay, LookCount: v.person.LookCount,
-		}
-		for d, works := range c.Workdays {
-			if works {
-				out.Workdays = append(out.Workdays, d)
-			}
-		}
-		for _, n := range c.Named {
-			t := NamedTime{Named: n}
-			if r, err := when.Read(n.Name, v.now, c); err == nil {
-				t.Reads = v.speak(r.Moment)
-			}
-			out.Times = append(out.Times, t)
-		}
-		return out, nil
-	})
-}
 
 // SettingsFields are the settings that can be changed; nil leaves one. Times
 // of day are written 15:04.
@@ -161,7 +107,7 @@ func settingChanges(p store.Person, f SettingsFields, now time.Time) (change.Lis
 	}
 	if f.SendDelay != nil {
 		if err := sending.CheckDelay(time.Duration(*f.SendDelay) * time.Second); err != nil {
-			return nil, work.Invalid("sendDelay", "%s", sentence(err))
+			return nil, work.Invalid("sendDelay", "%s", say.Sentence(err))
 		}
 		kinds.Person.SendDelay.Set(&changes, p.ID, p.SendDelay, *f.SendDelay)
 	}
@@ -205,8 +151,8 @@ func namedTimes(list []when.Named, c when.Calendar, now time.Time) (string, erro
 		low := strings.ToLower(n.Name)
 		usual := slices.ContainsFunc(when.UsualTimes, func(u when.Named) bool { return u.Name == low })
 		switch {
-		case n.Name == "" || len(n.Name) > MaxSpot:
-			return "", work.Invalid("times", "A named time needs a name of at most %d characters.", MaxSpot)
+		case n.Name == "" || len(n.Name) > show.MaxSpot:
+			return "", work.Invalid("times", "A named time needs a name of at most %d characters.", show.MaxSpot)
 		case seen[low] || n.Key != "" && seen["key:"+n.Key]:
 			return "", work.Invalid("times", "Two named times are called “%s”, or have one key.", n.Name)
 		case len([]rune(n.Key)) > 1:

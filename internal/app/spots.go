@@ -9,12 +9,10 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
-
-// MaxSpot bounds a place's name, in characters.
-const MaxSpot = 40
 
 // NewSpot names a place in the world, for letters to wait until the person is
 // there.
@@ -45,8 +43,8 @@ func (s *step) spotName(typed string, id int64) (string, error) {
 		return "", err
 	case name == "":
 		return "", work.Invalid("name", "A place needs a name.")
-	case len([]rune(name)) > MaxSpot:
-		return "", work.Invalid("name", "The name is longer than %d characters.", MaxSpot)
+	case len([]rune(name)) > show.MaxSpot:
+		return "", work.Invalid("name", "The name is longer than %d characters.", show.MaxSpot)
 	case slices.ContainsFunc(spots, func(o store.Spot) bool { return o.ID != id && strings.EqualFold(o.Name, name) }):
 		return "", work.Invalid("name", "There is a place “%s” already.", name)
 	}
@@ -149,36 +147,4 @@ func (s *step) backAt(spot store.Spot, gone bool) (int, error) {
 		changes = append(changes, decide.AtSpot(r.State(), s.At, spot.Name, gone)...)
 	}
 	return len(rows), s.Change(changes)
-}
-
-// SpotsView are the person's places, and which of them they are at.
-type SpotsView struct {
-	Spots []SpotView `json:"spots"`
-	At    int64      `json:"at" doc:"0 for none of them"`
-}
-
-// SpotView is a place, and how many letters wait for it.
-type SpotView struct {
-	store.Spot
-	Waiting int `json:"waiting"`
-}
-
-// Spots lists the person's places.
-func (a *App) Spots(ctx context.Context, who store.Who) (SpotsView, error) {
-	return read(ctx, a, who, func(tx *store.Tx) (SpotsView, error) {
-		p, err := tx.Person()
-		if err != nil {
-			return SpotsView{}, err
-		}
-		out := SpotsView{Spots: []SpotView{}, At: p.SpotID}
-		spots, err := tx.Spots()
-		for _, s := range spots {
-			ids, err := tx.WaitingFor(s.ID)
-			if err != nil {
-				return out, err
-			}
-			out.Spots = append(out.Spots, SpotView{s, len(ids)})
-		}
-		return out, err
-	})
 }

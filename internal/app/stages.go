@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/kinds"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -156,7 +157,7 @@ func (a *App) KeepFilter(ctx context.Context, who store.Who, command, name strin
 		if name == "" || len(name) > followup.MaxName {
 			return Decided{}, work.Invalid("name", "A filter is kept under a name, not too long a one.")
 		}
-		value := KeptFilter{By: by, Filter: f}
+		value := show.KeptFilter{By: by, Filter: f}
 		text, err := json.Marshal(value)
 		if err != nil {
 			return Decided{}, err

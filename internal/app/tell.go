@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -37,24 +38,24 @@ const maxTold = 50
 // off to a time. Nothing is sent.
 func (a *App) Tell(ctx context.Context, who store.Who, on []int64, phrase string) (TellView, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (TellView, error) {
-		v, err := a.viewer(tx)
+		v, err := a.Viewer(tx)
 		if err != nil {
 			return TellView{}, err
 		}
-		w, err := when.ReadWish(phrase, v.now, v.cal, spotNames(v.spots))
+		w, err := when.ReadWish(phrase, v.Now, v.Cal, show.SpotNames(v.Spots))
 		if err != nil {
 			return TellView{}, work.Invalid("when", "%s", err)
 		}
 		if !w.Timed() {
 			return TellView{}, work.Invalid("when", "There is no date to tell. Name a time.")
 		}
-		s := a.reading(tx, v.now)
+		s := a.reading(tx, v.Now)
 		told, not, err := s.tellable(on)
 		if err != nil {
 			return TellView{}, err
 		}
-		out := TellView{To: []string{}, Not: orEmpty(not)}
-		name, subject, me := "", "", v.person.Name
+		out := TellView{To: []string{}, Not: show.OrEmpty(not)}
+		name, subject, me := "", "", v.Person.Name
 		for _, t := range told {
 			out.To = append(out.To, t.l.From.Display())
 			name, subject, me = t.l.From.FirstName(), t.row.Title(), t.account.Name
@@ -62,7 +63,7 @@ func (a *App) Tell(ctx context.Context, who store.Who, on []int64, phrase string
 		if len(told) > 1 {
 			name, subject = "", ""
 		}
-		out.Text = autoanswer.PutOff(name, subject, v.cal.Instant(w.Day(v.cal), when.At(12, 0)), me)
+		out.Text = autoanswer.PutOff(name, subject, v.Cal.Instant(w.Day(v.Cal), when.At(12, 0)), me)
 		return out, nil
 	})
 }

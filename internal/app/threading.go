@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/thread"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -270,7 +271,7 @@ func (s *step) merge(into, from int64) error {
 	}
 	entry, err := s.AddEntry(store.Entry{
 		CommandID: fmt.Sprintf("join:%d:%d", s.ID, from), Kind: joinKind, Actor: work.ByPost, At: s.At, RecordedAt: s.app.Now(), Undoable: true,
-		Title: "Joined “" + shorten(a.Title(), 50) + "” and “" + shorten(b.Title(), 50) + "”: a letter links them",
+		Title: "Joined “" + say.Shorten(a.Title(), 50) + "” and “" + say.Shorten(b.Title(), 50) + "”: a letter links them",
 	})
 	if err != nil {
 		return err
@@ -329,7 +330,7 @@ func (a *App) Split(ctx context.Context, who store.Who, command string, letterID
 		}
 		var changes change.List
 		decide.Conversation.Apart.Set(&changes, to, 0, stem)
-		s.Title = "New conversation from “" + shorten(l.Subject, 60) + "”"
+		s.Title = "New conversation from “" + say.Shorten(l.Subject, 60) + "”"
 		return Decided{Entry: s.ID, Title: s.Title, New: []int64{to}}, s.Change(changes)
 	})
 }

@@ -17,6 +17,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/thread"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -120,7 +121,7 @@ func TestALateParentJoinsTwoAndThatCanBeUndone(t *testing.T) {
 	w.receive(mail{id: "b@x.example", from: "p@x.example", subject: "Two", text: "B."})
 	rows := w.rows(decide.Inbox)
 	require.Len(t, rows, 2)
-	two := rows[slices.IndexFunc(rows, func(r app.Row) bool { return r.Title == "Two" })]
+	two := rows[slices.IndexFunc(rows, func(r show.Row) bool { return r.Title == "Two" })]
 	_, err := w.app.Mark(w.ctx, w.who, app.Marking{Command: rand.Text(), On: []int64{two.ID}, Mark: "star"})
 	require.NoError(t, err)
 	w.decide(decide.PutOff, two, until("fri"))
@@ -137,9 +138,9 @@ func TestALateParentJoinsTwoAndThatCanBeUndone(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, row.ID, old.ID, "the other id leads on")
 
-	journal, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	journal, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
-	join := slices.IndexFunc(journal, func(e app.JournalEntry) bool { return strings.HasPrefix(e.Title, "Joined “One” and “Two”") })
+	join := slices.IndexFunc(journal, func(e show.JournalEntry) bool { return strings.HasPrefix(e.Title, "Joined “One” and “Two”") })
 	require.GreaterOrEqual(t, join, 0)
 	_, err = w.app.Undo(w.ctx, w.who, rand.Text(), journal[join].Entry, true)
 	require.NoError(t, err)

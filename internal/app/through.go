@@ -11,6 +11,9 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/gate"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -23,42 +26,6 @@ type ThroughFields struct {
 	Until string `json:"until" maxLength:"200"`
 	// Key makes a sender a key person.
 	Key bool `json:"key,omitempty"`
-}
-
-// ThroughView is an entry of the let-through list.
-type ThroughView struct {
-	ID    int64                `json:"id"`
-	Kind  delivery.ThroughKind `json:"kind" enum:"sender,domain,words,project,label,answer,to"`
-	Value string               `json:"value"`
-	Words string               `json:"words"`
-	Until string               `json:"until,omitempty" doc:"In words; empty for no end"`
-	Key   bool                 `json:"key,omitempty" doc:"A key person"`
-}
-
-func (v viewer) through(t store.Through) ThroughView {
-	out := ThroughView{ID: t.ID, Kind: t.Kind, Value: t.Value, Words: t.Through.String(), Key: t.Key}
-	if t.Until != nil {
-		out.Until = v.untilWords(*t.Until)
-	}
-	return out
-}
-
-// untilWords names the minute, or the last day.
-func (v viewer) untilWords(m when.Moment) string {
-	if m.Precision == when.ToMinute {
-		return v.speak(m)
-	}
-	return v.cal.Instant(m.Day(v.cal), when.At(12, 0)).Format("Mon 2 Jan")
-}
-
-// throughs are the entries in force, as the core knows them.
-func throughs(tx *store.Tx, at time.Time) ([]delivery.Through, error) {
-	list, err := tx.Throughs(at)
-	out := make([]delivery.Through, len(list))
-	for i, t := range list {
-		out[i] = t.Through
-	}
-	return out, err
 }
 
 // AddThrough lets letters through from now on. An entry that is there already
@@ -87,11 +54,11 @@ func (a *App) AddThrough(ctx context.Context, who store.Who, command string, in 
 		kinds.Through.Alive.Set(&changes, id, false, true)
 		s.Title = "Let through: " + t.Through.String()
 		if t.Until != nil {
-			v, err := a.viewer(s.Tx)
+			v, err := a.Viewer(s.Tx)
 			if err != nil {
 				return Decided{}, err
 			}
-			s.Title += " until " + v.untilWords(*t.Until)
+			s.Title += " until " + v.UntilWords(*t.Until)
 		}
 		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
@@ -100,7 +67,7 @@ func (a *App) AddThrough(ctx context.Context, who store.Who, command string, in 
 func (s *step) readThrough(in ThroughFields) (store.Through, error) {
 	checked, err := delivery.Through{Kind: in.Kind, Value: in.Value}.Check()
 	if err != nil {
-		return store.Through{}, work.Invalid("value", "%s", sentence(err))
+		return store.Through{}, work.Invalid("value", "%s", say.Sentence(err))
 	}
 	until, err := s.optional(&in.Until)
 	if err != nil {
@@ -134,9 +101,6 @@ func (a *App) EndThrough(ctx context.Context, who store.Who, command string, id 
 // previewDays is over how many days an entry is tried.
 const previewDays = 30
 
-// maxSamples bounds how many letters are tried at once.
-const maxSamples = 50_000
-
 // ThroughPreview is what an entry would have let through.
 type ThroughPreview struct {
 	Matched int `json:"matched"`
@@ -158,7 +122,7 @@ func (a *App) PreviewThrough(ctx context.Context, who store.Who, in ThroughField
 			return out, err
 		}
 		t.Through.Until = time.Time{}
-		came, err := samples(tx, []delivery.Through{t.Through}, s.At.AddDate(0, 0, -previewDays), s.At, nil)
+		came, err := show.Samples(tx, []delivery.Through{t.Through}, s.At.AddDate(0, 0, -previewDays), s.At, nil)
 		if err != nil {
 			return out, err
 		}
@@ -168,11 +132,11 @@ func (a *App) PreviewThrough(ctx context.Context, who store.Who, in ThroughField
 				continue
 			}
 			if out.Matched++; len(out.Latest) < 5 {
-				out.Latest = append(out.Latest, c.Sender+": "+shorten(c.Facts.Subject, 70))
+				out.Latest = append(out.Latest, c.Sender+": "+say.Shorten(c.Facts.Subject, 70))
 			}
 		}
 		if out.Of >= 10 && out.Matched*10 >= out.Of*9 {
-			out.Warning = "It lets nearly everything through: " + strconv.Itoa(out.Matched) + " of " + countOf(out.Of, "letter") + "."
+			out.Warning = "It lets nearly everything through: " + strconv.Itoa(out.Matched) + " of " + say.Count(out.Of, "letter") + "."
 		}
 		held, err := s.heldMatching(t.Through)
 		out.Held = len(held)
@@ -180,37 +144,13 @@ func (a *App) PreviewThrough(ctx context.Context, who store.Who, in ThroughField
 	})
 }
 
-// samples are the letters of a stretch of time with what entries need to know
-// of them: words of bodies are looked up in the full-text index.
-func samples(tx *store.Tx, entries []delivery.Through, from, to time.Time, accounts []int64) ([]store.Came, error) {
-	came, err := tx.CameBetween(from, to, accounts, maxSamples)
-	if err != nil {
-		return nil, err
-	}
-	for _, e := range entries {
-		if e.Kind != delivery.ByWords {
-			continue
-		}
-		ids, err := tx.WithWords(e.Value, from, maxSamples)
-		if err != nil {
-			return nil, err
-		}
-		for i := range came {
-			if ids[came[i].ID] {
-				came[i].Facts.Text += " " + e.Value + " ."
-			}
-		}
-	}
-	return came, nil
-}
-
 // heldMatching lists the letters that wait and that an entry lets through.
 func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
-	g, err := gatesOf(s.Tx)
+	g, err := gate.Of(s.Tx)
 	if err != nil {
 		return nil, err
 	}
-	held, err := s.Held(s.At, g.accounts)
+	held, err := s.Held(s.At, g.Accounts)
 	if err != nil {
 		return nil, err
 	}
@@ -252,7 +192,7 @@ func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
 // those that belong to no conversation with a label or project.
 func (s *step) mayMatch(e delivery.Through, held []int64) ([]int64, error) {
 	if e.Kind == delivery.ByWords {
-		with, err := s.WithWords(e.Value, time.Time{}, maxSamples)
+		with, err := s.WithWords(e.Value, time.Time{}, show.MaxSamples)
 		if err != nil {
 			return nil, err
 		}
@@ -281,7 +221,7 @@ func (a *App) LetThroughNow(ctx context.Context, who store.Who, command string, 
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "let-in"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		s.Final = true
-		list, err := throughs(s.Tx, s.At)
+		list, err := show.Throughs(s.Tx, s.At)
 		if err != nil {
 			return Decided{}, err
 		}
@@ -308,7 +248,7 @@ func (a *App) LetThroughNow(ctx context.Context, who store.Who, command string, 
 			}
 		}
 		s.Stale(atTheGate...)
-		s.Title = countOf(len(held), "letter") + " let through: " + list[i].String()
+		s.Title = say.Count(len(held), "letter") + " let through: " + list[i].String()
 		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
 }

@@ -17,6 +17,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -38,16 +39,16 @@ func (w *world) later(id, phrase string) {
 	w.decide(decide.PutOff, w.titled(decide.Inbox, id), func(d *app.Deciding) { d.When = phrase })
 }
 
-func (w *world) titled(place decide.Place, title string) app.Row {
+func (w *world) titled(place decide.Place, title string) show.Row {
 	w.t.Helper()
 	rows := w.rows(place)
-	i := slices.IndexFunc(rows, func(r app.Row) bool { return r.Title == title })
+	i := slices.IndexFunc(rows, func(r show.Row) bool { return r.Title == title })
 	require.GreaterOrEqual(w.t, i, 0, "%s in %s", title, place)
 	return rows[i]
 }
 
 func (w *world) has(place decide.Place, title string) bool {
-	return slices.ContainsFunc(w.rows(place), func(r app.Row) bool { return r.Title == title })
+	return slices.ContainsFunc(w.rows(place), func(r show.Row) bool { return r.Title == title })
 }
 
 // One poisoned row of every kind of event stops none of the others, is shown
@@ -168,7 +169,7 @@ func TestALetterToOneselfIsOneLetter(t *testing.T) {
 			if first == "brought" { // the copy is here before it is known to have left
 				w.app.Sender = bringing{w, bring}
 			}
-			_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: app.Writing{
+			_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: show.Writing{
 				Kind: "new", From: "ines@norrholm.example", To: []string{"walks@norrholm.example"}, Subject: "To myself", Text: "Remember."}})
 			require.NoError(t, err)
 			w.pass(11 * time.Second)
@@ -208,7 +209,7 @@ func TestACopyToMyselfJoinsWhatItWasWrittenIn(t *testing.T) {
 	w.app.Sender = bringing{w, func(raw []byte) {
 		require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "walks@norrholm.example", Source: "smtp", Raw: raw, At: w.clock.Now()}))
 	}}
-	_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: app.Writing{
+	_, err := w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: show.Writing{
 		Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Cc: []string{"walks@norrholm.example"}, Subject: "Both", Text: "Hello.", Wait: "1w"}})
 	require.NoError(t, err)
 	w.pass(11 * time.Second)

@@ -5,11 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -118,7 +119,7 @@ func placed(changes []change.Recorded) (ids []int64) {
 func (s *step) undoImport(e store.Entry, _ []change.Recorded) (Undone, error) {
 	n, left, err := s.takeBack(e.ID)
 	s.Stale(work.ReadImports)
-	return Undone{Title: fmt.Sprintf("Undone: %s (%s binned)", e.Title, countOf(n, "conversation")), Left: left}, err
+	return Undone{Title: fmt.Sprintf("Undone: %s (%s binned)", e.Title, say.Count(n, "conversation")), Left: left}, err
 }
 
 // undoRound holds again what a delivery let in.
@@ -127,9 +128,9 @@ func (s *step) undoRound(e store.Entry, recorded []change.Recorded) (Undone, err
 	if err != nil {
 		return Undone{}, err
 	}
-	out := Undone{Title: "Held again: " + countOf(held, "letter"), Conversations: moved[:min(len(moved), work.Named)]}
+	out := Undone{Title: "Held again: " + say.Count(held, "letter"), Conversations: moved[:min(len(moved), work.Named)]}
 	for _, title := range stay[:min(len(stay), namedLeft)] {
-		out.Left = append(out.Left, "Not held again: “"+shorten(title, 60)+"”, worked on since or tied to something that changed.")
+		out.Left = append(out.Left, "Not held again: “"+say.Shorten(title, 60)+"”, worked on since or tied to something that changed.")
 	}
 	if n := len(stay) - namedLeft; n > 0 {
 		out.Left = append(out.Left, fmt.Sprintf("Not held again: %d more.", n))
@@ -200,7 +201,7 @@ func (s *step) undoable(entry int64) (store.Entry, error) {
 	var e store.Entry
 	var err error
 	if entry == 0 {
-		e, err = lastUndoable(s.Tx, s.At)
+		e, err = show.LastUndoable(s.Tx, s.At)
 	} else {
 		e, err = s.Entry(entry)
 	}
@@ -215,36 +216,6 @@ func (s *step) undoable(entry int64) (store.Entry, error) {
 		return e, work.Refuse("“%s” is undone already.", e.Title)
 	}
 	return e, nil
-}
-
-// lastUndoable is the person's own latest step that is not yet undone. A hold
-// that is over is none: taking it back would do nothing.
-func lastUndoable(tx *store.Tx, now time.Time) (store.Entry, error) {
-	for before := int64(0); ; {
-		e, err := tx.LastUndoable(before)
-		if err != nil || e.Kind != holdKind {
-			return e, err
-		}
-		over, err := holdOver(tx, e.ID, now)
-		if err != nil || !over {
-			return e, err
-		}
-		before = e.ID
-	}
-}
-
-// holdOver tells whether the hold that a step made holds no longer.
-func holdOver(tx *store.Tx, entry int64, now time.Time) (bool, error) {
-	changes, err := tx.Changes(entry)
-	if err != nil {
-		return false, err
-	}
-	open, err := tx.OpenHolds()
-	return !slices.ContainsFunc(open, func(h store.Hold) bool {
-		made := slices.ContainsFunc(changes, func(c change.Recorded) bool { return c.Object == h.Object() && kinds.Hold.Alive.In(c.Change) })
-		hold := h.ByHand().Hold
-		return made && hold.Covers(now)
-	}), err
 }
 
 // handedOver tells whether a change is of what a conversation hands over when it

@@ -14,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -348,7 +349,7 @@ func TestALateParentJoinsTwoConversations(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, row.ID, c.ID, "the younger id leads on")
 
-	journal, err := w.app.Journal(w.ctx, w.who, app.JournalAsk{})
+	journal, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
 	require.NoError(t, err)
 	assert.Equal(t, "post", journal[0].Actor)
 }

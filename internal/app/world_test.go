@@ -16,6 +16,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -127,7 +128,7 @@ func (w *world) receive(m mail) {
 	require.NoError(w.t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: to, Source: "smtp", Raw: m.bytes(start), At: w.clock.Now()}))
 }
 
-func (w *world) rows(place decide.Place) []app.Row {
+func (w *world) rows(place decide.Place) []show.Row {
 	w.t.Helper()
 	page, err := w.app.List(w.ctx, w.who, place, false, 0, "")
 	require.NoError(w.t, err)
@@ -135,14 +136,14 @@ func (w *world) rows(place decide.Place) []app.Row {
 }
 
 // row is the only row of a place.
-func (w *world) row(place decide.Place) app.Row {
+func (w *world) row(place decide.Place) show.Row {
 	w.t.Helper()
 	rows := w.rows(place)
 	require.Len(w.t, rows, 1, "in %s", place)
 	return rows[0]
 }
 
-func (w *world) decide(kind decide.Kind, row app.Row, more ...func(*app.Deciding)) app.Decided {
+func (w *world) decide(kind decide.Kind, row show.Row, more ...func(*app.Deciding)) app.Decided {
 	w.t.Helper()
 	d := app.Deciding{Command: rand.Text(), Kind: kind, On: []store.Seen{{ID: row.ID, Last: row.Last}}}
 	for _, m := range more {
@@ -173,7 +174,7 @@ func (w *world) pass(d time.Duration) {
 	require.NoError(w.t, err)
 }
 
-func (w *world) overview() app.Overview {
+func (w *world) overview() show.Overview {
 	w.t.Helper()
 	o, err := w.app.Overview(w.ctx, w.who)
 	require.NoError(w.t, err)
@@ -181,9 +182,9 @@ func (w *world) overview() app.Overview {
 }
 
 // send writes a letter; answering one when the row is not nil.
-func (w *world) send(row *app.Row, change func(*app.Sending)) app.Sent {
+func (w *world) send(row *show.Row, change func(*app.Sending)) app.Sent {
 	w.t.Helper()
-	s := app.Sending{Command: rand.Text(), Draft: rand.Text(), Writing: app.Writing{
+	s := app.Sending{Command: rand.Text(), Draft: rand.Text(), Writing: show.Writing{
 		Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Subject: "Hello", Text: "As asked.",
 	}}
 	if row != nil {
@@ -202,9 +203,9 @@ func (w *world) send(row *app.Row, change func(*app.Sending)) app.Sent {
 
 var bramAsks = mail{id: "one@freight.example", from: "Bram <bram@freight.example>", subject: "Crates", text: "Dear Ines,\n\nCan you confirm the four crate sizes?\n\nBram"}
 
-func seen(r app.Row) store.Seen { return store.Seen{ID: r.ID, Last: r.Last} }
+func seen(r show.Row) store.Seen { return store.Seen{ID: r.ID, Last: r.Last} }
 
-func seenAll(rows []app.Row) (out []store.Seen) {
+func seenAll(rows []show.Row) (out []store.Seen) {
 	for _, r := range rows {
 		out = append(out, seen(r))
 	}

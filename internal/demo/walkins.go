@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -89,7 +90,7 @@ func (d *Demo) waitedFor(ctx context.Context, who store.Who) (own letter.Letter,
 	if err != nil {
 		return own, err
 	}
-	slices.SortFunc(list, func(a, b app.Waiting) int { return b.Since.Compare(a.Since) })
+	slices.SortFunc(list, func(a, b show.Waiting) int { return b.Since.Compare(a.Since) })
 	err = d.app.Store.Read(ctx, who, func(tx *store.Tx) error {
 		for _, w := range list {
 			letters, err := tx.Exported([]int64{w.Conversation}, "", false)

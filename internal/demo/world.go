@@ -21,6 +21,7 @@ import (
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -190,7 +191,7 @@ func (w *world) live(d when.Date) error {
 
 // lastLetters are what Ines writes before she goes home: one that will not
 // arrive, and one to somebody who is away.
-var lastLetters = []app.Writing{
+var lastLetters = []show.Writing{
 	{To: []string{lars.String()}, Subject: "Worksheet for the 8th", Receipt: true, Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n"},
 	{To: []string{henrik.String()}, Subject: "Ladder for the lamps", Text: "Henrik,\n\nwho has the long ladder? The electrician asks for it on Thursday.\n\nInes\n"},
 }
@@ -233,7 +234,7 @@ func (w *world) evening(d when.Date) error {
 		}
 	}
 	text := plan
-	_, err := w.app.PutPlan(w.ctx, w.who, w.command(), 0, &app.PlanDraft{Text: &text})
+	_, err := w.app.PutPlan(w.ctx, w.who, w.command(), 0, &show.PlanDraft{Text: &text})
 	return err
 }
 
@@ -346,7 +347,7 @@ func (w *world) sit(d when.Date, minute int) error {
 }
 
 // regret is a decision too quick, taken back at once.
-func (w *world) regret(row app.Row) error {
+func (w *world) regret(row show.Row) error {
 	if err := w.decide(row, fate{kind: "dbl"[w.rand.IntN(3)]}); err != nil {
 		return err
 	}
@@ -355,13 +356,13 @@ func (w *world) regret(row app.Row) error {
 	return err
 }
 
-func (w *world) isCurrent(row app.Row) bool {
+func (w *world) isCurrent(row show.Row) bool {
 	return slices.ContainsFunc(currents, func(c current) bool { return c.subject == row.Title && c.from.Email == row.From.Email })
 }
 
 // decide carries out a fate: a answer, d done, l later, u follow up, w hand on
 // and wait, f file, b bin, j junk.
-func (w *world) decide(row app.Row, f fate) error {
+func (w *world) decide(row show.Row, f fate) error {
 	on := []store.Seen{{ID: row.ID, Last: row.Last}}
 	d := app.Deciding{Command: w.command(), On: on}
 	if strings.IndexByte("awlu", f.kind) >= 0 {
@@ -397,10 +398,10 @@ func (w *world) decide(row app.Row, f fate) error {
 	return err
 }
 
-func (w *world) send(row app.Row, f fate) error {
+func (w *world) send(row show.Row, f fate) error {
 	s := app.Sending{
 		Command: w.command(), Conversation: row.ID, Saw: row.Last,
-		Writing: app.Writing{Kind: "answer", From: f.at, To: []string{row.From.String()}, Subject: letter.WithPrefix("Re: ", row.Title), Text: f.replies + "\n\nInes\n", Letter: row.Last},
+		Writing: show.Writing{Kind: "answer", From: f.at, To: []string{row.From.String()}, Subject: letter.WithPrefix("Re: ", row.Title), Text: f.replies + "\n\nInes\n", Letter: row.Last},
 	}
 	if f.kind == 'w' {
 		s.Kind, s.To, s.Subject, s.Text, s.Wait = "hand-on", []string{henrik.String()}, letter.WithPrefix("Fwd: ", row.Title), "Henrik, can you see to this?\n\nInes\n", "1w"

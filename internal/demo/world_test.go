@@ -21,6 +21,7 @@ import (
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -203,7 +204,7 @@ func TestTheWorldIsTrueToLife(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	a := app.New(s, clockwork.NewFakeClockAt(c.Instant(today, when.At(8, 20))), slog.New(slog.DiscardHandler))
-	journal, err := a.Journal(t.Context(), store.Own(1), app.JournalAsk{})
+	journal, err := a.Journal(t.Context(), store.Own(1), show.JournalAsk{})
 	require.NoError(t, err)
 	require.NotEmpty(t, journal)
 	for _, e := range journal {

@@ -17,6 +17,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -50,7 +51,7 @@ func open(t *testing.T) (*Office, post.Relay, *clockwork.FakeClock) {
 	return o, relay, clock
 }
 
-func inbox(t *testing.T, o *Office) []app.Row {
+func inbox(t *testing.T, o *Office) []show.Row {
 	t.Helper()
 	page, err := o.App.List(t.Context(), store.Own(1), decide.Inbox, false, 0, "")
 	require.NoError(t, err)
@@ -59,7 +60,7 @@ func inbox(t *testing.T, o *Office) []app.Row {
 
 func TestCorrespondentsAnswerOnTheClock(t *testing.T) {
 	o, _, clock := open(t)
-	_, err := o.App.Send(t.Context(), store.Own(1), app.Sending{Command: "command-1", Writing: app.Writing{
+	_, err := o.App.Send(t.Context(), store.Own(1), app.Sending{Command: "command-1", Writing: show.Writing{
 		Kind: "new", From: "ines@n.example", To: []string{"eva@x.example"}, Subject: "Well?", Text: "?"}})
 	require.NoError(t, err)
 	clock.Advance(10 * time.Second)

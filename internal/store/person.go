@@ -141,10 +141,10 @@ type Account struct {
 	Label     string `json:"label" doc:"What the person calls it"`
 	Signature string `json:"signature"`
 	// Block is what ends a letter from this account.
-	Block string `json:"block" gorm:"-" doc:"What ends a letter from this account: its signature with a line above"`
-	Position  int    `json:"position"`
-	Colour    string `json:"colour" enum:"tide,kelp,heather,lamp,buoy,deep"`
-	Shape     string `json:"shape" enum:"circle,square,hexagon,drop,cross,bar"`
+	Block    string `json:"block" gorm:"-" doc:"What ends a letter from this account: its signature with a line above"`
+	Position int    `json:"position"`
+	Colour   string `json:"colour" enum:"tide,kelp,heather,lamp,buoy,deep"`
+	Shape    string `json:"shape" enum:"circle,square,hexagon,drop,cross,bar"`
 	// PlanID is the account's own delivery plan: 0 where its mail flows, -1 for
 	// the common plan.
 	PlanID int64 `json:"-"`

@@ -31,6 +31,9 @@ type Due struct {
 	Failed string
 }
 
+// Dues are what the events of each kind do.
+type Dues map[schedule.Kind]Due
+
 // glance is the longest the scheduler sleeps without a look at the clock,
 // since machines sleep too.
 const glance = 30 * time.Second

@@ -13,7 +13,6 @@ import (
 
 	"github.com/jonboulle/clockwork"
 
-	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -34,7 +33,7 @@ type Work struct {
 	// the process die there.
 	Hook func(point string)
 	// Dues say what the events of each kind do.
-	Dues map[schedule.Kind]Due
+	Dues Dues
 
 	hub  hub
 	wake chan struct{}
@@ -48,7 +47,7 @@ type Work struct {
 
 // New makes a Work that knows of no events yet.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *Work {
-	return &Work{Store: s, Clock: clock, Log: log, Dues: map[schedule.Kind]Due{}, wake: make(chan struct{}, 1)}
+	return &Work{Store: s, Clock: clock, Log: log, Dues: Dues{}, wake: make(chan struct{}, 1)}
 }
 
 // Now is the time by the clock, in UTC.

@@ -158,3 +158,6 @@ func (e Event) On(at time.Time, c when.Calendar) Event {
 func (e Event) Means(at time.Time) bool {
 	return e.Recurrence.IsZero() || at.Equal(e.Recurrence) || e.Following && !at.Before(e.Recurrence)
 }
+
+// Reach is how far ahead the times of a series are looked at and made.
+const Reach = 18 * 30 * 24 * time.Hour

@@ -1,0 +1,69 @@
+package show
+
+import (
+	"context"
+
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
+)
+
+// Writing is a letter being written, as the page holds it and a draft keeps it.
+type Writing struct {
+	// Kind is "answer", "hand-on" or "new"; "again" sends a letter once more
+	// that could not be delivered.
+	Kind    string   `json:"kind" enum:"answer,hand-on,new,again"`
+	From    string   `json:"from" doc:"One of the own addresses"`
+	To      []string `json:"to"`
+	Cc      []string `json:"cc,omitempty"`
+	Subject string   `json:"subject" maxLength:"2000"`
+	Text    string   `json:"text" maxLength:"5000000"`
+	// Quoted stands below the text: what is answered or handed on.
+	Quoted string `json:"quoted,omitempty" maxLength:"5000000"`
+	// Letter is the one that is answered or handed on.
+	Letter int64 `json:"letter,omitempty"`
+	All    bool  `json:"all,omitempty" doc:"To all recipients"`
+	Stay   bool  `json:"stay,omitempty" doc:"Leave the conversation where it is"`
+	// Wait is the limit until which an answer is waited for; a phrase.
+	Wait string `json:"wait,omitempty"`
+	// WaitAll waits until all recipients have answered, not only one of them.
+	WaitAll bool `json:"waitAll,omitempty"`
+	// Receipt asks to be told when it is read.
+	Receipt bool `json:"receipt,omitempty"`
+	// Nudges is the waiting that it reminds somebody of: that goes on until
+	// Wait, and no other is begun.
+	Nudges int64 `json:"nudges,omitempty"`
+	// FollowUp is handed over with it, and waits for whoever gets it.
+	FollowUp int64 `json:"followUp,omitempty"`
+}
+
+// Again prepares a letter of mine that a report says could not be delivered,
+// to be sent once more.
+func (a *Show) Again(ctx context.Context, who store.Who, reportID int64) (Writing, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Writing, error) {
+		report, err := tx.Letter(reportID)
+		if err != nil || report.Report == nil {
+			return Writing{}, store.ErrNotFound
+		}
+		id, err := tx.OwnLetterByMessageID(report.Report.Original)
+		if err != nil || id == 0 {
+			return Writing{}, work.Gone("The letter that this reports on is not here.")
+		}
+		raw, err := tx.Original(id)
+		if err != nil {
+			return Writing{}, err
+		}
+		mine := letter.Parse(raw)
+		return Writing{Kind: "again", From: mine.From.Key(), To: []string{report.Report.Recipient}, Subject: mine.Subject, Text: mine.Text, Letter: id}, nil
+	})
+}
+
+// Quote prepares the text that an answer or a forward carries below it.
+func Quote(kind string, l letter.Letter, c when.Calendar) string {
+	stamp := l.Date.In(c.Zone).Format("Mon 2 Jan 2006, 15:04")
+	if kind == "hand-on" {
+		return letter.Forwarded(l, stamp)
+	}
+	return letter.Quote(l, stamp)
+}
