@@ -123,7 +123,7 @@ func (tx *Tx) Entries(before int64, until time.Time, words []string, most int) (
 // ConversationsOf gives for steps the first conversation that each has changed.
 func (tx *Tx) ConversationsOf(steps []int64) (map[int64]int64, error) {
 	rows, err := all[struct{ JournalID, ObjectID int64 }](tx.db.Raw(`SELECT journal_id, min(object_id) AS object_id FROM changes
-		WHERE journal_id IN (SELECT value FROM json_each(?)) AND object = 'conversation' GROUP BY journal_id`, jsonIDs(steps)))
+		WHERE journal_id IN (SELECT value FROM json_each(?)) AND object = 'conversation' AND owner = ? GROUP BY journal_id`, jsonIDs(steps), tx.who.Inbox))
 	out := make(map[int64]int64, len(rows))
 	for _, r := range rows {
 		out[r.JournalID] = r.ObjectID
@@ -163,7 +163,7 @@ func (tx *Tx) AddEntry(e Entry) (int64, error) {
 // SetResult keeps what the command came to, and what it answered, for when its
 // id comes again.
 func (tx *Tx) SetResult(id int64, kind, title string, undoable bool, result json.RawMessage) error {
-	return tx.exec("UPDATE journal SET kind = ?, title = ?, undoable = ?, result = ? WHERE id = ?", kind, title, undoable, string(result), id)
+	return tx.exec("UPDATE journal SET kind = ?, title = ?, undoable = ?, result = ? WHERE owner = ? AND id = ?", kind, title, undoable, string(result), tx.who.Inbox, id)
 }
 
 // LastOf is the latest step of a kind since a moment; the zero Entry if there is

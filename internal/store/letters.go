@@ -274,8 +274,8 @@ func (tx *Tx) Index(id int64, l letter.Letter) error {
 		recipients = append(recipients, a.Name, a.Email)
 	}
 	return tx.exec(`INSERT INTO letters_text (rowid, subject, sender, recipients, body)
-		SELECT row_key, ?, ?, ?, ? FROM letters WHERE id = ?`,
-		l.Subject, l.From.Name+" "+l.From.Email, strings.Join(recipients, " "), l.Searched(), id)
+		SELECT row_key, ?, ?, ?, ? FROM letters WHERE +owner = ? AND id = ?`,
+		l.Subject, l.From.Name+" "+l.From.Email, strings.Join(recipients, " "), l.Searched(), tx.who.Inbox, id)
 }
 
 // ReturnPath is the sender of the envelope in which a letter first arrived; nil
@@ -354,7 +354,7 @@ func (tx *Tx) NoteAccount(conversation, account int64) error {
 
 // HasArrival tells whether these bytes of a letter have arrived before.
 func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
-	n, err := tx.firstID("SELECT count(*) FROM arrivals WHERE letter_id = ? AND sha = ?", letterID, sha)
+	n, err := tx.firstID("SELECT count(*) FROM arrivals WHERE +owner = ? AND letter_id = ? AND sha = ?", tx.who.Inbox, letterID, sha)
 	return err == nil && n > 0
 }
 

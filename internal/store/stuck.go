@@ -90,7 +90,11 @@ func (tx *Tx) Stuck() ([]Stuck, error) {
 
 // RetryStuck lets a stuck event of the owner be tried again at once.
 func (tx *Tx) RetryStuck(id int64, now time.Time) error {
-	return tx.exec("UPDATE stuck SET again_at = ? WHERE owner = ? AND id = ?", millis(now), tx.who.Inbox, id)
+	found, err := tx.ids("UPDATE stuck SET again_at = ? WHERE owner = ? AND id = ? RETURNING id", millis(now), tx.who.Inbox, id)
+	if err == nil && len(found) == 0 {
+		err = ErrNotFound
+	}
+	return err
 }
 
 // Unavailable tells that an error is the database file's and not of what was

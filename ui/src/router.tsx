@@ -8,6 +8,7 @@ import {
 } from '@tanstack/react-router'
 import type { Session } from './api/client'
 import { InboxView } from './views/InboxView'
+import { lists } from './state/viewing'
 import { Shell } from './views/Shell'
 
 // The inbox comes with the page; the other views follow while it is read, so
@@ -81,10 +82,6 @@ const routes = [
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
   createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(waiting, 'WaitingView') }),
   createRoute({ getParentRoute: () => root, path: '/ahead', component: lazyRouteComponent(ahead, 'AheadView') }),
-  createRoute({ getParentRoute: () => root, path: '/archive', component: lazyRouteComponent(places, 'ArchiveView') }),
-  createRoute({ getParentRoute: () => root, path: '/bin', component: lazyRouteComponent(places, 'BinView') }),
-  createRoute({ getParentRoute: () => root, path: '/junk', component: lazyRouteComponent(places, 'JunkView') }),
-  createRoute({ getParentRoute: () => root, path: '/sent', component: lazyRouteComponent(places, 'SentView') }),
   createRoute({ getParentRoute: () => root, path: '/drafts', component: lazyRouteComponent(keeping, 'DraftsView') }),
   createRoute({ getParentRoute: () => root, path: '/journal', component: lazyRouteComponent(keeping, 'JournalView') }),
   createRoute({ getParentRoute: () => root, path: '/times', component: lazyRouteComponent(times, 'TimesView') }),
@@ -115,6 +112,9 @@ const routes = [
       ask: s['ask'] === 'follow-up' ? 'follow-up' : undefined,
     }),
   }),
+  ...lists.map((name) =>
+    createRoute({ getParentRoute: () => root, path: `/${name}`, component: lazyRouteComponent(places, 'PlaceView') }),
+  ),
 ] as const
 
 export const makeRouter = (context: Context) => createRouter({ routeTree: root.addChildren(routes), context })

@@ -124,7 +124,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
       {open.invite && !to.some((t) => t.includes(open.invite ?? '')) && (
         <button
           type="button"
-          className="btn !min-h-7 justify-self-start"
+          className="btn btn-small justify-self-start"
           onClick={() => setTo([...to, open.invite ?? ''])}
         >
           Invite {open.invite.replace(/\s*<.*>$/, '')}

@@ -53,13 +53,13 @@ export function CatchUpDialog(props: { catchUp: CatchUp; away: string; onClose: 
               <b className="font-semibold">{g.label}</b> <span className="text-ink-3">{g.on.length}</span>
             </span>
             <button
-              className="btn !min-h-7"
+              className="btn btn-small"
               aria-label={`Archive ${g.label}`}
               onClick={() => decide([g], { kind: 'done' })}
             >
               To the archive
             </button>
-            <button className="btn !min-h-7" aria-label={`Put off ${g.label}`} onClick={() => setLater([g])}>
+            <button className="btn btn-small" aria-label={`Put off ${g.label}`} onClick={() => setLater([g])}>
               Later…
             </button>
           </li>

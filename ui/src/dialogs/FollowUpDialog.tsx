@@ -207,7 +207,7 @@ export function FollowUpDialog(props: {
           </div>
         )}
         {!all && (
-          <button type="button" className="btn !min-h-7 justify-self-start" onClick={() => whole.set(true)}>
+          <button type="button" className="btn btn-small justify-self-start" onClick={() => whole.set(true)}>
             Project, context, stage, notes…
           </button>
         )}

@@ -119,7 +119,7 @@ function Row({ s, index, last }: { s: Stage; index: number; last: boolean }) {
       </label>
       <span className="flex-1" />
       <button
-        className="btn !px-2"
+        className="btn btn-tight"
         aria-label={`Move ${s.name} up`}
         disabled={index === 0}
         onClick={() => void edit({ position: index - 1 })}
@@ -127,7 +127,7 @@ function Row({ s, index, last }: { s: Stage; index: number; last: boolean }) {
         <ArrowUp className="size-4" aria-hidden />
       </button>
       <button
-        className="btn !px-2"
+        className="btn btn-tight"
         aria-label={`Move ${s.name} down`}
         disabled={last}
         onClick={() => void edit({ position: index + 1 })}
@@ -135,7 +135,7 @@ function Row({ s, index, last }: { s: Stage; index: number; last: boolean }) {
         <ArrowDown className="size-4" aria-hidden />
       </button>
       <button
-        className="btn !px-2"
+        className="btn btn-tight"
         aria-label={`Take ${s.name} away`}
         onClick={() => void edit({ remove: true }).then(told)}
       >
@@ -165,7 +165,7 @@ function Named({ field, name }: { field: 'project' | 'context' | 'assignee'; nam
         onKeyDown={(e) => e.key === 'Enter' && end()}
       />
       <button
-        className="btn !rounded-l-none !border-l-0 !px-2"
+        className="btn !rounded-l-none !border-l-0 btn-tight"
         aria-label={`Take ${name} away`}
         onClick={() => rename('')}
       >
@@ -211,7 +211,7 @@ function Order({ weights }: { weights: Weights }) {
           </label>
         ))}
       </div>
-      <button className="btn mt-2 !min-h-7" onClick={() => void carryOut({ path: 'weigh-follow-ups', body: {} })}>
+      <button className="btn mt-2 btn-small" onClick={() => void carryOut({ path: 'weigh-follow-ups', body: {} })}>
         The usual weights
       </button>
     </section>

@@ -168,10 +168,10 @@ function Feed() {
   return (
     <p className="flex flex-wrap items-center gap-2 text-[13px]">
       <code className="rounded bg-shore px-2 py-1 break-all select-all">{location.origin + data.path}</code>
-      <button className="btn !min-h-7" onClick={() => renew()}>
+      <button className="btn btn-small" onClick={() => renew()}>
         A new one
       </button>
-      <button className="btn !min-h-7" onClick={() => renew(true)}>
+      <button className="btn btn-small" onClick={() => renew(true)}>
         Take it away
       </button>
     </p>
@@ -197,12 +197,12 @@ function Intake() {
         <Mailbox className="size-4 text-tide" aria-hidden />
         <code className="rounded bg-shore px-2 py-1 break-all select-all">{data.address}</code>
         <button
-          className="btn !min-h-7"
+          className="btn btn-small"
           onClick={() => void navigator.clipboard.writeText(data.address).then(() => toast('The address is copied'))}
         >
           <Copy className="size-3.5" aria-hidden /> Copy
         </button>
-        <button className="btn !min-h-7" onClick={renew}>
+        <button className="btn btn-small" onClick={renew}>
           A new one
         </button>
       </p>

@@ -5,7 +5,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Overview, Session } from '../api/client'
 import { useLabels } from '../api/queries'
 import { undo } from '../state/commands'
-import { viewName } from '../state/viewing'
+import { countOf, viewName, viewOf, viewsAmong, type GoAction } from '../state/viewing'
 import { density } from '../state/density'
 import { labelled } from '../state/finding'
 import { startNew } from '../state/answering'
@@ -25,13 +25,6 @@ const inBar: Record<Overview['gate']['cause'], string> = {
   opened: 'Open',
   open: 'Open',
 }
-
-const views = [
-  ['/inbox', 'Inbox', 'inbox'],
-  ['/follow-ups', 'Follow-ups', 'followUps'],
-  ['/waiting', 'Waiting', 'waiting'],
-  ['/ahead', 'Ahead', 'ahead'],
-] as const
 
 /** The bar: views as words with their counts, find, the gate, the person. */
 export function Bar(props: {
@@ -53,13 +46,13 @@ export function Bar(props: {
         aria-label="Views"
         className="flex min-w-0 items-center gap-1 md:overflow-x-auto md:max-lg:order-last md:max-lg:w-full lg:shrink-0"
       >
-        {views.map(([to, name, count]) => (
+        {viewsAmong('bar').map((name) => (
           <Link
-            key={to}
-            to={to}
+            key={name}
+            to={`/${name}`}
             className="flex items-baseline gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:hidden [&.active]:bg-deep [&.active]:text-on-deep"
           >
-            {name} <span className="text-[13px]">{overview?.[count] ?? ''}</span>
+            {viewOf(name).word} <span className="text-[13px]">{countOf(name, overview)}</span>
           </Link>
         ))}
         <Places overview={overview} />
@@ -101,7 +94,7 @@ export function Bar(props: {
       )}
       {overview?.undo && (
         <button
-          className="btn shrink-0 !px-2 md:hidden"
+          className="btn shrink-0 btn-tight md:hidden"
           aria-label={`Undo: ${overview.undo}`}
           onClick={() => void undo()}
         >
@@ -113,15 +106,6 @@ export function Bar(props: {
     </header>
   )
 }
-
-const places = [
-  ['/archive', 'Archive', 'goArchive'],
-  ['/sent', 'Sent', 'goSent'],
-  ['/drafts', 'Drafts', 'goDrafts'],
-  ['/bin', 'Bin', 'goBin'],
-  ['/junk', 'Junk', 'goJunk'],
-  ['/journal', 'Journal', undefined],
-] as const
 
 /** What is marked, wherever it is put away. */
 const marks = [
@@ -137,13 +121,13 @@ function Places({ overview }: { overview: Overview | undefined }) {
   const keyOf = useKeyOf()
   const go = useNavigate()
   const here = useRouterState({ select: (s) => s.location.pathname })
-  const seen = views.find(([to]) => to === here)
+  const seen = viewsAmong('bar').find((name) => `/${name}` === here)
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:min-h-9 max-md:bg-deep max-md:text-on-deep max-md:hover:bg-deep">
         <span className="max-md:hidden">Put away</span>
         <span className="max-w-28 truncate md:hidden">{viewName(here)}</span>
-        {seen && <span className="text-[13px] md:hidden">{overview?.[seen[2]] ?? ''}</span>}
+        {seen && <span className="text-[13px] md:hidden">{countOf(seen, overview)}</span>}
         <ChevronDown className="size-4 md:hidden" aria-label="All views" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
@@ -152,19 +136,22 @@ function Places({ overview }: { overview: Overview | undefined }) {
           sideOffset={6}
           className="z-50 min-w-44 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
         >
-          {views.map(([to, name, count]) => (
-            <DropdownMenu.Item key={to} className={`${item} md:hidden`} onSelect={() => void go({ to })}>
-              <span className="flex-1 font-medium">{name}</span>
-              <span className="text-[13px] text-ink-2">{overview?.[count] ?? ''}</span>
+          {viewsAmong('bar').map((name) => (
+            <DropdownMenu.Item key={name} className={`${item} md:hidden`} onSelect={() => void go({ to: `/${name}` })}>
+              <span className="flex-1 font-medium">{viewOf(name).word}</span>
+              <span className="text-[13px] text-ink-2">{countOf(name, overview)}</span>
             </DropdownMenu.Item>
           ))}
           <DropdownMenu.Separator className="my-1 h-px bg-line md:hidden" />
-          {places.map(([to, name, key]) => (
-            <DropdownMenu.Item key={to} className={item} onSelect={() => void go({ to })}>
-              <span className="flex-1">{name}</span>
-              {key && keyOf(key) && <span className="key">{keyName(keyOf(key))}</span>}
-            </DropdownMenu.Item>
-          ))}
+          {viewsAmong('away').map((name) => {
+            const { word, go: key } = viewOf(name)
+            return (
+              <DropdownMenu.Item key={name} className={item} onSelect={() => void go({ to: `/${name}` })}>
+                <span className="flex-1">{word}</span>
+                {key && keyOf(key as GoAction) && <span className="key">{keyName(keyOf(key as GoAction))}</span>}
+              </DropdownMenu.Item>
+            )
+          })}
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
           {marks.map(([q, name]) => (
             <DropdownMenu.Item key={q} className={item} onSelect={() => void go({ to: '/search', search: { q } })}>

@@ -46,7 +46,7 @@ export function Checklist({ items, onKeep }: { items: CheckItem[]; onKeep: (item
           value={typed}
           onChange={(e) => setTyped(e.target.value)}
         />
-        <button className="btn !px-2" aria-label="Add the step">
+        <button className="btn btn-tight" aria-label="Add the step">
           <Plus className="size-4" aria-hidden />
         </button>
       </form>

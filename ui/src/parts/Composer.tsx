@@ -144,7 +144,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           </label>
         )}
         {!cc && (
-          <button type="button" className="btn !min-h-7" onClick={() => setCc(true)}>
+          <button type="button" className="btn btn-small" onClick={() => setCc(true)}>
             Copy to…
           </button>
         )}
@@ -202,7 +202,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
                 : 'Their letter is quoted below your text'}
             </summary>
             <pre className="serif max-h-40 overflow-auto !text-[14px] whitespace-pre-wrap text-ink-2">{w.quoted}</pre>
-            <button type="button" className="btn mt-1 !min-h-7" onClick={() => type({ quoted: ' ' })}>
+            <button type="button" className="btn mt-1 btn-small" onClick={() => type({ quoted: ' ' })}>
               Leave it out
             </button>
           </details>
@@ -229,7 +229,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           />
           ask for a receipt
         </label>
-        <button type="button" className="btn !min-h-7" onClick={() => setAsking(true)}>
+        <button type="button" className="btn btn-small" onClick={() => setAsking(true)}>
           {w.wait
             ? `Waits until ${until ?? waits?.words ?? w.wait}`
             : w.kind === 'hand-on'
@@ -237,7 +237,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
               : 'Wait for answer…'}
         </button>
         {w.wait && (
-          <button type="button" className="btn !min-h-7" onClick={() => (type({ wait: '' }), setUntil(undefined))}>
+          <button type="button" className="btn btn-small" onClick={() => (type({ wait: '' }), setUntil(undefined))}>
             {w.kind === 'hand-on' ? 'One week' : 'Don’t wait'}
           </button>
         )}

@@ -99,12 +99,12 @@ export function FollowFields(props: {
       {f.recurs && !f.closed && (
         <div className="flex gap-2 py-1.5">
           <button
-            className="btn !min-h-7"
+            className="btn btn-small"
             onClick={() => void carryOut({ path: 'skip-follow-up', id: f.id, body: {} }).then(told)}
           >
             Skip this one
           </button>
-          <button className="btn !min-h-7" onClick={() => onEdit({ recurs: '' })}>
+          <button className="btn btn-small" onClick={() => onEdit({ recurs: '' })}>
             End the series
           </button>
         </div>

@@ -47,7 +47,7 @@ export function FollowFilter(props: {
   return (
     <>
       <DropdownMenu.Root modal={false}>
-        <DropdownMenu.Trigger className={`btn !min-h-7 ${any ? '!bg-tide-2' : ''}`}>
+        <DropdownMenu.Trigger className={`btn btn-small ${any ? '!bg-tide-2' : ''}`}>
           <ListFilter className="size-3.5" aria-hidden /> Filter
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
@@ -110,7 +110,7 @@ export function FollowFilter(props: {
       {filter.mine && <span className="chip">only what I do</span>}
       {filter.most && <span className="chip">{filter.most} min at most</span>}
       {any && name === undefined && (
-        <button className="btn !min-h-7" onClick={() => setName('')}>
+        <button className="btn btn-small" onClick={() => setName('')}>
           Keep as…
         </button>
       )}
@@ -134,16 +134,16 @@ export function FollowFilter(props: {
             onChange={(e) => setName(e.target.value)}
             onKeyDown={(e) => e.key === 'Escape' && setName(undefined)}
           />
-          <button className="btn !min-h-7">Keep</button>
+          <button className="btn btn-small">Keep</button>
         </form>
       )}
       {board?.filters.map((k) => (
         <span key={k.id} className="inline-flex">
-          <button className="btn !min-h-7 !rounded-r-none" onClick={() => props.onKept(k.by, k.filter)}>
+          <button className="btn btn-small !rounded-r-none" onClick={() => props.onKept(k.by, k.filter)}>
             {k.name}
           </button>
           <button
-            className="btn !min-h-7 !rounded-l-none !border-l-0 !px-1.5"
+            className="btn btn-small !rounded-l-none !border-l-0 !px-1.5"
             aria-label={`Forget the filter ${k.name}`}
             onClick={() => void carryOut({ path: 'drop-follow-filter', id: k.id, body: {} }).then(told)}
           >
@@ -152,7 +152,7 @@ export function FollowFilter(props: {
         </span>
       ))}
       {(any || filter.text) && (
-        <button className="btn !min-h-7" onClick={() => props.onFilter({})}>
+        <button className="btn btn-small" onClick={() => props.onFilter({})}>
           All
         </button>
       )}

@@ -8,7 +8,7 @@ export function FollowNotes({ f, onKeep }: { f: Followed; onKeep: (notes: string
     <div className="flex items-center gap-2 pb-1">
       <span className="text-[13px] text-ink-2">Notes</span>
       {typed === undefined && (
-        <button className="btn !min-h-6 !px-2 !py-0 text-[12px]" onClick={() => setTyped(f.notes)}>
+        <button className="btn !min-h-6 btn-tight !py-0 text-[12px]" onClick={() => setTyped(f.notes)}>
           {f.notes ? 'Change' : 'Write'}
         </button>
       )}

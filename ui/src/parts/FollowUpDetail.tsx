@@ -90,7 +90,7 @@ function Detail({ f, stages, names, onClose, beside, reading = false, onReading 
           className="!text-[17px] font-semibold"
         />
         {onClose && (
-          <button className="btn !px-2" aria-label="Close the follow-up" onClick={onClose}>
+          <button className="btn btn-tight" aria-label="Close the follow-up" onClick={onClose}>
             <X className="size-4" aria-hidden />
           </button>
         )}
@@ -111,7 +111,7 @@ function Detail({ f, stages, names, onClose, beside, reading = false, onReading 
             </span>
           </span>
           {l.conversation && !beside && (
-            <button className="btn !min-h-7" onClick={() => onReading?.(true)}>
+            <button className="btn btn-small" onClick={() => onReading?.(true)}>
               Read and answer
             </button>
           )}

@@ -32,7 +32,7 @@ export function FoundDates(props: {
         <button
           key={d.phrase}
           type="button"
-          className="btn !min-h-7"
+          className="btn btn-small"
           title={d.label}
           aria-pressed={props.chosen === d.phrase}
           onClick={() => props.onTake(d.phrase)}

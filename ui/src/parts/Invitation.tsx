@@ -57,7 +57,7 @@ export function Invitation({ letter }: { letter: Letter }) {
           {i.reply && words[i.reply] && <p className="text-[13px] text-kelp">You have {words[i.reply]} it.</p>}
         </div>
         {i.appointment ? (
-          <button className="btn !min-h-7" onClick={() => appointing.set({ id: i.appointment })}>
+          <button className="btn btn-small" onClick={() => appointing.set({ id: i.appointment })}>
             Open
           </button>
         ) : null}

@@ -101,7 +101,7 @@ function Report({ letter, conversation }: { letter: Letter; conversation: Conver
       </span>
       {failed && (
         <button
-          className="btn !min-h-7 text-ink"
+          className="btn btn-small text-ink"
           onClick={() =>
             void startAgain(conversation, letter.id).catch((e: unknown) =>
               sayFailed(errorText(e, 'The letter could not be drafted.')),
@@ -130,10 +130,10 @@ function Receipt({ letter, to }: { letter: Letter; to: string[] }) {
           <b className="text-buoy"> The answer would go to {to.join(', ')}, which is not the sender.</b>
         )}
       </span>
-      <button className="btn !min-h-7" onClick={() => answer(true)}>
+      <button className="btn btn-small" onClick={() => answer(true)}>
         Tell them
       </button>
-      <button className="btn !min-h-7" onClick={() => answer(false)}>
+      <button className="btn btn-small" onClick={() => answer(false)}>
         Don’t
       </button>
     </Note>
@@ -163,11 +163,11 @@ function Pictures({
             {count(left, 'remote picture', 'remote pictures')} not loaded: loading tells the sender that you read this
             {pictures > unseen && `, and ${pictures - unseen} of them carry a mark of you`}.
           </span>
-          <button className="btn !min-h-7 text-[12px]" onClick={onImages}>
+          <button className="btn btn-small text-[12px]" onClick={onImages}>
             Load here <span className="key">I</span>
           </button>
           {letter.from.email && (
-            <button className="btn !min-h-7 text-[12px]" onClick={() => always(true)}>
+            <button className="btn btn-small text-[12px]" onClick={() => always(true)}>
               Always from {who}
             </button>
           )}
@@ -182,7 +182,7 @@ function Pictures({
       {body.pictures && left > 0 && (
         <Note>
           Pictures from {who} are loaded.
-          <button className="btn !min-h-7 text-[12px]" onClick={() => always(false)}>
+          <button className="btn btn-small text-[12px]" onClick={() => always(false)}>
             No longer
           </button>
         </Note>

@@ -93,7 +93,7 @@ export function LetterPaper({
           </div>
         </div>
         <a
-          className="btn !min-h-7 !px-2 text-[12px]"
+          className="btn btn-small btn-tight text-[12px]"
           href={`/api/letters/${letter.id}/original`}
           download
           title="Save the letter as it came"
@@ -102,7 +102,7 @@ export function LetterPaper({
         </a>
         {conversation.letterList[0]?.id !== letter.id && (
           <button
-            className="btn !min-h-7 !px-2 text-[12px]"
+            className="btn btn-small btn-tight text-[12px]"
             title="Start a new conversation from here: this letter and those after it"
             aria-label="Split here: start a new conversation from this letter"
             onClick={() => void carryOut({ path: 'split', id: letter.id, body: {} }).then(told)}
@@ -111,7 +111,7 @@ export function LetterPaper({
           </button>
         )}
         {onToggle && (
-          <button className="btn !min-h-7 !px-1.5" onClick={onToggle} aria-expanded aria-label="Fold this letter">
+          <button className="btn btn-small !px-1.5" onClick={onToggle} aria-expanded aria-label="Fold this letter">
             <ChevronDown className="size-4 rotate-180" aria-hidden />
           </button>
         )}
@@ -207,7 +207,7 @@ function Quoted({ text, open: initially }: { text: string; open: boolean }) {
   const lines = text.trim().split('\n').length
   return (
     <div className="my-2 font-sans text-[13px]">
-      <button className="btn !min-h-6 !px-2 text-[12px]" aria-expanded={open} onClick={() => setOpen(!open)}>
+      <button className="btn !min-h-6 btn-tight text-[12px]" aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? 'Fold the quotation' : `Quotation, ${lines} ${lines === 1 ? 'line' : 'lines'}`}
       </button>
       {open && <div className="serif mt-2 border-l-2 border-line pl-3 !text-[15px] text-ink-2">{text.trim()}</div>}

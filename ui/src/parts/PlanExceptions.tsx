@@ -42,7 +42,7 @@ export function PlanExceptions(props: { plan: Plan; account: number; onChange: (
               <span className="block text-ink-3">{dayWords(e)}</span>
             </span>
             <button
-              className="btn !min-h-6 !px-2"
+              className="btn !min-h-6 btn-tight"
               aria-label={`Remove the exception of ${longDate(e.date)}`}
               onClick={() => onChange(withoutException(plan, e.date))}
             >

@@ -27,7 +27,7 @@ export function Replies({ desk }: { desk: Desk }) {
         <span className="low:sr-only">Answers to your invitations: </span>
         {said.join(', ')}
       </span>
-      <button className="btn !min-h-7 text-ink" onClick={() => desk.decide({ kind: 'done' }, data.on)}>
+      <button className="btn btn-small text-ink" onClick={() => desk.decide({ kind: 'done' }, data.on)}>
         <span>
           Clear <span className="max-md:sr-only">{data.on.length}</span>
         </span>

@@ -30,22 +30,22 @@ export function Ringing({ ringing, alarms }: { ringing: FollowUp[]; alarms: Appo
             </span>
           </span>
           <button
-            className="btn !min-h-7 text-ink"
+            className="btn btn-small text-ink"
             onClick={() => void go({ to: '/follow-ups', search: { open: f.id } })}
           >
             Open
           </button>
           <button
-            className="btn !min-h-7 text-ink"
+            className="btn btn-small text-ink"
             onClick={() => void carryOut({ path: 'edit-follow-up', id: f.id, body: { status: 'done' } })}
           >
             Done
           </button>
-          <button className="btn !min-h-7 text-ink" onClick={() => setLater(f)}>
+          <button className="btn btn-small text-ink" onClick={() => setLater(f)}>
             Later…
           </button>
           <button
-            className="btn !min-h-7 text-ink"
+            className="btn btn-small text-ink"
             onClick={() => f.reminder && void carryOut({ path: 'reminder', id: f.reminder, body: {} })}
           >
             Seen
@@ -65,11 +65,11 @@ export function Ringing({ ringing, alarms }: { ringing: FollowUp[]; alarms: Appo
               {a.place && `, ${a.place}`}
             </span>
           </span>
-          <button className="btn !min-h-7 text-ink" onClick={() => appointing.set({ id: a.id })}>
+          <button className="btn btn-small text-ink" onClick={() => appointing.set({ id: a.id })}>
             Open
           </button>
           <button
-            className="btn !min-h-7 text-ink"
+            className="btn btn-small text-ink"
             onClick={() => void carryOut({ path: 'quiet-appointment', id: a.id, body: {} })}
           >
             Seen

@@ -19,7 +19,7 @@ export function SaveAs({ conversations, search }: { conversations?: number[]; se
   }
   return (
     <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger className="btn !min-h-7 shrink-0">
+      <DropdownMenu.Trigger className="btn btn-small shrink-0">
         <Download className="size-3.5" aria-hidden /> Save as…
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

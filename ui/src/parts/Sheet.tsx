@@ -159,7 +159,7 @@ function Open({
         {/* On a phone the title has the whole width, below what can be done. */}
         <div className="flex items-start gap-2 max-md:flex-wrap max-md:items-center">
           {onBack && (
-            <button className="btn !px-2 md:hidden" onClick={onBack} aria-label="Back to the list">
+            <button className="btn btn-tight md:hidden" onClick={onBack} aria-label="Back to the list">
               <ArrowLeft className="size-4" aria-hidden />
             </button>
           )}

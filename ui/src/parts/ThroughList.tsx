@@ -58,7 +58,7 @@ export function ThroughList({ delivery }: { delivery: Delivery }) {
         ))}
         <li>
           <button
-            className="btn !min-h-7 !px-2 text-[13px]"
+            className="btn btn-small btn-tight text-[13px]"
             aria-expanded={open === 0}
             onClick={() => setOpen(open === 0 ? undefined : 0)}
           >

@@ -30,12 +30,12 @@ export function Troubles({ troubles }: { troubles: Overview['troubles'] }) {
             </span>
           </span>
           {t.id && (
-            <button className="btn !min-h-7 text-ink" onClick={() => again(t.id ?? 0)}>
+            <button className="btn btn-small text-ink" onClick={() => again(t.id ?? 0)}>
               Try now
             </button>
           )}
           {t.draft && (
-            <button className="btn !min-h-7 text-ink" onClick={() => void go({ to: '/drafts' })}>
+            <button className="btn btn-small text-ink" onClick={() => void go({ to: '/drafts' })}>
               Open the drafts
             </button>
           )}

@@ -32,7 +32,7 @@ export function Whereabouts() {
   const said = here ? `You are at ${here.name}` : 'Where are you?'
   return (
     <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger className="btn shrink-0 !px-2 max-md:hidden" aria-label={said} title={said}>
+      <DropdownMenu.Trigger className="btn shrink-0 btn-tight max-md:hidden" aria-label={said} title={said}>
         <MapPin className="size-4" aria-hidden />
         {here && <span className="max-w-24 truncate max-xl:sr-only">{here.name}</span>}
       </DropdownMenu.Trigger>

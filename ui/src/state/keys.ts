@@ -1,9 +1,9 @@
 import { useEffect, useRef } from 'react'
 import { focusIsLost, giveFocus, isWriting } from './focus'
 import { kept } from './store'
+import { goings, viewOf, type GoAction } from './viewing'
 
-/** Every action that has a key, in the order in which help lists them. */
-export const actions = {
+const acts = {
   answer: { key: '1', what: 'Answer', group: 'Decide' },
   done: { key: '2', what: 'Done', group: 'Decide' },
   later: { key: '3', what: 'Later', group: 'Decide' },
@@ -37,23 +37,20 @@ export const actions = {
   help: { key: '?', what: 'All keys', group: 'Go' },
   dayBefore: { key: '[', what: 'Day line: the day before', group: 'Go' },
   dayAfter: { key: ']', what: 'Day line: the day after', group: 'Go' },
-  goInbox: { key: 'v i', what: 'Inbox', group: 'Views' },
-  goFollowUps: { key: 'v f', what: 'Follow-ups', group: 'Views' },
-  goWaiting: { key: 'v w', what: 'Waiting', group: 'Views' },
-  goAhead: { key: 'v a', what: 'Ahead', group: 'Views' },
-  goArchive: { key: 'v r', what: 'Archive', group: 'Views' },
-  goDrafts: { key: 'v u', what: 'Drafts: unfinished letters', group: 'Views' },
-  goSent: { key: 'v s', what: 'Sent', group: 'Views' },
-  goBin: { key: 'v b', what: 'Bin', group: 'Views' },
-  goJunk: { key: 'v j', what: 'Junk', group: 'Views' },
-  goFiles: { key: 'v o', what: 'Letters in and out', group: 'Views' },
-  goTimes: { key: 'v t', what: 'Times and places', group: 'Views' },
-  goDelivery: { key: 'v d', what: 'Delivery', group: 'Views' },
   letThrough: { key: 't', what: 'Let this sender through: a key person', group: 'Mark' },
-  goAccounts: { key: 'v c', what: 'Accounts', group: 'Views' },
 } as const
 
-export type Action = keyof typeof actions
+export type Action = keyof typeof acts | GoAction
+/** Every action that has a key, in the order in which help lists them. */
+export const actions: Record<Action, { key: string; what: string; group: string }> = {
+  ...acts,
+  ...(Object.fromEntries(
+    goings.map(([go, name]) => {
+      const { key = '', what, word } = viewOf(name)
+      return [go, { key, what: what ?? word, group: 'Views' }]
+    }),
+  ) as Record<GoAction, { key: string; what: string; group: string }>),
+}
 
 /** Keys a person has changed; '' turns one off. */
 export const changedKeys = kept<Partial<Record<Action, string>>>('keys', {})

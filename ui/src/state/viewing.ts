@@ -1,22 +1,96 @@
-const names: Record<string, string> = {
-  inbox: 'Inbox',
-  'follow-ups': 'Follow-ups',
-  work: 'Today’s work',
-  waiting: 'Waiting',
-  ahead: 'Ahead',
-  archive: 'Archive',
-  drafts: 'Drafts',
-  sent: 'Sent',
-  bin: 'Bin',
-  junk: 'Junk',
-  search: 'Find',
-  journal: 'Journal',
-  files: 'Letters in and out',
-  accounts: 'Accounts',
-  times: 'Times and places',
-  delivery: 'Delivery',
-  letter: 'Letter',
+import type { Overview } from '../api/client'
+import type { Place } from '../api/queries'
+
+interface View {
+  /** What it is called. */
+  word: string
+  /** The action that goes there, its keys, and what help says of it. */
+  go?: string
+  key?: string
+  what?: string
+  /** Where it can be chosen: in the bar, or among what is put away. */
+  among?: 'bar' | 'away'
+  /** The count beside its word. */
+  count?: 'inbox' | 'followUps' | 'waiting' | 'ahead'
+  /** For a list of letters: which, what stands beside its head, and what it says
+   * when there is nothing in it. */
+  list?: Exclude<Place, 'inbox'> | 'sent'
+  hint?: string
+  empty?: string
 }
 
+/** All views, by the first part of their address. */
+export const views = {
+  inbox: { word: 'Inbox', go: 'goInbox', key: 'v i', among: 'bar', count: 'inbox' },
+  'follow-ups': { word: 'Follow-ups', go: 'goFollowUps', key: 'v f', among: 'bar', count: 'followUps' },
+  waiting: { word: 'Waiting', go: 'goWaiting', key: 'v w', among: 'bar', count: 'waiting' },
+  ahead: { word: 'Ahead', go: 'goAhead', key: 'v a', among: 'bar', count: 'ahead' },
+  archive: {
+    word: 'Archive',
+    go: 'goArchive',
+    key: 'v r',
+    among: 'away',
+    list: 'archive',
+    hint: 'decided and kept',
+    empty: 'Nothing is archived yet. Done and File bring letters here.',
+  },
+  sent: {
+    word: 'Sent',
+    go: 'goSent',
+    key: 'v s',
+    among: 'away',
+    list: 'sent',
+    empty: 'You have sent nothing yet.',
+  },
+  drafts: { word: 'Drafts', go: 'goDrafts', key: 'v u', what: 'Drafts: unfinished letters', among: 'away' },
+  bin: {
+    word: 'Bin',
+    go: 'goBin',
+    key: 'v b',
+    among: 'away',
+    list: 'bin',
+    hint: 'kept for 30 days',
+    empty: 'The bin is empty.',
+  },
+  junk: {
+    word: 'Junk',
+    go: 'goJunk',
+    key: 'v j',
+    among: 'away',
+    list: 'junk',
+    hint: 'never brought back by new letters',
+    empty: 'No junk.',
+  },
+  journal: { word: 'Journal', among: 'away' },
+  files: { word: 'Letters in and out', go: 'goFiles', key: 'v o' },
+  times: { word: 'Times and places', go: 'goTimes', key: 'v t' },
+  delivery: { word: 'Delivery', go: 'goDelivery', key: 'v d' },
+  accounts: { word: 'Accounts', go: 'goAccounts', key: 'v c' },
+  work: { word: 'Today’s work' },
+  search: { word: 'Find' },
+  letter: { word: 'Letter' },
+} as const satisfies Record<string, View>
+
+type Views = typeof views
+export type ViewName = keyof Views
+export type GoAction = Extract<Views[ViewName], { go: string }>['go']
+/** Views without more in their address. */
+export type Plain = Exclude<ViewName, 'letter' | 'search'>
+
+const all: Record<ViewName, View> = views
+const names = Object.keys(views) as ViewName[]
+
+export const viewOf = (name: ViewName): View => all[name]
 /** What the view at an address is called. */
-export const viewName = (path: string) => names[path.split('/')[1] ?? ''] ?? 'Inbox'
+export const viewName = (path: string) => all[path.split('/')[1] as ViewName]?.word ?? views.inbox.word
+/** The views that can be chosen at a place, in their order. */
+export const viewsAmong = (among: View['among']) => names.filter((n) => all[n].among === among) as Plain[]
+/** The lists of letters beside the inbox. */
+export const lists = names.filter((n) => all[n].list) as Extract<Plain, 'archive' | 'sent' | 'bin' | 'junk'>[]
+/** The views to which an action goes, with it. */
+export const goings = names.flatMap((n) => (all[n].go ? [[all[n].go as GoAction, n as Plain] as const] : []))
+/** The count of a view. */
+export const countOf = (name: ViewName, overview: Overview | undefined) => {
+  const count = all[name].count
+  return count && overview ? overview[count] : ''
+}

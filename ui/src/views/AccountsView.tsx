@@ -79,7 +79,7 @@ function Fields({ account, index, count }: { account: Account; index: number; co
           {index === 0 && <span className="chip ml-2">new letters go from here</span>}
         </h2>
         <button
-          className="btn !px-2"
+          className="btn btn-tight"
           disabled={index === 0}
           aria-label={`Move ${account.address} up`}
           onClick={() => void change({ position: index - 1 })}
@@ -87,7 +87,7 @@ function Fields({ account, index, count }: { account: Account; index: number; co
           <ArrowUp className="size-4" aria-hidden />
         </button>
         <button
-          className="btn !px-2"
+          className="btn btn-tight"
           disabled={index === count - 1}
           aria-label={`Move ${account.address} down`}
           onClick={() => void change({ position: index + 1 })}

@@ -126,13 +126,13 @@ export function AheadView() {
           {chosen.size > 0 && (
             <span className="flex items-center gap-2" role="status">
               <b>{chosen.size} selected</b>
-              <button className="btn !min-h-7" onClick={() => setMoving(targets())}>
+              <button className="btn btn-small" onClick={() => setMoving(targets())}>
                 Move…
               </button>
-              <button className="btn !min-h-7" onClick={() => act('cancel', targets())}>
+              <button className="btn btn-small" onClick={() => act('cancel', targets())}>
                 Cancel them
               </button>
-              <button className="btn !min-h-7" onClick={() => setChosen(new Set())}>
+              <button className="btn btn-small" onClick={() => setChosen(new Set())}>
                 None
               </button>
             </span>
@@ -328,12 +328,12 @@ function Line(props: {
         {/* What can be done stands where one is: less to read, and quicker. */}
         {acting && (
           <span className="flex shrink-0 gap-1.5">
-            <button className="btn !min-h-7 !px-2" onClick={props.onMove} aria-label={`Move ${e.title}`}>
+            <button className="btn btn-small btn-tight" onClick={props.onMove} aria-label={`Move ${e.title}`}>
               Move…
             </button>
             {e.kind === 'return' && (
               <button
-                className="btn !min-h-7 !px-2 max-md:hidden"
+                className="btn btn-small btn-tight max-md:hidden"
                 onClick={props.onFetch}
                 aria-label={`Fetch back ${e.title}`}
               >
@@ -341,7 +341,7 @@ function Line(props: {
               </button>
             )}
             <button
-              className="btn !min-h-7 !px-2 max-md:hidden"
+              className="btn btn-small btn-tight max-md:hidden"
               onClick={props.onCancel}
               aria-label={`Cancel ${e.title}`}
             >
@@ -366,7 +366,7 @@ function More(props: {
   const item = 'cursor-pointer rounded-lg px-3 py-2.5 outline-none data-[highlighted]:bg-tide-2'
   return (
     <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger className="btn !min-h-7 !px-2 md:hidden" aria-label={`More for ${props.entry.title}`}>
+      <DropdownMenu.Trigger className="btn btn-small btn-tight md:hidden" aria-label={`More for ${props.entry.title}`}>
         <Ellipsis className="size-4" aria-hidden />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

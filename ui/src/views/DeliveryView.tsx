@@ -81,7 +81,7 @@ export function DeliveryView() {
           >
             <span className="text-[13px] text-ink-3 max-xl:sr-only">drag to add</span>
             {tools.map(([k, words]) => (
-              <ToggleGroup.Item key={k} value={k} className="btn !min-h-7 !px-2 data-[state=on]:!bg-tide-2">
+              <ToggleGroup.Item key={k} value={k} className="btn btn-small btn-tight data-[state=on]:!bg-tide-2">
                 {words}
               </ToggleGroup.Item>
             ))}
@@ -110,7 +110,7 @@ export function DeliveryView() {
           <p className="mb-2 flex flex-wrap items-center gap-3 rounded-[12px] bg-paper px-3 py-2 text-[13px] text-ink-2">
             This account has its own plan.
             <button
-              className="btn !min-h-7"
+              className="btn btn-small"
               onClick={() => void carryOut({ path: 'put-plan', body: { account } }).then(told)}
             >
               Follow the common plan again
@@ -246,7 +246,7 @@ function Past(props: { delivery: Delivery; account: number; onEdit: (p: Plan) =>
                 <span className="chip !bg-kelp-2 !text-kelp">in force</span>
               ) : (
                 <button
-                  className="btn !min-h-7 !px-2"
+                  className="btn btn-small btn-tight"
                   aria-label={`Put back the plan of ${p.words}`}
                   onClick={() => props.onEdit(p.plan)}
                 >
@@ -260,7 +260,7 @@ function Past(props: { delivery: Delivery; account: number; onEdit: (p: Plan) =>
       </ul>
       {delivery.plan.text !== '' && (account === 0 || delivery.plan.own) && (
         <button
-          className="btn mt-1 !min-h-7"
+          className="btn mt-1 btn-small"
           onClick={() =>
             void carryOut({
               path: 'put-plan',

@@ -197,12 +197,12 @@ function Import({ im }: { im: ImportView }) {
         )}
         <span className="flex-1" />
         {busy && (
-          <button className="btn !min-h-7" onClick={() => void stopImport(im.id)}>
+          <button className="btn btn-small" onClick={() => void stopImport(im.id)}>
             Stop
           </button>
         )}
         {!busy && im.new > 0 && !im.undone && (
-          <button className="btn !min-h-7" onClick={() => void undo(im.entry)}>
+          <button className="btn btn-small" onClick={() => void undo(im.entry)}>
             Undo the import
           </button>
         )}

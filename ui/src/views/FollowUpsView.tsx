@@ -221,7 +221,7 @@ export function FollowUpsView() {
               key={l}
               role="radio"
               aria-checked={by === l && !done}
-              className={`btn !min-h-7 !px-2 ${by === l && !done ? '!bg-tide-2' : ''}`}
+              className={`btn btn-small btn-tight ${by === l && !done ? '!bg-tide-2' : ''}`}
               onClick={() => {
                 layout.set(l)
                 setDone(false)
@@ -233,14 +233,14 @@ export function FollowUpsView() {
           <button
             role="radio"
             aria-checked={done}
-            className={`btn !min-h-7 !px-2 ${done ? '!bg-tide-2' : ''}`}
+            className={`btn btn-small btn-tight ${done ? '!bg-tide-2' : ''}`}
             onClick={() => setDone(true)}
           >
             done
           </button>
         </div>
         <button
-          className="btn !min-h-7 !px-2"
+          className="btn btn-small btn-tight"
           aria-label={board ? 'Show as a list' : 'Show as a board'}
           title={board ? 'As a list' : 'As a board'}
           onClick={() => asBoard.set(!board)}
@@ -248,7 +248,7 @@ export function FollowUpsView() {
           {board ? <LayoutList className="size-4" aria-hidden /> : <Columns3 className="size-4" aria-hidden />}
         </button>
         <button
-          className="btn !min-h-7 !px-2"
+          className="btn btn-small btn-tight"
           aria-label="Stages, names and order"
           title="Stages, names and order"
           disabled={!data}
@@ -257,7 +257,7 @@ export function FollowUpsView() {
           <Settings2 className="size-4" aria-hidden />
         </button>
         <button
-          className="btn !min-h-7 !px-2"
+          className="btn btn-small btn-tight"
           aria-label="In and out, and by mail"
           title="In and out, and by mail"
           onClick={() => setAsking('files')}
@@ -401,7 +401,7 @@ function Load({ board, onFit }: { board: Board; onFit: () => void }) {
         />
       </span>
       {over && (
-        <button className="btn !min-h-7" onClick={onFit}>
+        <button className="btn btn-small" onClick={onFit}>
           <Scale className="size-3.5" aria-hidden /> Make today fit <span className="key">G</span>
         </button>
       )}
@@ -438,10 +438,10 @@ function Selection(props: {
   return (
     <span className="flex flex-wrap items-center gap-1.5" role="status">
       <b>{props.n} selected</b>
-      <button className="btn !min-h-7" onClick={props.onDone}>
+      <button className="btn btn-small" onClick={props.onDone}>
         Complete
       </button>
-      <button className="btn !min-h-7" onClick={props.onMove}>
+      <button className="btn btn-small" onClick={props.onMove}>
         Due…
       </button>
       {choices.map(([label, list, body]) => (
@@ -449,12 +449,12 @@ function Selection(props: {
           key={label}
           label={label}
           shown={`${label}…`}
-          className="btn !min-h-7"
+          className="btn btn-small"
           options={list}
           onChange={(v) => props.onEdit(body(v))}
         />
       ))}
-      <button className="btn !min-h-7" onClick={props.onNone}>
+      <button className="btn btn-small" onClick={props.onNone}>
         None <span className="key">Esc</span>
       </button>
     </span>

@@ -60,14 +60,14 @@ export function InboxView() {
               {accounts.length > 1 && (
                 <Choice
                   label="Account"
-                  className="btn !min-h-7 min-w-0 !px-2 text-[13px] !font-normal"
+                  className="btn btn-small min-w-0 btn-tight text-[13px] !font-normal"
                   value={String(only)}
                   options={[['0', 'All accounts'], ...accounts.map((a) => [String(a.id), a.label] as const)]}
                   onChange={(v) => onlyAccount.set(Number(v))}
                 />
               )}
               <button
-                className="btn !min-h-7 shrink-0 !px-2 text-[13px] whitespace-nowrap"
+                className="btn btn-small shrink-0 btn-tight text-[13px] whitespace-nowrap"
                 onClick={() => oldestFirst.set(!oldest)}
                 title="Change the order"
               >
@@ -129,7 +129,7 @@ function Zero() {
           <span className="w-12 shrink-0 text-ink-3">{clock(d.at)}</span>
           <span className="min-w-0 flex-1 truncate">{d.title}</span>
           <button
-            className="btn !min-h-6 !px-2 text-[12px]"
+            className="btn !min-h-6 btn-tight text-[12px]"
             aria-label={`Undo: ${d.title}`}
             onClick={() => void undo(d.entry)}
           >

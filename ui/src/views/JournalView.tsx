@@ -124,7 +124,7 @@ export function JournalView() {
                   <span className="w-16 shrink-0 text-right">
                     {e.undo ? (
                       <button
-                        className="btn !min-h-7 !px-2"
+                        className="btn btn-small btn-tight"
                         aria-label={`Undo: ${e.title}`}
                         onClick={() => void undo(e.entry)}
                       >

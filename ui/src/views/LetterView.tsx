@@ -79,12 +79,12 @@ export function LetterView() {
     <>
       <main className="flex min-h-0 flex-1 flex-col px-4 max-md:px-2" aria-label="Letter">
         <div className="flex h-11 items-center gap-2">
-          <button className="btn !min-h-7" onClick={back}>
+          <button className="btn btn-small" onClick={back}>
             Back
           </button>
           {c && <span className="chip">in {c.place === 'later' ? 'Ahead' : c.place}</span>}
           {c?.place === 'inbox' && (
-            <button className="btn !min-h-7" onClick={() => void go({ to: '/inbox' })}>
+            <button className="btn btn-small" onClick={() => void go({ to: '/inbox' })}>
               Show the inbox
             </button>
           )}

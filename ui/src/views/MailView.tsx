@@ -367,10 +367,10 @@ function Selection({ desk }: { desk: Desk }) {
   return (
     <div className="flex h-12 shrink-0 items-center gap-2 px-2" role="status">
       <span className="font-semibold">{desk.selected.size} selected</span>
-      <button className="btn !min-h-7" onClick={() => void desk.selectAll()}>
+      <button className="btn btn-small" onClick={() => void desk.selectAll()}>
         All <span className="key">Ctrl A</span>
       </button>
-      <button className="btn !min-h-7" onClick={desk.clear}>
+      <button className="btn btn-small" onClick={desk.clear}>
         None <span className="key">Esc</span>
       </button>
       <span className="flex-1" />

@@ -1,6 +1,7 @@
-import { useSearch } from '@tanstack/react-router'
+import { useRouterState, useSearch } from '@tanstack/react-router'
 import { useList } from '../api/queries'
 import { SaveAs } from '../parts/SaveAs'
+import { viewOf, type ViewName } from '../state/viewing'
 import { MailView } from './MailView'
 
 function Head({ title, hint }: { title: string; hint?: string }) {
@@ -14,38 +15,21 @@ function Head({ title, hint }: { title: string; hint?: string }) {
 
 const Empty = ({ children }: { children: string }) => <p className="p-6 text-ink-2">{children}</p>
 
-export const ArchiveView = () => (
-  <MailView
-    key="archive"
-    list={{ name: 'archive' }}
-    head={() => <Head title="Archive" hint="decided and kept" />}
-    empty={<Empty>Nothing is archived yet. Done and File bring letters here.</Empty>}
-  />
-)
-export const BinView = () => (
-  <MailView
-    key="bin"
-    list={{ name: 'bin' }}
-    head={() => <Head title="Bin" hint="kept for 30 days" />}
-    empty={<Empty>The bin is empty.</Empty>}
-  />
-)
-export const JunkView = () => (
-  <MailView
-    key="junk"
-    list={{ name: 'junk' }}
-    head={() => <Head title="Junk" hint="never brought back by new letters" />}
-    empty={<Empty>No junk.</Empty>}
-  />
-)
-export const SentView = () => (
-  <MailView
-    key="sent"
-    list={{ name: 'sent' }}
-    head={() => <Head title="Sent" />}
-    empty={<Empty>You have sent nothing yet.</Empty>}
-  />
-)
+/** A list of letters beside the inbox, as the table of views describes it. */
+export function PlaceView() {
+  const name = useRouterState({ select: (s) => s.location.pathname.slice(1) as ViewName })
+  const { word, hint, empty = '', list } = viewOf(name)
+  return (
+    list && (
+      <MailView
+        key={name}
+        list={{ name: list }}
+        head={() => <Head title={word} hint={hint} />}
+        empty={<Empty>{empty}</Empty>}
+      />
+    )
+  )
+}
 
 export function SearchView() {
   const { q = '' } = useSearch({ strict: false }) as { q?: string }

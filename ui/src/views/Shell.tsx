@@ -19,7 +19,7 @@ import { useOnline } from '../state/online'
 import { useCounted } from '../state/counted'
 import { readyQuery } from '../state/ready'
 import { giveFocus, isWriting } from '../state/focus'
-import { viewName } from '../state/viewing'
+import { goings, viewName } from '../state/viewing'
 import { spoken } from '../state/spoken'
 import { onlyAccount } from '../state/narrowed'
 import { save } from '../state/writing'
@@ -84,29 +84,9 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const name = viewName(path)
   useNotices(overview, name === 'Inbox' ? '' : name)
   useGateClock(overview)
-  const view =
-    (
-      to:
-        | '/inbox'
-        | '/follow-ups'
-        | '/waiting'
-        | '/ahead'
-        | '/archive'
-        | '/drafts'
-        | '/sent'
-        | '/bin'
-        | '/junk'
-        | '/files'
-        | '/accounts'
-        | '/times'
-        | '/delivery',
-    ) =>
-    () =>
-      void go({ to })
   useKeys(
     {
       redo: () => void redo(),
-      goDrafts: view('/drafts'),
       compose: () => {
         startNew(onlyAccount.get())
         if (path !== '/inbox') void go({ to: '/inbox' })
@@ -116,18 +96,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       appoint: () => appointing.set({}),
       hold: () => setAsking('hold'),
       help: () => setAsking('keys'),
-      goInbox: view('/inbox'),
-      goFollowUps: view('/follow-ups'),
-      goWaiting: view('/waiting'),
-      goAhead: view('/ahead'),
-      goArchive: view('/archive'),
-      goSent: view('/sent'),
-      goBin: view('/bin'),
-      goJunk: view('/junk'),
-      goFiles: view('/files'),
-      goAccounts: view('/accounts'),
-      goTimes: view('/times'),
-      goDelivery: view('/delivery'),
+      ...Object.fromEntries(goings.map(([action, name]) => [action, () => void go({ to: `/${name}` })])),
     },
     true,
   )
@@ -192,7 +161,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         <p role="status" className="mx-4 mt-2 flex items-center gap-3 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp">
           Delivery has been held for over twelve hours. Is that still meant?
           <button
-            className="btn !min-h-7 text-ink"
+            className="btn btn-small text-ink"
             onClick={() => void carryOut({ path: 'let-in', body: { open: true } })}
           >
             Let in and open

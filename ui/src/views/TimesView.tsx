@@ -215,7 +215,7 @@ function Times({ settings }: { settings: Settings }) {
             <Word label={`Key of ${t.name}`} value={t.key ?? ''} onKeep={(key) => put(i, { key })} />
             <span className="min-w-32 flex-1 text-[13px] text-ink-2">{t.reads || 'passed for today'}</span>
             <button
-              className="btn !px-2"
+              className="btn btn-tight"
               disabled={i === 0}
               aria-label={`Move ${t.name} up`}
               onClick={() => swap(i, i - 1)}
@@ -223,7 +223,7 @@ function Times({ settings }: { settings: Settings }) {
               <ArrowUp className="size-4" aria-hidden />
             </button>
             <button
-              className="btn !px-2"
+              className="btn btn-tight"
               disabled={i === list.length - 1}
               aria-label={`Move ${t.name} down`}
               onClick={() => swap(i, i + 1)}
@@ -231,7 +231,7 @@ function Times({ settings }: { settings: Settings }) {
               <ArrowDown className="size-4" aria-hidden />
             </button>
             <button
-              className="btn !px-2"
+              className="btn btn-tight"
               aria-label={`Remove ${t.name}`}
               onClick={() =>
                 void keep(list.filter((_, j) => j !== i)).then((o) => o && withUndo(`Removed “${t.name}”`))

@@ -74,7 +74,7 @@ export function WaitingView() {
                 key={value}
                 role="radio"
                 aria-checked={by === value}
-                className={`btn !min-h-7 ${by === value ? 'btn-main' : ''}`}
+                className={`btn btn-small ${by === value ? 'btn-main' : ''}`}
                 onClick={() => order.set(value)}
               >
                 {name}
@@ -188,14 +188,14 @@ function Line(props: {
         <>
           {w.awayUntil && (
             <button
-              className="btn !min-h-7"
+              className="btn btn-small"
               onClick={() => void carryOut({ path: 'waiting', id: w.id, body: { until: w.awayUntil?.phrase } })}
             >
               Wait until {w.awayUntil.words}
             </button>
           )}
           {w.offered && (
-            <button className="btn !min-h-7" onClick={() => props.onEnd('met')}>
+            <button className="btn btn-small" onClick={() => props.onEnd('met')}>
               {w.offered} answered: this is it
             </button>
           )}
@@ -203,22 +203,22 @@ function Line(props: {
           <span
             className={`flex w-full flex-wrap justify-end gap-2 ${props.focused ? '' : 'md:hidden md:group-focus-within:flex md:group-hover:flex'}`}
           >
-            <button className="btn !min-h-7" onClick={props.onNudge}>
+            <button className="btn btn-small" onClick={props.onNudge}>
               Nudge…
             </button>
-            <button className="btn !min-h-7" onClick={props.onMove}>
+            <button className="btn btn-small" onClick={props.onMove}>
               Move…
             </button>
-            <button className="btn !min-h-7" onClick={() => props.onEnd('met')}>
+            <button className="btn btn-small" onClick={() => props.onEnd('met')}>
               Answered
             </button>
-            <button className="btn !min-h-7" onClick={() => props.onEnd('dropped')}>
+            <button className="btn btn-small" onClick={() => props.onEnd('dropped')}>
               Stop waiting
             </button>
           </span>
         </>
       ) : (
-        <button className="btn !min-h-7" onClick={() => props.onEnd('open')}>
+        <button className="btn btn-small" onClick={() => props.onEnd('open')}>
           Wait again
         </button>
       )}

@@ -178,7 +178,7 @@ function Timer({ id }: { id: number }) {
   return (
     <span className="flex items-center gap-2 text-[13px]">
       <button
-        className="btn !min-h-7"
+        className="btn btn-small"
         aria-pressed={from !== undefined}
         onClick={() => {
           if (from === undefined) return setFrom(Date.now())
@@ -191,7 +191,7 @@ function Timer({ id }: { id: number }) {
       </button>
       {from === undefined && spent > 0 && (
         <button
-          className="btn !min-h-7"
+          className="btn btn-small"
           onClick={() => void carryOut({ path: 'edit-follow-up', id, body: { estimate: minutes } })}
         >
           Keep {minutes} min as the estimate
