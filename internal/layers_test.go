@@ -51,11 +51,15 @@ func TestPackagesKnowOnlyThoseBelow(t *testing.T) {
 
 // pages says which folders of the page each may import.
 var pages = map[string][]string{
-	"api":     {},
-	"state":   {"api"},
-	"parts":   {"api", "state"},
-	"dialogs": {"api", "state", "parts"},
-	"views":   {"api", "state", "parts", "dialogs"},
+	"api":       {},
+	"state":     {"api"},
+	"kit":       {"api", "state"},
+	"days":      {"api", "state", "kit"},
+	"delivery":  {"api", "state", "kit", "days"},
+	"letters":   {"api", "state", "kit", "days"},
+	"followups": {"api", "state", "kit", "days", "letters"},
+	"shell":     {"api", "state", "kit", "days", "letters"},
+	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups"},
 }
 
 var imported = regexp.MustCompile(`(?m)^import\s+(type\s)?([^'"]*?)(?:from\s+)?'(\.[^']+)'`)

@@ -9,7 +9,7 @@ import {
 import type { Session } from './api/client'
 import { InboxView } from './views/InboxView'
 import { lists } from './state/viewing'
-import { Shell } from './views/Shell'
+import { Shell } from './shell/Shell'
 
 // The inbox comes with the page; the other views follow while it is read, so
 // that they are there when they are wanted, also without the server.
@@ -37,16 +37,16 @@ export const fetchViews = () =>
     single(),
     files(),
     accounts(),
-    import('./dialogs/AgainDialog'),
-    import('./dialogs/FollowUpDialog'),
-    import('./dialogs/CaptureDialog'),
-    import('./dialogs/AppointmentDialog'),
-    import('./dialogs/HoldDialog'),
-    import('./dialogs/LaterDialog'),
-    import('./dialogs/LabelDialog'),
-    import('./parts/Composer'),
-    import('./parts/Ringing'),
-    import('./parts/Invitation'),
+    import('./letters/AgainDialog'),
+    import('./followups/FollowUpDialog'),
+    import('./followups/CaptureDialog'),
+    import('./days/AppointmentDialog'),
+    import('./delivery/HoldDialog'),
+    import('./letters/LaterDialog'),
+    import('./letters/LabelDialog'),
+    import('./letters/Composer'),
+    import('./days/Ringing'),
+    import('./days/Invitation'),
   ])
 
 interface Context {

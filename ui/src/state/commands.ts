@@ -45,6 +45,7 @@ const hidden = watched<ReadonlyMap<number, string>>(new Map())
 const mine = new Set<string>()
 const results = new Map<string, (outcome: Outcome | undefined) => void>()
 let sending = false
+let later: ReturnType<typeof setTimeout> | undefined
 
 export const useQueued = () => queue.use().length
 /** How many letters have left the inbox in this page, and not yet on the server. */
@@ -77,7 +78,10 @@ export async function resend() {
   if (sending) return
   sending = true
   try {
-    await queue.adopt()
+    if (await queue.adopt()) {
+      clearTimeout(later)
+      later = setTimeout(() => void resend(), 2000)
+    }
     for (let entry = queue.get()[0]; entry; entry = queue.get()[0]) {
       const next = { id: entry.id, command: entry.value }
       let answer

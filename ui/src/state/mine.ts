@@ -87,16 +87,18 @@ export function mine<T>(name: string) {
         // as above
       }
     },
-    /** Takes over what pages have left behind that are no more. */
-    async adopt() {
+    /** Takes over what pages have left behind that are no more. Tells whether
+     * others still have some in hand: they may be about to close. */
+    async adopt(): Promise<boolean> {
       const left = others()
-      if (left.length === 0) return
+      if (left.length === 0) return false
       const asked = who
       const alive = new Set((await locks?.query())?.held?.map((l) => l.name))
-      if (asked !== who) return
+      if (asked !== who) return false
       const orphans = left.filter((e) => !alive.has(lockOf(e.page))).map((e) => ({ ...e, page }))
       orphans.forEach(write)
       add(orphans)
+      return orphans.length < left.length
     },
   }
 }

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Account } from '../api/client'
 import { useAccounts } from '../api/queries'
-import { AccountMark, colourNames, accountColours, accountShapes } from '../parts/Marks'
+import { AccountMark, colourNames, accountColours, accountShapes } from '../kit/Marks'
 import { carryOut, told, undo, type AccountFields } from '../state/commands'
 import { useKeys } from '../state/keys'
 

@@ -14,14 +14,14 @@ import { useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { AheadGroup, Entry } from '../api/client'
 import { useAhead } from '../api/queries'
-import { LaterDialog } from '../dialogs/LaterDialog'
-import { Beside } from '../parts/Beside'
-import { Rows, useRows } from '../parts/Rows'
+import { LaterDialog } from '../letters/LaterDialog'
+import { Beside } from '../letters/Beside'
+import { Rows, useRows } from '../kit/Rows'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
 import { focusOn } from '../state/focus'
 import { useKeys } from '../state/keys'
-import { CouldNotRead } from '../parts/CouldNotRead'
+import { CouldNotRead } from '../kit/CouldNotRead'
 
 const kinds = {
   return: { icon: RotateCcw, what: 'comes back', colour: 'text-tide' },

@@ -5,20 +5,20 @@ import { lazy, Suspense, useState } from 'react'
 import { toast } from 'sonner'
 import type { Delivery, NextDelivery, Plan, Replay } from '../api/client'
 import { useDelivery, usePlanExamples, usePlanPreview, useSettings } from '../api/queries'
-import { HoldingNote } from '../parts/HoldingNote'
-import { NoticeSettings } from '../parts/NoticeSettings'
-import { PlanText } from '../parts/PlanText'
-import { ThroughList } from '../parts/ThroughList'
-import { WeekGrid } from '../parts/WeekGrid'
+import { HoldingNote } from '../delivery/HoldingNote'
+import { NoticeSettings } from '../delivery/NoticeSettings'
+import { PlanText } from '../delivery/PlanText'
+import { ThroughList } from '../delivery/ThroughList'
+import { WeekGrid } from '../delivery/WeekGrid'
 import { carryOut, told, undo } from '../state/commands'
 import { causes, gateShort, letIn } from '../state/gate'
 import { useKeys } from '../state/keys'
 import { clockOf, drafts, weekOf, type Kind } from '../state/plan'
 import { inZone, serverNow } from '../state/time'
-import { Opening } from '../parts/Opening'
+import { Opening } from '../kit/Opening'
 
-const HoldDialog = lazy(() => import('../dialogs/HoldDialog').then((m) => ({ default: m.HoldDialog })))
-const ReplayDialog = lazy(() => import('../dialogs/ReplayDialog').then((m) => ({ default: m.ReplayDialog })))
+const HoldDialog = lazy(() => import('../delivery/HoldDialog').then((m) => ({ default: m.HoldDialog })))
+const ReplayDialog = lazy(() => import('../delivery/ReplayDialog').then((m) => ({ default: m.ReplayDialog })))
 
 const tools: [Kind, string][] = [
   ['rounds', 'rounds'],

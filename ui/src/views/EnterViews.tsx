@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react'
 import { api, errorText, take, type Session } from '../api/client'
-import { Wordmark } from '../parts/Wordmark'
+import { Wordmark } from '../kit/Wordmark'
 
 function Card({ title, children }: { title: string; children: ReactNode }) {
   return (

@@ -4,25 +4,25 @@ import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 're
 import { toast } from 'sonner'
 import { api, errorText, newId, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { boardQuery, client, useBoard, type Arranged, type Layout } from '../api/queries'
-import { LaterDialog } from '../dialogs/LaterDialog'
-import { FollowFilter } from '../parts/FollowFilter'
-import { FollowBoard, FollowList, type Lanes } from '../parts/FollowLanes'
-import { FollowUpDetail } from '../parts/FollowUpDetail'
-import { priorities } from '../parts/PriorityChoice'
+import { LaterDialog } from '../letters/LaterDialog'
+import { FollowFilter } from '../followups/FollowFilter'
+import { FollowBoard, FollowList, type Lanes } from '../followups/FollowLanes'
+import { FollowUpDetail } from '../followups/FollowUpDetail'
+import { priorities } from '../followups/PriorityChoice'
 import { startAnswer } from '../state/answering'
 import { carryOut, told, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
 import { kept } from '../state/store'
-import { Opening } from '../parts/Opening'
-import { Choice } from '../parts/Choice'
-import { CouldNotRead } from '../parts/CouldNotRead'
+import { Opening } from '../kit/Opening'
+import { Choice } from '../kit/Choice'
+import { CouldNotRead } from '../kit/CouldNotRead'
 import { failed } from '../state/failed'
 
-const FitDialog = lazy(() => import('../dialogs/FitDialog').then((m) => ({ default: m.FitDialog })))
-const CaptureDialog = lazy(() => import('../dialogs/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
-const TaskFilesDialog = lazy(() => import('../dialogs/TaskFilesDialog').then((m) => ({ default: m.TaskFilesDialog })))
-const StagesDialog = lazy(() => import('../dialogs/StagesDialog').then((m) => ({ default: m.StagesDialog })))
+const FitDialog = lazy(() => import('../followups/FitDialog').then((m) => ({ default: m.FitDialog })))
+const CaptureDialog = lazy(() => import('../followups/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
+const TaskFilesDialog = lazy(() => import('../followups/TaskFilesDialog').then((m) => ({ default: m.TaskFilesDialog })))
+const StagesDialog = lazy(() => import('../followups/StagesDialog').then((m) => ({ default: m.StagesDialog })))
 
 const layouts: readonly Layout[] = ['due', 'stage', 'priority', 'person', 'project', 'context', 'order']
 const layout = kept<Layout>('follow-ups-by', 'due')

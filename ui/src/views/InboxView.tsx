@@ -5,15 +5,15 @@ import { onlyAccount } from '../state/narrowed'
 import { kept } from '../state/store'
 import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
-import { Choice } from '../parts/Choice'
-import { Replies } from '../parts/Replies'
+import { Choice } from '../kit/Choice'
+import { Replies } from '../letters/Replies'
 import { MailView } from './MailView'
-import { Opening } from '../parts/Opening'
+import { Opening } from '../kit/Opening'
 
 const oldestFirst = kept('oldest-first', false)
 /** The catch-up that was looked at, by when it began. */
 const caughtUp = kept('caught-up', '')
-const CatchUpDialog = lazy(() => import('../dialogs/CatchUpDialog').then((m) => ({ default: m.CatchUpDialog })))
+const CatchUpDialog = lazy(() => import('../letters/CatchUpDialog').then((m) => ({ default: m.CatchUpDialog })))
 
 /** Opens by itself after a long time away, or when much has come at once. */
 function CatchingUp() {

@@ -3,13 +3,13 @@ import { format } from 'date-fns'
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { JournalEntry } from '../api/client'
 import { useDrafts, useJournal } from '../api/queries'
-import { Beside } from '../parts/Beside'
-import { Rows, useRows } from '../parts/Rows'
+import { Beside } from '../letters/Beside'
+import { Rows, useRows } from '../kit/Rows'
 import { undo } from '../state/commands'
 import { useKeys } from '../state/keys'
 import { clock, stamp } from '../state/time'
 import { resume } from '../state/writing'
-import { CouldNotRead } from '../parts/CouldNotRead'
+import { CouldNotRead } from '../kit/CouldNotRead'
 
 const actors: Record<string, string> = { person: 'you', clock: 'the clock', import: 'an import', post: 'the post' }
 

@@ -3,11 +3,11 @@ import { Flag } from 'lucide-react'
 import { toast } from 'sonner'
 import type { Conversation, Proposal, Row } from '../api/client'
 import { client, conversationQuery, useConversation, useOverview, type ListKey } from '../api/queries'
-import { Deck, type DeckKey } from '../parts/Deck'
-import { Queue } from '../parts/Queue'
-import { SaveAs } from '../parts/SaveAs'
-import { Sheet } from '../parts/Sheet'
-import { Staff } from '../parts/Staff'
+import { Deck, type DeckKey } from '../letters/Deck'
+import { Queue } from '../letters/Queue'
+import { SaveAs } from '../letters/SaveAs'
+import { Sheet } from '../letters/Sheet'
+import { Staff } from '../days/Staff'
 import type { Instead } from '../state/again'
 import { carryOut, undo } from '../state/commands'
 import { targetOf, useDesk, type Desk, type Targets } from '../state/desk'
@@ -18,12 +18,12 @@ import { composing, forget, leave, resume } from '../state/writing'
 import { api, take, type DraftView } from '../api/client'
 import { appointing } from '../state/appointing'
 import { startAnswer, startHandOn } from '../state/answering'
-import { Opening } from '../parts/Opening'
+import { Opening } from '../kit/Opening'
 
-const FollowUpDialog = lazy(() => import('../dialogs/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
-const LabelDialog = lazy(() => import('../dialogs/LabelDialog').then((m) => ({ default: m.LabelDialog })))
-const PhraseDialog = lazy(() => import('../dialogs/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
-const LaterDialog = lazy(() => import('../dialogs/LaterDialog').then((m) => ({ default: m.LaterDialog })))
+const FollowUpDialog = lazy(() => import('../followups/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
+const LabelDialog = lazy(() => import('../letters/LabelDialog').then((m) => ({ default: m.LabelDialog })))
+const PhraseDialog = lazy(() => import('../days/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
+const LaterDialog = lazy(() => import('../letters/LaterDialog').then((m) => ({ default: m.LaterDialog })))
 
 type Asking =
   | { what: 'later'; on: Targets; row?: Row; again?: Proposal }

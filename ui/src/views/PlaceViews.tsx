@@ -1,6 +1,6 @@
 import { useRouterState, useSearch } from '@tanstack/react-router'
 import { useList } from '../api/queries'
-import { SaveAs } from '../parts/SaveAs'
+import { SaveAs } from '../letters/SaveAs'
 import { viewOf, type ViewName } from '../state/viewing'
 import { MailView } from './MailView'
 

@@ -1,0 +1,234 @@
+import { ChevronDown, Download, FileText, Scissors } from 'lucide-react'
+import { lazy, Suspense, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { api, take, type Conversation, type InsideLetter, type Letter } from '../api/client'
+import { carryOut, told } from '../state/commands'
+import { clock, fullStamp, size, stamp } from '../state/time'
+import { LetterFrame } from './LetterFrame'
+import { LetterNotes } from './LetterNotes'
+
+const Invitation = lazy(() => import('../days/Invitation').then((m) => ({ default: m.Invitation })))
+
+const initials = (name: string) =>
+  name
+    .split(/[\s@.]+/)
+    .slice(0, 2)
+    .map((w) => w[0]?.toUpperCase() ?? '')
+    .join('')
+
+const hues = ['bg-kelp', 'bg-tide', 'bg-heather', 'bg-lamp', 'bg-buoy']
+export function Face({ name }: { name: string }) {
+  const hue = hues[[...name].reduce((sum, c) => sum + (c.codePointAt(0) ?? 0), 0) % hues.length]
+  return (
+    <span
+      aria-hidden
+      className={`grid size-9 shrink-0 place-items-center rounded-full text-[13px] font-bold text-paper ${hue}`}
+    >
+      {initials(name) || '?'}
+    </span>
+  )
+}
+
+const names = (list: Letter['to']) => list.map((a) => a.name || a.email).join(', ')
+
+/** One letter, folded to a line or open on its paper. */
+export function LetterPaper({
+  conversation,
+  letter,
+  open,
+  onToggle,
+  images,
+  onImages,
+}: {
+  conversation: Conversation
+  letter: Letter
+  open: boolean
+  onToggle?: () => void
+  images: boolean
+  onImages: () => void
+}) {
+  const { data } = useQuery({
+    queryKey: ['letter', letter.id],
+    queryFn: () => take(api.GET('/api/letters/{id}', { params: { path: { id: letter.id } } })),
+    enabled: open && !letter.body,
+  })
+  const who = letter.own ? 'You' : letter.from.name || letter.from.email || 'No sender named'
+  if (!open)
+    return (
+      <button
+        onClick={onToggle}
+        aria-expanded={false}
+        className="flex w-full items-baseline gap-3 border-b border-line py-2 text-left hover:bg-tide-3"
+      >
+        <span className="shrink-0 font-semibold">{who}</span>
+        <span className="min-w-0 flex-1 truncate text-ink-3">{letter.snippet || letter.subject}</span>
+        <time className="shrink-0 text-[13px] text-ink-3" dateTime={letter.date}>
+          {stamp(letter.date)}
+        </time>
+      </button>
+    )
+  const body = letter.body ?? data?.body
+  const shown = images || (body?.pictures ?? false)
+  const parts = letter.parts
+  return (
+    <article aria-label={`Letter from ${who}`} className="pt-3 pb-4">
+      <header className="flex items-start gap-3 max-md:flex-wrap max-md:gap-y-2">
+        <Face name={letter.from.name || letter.from.email} />
+        <div className="min-w-0 flex-1 max-md:min-w-[70%]">
+          <div className="flex flex-wrap items-baseline gap-x-2">
+            <span className="text-[15px] font-bold">{who}</span>
+            <span className="truncate text-[14px] text-ink-3">{letter.own ? '' : letter.from.email}</span>
+          </div>
+          <div className="text-[13px] text-ink-3">
+            {letter.to.length > 0 && `to ${names(letter.to)}`}
+            {letter.cc.length > 0 && `, copy to ${names(letter.cc)}`}
+            {' · '}
+            <time dateTime={letter.date} title={fullStamp(letter.date)}>
+              {stamp(letter.date)}
+            </time>
+            {new Date(letter.inAt).getTime() - new Date(letter.date).getTime() > 120_000 &&
+              !letter.own &&
+              ` · let in ${clock(letter.inAt)}`}
+            {letter.automatic && ` · sent by a machine`}
+          </div>
+        </div>
+        <a
+          className="btn btn-small btn-tight text-[12px]"
+          href={`/api/letters/${letter.id}/original`}
+          download
+          title="Save the letter as it came"
+        >
+          <Download className="size-3.5" aria-hidden /> .eml
+        </a>
+        {conversation.letterList[0]?.id !== letter.id && (
+          <button
+            className="btn btn-small btn-tight text-[12px]"
+            title="Start a new conversation from here: this letter and those after it"
+            aria-label="Split here: start a new conversation from this letter"
+            onClick={() => void carryOut({ path: 'split', id: letter.id, body: {} }).then(told)}
+          >
+            <Scissors className="size-3.5" aria-hidden /> Split here
+          </button>
+        )}
+        {onToggle && (
+          <button className="btn btn-small !px-1.5" onClick={onToggle} aria-expanded aria-label="Fold this letter">
+            <ChevronDown className="size-4 rotate-180" aria-hidden />
+          </button>
+        )}
+      </header>
+      {body?.invitation && (
+        <Suspense>
+          <Invitation letter={{ ...letter, body }} />
+        </Suspense>
+      )}
+      <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
+      <div className="mt-3">
+        {!body ? (
+          <div aria-busy className="h-24 animate-pulse rounded-lg bg-shore-2" />
+        ) : letter.html ? (
+          <LetterFrame id={letter.id} images={shown} title={`Text of the letter from ${who}`} />
+        ) : (
+          <PlainText folds={body.text} />
+        )}
+      </div>
+      {body?.inside.map((l) => (
+        <Inside key={l.part} letter={l} />
+      ))}
+      {parts.length > 0 && (
+        <ul aria-label="Attachments" className="mt-4 flex flex-wrap gap-2">
+          {parts.map((p) => (
+            <li
+              key={p.index}
+              className="flex max-w-full items-center gap-2 rounded-lg border border-line bg-shore/50 py-1 pr-1 pl-2.5 text-[13px]"
+            >
+              <FileText className="size-4 shrink-0 text-ink-3" aria-hidden />
+              <a
+                className="truncate font-medium hover:underline"
+                href={`/api/letters/${letter.id}/parts/${p.index}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                {p.name}
+              </a>
+              <span className="shrink-0 text-ink-3">{size(p.size)}</span>
+              <a
+                className="btn !min-h-6 !px-1.5"
+                href={`/api/letters/${letter.id}/parts/${p.index}?save=1`}
+                aria-label={`Save ${p.name}`}
+              >
+                <Download className="size-3.5" aria-hidden />
+              </a>
+            </li>
+          ))}
+        </ul>
+      )}
+    </article>
+  )
+}
+
+/** A letter within a letter, shown in its place. */
+function Inside({ letter: l }: { letter: InsideLetter }) {
+  return (
+    <section aria-label={`Attached letter: ${l.subject}`} className="mt-4 rounded-lg border border-line p-3">
+      <p className="text-[13px] text-ink-3">
+        <span className="font-semibold text-ink">{l.from.name || l.from.email || 'No sender named'}</span>
+        {l.to.length > 0 && ` to ${names(l.to)}`}
+        {l.date && ` · ${fullStamp(l.date)}`}
+      </p>
+      <p className="pb-2 font-semibold">{l.subject || '(no subject)'}</p>
+      <PlainText folds={l.text} />
+      {l.parts.length > 0 && <p className="pt-2 text-[13px] text-ink-3">with {l.parts.join(', ')}</p>}
+      {l.inside.map((inner) => (
+        <Inside key={inner.part} letter={inner} />
+      ))}
+    </section>
+  )
+}
+
+/** Plain text on paper; what is quoted is folded. */
+function PlainText({ folds }: { folds: { text: string; quoted: boolean }[] }) {
+  const onlyQuoted = folds.every((f) => f.quoted || f.text.trim() === '')
+  return (
+    <div className="serif max-w-[68ch] break-words whitespace-pre-wrap">
+      {folds.map((f, i) =>
+        f.quoted ? (
+          <Quoted key={i} text={f.text} open={onlyQuoted} />
+        ) : (
+          <Linked key={i} text={f.text.replace(/^\n+|\n+$/g, '') + '\n'} />
+        ),
+      )}
+      {folds.every((f) => f.text.trim() === '') && <span className="text-ink-3">This letter has no text.</span>}
+    </div>
+  )
+}
+
+function Quoted({ text, open: initially }: { text: string; open: boolean }) {
+  const [open, setOpen] = useState(initially)
+  const lines = text.trim().split('\n').length
+  return (
+    <div className="my-2 font-sans text-[13px]">
+      <button className="btn !min-h-6 btn-tight text-[12px]" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? 'Fold the quotation' : `Quotation, ${lines} ${lines === 1 ? 'line' : 'lines'}`}
+      </button>
+      {open && <div className="serif mt-2 border-l-2 border-line pl-3 !text-[15px] text-ink-2">{text.trim()}</div>}
+    </div>
+  )
+}
+
+const link = /\bhttps?:\/\/[^\s<>"')\]]+/g
+
+function Linked({ text }: { text: string }) {
+  const out: React.ReactNode[] = []
+  let at = 0
+  for (const m of text.matchAll(link)) {
+    out.push(text.slice(at, m.index))
+    out.push(
+      <a key={m.index} href={m[0]} target="_blank" rel="noreferrer noopener" className="text-tide underline">
+        {m[0]}
+      </a>,
+    )
+    at = m.index + m[0].length
+  }
+  out.push(text.slice(at))
+  return <>{out}</>
+}

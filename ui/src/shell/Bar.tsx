@@ -1,0 +1,306 @@
+import { Link, useNavigate, useRouterState, useSearch } from '@tanstack/react-router'
+import { ChevronDown, Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import { useEffect, useRef, useState } from 'react'
+import type { Overview, Session } from '../api/client'
+import { useLabels } from '../api/queries'
+import { undo } from '../state/commands'
+import { countOf, viewName, viewOf, viewsAmong, type GoAction } from '../state/viewing'
+import { density } from '../state/density'
+import { labelled } from '../state/finding'
+import { startNew } from '../state/answering'
+import { onlyAccount } from '../state/narrowed'
+import { keyName, useKeyOf, useKeys } from '../state/keys'
+import { look } from '../state/night'
+import { causes, gateShort } from '../state/gate'
+import { Spots, Whereabouts } from '../days/Whereabouts'
+import { Wordmark } from '../kit/Wordmark'
+
+/** What holds, in a word. */
+const inBar: Record<Overview['gate']['cause'], string> = {
+  hold: 'Held',
+  closed: 'Closed',
+  quiet: 'Quiet',
+  between: 'Held',
+  opened: 'Open',
+  open: 'Open',
+}
+
+/** The bar: views as words with their counts, find, the gate, the person. */
+export function Bar(props: {
+  overview: Overview | undefined
+  session: Session
+  onHold: () => void
+  onKeys: () => void
+  onSignOut: () => void
+}) {
+  const { overview } = props
+  const keyOf = useKeyOf()
+  const go = useNavigate()
+  return (
+    <header className="relative flex shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-2 max-md:gap-x-1.5 max-md:h-11 max-md:px-2 low:py-1 lg:flex-nowrap">
+      <Link to="/inbox" aria-label="Ebbe, to the inbox" className="shrink-0 rounded-lg max-md:hidden">
+        <Wordmark short />
+      </Link>
+      <nav
+        aria-label="Views"
+        className="flex min-w-0 items-center gap-1 md:overflow-x-auto md:max-lg:order-last md:max-lg:w-full lg:shrink-0"
+      >
+        {viewsAmong('bar').map((name) => (
+          <Link
+            key={name}
+            to={`/${name}`}
+            className="flex items-baseline gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:hidden [&.active]:bg-deep [&.active]:text-on-deep"
+          >
+            {viewOf(name).word} <span className="text-[13px]">{countOf(name, overview)}</span>
+          </Link>
+        ))}
+        <Places overview={overview} />
+      </nav>
+      <span className="flex-1" />
+      <Find />
+      <button
+        className="btn shrink-0 whitespace-nowrap"
+        onClick={() => (startNew(onlyAccount.get()), void go({ to: '/inbox' }))}
+        title="New letter"
+      >
+        <PenLine className="size-4" aria-hidden /> <span className="max-xl:sr-only">New letter</span>{' '}
+        {keyOf('compose') && <span className="key max-xl:hidden">{keyName(keyOf('compose'))}</span>}
+      </button>
+      {overview && (
+        <button
+          onClick={props.onHold}
+          aria-pressed={!overview.gate.open}
+          className={`inline-flex min-h-8 shrink-0 items-center gap-2 rounded-lg px-3 py-1 font-medium whitespace-nowrap ${!overview.gate.open ? 'bg-lamp-2 text-lamp' : 'border border-line bg-paper hover:bg-tide-3'}`}
+          title={
+            overview.gate.open ? 'Hold delivery' : `${causes[overview.gate.cause]}. Let letters in, or hold longer`
+          }
+        >
+          {overview.gate.open ? <Wind className="size-4" aria-hidden /> : <Hand className="size-4" aria-hidden />}
+          <span className="max-md:sr-only">
+            {overview.gate.open
+              ? 'Open'
+              : overview.gate.next
+                ? `${inBar[overview.gate.cause]} ${gateShort(overview.gate)}`
+                : 'Held'}
+            {overview.held > 0 && <b className="ml-1.5">{overview.held} wait</b>}
+          </span>
+          {overview.held > 0 && (
+            <b aria-hidden className="md:hidden">
+              {overview.held}
+            </b>
+          )}
+        </button>
+      )}
+      {overview?.undo && (
+        <button
+          className="btn shrink-0 btn-tight md:hidden"
+          aria-label={`Undo: ${overview.undo}`}
+          onClick={() => void undo()}
+        >
+          <Undo2 className="size-4" aria-hidden />
+        </button>
+      )}
+      <Whereabouts />
+      <Me {...props} />
+    </header>
+  )
+}
+
+/** What is marked, wherever it is put away. */
+const marks = [
+  ['mark:starred', 'Starred'],
+  ['mark:flagged', 'Flagged'],
+] as const
+
+const item = 'flex cursor-pointer items-center gap-6 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2'
+
+/** What is put away; on a phone the one menu of all views, named by the one seen. */
+function Places({ overview }: { overview: Overview | undefined }) {
+  const { data: labels = [] } = useLabels()
+  const keyOf = useKeyOf()
+  const go = useNavigate()
+  const here = useRouterState({ select: (s) => s.location.pathname })
+  const seen = viewsAmong('bar').find((name) => `/${name}` === here)
+  return (
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:min-h-9 max-md:bg-deep max-md:text-on-deep max-md:hover:bg-deep">
+        <span className="max-md:hidden">Put away</span>
+        <span className="max-w-28 truncate md:hidden">{viewName(here)}</span>
+        {seen && <span className="text-[13px] md:hidden">{countOf(seen, overview)}</span>}
+        <ChevronDown className="size-4 md:hidden" aria-label="All views" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          sideOffset={6}
+          className="z-50 min-w-44 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
+        >
+          {viewsAmong('bar').map((name) => (
+            <DropdownMenu.Item key={name} className={`${item} md:hidden`} onSelect={() => void go({ to: `/${name}` })}>
+              <span className="flex-1 font-medium">{viewOf(name).word}</span>
+              <span className="text-[13px] text-ink-2">{countOf(name, overview)}</span>
+            </DropdownMenu.Item>
+          ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-line md:hidden" />
+          {viewsAmong('away').map((name) => {
+            const { word, go: key } = viewOf(name)
+            return (
+              <DropdownMenu.Item key={name} className={item} onSelect={() => void go({ to: `/${name}` })}>
+                <span className="flex-1">{word}</span>
+                {key && keyOf(key as GoAction) && <span className="key">{keyName(keyOf(key as GoAction))}</span>}
+              </DropdownMenu.Item>
+            )
+          })}
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          {marks.map(([q, name]) => (
+            <DropdownMenu.Item key={q} className={item} onSelect={() => void go({ to: '/search', search: { q } })}>
+              {name}
+            </DropdownMenu.Item>
+          ))}
+          {labels.slice(0, 12).map((l) => (
+            <DropdownMenu.Item
+              key={l}
+              className={item}
+              onSelect={() => void go({ to: '/search', search: { q: labelled(l) } })}
+            >
+              <Tag className="-mr-4 size-3.5 text-ink-3" aria-hidden />
+              <span className="max-w-44 flex-1 truncate">{l}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
+
+/** One box to find letters. It searches while one types. */
+function Find() {
+  const go = useNavigate()
+  const { q } = useSearch({ strict: false }) as { q?: string }
+  const [typed, setTyped] = useState(q ?? '')
+  const field = useRef<HTMLInputElement>(null)
+  const keyOf = useKeyOf()
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
+  useKeys({ find: () => field.current?.focus() })
+  useEffect(() => setTyped(q ?? ''), [q])
+  const search = (text: string) =>
+    void go({ to: '/search', search: { q: text }, replace: location.pathname === '/search' })
+  return (
+    // Where there is little room it is its glass, and over the bar once it is used.
+    <div
+      role="search"
+      className="relative w-[250px] min-w-32 shrink max-md:w-9 max-md:min-w-9 max-md:focus-within:absolute max-md:focus-within:inset-x-2 max-md:focus-within:z-20 max-md:focus-within:w-auto max-md:[&:not(:focus-within)_input]:cursor-pointer max-md:[&:not(:focus-within)_input]:!px-0 max-md:[&:not(:focus-within)_input]:text-transparent max-md:[&:not(:focus-within)_input]:placeholder:text-transparent"
+    >
+      <Search
+        aria-hidden
+        className="pointer-events-none absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3"
+      />
+      <input
+        ref={field}
+        type="search"
+        aria-label="Find letters"
+        placeholder="Find: words, from:, label:"
+        className="field !py-1.5 !pr-8 !pl-8 max-md:min-h-9"
+        value={typed}
+        onChange={(e) => {
+          const text = e.target.value
+          setTyped(text)
+          clearTimeout(timer.current)
+          timer.current = setTimeout(() => text.trim() && search(text), 180)
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') {
+            clearTimeout(timer.current)
+            search(typed)
+            field.current?.blur()
+          }
+          if (e.key === 'Escape') {
+            clearTimeout(timer.current)
+            field.current?.blur()
+            if (location.pathname === '/search') void go({ to: '/inbox' })
+          }
+        }}
+      />
+      {keyOf('find') && (
+        <span className="key pointer-events-none absolute top-1/2 right-2 -translate-y-1/2 max-md:hidden">
+          {keyOf('find')}
+        </span>
+      )}
+    </div>
+  )
+}
+
+function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void }) {
+  const now = look.use()
+  const compact = density.use() === 'compact'
+  const go = useNavigate()
+  const keyOf = useKeyOf()
+  const name = props.session.me?.name ?? ''
+  const initials = name
+    .split(' ')
+    .map((w) => w[0])
+    .join('')
+    .slice(0, 2)
+  return (
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger
+        aria-label={`${initials}: look, keys and signing out for ${name}`}
+        className="grid size-8 shrink-0 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
+      >
+        {initials}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-50 min-w-48 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
+        >
+          <DropdownMenu.Label className="px-3 py-1 text-[13px] text-ink-3">{name}</DropdownMenu.Label>
+          <div className="md:hidden">
+            <Spots />
+          </div>
+          <DropdownMenu.RadioGroup value={now} onValueChange={(v) => look.set(v as typeof now)}>
+            {(['system', 'light', 'night'] as const).map((v) => (
+              <DropdownMenu.RadioItem key={v} value={v} className={item}>
+                <span className="flex-1">{{ system: 'As the system', light: 'Light', night: 'Night' }[v]}</span>
+                <DropdownMenu.ItemIndicator>✓</DropdownMenu.ItemIndicator>
+              </DropdownMenu.RadioItem>
+            ))}
+          </DropdownMenu.RadioGroup>
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.CheckboxItem
+            className={item}
+            checked={compact}
+            onCheckedChange={(on) => density.set(on ? 'compact' : 'roomy')}
+          >
+            <span className="flex-1">More rows in lists</span>
+            <DropdownMenu.ItemIndicator>✓</DropdownMenu.ItemIndicator>
+          </DropdownMenu.CheckboxItem>
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/times' })}>
+            <span className="flex-1">Times and places</span>
+            {keyOf('goTimes') && <span className="key">{keyName(keyOf('goTimes'))}</span>}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/delivery' })}>
+            <span className="flex-1">Delivery</span>
+            {keyOf('goDelivery') && <span className="key">{keyName(keyOf('goDelivery'))}</span>}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
+            Accounts
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/files' })}>
+            <span className="flex-1">Letters in and out</span>
+            {keyOf('goFiles') && <span className="key">{keyName(keyOf('goFiles'))}</span>}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={props.onKeys}>
+            <span className="flex-1">Keys</span> <span className="key">?</span>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={props.onSignOut}>
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
