@@ -255,7 +255,7 @@ func TestTwoPagesWaitForTheServer(t *testing.T) {
 	p.MustReload().MustWaitLoad()
 	p.Until(`() => document.querySelector("nav[aria-label=Views]") !== null`)
 	p.SeeNot("in this page and will be sent")
-	p.Until(`(n) => document.querySelector('nav[aria-label=Views] a[href="/inbox"]').innerText.endsWith(n)`, fmt.Sprint(" ", before.Inbox-3))
+	p.Until(`(n) => document.querySelector('nav[aria-label=Views] a[href="/inbox"]').textContent.endsWith(n)`, fmt.Sprint(" ", before.Inbox-3))
 	after, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	assert.Equal(t, before.Inbox-3, after.Inbox)
