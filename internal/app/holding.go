@@ -26,7 +26,7 @@ func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string,
 		if err := n.Check(); err != nil {
 			return Decided{}, work.Invalid("note", "%s", say.Sentence(err))
 		}
-		p, err := s.Person()
+		p, err := s.InboxSettings()
 		if err != nil {
 			return Decided{}, err
 		}
@@ -50,7 +50,7 @@ func (a *App) SetHoldingNote(ctx context.Context, who store.Who, command string,
 // note answers a letter that waits, if the person wants that and the rules for
 // automatic answers allow it.
 func (s *step) note(st stored, account int64, state delivery.State, conversations []int64) error {
-	p, err := s.Person()
+	p, err := s.InboxSettings()
 	if err != nil {
 		return err
 	}

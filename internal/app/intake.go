@@ -27,7 +27,7 @@ import (
 func (a *App) RenewIntake(ctx context.Context, who store.Who, command string) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "settings", Title: "A new intake address"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		p, err := s.Person()
+		p, err := s.InboxSettings()
 		if err != nil {
 			return Decided{}, err
 		}

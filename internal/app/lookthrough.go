@@ -17,7 +17,7 @@ import (
 func (a *App) lookThrough(ctx context.Context, ev schedule.Event) error {
 	idle := false
 	err := a.Store.Write(ctx, store.Nobody(ev.Owner), func(tx *store.Tx) error {
-		p, err := tx.Person()
+		p, err := tx.InboxSettings()
 		if err != nil {
 			return err
 		}
@@ -38,7 +38,7 @@ func (a *App) lookThrough(ctx context.Context, ev schedule.Event) error {
 }
 
 func (s *step) lookThrough() (int, error) {
-	p, err := s.Person()
+	p, err := s.InboxSettings()
 	if err != nil {
 		return 0, err
 	}

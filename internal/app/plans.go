@@ -21,7 +21,7 @@ const planKind = "plan"
 func (a *App) PutPlan(ctx context.Context, who store.Who, command string, account int64, draft *show.PlanDraft) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: planKind, Title: "Delivery plan changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		person, err := s.Person()
+		person, err := s.InboxSettings()
 		if err != nil {
 			return Decided{}, err
 		}

@@ -3,12 +3,14 @@ package app_test
 import (
 	"crypto/rand"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -132,4 +134,21 @@ func TestADecisionChecksWhatWasSeen(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, done.Now, 1)
 	assert.Equal(t, w.row(decide.Archive).Version, *done.Now[0].Version)
+}
+
+// Delivery is planned for the inbox: whoever acts on it, it is the inbox's plan that
+// holds, and the one that is changed.
+func TestThePlanIsTheInboxes(t *testing.T) {
+	w := newWorld(t)
+	tove := w.colleague()
+	text := "mon-fri 13:00"
+	_, err := tove.app.PutPlan(w.ctx, tove.who, rand.Text(), 0, &show.PlanDraft{Text: &text})
+	require.NoError(t, err)
+	w.receive(bramAsks)
+	assert.Empty(t, w.rows(decide.Inbox), "held by the plan that the colleague put in force")
+	assert.Equal(t, 1, tove.overview().Held)
+	own := w.at(store.Own(tove.who.Person))
+	assert.True(t, own.overview().Gate.Open, "the colleague's own inbox has no plan")
+	w.pass(5 * time.Hour)
+	w.row(decide.Inbox)
 }

@@ -14,6 +14,8 @@ import (
 
 // Gates are the plans in force and what was done by hand, for each account.
 type Gates struct {
+	// PlanID is the common plan; 0 for none.
+	PlanID   int64
 	Cal      when.Calendar
 	Common   *delivery.Gate
 	Own      map[int64]*delivery.Gate
@@ -24,11 +26,11 @@ type Gates struct {
 
 // Of reads how delivery is planned.
 func Of(tx *store.Tx) (Gates, error) {
-	p, err := tx.Person()
+	p, err := tx.InboxSettings()
 	if err != nil {
 		return Gates{}, err
 	}
-	g := Gates{Cal: p.Calendar(), Own: map[int64]*delivery.Gate{}, Accounts: []int64{0}}
+	g := Gates{PlanID: p.PlanID, Cal: p.Calendar(), Own: map[int64]*delivery.Gate{}, Accounts: []int64{0}}
 	accounts, err := tx.Accounts()
 	if err != nil {
 		return g, err

@@ -70,8 +70,8 @@ const (
 	maxCards = 200
 )
 
-// desk is what ordering follow-ups needs: read once, used for all of them.
-type desk struct {
+// sorter is what ordering follow-ups needs: read once, used for all of them.
+type sorter struct {
 	Viewer
 	weights followup.Weights
 	now     followup.Now
@@ -81,7 +81,7 @@ type desk struct {
 	days    []load.Day
 }
 
-func (a *Show) desk(tx *store.Tx) (d desk, err error) {
+func (a *Show) sorter(tx *store.Tx) (d sorter, err error) {
 	if d.Viewer, err = a.Viewer(tx); err != nil {
 		return d, err
 	}
@@ -116,7 +116,7 @@ func (v Viewer) weights() followup.Weights {
 	return w
 }
 
-func (d desk) standing(c followup.Card) followup.Standing {
+func (d sorter) standing(c followup.Card) followup.Standing {
 	s := followup.Standing{ID: c.ID, Due: c.Due, Priority: c.Priority, MadeAt: c.MadeAt, Estimate: c.Estimate}
 	if w, ok := d.waiters[c.ID]; ok {
 		s.Waiter, s.Since, s.Key = w.Name, w.Since, d.key[w.Email]
@@ -125,7 +125,7 @@ func (d desk) standing(c followup.Card) followup.Standing {
 }
 
 // ordered puts cards into the order of work.
-func (d desk) ordered(cards []followup.Card) []followup.Card {
+func (d sorter) ordered(cards []followup.Card) []followup.Card {
 	standings := make([]followup.Standing, len(cards))
 	at := make(map[int64]int, len(cards))
 	for i, c := range cards {
@@ -140,7 +140,7 @@ func (d desk) ordered(cards []followup.Card) []followup.Card {
 }
 
 // view shows a follow-up with the reasons for its place.
-func (d desk) view(f store.FollowUp) FollowUp {
+func (d sorter) view(f store.FollowUp) FollowUp {
 	out := d.followUp(f)
 	if !f.Status.Closed() {
 		card := followup.Card{ID: f.ID, Due: f.Due, Priority: f.Priority, MadeAt: f.MadeAt, Estimate: time.Duration(f.Estimate) * time.Minute}
@@ -153,7 +153,7 @@ func (d desk) view(f store.FollowUp) FollowUp {
 func (a *Show) Board(ctx context.Context, who store.Who, q Arranged) (Board, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (Board, error) {
 		out := Board{Lanes: []BoardLane{}, Cards: []FollowUp{}, Filters: []KeptFilter{}}
-		d, err := a.desk(tx)
+		d, err := a.sorter(tx)
 		if err != nil {
 			return out, err
 		}
@@ -198,7 +198,7 @@ func (a *Show) Board(ctx context.Context, who store.Who, q Arranged) (Board, err
 	})
 }
 
-func (d desk) lanes(cards []followup.Card, by followup.Layout, stages []store.Stage) []BoardLane {
+func (d sorter) lanes(cards []followup.Card, by followup.Layout, stages []store.Stage) []BoardLane {
 	named := make([]followup.NamedStage, len(stages))
 	for i, s := range stages {
 		named[i] = followup.NamedStage{ID: s.ID, Name: s.Name, Most: s.Most}
@@ -233,7 +233,7 @@ func doneLanes(cards []followup.Card, v Viewer) []BoardLane {
 }
 
 // cards shows follow-ups in the order of their ids as given.
-func (d desk) cards(tx *store.Tx, ids []int64) ([]FollowUp, error) {
+func (d sorter) cards(tx *store.Tx, ids []int64) ([]FollowUp, error) {
 	list, err := tx.FollowUpsByID(ids)
 	if err != nil {
 		return nil, err
@@ -254,7 +254,7 @@ func (d desk) cards(tx *store.Tx, ids []int64) ([]FollowUp, error) {
 // Cards gives follow-ups by their ids.
 func (a *Show) Cards(ctx context.Context, who store.Who, ids []int64) ([]FollowUp, error) {
 	return read(ctx, a, who, func(tx *store.Tx) ([]FollowUp, error) {
-		d, err := a.desk(tx)
+		d, err := a.sorter(tx)
 		if err != nil {
 			return nil, err
 		}
@@ -275,7 +275,7 @@ func (a *Show) FollowUp(ctx context.Context, who store.Who, id int64) (Followed,
 		if err != nil || !f.Alive {
 			return Followed{}, store.ErrNotFound
 		}
-		d, err := a.desk(tx)
+		d, err := a.sorter(tx)
 		if err != nil {
 			return Followed{}, err
 		}

@@ -27,7 +27,7 @@ type FitOne struct {
 }
 
 // fit works out what to move.
-func (d desk) fit(tx *store.Tx) (FitView, error) {
+func (d sorter) fit(tx *store.Tx) (FitView, error) {
 	out := FitView{Planned: int(d.today.Planned.Minutes()), Free: int(d.today.Free.Minutes()), Moves: []FitOne{}}
 	cards, err := tx.BoardItems(false, maxBoard)
 	if err != nil {
@@ -58,7 +58,7 @@ func (d desk) fit(tx *store.Tx) (FitView, error) {
 // changed.
 func (a *Show) Fit(ctx context.Context, who store.Who) (FitView, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (FitView, error) {
-		d, err := a.desk(tx)
+		d, err := a.sorter(tx)
 		if err != nil {
 			return FitView{}, err
 		}

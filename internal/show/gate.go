@@ -72,7 +72,7 @@ func (v Viewer) gate(tx *store.Tx) (GateView, error) {
 func (v Viewer) gateView(g gate.Gates, account int64) GateView {
 	gate, o := g.Of(account)
 	s := gate.State(v.Now, o)
-	out := GateView{Open: s.Open, Cause: s.Cause, Planned: v.Person.PlanID != 0 || len(g.Own) > 0, Accounts: []AccountGate{}}
+	out := GateView{Open: s.Open, Cause: s.Cause, Planned: g.PlanID != 0 || len(g.Own) > 0, Accounts: []AccountGate{}}
 	if o.Hold.Covers(v.Now) {
 		out.Asks, out.All = o.Hold.Asks(v.Now), o.Hold.All
 	}

@@ -19,7 +19,7 @@ const IntakeName = "follow"
 
 func intakeView(tx *store.Tx) (IntakeView, error) {
 	out := IntakeView{Times: []string{}}
-	p, err := tx.Person()
+	p, err := tx.InboxSettings()
 	if err != nil || p.Intake == "" {
 		return out, err
 	}

@@ -90,8 +90,12 @@ func (a *Show) Delivery(ctx context.Context, who store.Who, account int64) (Deli
 		if out.Held, err = tx.CountHeld(shown); err != nil {
 			return out, err
 		}
-		out.Note, out.Notices, out.Accounts, out.Past = HoldingNote(v.Person), notices(v.Person), []PlanAccount{}, []PastPlan{}
-		inForce := v.Person.PlanID
+		inbox, err := tx.InboxSettings()
+		if err != nil {
+			return out, err
+		}
+		out.Note, out.Notices, out.Accounts, out.Past = HoldingNote(inbox), notices(v.Person), []PlanAccount{}, []PastPlan{}
+		inForce := inbox.PlanID
 		accounts, err := tx.Accounts()
 		if err != nil {
 			return out, err

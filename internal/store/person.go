@@ -133,6 +133,12 @@ func (tx *Tx) Person() (Person, error) {
 	return one[Person](tx.db.Raw("SELECT "+personColumns+" FROM people WHERE id = ?", tx.who.Settings()))
 }
 
+// InboxSettings are those of the inbox itself, whoever acts: its plan of delivery, its
+// holding note, its intake address.
+func (tx *Tx) InboxSettings() (Person, error) {
+	return one[Person](tx.db.Raw("SELECT "+personColumns+" FROM people WHERE id = ?", tx.who.Inbox))
+}
+
 // Account is an address of the owner's, with its signature.
 type Account struct {
 	ID        int64  `json:"id"`

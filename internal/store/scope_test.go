@@ -4,7 +4,7 @@ import (
 	"go/ast"
 	"go/parser"
 	"go/token"
-	"io/fs"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strconv"
@@ -37,14 +37,16 @@ func TestStatementsSayWhose(t *testing.T) {
 		owned[k.name] = k.owner == "owner"
 	}
 	files := token.NewFileSet()
-	parsed, err := parser.ParseDir(files, ".", func(i fs.FileInfo) bool { return !strings.HasSuffix(i.Name(), "_test.go") }, 0)
+	names, err := filepath.Glob("*.go")
 	require.NoError(t, err)
 	found := map[string]bool{}
 	statements := 0
-	for name, file := range parsed["store"].Files {
-		if slices.Contains([]string{"check.go", "derived.go", "reread.go", "migrate.go", "tables.go", "due.go", "kinds.go"}, name) {
+	for _, name := range names {
+		if strings.HasSuffix(name, "_test.go") || slices.Contains([]string{"check.go", "derived.go", "reread.go", "migrate.go", "tables.go", "due.go", "kinds.go"}, name) {
 			continue // they go over all of the file
 		}
+		file, err := parser.ParseFile(files, name, nil, 0)
+		require.NoError(t, err)
 		for _, d := range file.Decls {
 			fn, ok := d.(*ast.FuncDecl)
 			if !ok {

@@ -149,3 +149,12 @@ func TestWhatLettersMetGoesByAnIndex(t *testing.T) {
 		return nil
 	}))
 }
+
+// What only reads can't write, whatever it calls.
+func TestReadingCantWrite(t *testing.T) {
+	s, who := open(t)
+	var id int64
+	require.NoError(t, s.Write(t.Context(), who, func(tx *Tx) (err error) { id, err = tx.AddConversation("x"); return err }))
+	err := s.Read(t.Context(), who, func(tx *Tx) error { return tx.MarkSeen(id, 1) })
+	assert.ErrorContains(t, err, "readonly")
+}

@@ -2,7 +2,7 @@ import { Check, Hourglass, KeyRound, Paperclip } from 'lucide-react'
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
-import { targetOf, type Desk } from '../state/desk'
+import { targetOf, type Listing } from '../state/listing'
 import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
 import { age, fullStamp, useMinute } from '../state/time'
@@ -18,17 +18,17 @@ type Item = { head: string; count: number } | { row: Row; index: number }
 /** The list of letters, grouped by how they came. Only what is in sight is in
  * the page, so ten thousand scroll as easily as ten. */
 export function Queue({
-  desk,
+  listing,
   grouped,
   empty,
   swipe,
 }: {
-  desk: Desk
+  listing: Listing
   grouped?: boolean
   empty: ReactNode
   swipe?: (row: Row, to: 'left' | 'right') => void
 }) {
-  const { rows, index, list } = desk
+  const { rows, index, list } = listing
   useMinute() // ages are told as of now
   const compact = density.use() === 'compact'
   const rowHeight = rowHeights[compact ? 'compact' : 'roomy']
@@ -41,7 +41,7 @@ export function Queue({
 
   // A row that arrives above the one in focus does not move it.
   const before = useRef<{ id?: number; top: number }>({ top: 0 })
-  const focusId = desk.focus?.id
+  const focusId = listing.focus?.id
   useLayoutEffect(() => {
     const top = items
       .slice(0, Math.max(itemIndex, 0))
@@ -70,10 +70,10 @@ export function Queue({
   useEffect(() => {
     swiping.current = swipe
   })
-  const { toggle, focusOn, setReading } = desk
-  const selection = useRef(desk.selected)
+  const { toggle, focusOn, setReading } = listing
+  const selection = useRef(listing.selected)
   useEffect(() => {
-    selection.current = desk.selected
+    selection.current = listing.selected
   })
   const acts = useMemo(
     () => ({
@@ -129,10 +129,10 @@ export function Queue({
             >
               <QueueRow
                 row={item.row}
-                place={desk.key.name}
+                place={listing.key.name}
                 focused={item.index === index}
-                selected={desk.selected.has(item.row.id)}
-                selecting={desk.selected.size > 0}
+                selected={listing.selected.has(item.row.id)}
+                selecting={listing.selected.size > 0}
                 age={age(item.row.at)}
                 accounts={accounts}
                 compact={compact}

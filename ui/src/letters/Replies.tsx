@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { CalendarCheck } from 'lucide-react'
 import { api, take } from '../api/client'
-import type { Desk } from '../state/desk'
+import type { Listing } from '../state/listing'
 
 /** Answers to one's own invitations in the inbox: they are counted on their
  * appointments already, and are cleared at once. */
-export function Replies({ desk }: { desk: Desk }) {
+export function Replies({ listing }: { listing: Listing }) {
   const { data } = useQuery({
     queryKey: ['replies'],
     queryFn: () => take(api.GET('/api/replies')),
@@ -27,7 +27,7 @@ export function Replies({ desk }: { desk: Desk }) {
         <span className="low:sr-only">Answers to your invitations: </span>
         {said.join(', ')}
       </span>
-      <button className="btn btn-small text-ink" onClick={() => desk.decide({ kind: 'done' }, data.on)}>
+      <button className="btn btn-small text-ink" onClick={() => listing.decide({ kind: 'done' }, data.on)}>
         <span>
           Clear <span className="max-md:sr-only">{data.on.length}</span>
         </span>

@@ -1,5 +1,5 @@
 import type { DragEvent } from 'react'
-import type { Targets } from './desk'
+import type { Targets } from './listing'
 
 const kind = 'application/x-ebbe-letters'
 

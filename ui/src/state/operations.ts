@@ -1,5 +1,5 @@
 import type { components, paths } from '../api/schema'
-import type { Target } from './desk'
+import type { Target } from './listing'
 
 /** What a person can do: for each command the operation of the API that carries
  * it out. What goes with it is typed from the API's description. */

@@ -1,4 +1,4 @@
-import type { Target } from './desk'
+import type { Target } from './listing'
 
 /** For conversations that this page has just decided on: to which version the
  * ones before it have led. What the page does next with what it still shows of

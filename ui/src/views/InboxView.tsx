@@ -50,12 +50,12 @@ export function InboxView() {
         list={{ name: 'inbox', oldest, account: only || undefined }}
         staff
         empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
-        head={(desk) => (
+        head={(listing) => (
           // Where bars are low, the answers to invitations stand in the same line.
           <div className="shrink-0 low:flex low:items-center low:gap-2 low:px-1 low:pb-0.5">
             <div className="flex h-12 items-center gap-2 px-2 low:h-7 low:min-w-0 low:flex-1 low:px-0">
               <h1 className="text-[15px] font-semibold max-md:sr-only">Inbox</h1>
-              <span className="chip shrink-0 max-md:hidden">{desk.rows.filter((r) => r.unread).length} unread</span>
+              <span className="chip shrink-0 max-md:hidden">{listing.rows.filter((r) => r.unread).length} unread</span>
               <span className="flex-1 max-md:hidden" />
               {accounts.length > 1 && (
                 <Choice
@@ -79,7 +79,7 @@ export function InboxView() {
                 <span className="chip shrink-0 !bg-lamp-2 !text-lamp low:hidden">{overview.held} held</span>
               )}
             </div>
-            <Replies desk={desk} />
+            <Replies listing={listing} />
           </div>
         )}
       />

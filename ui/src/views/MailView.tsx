@@ -10,7 +10,7 @@ import { Sheet } from '../letters/Sheet'
 import { Staff } from '../days/Staff'
 import type { Instead } from '../state/again'
 import { carryOut, undo } from '../state/commands'
-import { targetOf, useDesk, type Desk, type Targets } from '../state/desk'
+import { targetOf, useListing, type Listing, type Targets } from '../state/listing'
 import { letThrough } from '../state/gate'
 import { useCounted } from '../state/counted'
 import { useKeys } from '../state/keys'
@@ -38,15 +38,15 @@ export function MailView({
   staff,
 }: {
   list: ListKey
-  head?: (desk: Desk) => ReactNode
+  head?: (listing: Listing) => ReactNode
   empty: ReactNode
   staff?: boolean
 }) {
-  const desk = useDesk(list)
+  const listing = useListing(list)
   const overview = useCounted(useOverview().data)
   const [asking, setAsking] = useState<Asking>()
   const writing = composing.use()
-  const { focus, selected } = desk
+  const { focus, selected } = listing
   const { data: open } = useConversation(focus?.id)
   const n = selected.size
   const hint = n > 0 ? `${n} ${n === 1 ? 'letter' : 'letters'}` : (focus?.title ?? '')
@@ -59,36 +59,36 @@ export function MailView({
     if (at?.conversation !== undefined && focusId !== undefined && at.conversation !== focusId) leave()
   }, [focusId])
   // A letter that could not be sent comes back, and its conversation with it.
-  const { focusOn } = desk
+  const { focusOn } = listing
   const about = writing?.conversation
   useEffect(() => {
     if (about !== undefined) focusOn(about)
   }, [about, focusOn])
 
-  const ask = (what: Asking['what'], on = desk.targets()) =>
-    on.length > 0 && setAsking({ what, on, row: desk.rows.find((r) => r.id === on[0]?.id) })
+  const ask = (what: Asking['what'], on = listing.targets()) =>
+    on.length > 0 && setAsking({ what, on, row: listing.rows.find((r) => r.id === on[0]?.id) })
   const single = (start: (c: Conversation) => void) => {
     if (n > 1) return toast('Answer and Hand on take one letter at a time: each goes to other people.')
     const id = n === 1 ? [...selected.keys()][0] : focus?.id
     if (id === undefined) return
     void client.fetchQuery(conversationQuery(id)).then((c) => {
-      desk.focusOn(id)
-      desk.setReading(true)
+      listing.focusOn(id)
+      listing.setReading(true)
       start(c)
     })
   }
   const press = {
     answer: () => single(startAnswer),
     handOn: () => single(startHandOn),
-    done: () => desk.decide({ kind: 'done' }, desk.targets()),
+    done: () => listing.decide({ kind: 'done' }, listing.targets()),
     later: () => ask('later'),
     followUp: () => ask('follow-up'),
     file: () => ask('file'),
-    bin: () => desk.decide({ kind: 'bin' }, desk.targets()),
-    fetch: () => desk.decide({ kind: 'inbox' }, desk.targets()),
+    bin: () => listing.decide({ kind: 'bin' }, listing.targets()),
+    fetch: () => listing.decide({ kind: 'inbox' }, listing.targets()),
     junk: () => {
       const junked = list.name === 'junk'
-      desk.decide({ kind: junked ? 'inbox' : 'junk' }, desk.targets())
+      listing.decide({ kind: junked ? 'inbox' : 'junk' }, listing.targets())
       toast(junked ? 'Not junk: back in the inbox' : 'Moved to Junk', {
         action: { label: 'Undo', onClick: () => void takeBack() },
       })
@@ -99,13 +99,13 @@ export function MailView({
   const same = (row: Row) => {
     if (!row.same) return toast('It was not put off before: press Later.')
     if (row.often) return setAsking({ what: 'later', on: [targetOf(row)], row, again: row.same })
-    desk.decide({ kind: 'later', when: row.same.phrase }, [targetOf(row)])
+    listing.decide({ kind: 'later', when: row.same.phrase }, [targetOf(row)])
   }
   const takeBack = async () => {
     const outcome = await undo()
-    desk.clear()
+    listing.clear()
     const first = outcome?.conversations?.[0]
-    if (first !== undefined) desk.focusOn(first)
+    if (first !== undefined) listing.focusOn(first)
     if (outcome?.draft) {
       const drafts = await take(api.GET('/api/drafts')).catch((): DraftView[] => [])
       const draft = drafts.find((d) => d.id === outcome.draft)
@@ -119,8 +119,8 @@ export function MailView({
     ...press,
     done: away ? press.fetch : press.done,
     undo: () => void takeBack(),
-    star: () => desk.star(desk.targets()),
-    flag: () => void carryOut({ path: 'flag', body: { on: desk.targets() } }),
+    star: () => listing.star(listing.targets()),
+    flag: () => void carryOut({ path: 'flag', body: { on: listing.targets() } }),
     flagWhen: () => ask('flag'),
     appoint: () =>
       appointing.set(
@@ -133,40 +133,40 @@ export function MailView({
           : {},
       ),
     letThrough: () => focus && letThrough(focus.from.email),
-    quiet: () => desk.quiet(desk.targets()),
+    quiet: () => listing.quiet(listing.targets()),
     same: () => focus && same(focus),
     label: () => ask('label'),
-    next: (e) => desk.move(1, e.shiftKey),
-    previous: (e) => desk.move(-1, e.shiftKey),
+    next: (e) => listing.move(1, e.shiftKey),
+    previous: (e) => listing.move(-1, e.shiftKey),
     open: () => {
       const paper = document.querySelector('[data-letters]')
-      if (!desk.reading && matchMedia('(max-width: 767px)').matches) return desk.setReading(true)
+      if (!listing.reading && matchMedia('(max-width: 767px)').matches) return listing.setReading(true)
       if (paper && paper.scrollTop + paper.clientHeight < paper.scrollHeight - 4)
         paper.scrollBy({ top: paper.clientHeight * 0.85 })
-      else desk.move(1)
+      else listing.move(1)
     },
-    select: () => focus && desk.toggle(focus),
+    select: () => focus && listing.toggle(focus),
   })
   useEffect(() => {
     const keys = (e: KeyboardEvent) => {
       const field = e.target instanceof Element && e.target.closest('input, textarea, select, [role=dialog]')
       if (field || e.defaultPrevented) return
       if (e.key === 'Escape') {
-        if (desk.selected.size > 0) desk.clear()
-        else desk.setReading(false)
+        if (listing.selected.size > 0) listing.clear()
+        else listing.setReading(false)
       }
       if (e.key === 'Home' || e.key === 'End') {
         e.preventDefault()
-        desk.move(e.key === 'Home' ? -Infinity : Infinity)
+        listing.move(e.key === 'Home' ? -Infinity : Infinity)
       }
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
         e.preventDefault()
-        void desk.selectAll()
+        void listing.selectAll()
       }
     }
     addEventListener('keydown', keys)
     return () => removeEventListener('keydown', keys)
-  }, [desk])
+  }, [listing])
 
   const many = n > 1 ? `${n} letters` : undefined
   const off = none ? 'no letter' : undefined
@@ -206,7 +206,7 @@ export function MailView({
       off: inPlace === 'bin' ? 'in the bin' : off,
     },
   ]
-  const showSheet = desk.reading || (writing !== undefined && writing.conversation === undefined)
+  const showSheet = listing.reading || (writing !== undefined && writing.conversation === undefined)
   return (
     <>
       <main className="flex min-h-0 flex-1 gap-3 px-4 max-md:gap-0 max-md:px-2" aria-label="Letters">
@@ -214,14 +214,14 @@ export function MailView({
         <div
           className={`flex min-h-0 w-[clamp(320px,39vw,500px)] shrink-0 flex-col max-md:w-full ${showSheet ? 'max-md:hidden' : ''}`}
         >
-          {n > 0 ? <Selection desk={desk} /> : head?.(desk)}
+          {n > 0 ? <Selection listing={listing} /> : head?.(listing)}
           <Queue
-            desk={desk}
+            listing={listing}
             grouped={list.name === 'inbox'}
             empty={empty}
             swipe={(row, to) => {
               const on = [targetOf(row)]
-              if (to === 'right') desk.decide({ kind: away ? 'inbox' : 'done' }, on)
+              if (to === 'right') listing.decide({ kind: away ? 'inbox' : 'done' }, on)
               else ask('later', on)
             }}
           />
@@ -229,17 +229,17 @@ export function MailView({
         <div className={`flex min-h-0 min-w-0 flex-1 flex-col ${showSheet ? '' : 'max-md:hidden'}`}>
           <Sheet
             id={focus?.id}
-            onBack={() => desk.setReading(false)}
-            onStar={() => focus && desk.star([targetOf(focus)])}
+            onBack={() => listing.setReading(false)}
+            onStar={() => focus && listing.star([targetOf(focus)])}
             onFlag={() => focus && void carryOut({ path: 'flag', body: { on: [targetOf(focus)] } })}
             onLabel={() => focus && ask('label', [targetOf(focus)])}
             onAgain={(c) => setAsking({ what: 'later', on: [targetOf(c)], row: c, again: c.again })}
             onSame={(c) => same(c)}
-            onQuiet={() => focus && desk.quiet([targetOf(focus)])}
+            onQuiet={() => focus && listing.quiet([targetOf(focus)])}
           />
         </div>
       </main>
-      <Deck keys={deck} onUndo={() => void takeBack()} shown={desk.reading || n > 0} />
+      <Deck keys={deck} onUndo={() => void takeBack()} shown={listing.reading || n > 0} />
       <Suspense fallback={<Opening />}>
         {asking && (
           <Ask
@@ -249,7 +249,7 @@ export function MailView({
             onDecide={(body) => {
               setAsking(undefined)
               if (writing?.conversation && asking.on.some((t) => t.id === writing.conversation)) forget(writing.draft)
-              desk.decide(body, asking.on)
+              listing.decide(body, asking.on)
             }}
             onStay={(body) => {
               setAsking(undefined)
@@ -283,8 +283,8 @@ function Ask({
   asking: Asking
   hint: string
   onClose: () => void
-  onDecide: (body: Parameters<Desk['decide']>[0]) => void
-  onStay: (body: Parameters<Desk['decide']>[0]) => void
+  onDecide: (body: Parameters<Listing['decide']>[0]) => void
+  onStay: (body: Parameters<Listing['decide']>[0]) => void
   onLabel: (labels: string[]) => void
   onInstead: (what: Instead) => void
 }) {
@@ -363,18 +363,18 @@ function Ask({
   }
 }
 
-function Selection({ desk }: { desk: Desk }) {
+function Selection({ listing }: { listing: Listing }) {
   return (
     <div className="flex h-12 shrink-0 items-center gap-2 px-2" role="status">
-      <span className="font-semibold">{desk.selected.size} selected</span>
-      <button className="btn btn-small" onClick={() => void desk.selectAll()}>
+      <span className="font-semibold">{listing.selected.size} selected</span>
+      <button className="btn btn-small" onClick={() => void listing.selectAll()}>
         All <span className="key">Ctrl A</span>
       </button>
-      <button className="btn btn-small" onClick={desk.clear}>
+      <button className="btn btn-small" onClick={listing.clear}>
         None <span className="key">Esc</span>
       </button>
       <span className="flex-1" />
-      <SaveAs conversations={[...desk.selected.keys()]} />
+      <SaveAs conversations={[...listing.selected.keys()]} />
     </div>
   )
 }

@@ -39,17 +39,17 @@ export function SearchView() {
     <MailView
       key="search"
       list={{ name: 'search', q }}
-      head={(desk) => (
+      head={(listing) => (
         <div className="px-2 py-2">
           <div className="flex items-center gap-2">
             <h1 className="min-w-0 flex-1 truncate text-[15px] font-semibold">
               Found{' '}
               <span className="font-normal text-ink-3">
-                {desk.rows.length}
-                {desk.list.hasNextPage ? '+' : ''} for “{q}”
+                {listing.rows.length}
+                {listing.list.hasNextPage ? '+' : ''} for “{q}”
               </span>
             </h1>
-            {desk.rows.length > 0 && <SaveAs search={q} />}
+            {listing.rows.length > 0 && <SaveAs search={q} />}
           </div>
           {problems.map((p) => (
             <p key={p} role="alert" className="text-[13px] text-buoy">

@@ -19,7 +19,7 @@ export const targetOf = (r: Target): Target => ({ id: r.id, last: r.last, versio
 
 /** A list with the row in focus, the rows selected, and what can be done to
  * them. */
-export function useDesk(key: ListKey) {
+export function useListing(key: ListKey) {
   const list = useList(key)
   const hidden = useHidden()
   const rows = useMemo(
@@ -199,7 +199,7 @@ export function useDesk(key: ListKey) {
   }
 }
 
-export type Desk = ReturnType<typeof useDesk>
+export type Listing = ReturnType<typeof useListing>
 
 /** The last letter that the open page has shown of a conversation: what a
  * decision covers. A newer one that came in between is not covered. */
