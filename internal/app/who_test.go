@@ -152,3 +152,21 @@ func TestThePlanIsTheInboxes(t *testing.T) {
 	w.pass(5 * time.Hour)
 	w.row(decide.Inbox)
 }
+
+// A letter of one's own is no unread one, also where it begins a conversation.
+func TestOwnLettersAreSeen(t *testing.T) {
+	w := newWorld(t)
+	w.send(nil, nil)
+	w.pass(time.Minute)
+	assert.False(t, w.row(decide.Archive).Unread)
+
+	w.receive(bramAsks)
+	row := w.row(decide.Inbox)
+	assert.True(t, row.Unread)
+	require.NoError(t, w.app.See(w.ctx, w.who, row.ID, row.Last))
+	w.send(&row, nil)
+	w.pass(time.Minute)
+	for _, r := range w.rows(decide.Archive) {
+		assert.False(t, r.Unread, r.Title)
+	}
+}

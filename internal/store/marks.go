@@ -17,13 +17,17 @@ func (tx *Tx) StarredBy(conversation int64) ([]int64, error) {
 func (tx *Tx) MarkSeen(conversation, last int64) error {
 	return tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, seen)
 		SELECT id, ?1, owner, min(last_letter, ?2) FROM conversations WHERE owner = ?3 AND id = ?4
-		ON CONFLICT DO UPDATE SET seen = max(seen, excluded.seen)`, tx.who.Person, last, tx.who.Inbox, conversation)
+		ON CONFLICT DO UPDATE SET seen = min((SELECT last_letter FROM conversations c WHERE c.id = conversation_id), max(seen, excluded.seen))`, tx.who.Person, last, tx.who.Inbox, conversation)
 }
 
 // seenStaysSeen lets those who have seen all of a conversation have seen its
-// newest letter too, which is from the inbox itself. It is asked before the row
-// knows that letter.
+// newest letter too, which is from the inbox itself; where it is the first, the
+// one whose inbox it is. It is asked before the row knows that letter.
 func (tx *Tx) seenStaysSeen(conversation, newest int64) error {
+	if err := tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner)
+		SELECT id, owner, owner FROM conversations WHERE owner = ? AND id = ? AND last_letter = 0 ON CONFLICT DO NOTHING`, tx.who.Inbox, conversation); err != nil {
+		return err
+	}
 	return tx.exec(`UPDATE personal_marks SET seen = ? WHERE owner = ? AND conversation_id = ?
 		AND seen >= (SELECT last_letter FROM conversations c WHERE c.id = conversation_id)`, newest, tx.who.Inbox, conversation)
 }
