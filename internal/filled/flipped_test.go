@@ -37,7 +37,7 @@ var free = map[string]string{
 	"kept_filters":           "alive id name",
 	"known_people":           "email last_at name received sent",
 	"let_through":            "alive id key_person kind made_at value",
-	"letters":                "in_at mentions receipt",
+	"letters":                "in_at receipt",
 	"migrations":             "id",
 	"outbox":                 "auto_kind auto_to conversation_id draft id made_at message_id send_at sender subject tries trouble",
 	"personal_marks":         "seen star",

@@ -128,7 +128,7 @@ func comingReminders(tx *store.Tx, v Viewer, from, to time.Time, most int) ([]En
 	list, err := tx.RemindersBetween(from, to, most)
 	out := make([]Entry, len(list))
 	for i, r := range list {
-		at := r.When()
+		at := r.At
 		m := when.Exact(at, v.Cal)
 		out[i] = Entry{Kind: "reminder", ID: r.ID, At: &at, day: m.Day(v.Cal), Words: v.speak(m), Phrase: m.Phrase, Title: r.Title, FollowUp: r.FollowUp}
 	}

@@ -27,7 +27,7 @@ func (a *Show) Rang(ctx context.Context, who store.Who) ([]RangView, error) {
 		list, err := tx.Rang(100)
 		out := make([]RangView, len(list))
 		for i, r := range list {
-			out[i] = RangView{ID: r.ID, FollowUp: r.FollowUp, Title: r.Title, At: r.When(), Words: v.short(r.When()), Seen: r.State == "seen"}
+			out[i] = RangView{ID: r.ID, FollowUp: r.FollowUp, Title: r.Title, At: r.At, Words: v.short(r.At), Seen: r.State == "seen"}
 		}
 		return out, err
 	})

@@ -2,9 +2,11 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
@@ -34,63 +36,57 @@ type Appointment struct {
 // Object names the appointment in changes.
 func (a Appointment) Object() change.Object { return kinds.Appointment.Of(a.ID) }
 
-type appointmentRow struct {
-	ID, StartAt, EndAt, ConversationID, MadeAt, RecurrenceAt, SeriesID int64
-	UID, Title, Place, Notes, Start, Organizer, Attendees, Reply       string
-	RemindState                                                        string
-	Sequence, Remind                                                   int
-	Alive, Free, Cancelled, Mine                                       bool
-}
-
-const appointmentColumns = "id, alive, uid, sequence, title, place, notes, start, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, remind_state, made_at, recurrence_at, series_id"
-
-func (tx *Tx) appointments(where string, args ...any) ([]Appointment, error) {
-	rows, err := all[appointmentRow](tx.db.Raw("SELECT "+appointmentColumns+" FROM appointments WHERE owner = ? AND "+where, append([]any{tx.who.Inbox}, args...)...))
-	if err != nil {
-		return nil, err
-	}
-	return readable(tx, "appointment", rows, func(r appointmentRow) int64 { return r.ID }, appointmentRow.appointment), nil
+func (tx *Tx) appointments(which gorm.ChainInterface[appointmentRow]) ([]Appointment, error) {
+	rows, err := which.Find(tx.ctx())
+	return readable(tx, "appointment", rows, func(r appointmentRow) int64 { return r.ID }, appointmentRow.appointment), err
 }
 
 func (r appointmentRow) appointment() (Appointment, error) {
-	a := Appointment{
-		ID: r.ID, SeriesID: r.SeriesID, Alive: r.Alive, Mine: r.Mine, Reply: meeting.Reply(r.Reply), Conversation: r.ConversationID, Remind: r.Remind, RemindState: r.RemindState, MadeAt: fromMillis(r.MadeAt),
-		Event: meeting.Event{UID: r.UID, Sequence: r.Sequence, Title: r.Title, Place: r.Place, Notes: r.Notes, End: fromMillis(r.EndAt), Free: r.Free, Cancelled: r.Cancelled, Recurrence: fromMillis(r.RecurrenceAt)},
-	}
-	for text, into := range map[string]any{r.Start: &a.Start, r.Attendees: &a.Attendees} {
-		if err := json.Unmarshal([]byte(text), into); err != nil {
-			return a, err
-		}
-	}
-	return a, json.Unmarshal([]byte(r.Organizer), &a.Organizer)
+	return Appointment{
+		ID: r.ID, SeriesID: r.SeriesID, Alive: r.Alive, Mine: r.Mine, Reply: r.Reply, Conversation: r.ConversationID, Remind: r.Remind, RemindState: r.RemindState, MadeAt: r.MadeAt.Time,
+		Event: meeting.Event{
+			UID: r.UID, Sequence: r.Sequence, Title: r.Title, Place: r.Place, Notes: r.Notes, Start: r.Start.V, End: r.EndAt.Time, Free: r.Free, Cancelled: r.Cancelled,
+			Organizer: r.Organizer.V, Attendees: r.Attendees.V, Recurrence: r.RecurrenceAt.Time,
+		},
+	}, errors.Join(r.Start.Err, r.Organizer.Err, r.Attendees.Err)
+}
+
+// living are the appointments that were not taken away.
+func (tx *Tx) living() gorm.ChainInterface[appointmentRow] {
+	return gorm.G[appointmentRow](tx.db).Where("alive = 1")
 }
 
 // AppointmentsBetween lists the appointments that overlap [from, to), in their
 // order.
 func (tx *Tx) AppointmentsBetween(from, to time.Time, most int) ([]Appointment, error) {
-	return tx.appointments("alive = 1 AND start_at < ? AND end_at > ? ORDER BY start_at, id LIMIT ?", millis(to), millis(from), most)
+	return tx.appointments(tx.living().Where("start_at < ? AND end_at > ?", at(to), at(from)).Order("start_at, id").Limit(most))
 }
 
 // AppointmentsFrom lists those that begin in [from, to), in their order.
 func (tx *Tx) AppointmentsFrom(from, to time.Time, most int) ([]Appointment, error) {
-	return tx.appointments("alive = 1 AND cancelled = 0 AND start_at >= ? AND start_at < ? ORDER BY start_at, id LIMIT ?", millis(from), millis(to), most)
+	return tx.appointments(tx.living().Where("cancelled = 0 AND start_at >= ? AND start_at < ?", at(from), at(to)).Order("start_at, id").Limit(most))
 }
 
 // Appointment is one appointment by its id.
-func (tx *Tx) Appointment(id int64) (Appointment, error) { return tx.oneAppointment("id = ?", id) }
+func (tx *Tx) Appointment(id int64) (Appointment, error) {
+	return tx.oneAppointment(gorm.G[appointmentRow](tx.db).Where("id = ?", id))
+}
 
 // AppointmentByUID finds an appointment that is alive by its UID: of a series the
 // one that starts by its rules at recurrence, or where that is zero the next
 // one from now on, else the last.
 func (tx *Tx) AppointmentByUID(uid string, recurrence, now time.Time) (Appointment, error) {
-	at, ms := millis(recurrence), millis(now)
-	return tx.oneAppointment("uid = ? AND alive = 1 AND (? = 0 OR recurrence_at IN (0, ?)) ORDER BY recurrence_at = ? DESC, end_at < ?, CASE WHEN end_at < ? THEN -end_at ELSE start_at END, id LIMIT 1",
-		uid, at, at, at, ms, ms)
+	list, ms := tx.living().Where("uid = ?", uid).Limit(1), millis(now)
+	if !recurrence.IsZero() {
+		list = list.Where("recurrence_at IN (0, ?)", at(recurrence))
+	}
+	return tx.oneAppointment(list.Order(clause.OrderBy{Expression: gorm.Expr(
+		"recurrence_at = ? DESC, end_at < ?, CASE WHEN end_at < ? THEN -end_at ELSE start_at END, id", at(recurrence), ms, ms)}))
 }
 
 // AppointmentsByUID lists all that are alive of a UID, in their order.
 func (tx *Tx) AppointmentsByUID(uid string) ([]Appointment, error) {
-	return tx.appointments("uid = ? AND alive = 1 ORDER BY start_at, id", uid)
+	return tx.appointments(tx.living().Where("uid = ?", uid).Order("start_at, id"))
 }
 
 // Series is a recurring appointment: what each of it is like, and how far ahead
@@ -114,52 +110,35 @@ func (s Series) Object() change.Object { return kinds.Series.Of(s.ID) }
 
 // AddSeries writes a series that is not alive yet.
 func (tx *Tx) AddSeries(s Series) (int64, error) {
-	value, err := json.Marshal(s)
-	if err != nil {
-		return 0, err
-	}
-	return tx.insertReturning("INSERT INTO series (owner, uid, value, kept_until, extend_at) VALUES (?, ?, ?, ?, ?)", tx.who.Inbox, s.Event.UID, string(value), millis(s.KeptUntil), optionalMillis(s.ExtendAt))
-}
-
-func optionalMillis(t time.Time) any {
-	if t.IsZero() {
-		return nil
-	}
-	return millis(t)
+	row := seriesRow{UID: s.Event.UID, Value: keep(s), KeptUntil: at(s.KeptUntil), ExtendAt: maybeAt(s.ExtendAt)}
+	err := gorm.G[seriesRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // ExtendSeries keeps how far ahead a series is reckoned.
 func (tx *Tx) ExtendSeries(id int64, until, extendAt time.Time) error {
-	return tx.exec("UPDATE series SET kept_until = ?, extend_at = ? WHERE owner = ? AND id = ?", millis(until), optionalMillis(extendAt), tx.who.Inbox, id)
+	_, err := gorm.G[seriesRow](tx.db).Where("id = ?", id).Select("kept_until", "extend_at").Updates(tx.ctx(), seriesRow{KeptUntil: at(until), ExtendAt: maybeAt(extendAt)})
+	return err
 }
 
 // SeriesOf is one series by its id.
 func (tx *Tx) SeriesOf(id int64) (Series, error) {
-	r, err := one[struct {
-		Value     string
-		Alive     bool
-		KeptUntil int64
-		ExtendAt  *int64
-	}](tx.db.Raw("SELECT value, alive, kept_until, extend_at FROM series WHERE owner = ? AND id = ?", tx.who.Inbox, id))
+	r, err := gorm.G[seriesRow](tx.db).Where("id = ?", id).Take(tx.ctx())
 	if err != nil {
 		return Series{}, err
 	}
-	var s Series
-	err = json.Unmarshal([]byte(r.Value), &s)
-	s.ID, s.Alive, s.KeptUntil, s.ExtendAt = id, r.Alive, fromMillis(r.KeptUntil), time.Time{}
-	if r.ExtendAt != nil {
-		s.ExtendAt = fromMillis(*r.ExtendAt)
-	}
-	return s, err
+	s := r.Value.V
+	s.ID, s.Alive, s.KeptUntil, s.ExtendAt = id, r.Alive, r.KeptUntil.Time, r.ExtendAt.Time
+	return s, r.Value.Err
 }
 
 // SeriesIDs lists the series of a UID that are alive.
 func (tx *Tx) SeriesIDs(uid string) ([]int64, error) {
-	return tx.ids("SELECT id FROM series WHERE owner = ? AND uid = ? AND alive = 1 ORDER BY id", tx.who.Inbox, uid)
+	return pluck[int64](tx.ctx(), gorm.G[seriesRow](tx.db).Where("uid = ? AND alive = 1", uid).Order("id"), "id")
 }
 
-func (tx *Tx) oneAppointment(where string, args ...any) (Appointment, error) {
-	list, err := tx.appointments(where, args...)
+func (tx *Tx) oneAppointment(which gorm.ChainInterface[appointmentRow]) (Appointment, error) {
+	list, err := tx.appointments(which)
 	if err == nil && len(list) == 0 {
 		err = ErrNotFound
 	}
@@ -171,55 +150,39 @@ func (tx *Tx) oneAppointment(where string, args ...any) (Appointment, error) {
 
 // RangAppointments lists those whose reminder rang and was not looked at yet.
 func (tx *Tx) RangAppointments() ([]Appointment, error) {
-	return tx.appointments("alive = 1 AND cancelled = 0 AND remind_state = 'rang' ORDER BY start_at, id")
+	return tx.appointments(tx.living().Where("cancelled = 0 AND remind_state = 'rang'").Order("start_at, id"))
 }
 
 // AddAppointment writes an appointment that is not alive yet.
 func (tx *Tx) AddAppointment(a Appointment) (int64, error) {
-	start, at, err := momentColumns(&a.Start)
-	if err != nil {
-		return 0, err
-	}
-	if at == nil {
+	due := instantOf(&a.Start)
+	if due.IsZero() {
 		return 0, errors.New("an appointment without a time")
 	}
-	if a.Attendees == nil {
-		a.Attendees = []meeting.Attendee{}
+	row := appointmentRow{
+		UID: a.UID, Sequence: a.Sequence, Title: a.Title, Place: a.Place, Notes: a.Notes, Start: keep(a.Start), StartAt: due.stamp, EndAt: at(a.End),
+		Free: a.Free, Cancelled: a.Cancelled, Organizer: keep(a.Organizer), Attendees: keep(append([]meeting.Attendee{}, a.Attendees...)), Mine: a.Mine, Reply: a.Reply,
+		ConversationID: a.Conversation, Remind: a.Remind, RemindState: "set", MadeAt: at(a.MadeAt), RecurrenceAt: at(a.Recurrence), SeriesID: a.SeriesID,
 	}
-	attendees, err := json.Marshal(a.Attendees)
-	if err != nil {
-		return 0, err
-	}
-	organizer, err := json.Marshal(a.Organizer)
-	if err != nil {
-		return 0, err
-	}
-	return tx.insertReturning(`INSERT INTO appointments (owner, uid, sequence, title, place, notes, start, start_at, end_at, free, cancelled, organizer, attendees, mine, reply, conversation_id, remind, made_at, recurrence_at, series_id)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.who.Inbox, a.UID, a.Sequence, a.Title, a.Place, a.Notes, *start, *at, millis(a.End), a.Free, a.Cancelled,
-		string(organizer), string(attendees), a.Mine, string(a.Reply), a.Conversation, a.Remind, millis(a.MadeAt), millis(a.Recurrence), a.SeriesID)
+	err := gorm.G[appointmentRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // Busy lists what appointments take of the time in [from, to).
 func (tx *Tx) Busy(from, to time.Time) ([]load.Busy, error) {
-	rows, err := tx.query(`SELECT start_at, end_at FROM appointments WHERE owner = ? AND alive = 1 AND cancelled = 0 AND free = 0
-		AND reply NOT IN ('declined', 'needs-action') AND start_at < ? AND end_at > ? ORDER BY start_at`, tx.who.Inbox, millis(to), millis(from))
-	if err != nil {
-		return nil, err
+	rows, err := tx.living().Where("cancelled = 0 AND free = 0 AND reply NOT IN ('declined', 'needs-action') AND start_at < ? AND end_at > ?", at(to), at(from)).
+		Order("start_at").Find(tx.ctx())
+	out := make([]load.Busy, len(rows))
+	for i, r := range rows {
+		out[i] = load.Busy{From: r.StartAt.Time, To: r.EndAt.Time}
 	}
-	defer rows.Close()
-	var out []load.Busy
-	for rows.Next() {
-		var from, to int64
-		if err := rows.Scan(&from, &to); err != nil {
-			return nil, err
-		}
-		out = append(out, load.Busy{From: fromMillis(from), To: fromMillis(to)})
-	}
-	return out, rows.Err()
+	return out, err
 }
 
 // InboxReplies lists the conversations of the inbox whose newest letter from
 // somebody else is an answer to an invitation.
+//
+// By hand: the newest letter of each conversation, by an index.
 func (tx *Tx) InboxReplies(most int) ([]int64, error) {
 	return all[int64](tx.db.Raw(`SELECT c.id FROM conversations c WHERE c.owner = ? AND c.place = 'inbox' AND
 		(SELECT l.automatic FROM letters l WHERE l.conversation_id = c.id AND l.own = 0 AND l.in_at IS NOT NULL ORDER BY l.received_at DESC, l.id DESC LIMIT 1) = 'meeting-answer' LIMIT ?`, tx.who.Inbox, most))
@@ -228,9 +191,6 @@ func (tx *Tx) InboxReplies(most int) ([]int64, error) {
 // FeedOwner finds whose calendar is read at a secret address; 0 if nobody's. A
 // system query: it is how a feed finds its person.
 func (s *Store) FeedOwner(ctx context.Context, secret string) (int64, error) {
-	ids, err := all[int64](s.reader.WithContext(ctx).Raw("SELECT id FROM people WHERE feed = ? AND feed <> ''", secret))
-	if err != nil || len(ids) == 0 {
-		return 0, err
-	}
-	return ids[0], nil
+	row, err := orNone(gorm.G[personRow](s.reader).Where("feed = ? AND feed <> ''", secret).Take(ctx))
+	return row.ID, err
 }

@@ -1,3 +1,5 @@
+// By hand: its tables and columns are named by the archive, in whatever schema that has.
+
 package store
 
 import (
@@ -7,6 +9,8 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+
+	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/letter"
 )
@@ -108,7 +112,7 @@ func (tx *Tx) columnsOf(table string) ([]string, error) {
 
 // Originals lists the digests of the owner's original letters.
 func (tx *Tx) Originals(each func(sha []byte) error) error {
-	rows, err := tx.db.Raw("SELECT sha FROM blobs WHERE owner = ? ORDER BY sha", tx.who.Inbox).Rows()
+	rows, err := gorm.G[blobRow](tx.db).Select("sha").Order("sha").Rows(tx.ctx())
 	if err != nil {
 		return err
 	}
@@ -127,15 +131,12 @@ func (tx *Tx) Originals(each func(sha []byte) error) error {
 
 // TitlesOf says for people which letters have an original.
 func (tx *Tx) TitlesOf(sha []byte) ([]string, error) {
-	rows, err := all[struct {
-		FromName, FromEmail, Subject string
-		ReceivedAt                   int64
-	}](tx.db.Raw(`SELECT l.from_name, l.from_email, l.subject, l.received_at FROM letters l WHERE l.owner = ?1
-		AND l.id IN (SELECT letter_id FROM arrivals WHERE owner = ?1 AND sha = ?2) ORDER BY l.id`, tx.who.Inbox, sha))
+	came := gorm.G[arrivalRow](tx.few()).Select("letter_id").Where("sha = ?", sha)
+	rows, err := gorm.G[letterRow](tx.few()).Where("id IN (?)", came).Order("id").Find(tx.ctx())
 	out := []string{}
 	for _, r := range rows {
 		from := letter.Address{Name: r.FromName, Email: r.FromEmail}
-		out = append(out, fmt.Sprintf("“%s” from %s, %s", r.Subject, from.Display(), fromMillis(r.ReceivedAt).Format("2 January 2006")))
+		out = append(out, fmt.Sprintf("“%s” from %s, %s", r.Subject, from.Display(), r.ReceivedAt.Format("2 January 2006")))
 	}
 	return out, err
 }
@@ -150,15 +151,14 @@ func (tx *Tx) Replace(sha []byte, p Packed) error {
 	if err := tx.putBlob(p); err != nil {
 		return err
 	}
-	for _, q := range []string{
-		"UPDATE arrivals SET sha = ?1 WHERE owner = ?2 AND sha = ?3",
-		"UPDATE outbox SET sha = ?1 WHERE owner = ?2 AND sha = ?3",
-	} {
-		if err := tx.exec(q, p.SHA, tx.who.Inbox, sha); err != nil {
-			return err
-		}
+	if _, err := gorm.G[arrivalRow](tx.db).Where("sha = ?", sha).Update(tx.ctx(), "sha", p.SHA); err != nil {
+		return err
 	}
-	return tx.exec("UPDATE letters SET sha = ?, damage = ? WHERE owner = ? AND sha = ?", p.SHA, notArchived, tx.who.Inbox, sha)
+	if _, err := gorm.G[outgoingRow](tx.db).Where("sha = ?", sha).Update(tx.ctx(), "sha", p.SHA); err != nil {
+		return err
+	}
+	_, err := gorm.G[letterRow](tx.db).Where("sha = ?", sha).Set(to("sha", p.SHA), to("damage", notArchived)).Update(tx.ctx())
+	return err
 }
 
 // Bytes gives an original letter by its digest.

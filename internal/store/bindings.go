@@ -1,3 +1,6 @@
+// By hand: tables and columns come from the kinds that the core declares, and a value goes
+// into thousands of rows at once, taken apart from its JSON by SQLite.
+
 package store
 
 import (

@@ -9,6 +9,8 @@ import (
 	"slices"
 
 	"github.com/klauspost/compress/zstd"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // One encoder and decoder serve all; EncodeAll and DecodeAll may run at once.
@@ -74,6 +76,7 @@ func packLarge(raw []byte) ([]byte, error) {
 // pieceSize is how much of a packed letter stands in one row.
 const pieceSize = 4 << 20
 
+// By hand: it is called with every letter that comes.
 func (tx *Tx) putBlob(p Packed) error {
 	if p.Data == nil {
 		return nil
@@ -89,7 +92,8 @@ func (tx *Tx) putBlob(p Packed) error {
 	n := 0
 	for piece := range slices.Chunk(rest, pieceSize) {
 		n++
-		if err := tx.exec("INSERT INTO blob_pieces (owner, sha, piece, packed) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", tx.who.Inbox, p.SHA, n, piece); err != nil {
+		row := blobPieceRow{Sha: p.SHA, Piece: n, Packed: piece}
+		if err := gorm.G[blobPieceRow](tx.db, clause.OnConflict{DoNothing: true}).Create(tx.ctx(), &row); err != nil {
 			return err
 		}
 	}
@@ -98,18 +102,15 @@ func (tx *Tx) putBlob(p Packed) error {
 
 // Original gives the bytes of a letter as they arrived first.
 func (tx *Tx) Original(letterID int64) ([]byte, error) {
-	return tx.unpack("SELECT b.sha, b.size, b.pieces, b.packed FROM blobs b JOIN letters l ON b.owner = l.owner AND b.sha = l.sha WHERE l.owner = ? AND l.id = ?", tx.who.Inbox, letterID)
+	return tx.unpack(gorm.G[blobRow](tx.db).Where("sha = (?)", gorm.G[letterRow](tx.db).Select("sha").Where("id = ?", letterID)))
 }
 
 func (tx *Tx) blob(sha []byte) ([]byte, error) {
-	return tx.unpack("SELECT sha, size, pieces, packed FROM blobs WHERE owner = ? AND sha = ?", tx.who.Inbox, sha)
+	return tx.unpack(gorm.G[blobRow](tx.db).Where("sha = ?", sha))
 }
 
-func (tx *Tx) unpack(query string, args ...any) ([]byte, error) {
-	b, err := one[struct {
-		Sha, Packed  []byte
-		Size, Pieces int
-	}](tx.db.Raw(query, args...))
+func (tx *Tx) unpack(which gorm.ChainInterface[blobRow]) ([]byte, error) {
+	b, err := which.Take(tx.ctx())
 	if err != nil {
 		return nil, err
 	}
@@ -129,12 +130,13 @@ func (tx *Tx) whole(sha, first []byte, pieces int) ([]byte, error) {
 	if pieces == 0 {
 		return first, nil
 	}
-	rest, err := tx.firstID("SELECT coalesce(sum(length(packed)), 0) FROM blob_pieces WHERE owner = ? AND sha = ?", tx.who.Inbox, sha)
-	if err != nil {
+	those := gorm.G[blobPieceRow](tx.db).Where("sha = ?", sha)
+	var rest int
+	if err := those.Select("coalesce(sum(length(packed)), 0)").Scan(tx.ctx(), &rest); err != nil {
 		return nil, err
 	}
-	out := append(make([]byte, 0, len(first)+int(rest)), first...)
-	rows, err := tx.query("SELECT packed FROM blob_pieces WHERE owner = ? AND sha = ? ORDER BY piece", tx.who.Inbox, sha)
+	out := append(make([]byte, 0, len(first)+rest), first...)
+	rows, err := those.Select("packed").Order("piece").Rows(tx.ctx()) // one piece in memory at a time
 	if err != nil {
 		return nil, err
 	}

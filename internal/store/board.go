@@ -3,6 +3,8 @@ package store
 import (
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/kinds"
@@ -24,12 +26,19 @@ func (s Stage) Object() change.Object { return kinds.Stage.Of(s.ID) }
 
 // Stages lists the person's stages in their order.
 func (tx *Tx) Stages() ([]Stage, error) {
-	return all[Stage](tx.db.Raw("SELECT id, name, colour, shape, position, most FROM stages WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.who.Inbox))
+	rows, err := gorm.G[stageRow](tx.db).Where("alive").Order("position, id").Find(tx.ctx())
+	out := make([]Stage, len(rows))
+	for i, r := range rows {
+		out[i] = r.Stage
+	}
+	return out, err
 }
 
 // AddStage writes a stage that is not alive yet.
 func (tx *Tx) AddStage(s Stage) (int64, error) {
-	return tx.insertReturning("INSERT INTO stages (owner, name, colour, shape, position, most) VALUES (?, ?, ?, ?, ?, ?)", tx.who.Inbox, s.Name, s.Colour, s.Shape, s.Position, s.Most)
+	row := stageRow{Stage: s}
+	err := gorm.G[stageRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // KeptFilter is a filter of the board under a name.
@@ -41,16 +50,25 @@ type KeptFilter struct {
 
 // KeptFilters lists the filters that were kept, by name.
 func (tx *Tx) KeptFilters() ([]KeptFilter, error) {
-	return all[KeptFilter](tx.db.Raw("SELECT id, name, value FROM kept_filters WHERE owner = ? AND alive = 1 ORDER BY name COLLATE NOCASE, id", tx.who.Inbox))
+	rows, err := gorm.G[keptFilterRow](tx.db).Where("alive").Order("name COLLATE NOCASE, id").Find(tx.ctx())
+	out := make([]KeptFilter, len(rows))
+	for i, r := range rows {
+		out[i] = r.KeptFilter
+	}
+	return out, err
 }
 
 // AddKeptFilter writes a filter that is not alive yet.
 func (tx *Tx) AddKeptFilter(name, value string) (int64, error) {
-	return tx.insertReturning("INSERT INTO kept_filters (owner, name, value) VALUES (?, ?, ?)", tx.who.Inbox, name, value)
+	row := keptFilterRow{KeptFilter: KeptFilter{Name: name, Value: value}}
+	err := gorm.G[keptFilterRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // BoardItems lists follow-ups as far as laying them out goes: the open ones, or
 // those closed, the latest first.
+//
+// By hand: parts of a due are read out of its JSON, for thousands of rows.
 func (tx *Tx) BoardItems(closed bool, most int) ([]followup.Card, error) {
 	where := "f.alive = 1 AND f.done_at IS NULL"
 	if closed {
@@ -86,6 +104,8 @@ func (tx *Tx) BoardItems(closed bool, most int) ([]followup.Card, error) {
 }
 
 // senders are, for each follow-up with letters, who wrote the first of them.
+//
+// By hand: thousands of rows, which take half again as long by a model.
 func (tx *Tx) senders() (map[int64]string, error) {
 	rows, err := tx.query("SELECT followup_id, sender FROM followup_letters WHERE +owner = ? ORDER BY followup_id DESC, letter_id DESC", tx.who.Inbox)
 	if err != nil {
@@ -137,6 +157,8 @@ type Waiter struct {
 
 // Waiters finds, for open follow-ups, the people whose letters have had no
 // answer since.
+//
+// By hand: grouped over a join, with what has no answer left out.
 func (tx *Tx) Waiters() (map[int64]Waiter, error) {
 	rows, err := tx.query(`SELECT x.followup_id, x.sender, lower(l.from_email), min(x.date) FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters l ON l.id = x.letter_id
 		WHERE f.owner = ? AND f.alive = 1 AND f.done_at IS NULL AND l.own = 0 AND l.automatic = '' AND l.asks = 1
@@ -162,29 +184,30 @@ func (tx *Tx) Waiters() (map[int64]Waiter, error) {
 // UsedNames lists the projects or contexts in use, open follow-ups first.
 func (tx *Tx) UsedNames(field string) ([]string, error) {
 	column := map[string]string{"project": "project", "context": "context", "assignee": "assignee"}[field]
-	return all[string](tx.db.Raw("SELECT "+column+" FROM followups WHERE owner = ? AND alive = 1 AND "+column+" <> '' GROUP BY "+column+
-		" ORDER BY count(*) = count(done_at), "+column+" COLLATE NOCASE LIMIT 500", tx.who.Inbox))
+	return pluck[string](tx.ctx(), gorm.G[followUpRow](tx.db).Where("alive").Where(column+" <> ''").Group(column).
+		Order("count(*) = count(done_at), "+column+" COLLATE NOCASE").Limit(500), column)
 }
 
 // FollowUpsWith lists the follow-ups, open or closed, that have a name.
 func (tx *Tx) FollowUpsWith(field, name string) ([]int64, error) {
 	column := map[string]string{"project": "project", "context": "context", "assignee": "assignee"}[field]
-	return all[int64](tx.db.Raw("SELECT id FROM followups WHERE owner = ? AND alive = 1 AND "+column+" = ?", tx.who.Inbox, name))
+	return pluck[int64](tx.ctx(), gorm.G[followUpRow](tx.db).Where("alive").Where(column+" = ?", name), "id")
 }
 
 // FollowUpsInStage lists the follow-ups of a stage.
 func (tx *Tx) FollowUpsInStage(stage int64) ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT id FROM followups WHERE owner = ? AND alive = 1 AND stage_id = ?", tx.who.Inbox, stage))
+	return pluck[int64](tx.ctx(), gorm.G[followUpRow](tx.db).Where("alive AND stage_id = ?", stage), "id")
 }
 
 // LastChange is the id of the latest change of an object; 0 if none.
 func (tx *Tx) LastChange(o change.Object) (int64, error) {
-	return tx.firstID("SELECT coalesce(max(version), 0) FROM field_versions WHERE object = ? AND object_id = ? AND owner = ?", o.Kind, o.ID, tx.who.Inbox)
+	last, err := orNone(gorm.G[fieldVersionRow](tx.few()).Where("object = ? AND object_id = ?", o.Kind, o.ID).Order("version DESC").Take(tx.ctx()))
+	return last.Version, err
 }
 
 // HistoryOf lists the steps that changed a follow-up, the latest first.
 func (tx *Tx) HistoryOf(id int64, most int) ([]Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+` FROM journal WHERE owner = ? AND id IN (
-		SELECT journal_id FROM changes WHERE owner = ? AND object = 'followup' AND object_id = ?) ORDER BY id DESC LIMIT ?`, tx.who.Inbox, tx.who.Inbox, id, most))
+	steps := gorm.G[changeRow](tx.db).Select("journal_id").Where("object = ? AND object_id = ?", kinds.FollowUp.Kind, id)
+	rows, err := gorm.G[entryRow](tx.few()).Where("id IN (?)", steps).Order("id DESC").Limit(most).Find(tx.ctx())
 	return entries(rows), err
 }

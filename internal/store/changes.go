@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/change"
 )
 
@@ -17,21 +19,14 @@ type fieldKey struct {
 
 func keyOf(c change.Change) fieldKey { return fieldKey{c.Object, c.Field, c.Person} }
 
-type changeRow struct {
-	Object, Field, Was, Now     string
-	ObjectID, Person            int64
-	VersionBefore, VersionAfter int64
-}
-
 // Changes gives what a step changed, in order.
 func (tx *Tx) Changes(journalID int64) ([]change.Recorded, error) {
-	rows, err := all[changeRow](tx.db.Raw(`SELECT object, object_id, field, person, was, now, version_before, version_after
-		FROM changes WHERE owner = ? AND journal_id = ? ORDER BY id`, tx.who.Inbox, journalID))
+	rows, err := gorm.G[changeRow](tx.few()).Where("journal_id = ?", journalID).Order("id").Find(tx.ctx())
 	out := make([]change.Recorded, len(rows))
 	for i, r := range rows {
 		out[i] = change.Recorded{
 			Change: change.Change{
-				Object: change.Object{Kind: change.Kind(r.Object), ID: r.ObjectID}, Field: r.Field,
+				Object: r.Object.Of(r.ObjectID), Field: r.Field,
 				Was: json.RawMessage(r.Was), Now: json.RawMessage(r.Now), Person: r.Person,
 			},
 			Before: r.VersionBefore, After: r.VersionAfter,
@@ -50,6 +45,7 @@ func (tx *Tx) Versions(recorded []change.Recorded) (func(change.Change) int64, e
 	return func(c change.Change) int64 { return versions[keyOf(c)] }, err
 }
 
+// By hand: ten thousand at once.
 func (tx *Tx) versions(changes []change.Change) (map[fieldKey]int64, error) {
 	ids := map[change.Kind][]int64{}
 	for _, c := range changes {
@@ -114,6 +110,7 @@ func (tx *Tx) Revert(journalID int64, at time.Time, undo []change.Recorded) erro
 // newVersion asks record to make a version: the id of the change itself.
 const newVersion = -1
 
+// By hand: the id of a change is its version, so it is known before it is written.
 func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
 	last, err := tx.firstID("SELECT coalesce(max(id), 0) FROM changes")
 	if err != nil {
@@ -190,6 +187,9 @@ func (b *bulk) add(values ...any) { b.rows = append(b.rows, values) }
 // bulkSizes are few, so that few statements are kept prepared.
 var bulkSizes = [...]int{500, 25, 1}
 
+// flush inserts them.
+//
+// By hand: ten thousand at once, in a third of the time that models take.
 func (b *bulk) flush(head, tail string) error {
 	for _, size := range bulkSizes {
 		for len(b.rows) >= size {
@@ -211,5 +211,6 @@ func (b *bulk) flush(head, tail string) error {
 // Version is the version of one shared field of an object today; 0 if no command
 // ever changed it.
 func (tx *Tx) Version(f change.Named, id int64) (int64, error) {
-	return tx.firstID("SELECT version FROM field_versions WHERE object = ? AND object_id = ? AND field = ? AND person = 0 AND owner = ?", string(f.Kind), id, f.Name, tx.who.Inbox)
+	v, err := orNone(gorm.G[fieldVersionRow](tx.few()).Where("object = ? AND object_id = ? AND field = ? AND person = 0", f.Kind, id, f.Name).Take(tx.ctx()))
+	return v.Version, err
 }

@@ -1,6 +1,11 @@
 package store
 
-import "time"
+import (
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
 
 // ReturnsBetween lists conversations that come back in [from, to), in the
 // order in which they do.
@@ -25,38 +30,42 @@ func (tx *Tx) returning(where string, args ...any) ([]Row, error) {
 
 // LimitsBetween lists the open expectations whose limit comes in [from, to).
 func (tx *Tx) LimitsBetween(from, to time.Time, most int) ([]Expectation, error) {
-	return tx.expectations("state = 'open' AND late = 0 AND until_at >= ? AND until_at < ? ORDER BY until_at, id LIMIT ?", millis(from), millis(to), most)
+	return tx.expectations(awaited(tx.db).Where("late = 0 AND until_at >= ? AND until_at < ?", at(from), at(to)).Order("until_at, id").Limit(most))
 }
 
 // DueBetween lists open follow-ups due in [from, to).
 func (tx *Tx) DueBetween(from, to time.Time, most int) ([]FollowUp, error) {
-	return tx.followUps("SELECT "+followUpColumns+` FROM followups WHERE owner = ? AND alive = 1 AND done_at IS NULL
-		AND due_at >= ? AND due_at < ? ORDER BY due_at LIMIT ?`, tx.who.Inbox, millis(from), millis(to), most)
+	return tx.followUps(gorm.G[followUpRow](tx.db).Where(openFollowUps).Where("due_at >= ? AND due_at < ?", at(from), at(to)).Order("due_at").Limit(most))
 }
 
 // Ring is a reminder with its follow-up.
 type Ring struct {
 	ID       int64
-	FollowUp int64 `gorm:"column:followup_id"`
+	FollowUp int64
 	Title    string
-	At       int64
+	At       time.Time // when it rings, or rang
 	State    string
 }
 
-// When is the instant at which it rings, or rang.
-func (r Ring) When() time.Time { return fromMillis(r.At) }
-
 // RemindersBetween lists the reminders that are set for [from, to).
 func (tx *Tx) RemindersBetween(from, to time.Time, most int) ([]Ring, error) {
-	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
-		WHERE +r.owner = ? AND r.alive = 1 AND r.state = 'set' AND r.at >= ? AND r.at < ? AND f.alive = 1 AND f.done_at IS NULL ORDER BY r.at LIMIT ?`,
-		tx.who.Inbox, millis(from), millis(to), most))
+	return tx.rings(gorm.G[reminderRow](tx.few()).Where("reminders.state = 'set' AND reminders.at >= ? AND reminders.at < ?", at(from), at(to)).
+		Where("FollowUp.done_at IS NULL").Order("reminders.at").Limit(most))
 }
 
 // Rang lists the reminders that rang, the latest first.
 func (tx *Tx) Rang(most int) ([]Ring, error) {
-	return all[Ring](tx.db.Raw(`SELECT r.id, r.followup_id, f.title, r.at, r.state FROM reminders r JOIN followups f ON f.id = r.followup_id
-		WHERE r.owner = ? AND r.alive = 1 AND r.state IN ('rang', 'seen') AND f.alive = 1 ORDER BY r.at DESC LIMIT ?`, tx.who.Inbox, most))
+	return tx.rings(gorm.G[reminderRow](tx.db).Where("reminders.state IN ('rang', 'seen')").Order("reminders.at DESC").Limit(most))
+}
+
+// rings reads reminders with the living follow-ups that they belong to.
+func (tx *Tx) rings(which gorm.ChainInterface[reminderRow]) ([]Ring, error) {
+	rows, err := which.Joins(clause.Has("FollowUp"), nil).Where("reminders.alive = 1 AND FollowUp.alive = 1").Find(tx.ctx())
+	out := make([]Ring, len(rows))
+	for i, r := range rows {
+		out[i] = Ring{ID: r.ID, FollowUp: r.FollowupID, Title: r.FollowUp.Title, At: r.At.Time, State: r.State}
+	}
+	return out, err
 }
 
 // Rung is a reminder that rang, with the moment at which it did.
@@ -69,6 +78,8 @@ type Rung struct {
 }
 
 // RangSince lists the reminders that rang since then and were not looked at.
+//
+// By hand: when it rang stands in the Journal, and the precision in its JSON.
 func (tx *Tx) RangSince(since time.Time, most int) ([]Rung, error) {
 	rows, err := all[struct {
 		ID, FollowupID, At int64
@@ -87,10 +98,12 @@ func (tx *Tx) RangSince(since time.Time, most int) ([]Rung, error) {
 
 // RemindersWaiting lists the reminders that the next delivery lets ring.
 func (tx *Tx) RemindersWaiting() ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT id FROM reminders WHERE owner = ? AND alive = 1 AND state = 'waits' ORDER BY at, id", tx.who.Inbox))
+	return pluck[int64](tx.ctx(), gorm.G[reminderRow](tx.db).Where("alive = 1 AND state = 'waits'").Order("at, id"), "id")
 }
 
 // CountAhead counts all that is to come after an instant.
+//
+// By hand: six counts in one question, one of them by JSON.
 func (tx *Tx) CountAhead(now time.Time) (n int, err error) {
 	ms := millis(now)
 	err = tx.db.Raw(`SELECT (SELECT count(*) FROM appointments WHERE owner = ?1 AND alive = 1 AND cancelled = 0 AND start_at >= ?2)
@@ -107,11 +120,8 @@ var Farthest = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 
 // LastDecision is when the person last decided anything; zero if never.
 func (tx *Tx) LastDecision() (time.Time, error) {
-	ms, err := tx.firstID(`SELECT at FROM journal WHERE owner = ? AND person = ? AND actor = 'person' AND kind LIKE 'decide:%' AND at > 0 ORDER BY at DESC LIMIT 1`, tx.who.Inbox, tx.who.Person)
-	if err != nil || ms == 0 {
-		return time.Time{}, err
-	}
-	return fromMillis(ms), nil
+	last, err := orNone(tx.ownDecisions().Where("at > 0").Order("at DESC").Take(tx.ctx()))
+	return last.At.Time, err
 }
 
 // EnteredSince lists the conversations of the inbox that came into it after an
@@ -130,6 +140,8 @@ func (tx *Tx) EnteredSince(since time.Time, most int) ([]Row, error) {
 }
 
 // Somedays lists the letters put off to no time at all, longest first.
+//
+// By hand: their order stands in the JSON of the return.
 func (tx *Tx) Somedays(most int) ([]int64, error) {
 	return all[int64](tx.db.Raw(`SELECT conversation_id FROM returns WHERE owner = ? AND due IS NULL AND spot_id = 0 AND json_valid(value) AND json_extract(value, '$.if') IS NULL
 		ORDER BY json_extract(value, '$.setAt'), conversation_id LIMIT ?`, tx.who.Inbox, most))
@@ -137,5 +149,6 @@ func (tx *Tx) Somedays(most int) ([]int64, error) {
 
 // SetLook says when someday letters come up next.
 func (tx *Tx) SetLook(at time.Time) error {
-	return tx.exec("UPDATE people SET look_at = ? WHERE id = ?", millis(at), tx.who.Inbox)
+	_, err := gorm.G[personRow](tx.db).Where("id = ?", tx.who.Inbox).Update(tx.ctx(), "look_at", maybeAt(at))
+	return err
 }

@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -59,7 +61,8 @@ type FollowUpMark struct {
 	Flag  bool
 }
 
-type conversationRow struct {
+// listRow is a row of such lists as it is read.
+type listRow struct {
 	ID, PlaceSince, QueueAt, BackRank, Decided, LastLetter, LastAt, RoundAt, Seen   int64
 	Version                                                                         int64
 	Place, Subject, WorkingTitle, FromName, FromEmail, Ask, Note, Priority, Through string
@@ -82,13 +85,13 @@ const conversationFrom = " FROM conversations c LEFT JOIN returns r ON r.convers
 const marksOf = " LEFT JOIN personal_marks m ON m.conversation_id = c.id AND m.person = ? "
 
 // row is the conversation as it is to be acted on: whole.
-func (r conversationRow) row() (Row, error) {
+func (r listRow) row() (Row, error) {
 	out := r.shown()
 	return out, out.Unreadable
 }
 
 // shown is the conversation as a list shows it: what can be read.
-func (r conversationRow) shown() Row {
+func (r listRow) shown() Row {
 	out := Row{
 		ID: r.ID, Place: decide.Place(r.Place), PlaceSince: fromMillis(r.PlaceSince), QueueAt: fromMillis(r.QueueAt), PutOffs: r.PutOffs,
 		Decided: r.Decided, Version: r.Version, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
@@ -191,17 +194,19 @@ func (tx *Tx) Page(place decide.Place, o Order, after *Cursor, account int64, mo
 	return rows, next, err
 }
 
-// conversationRows scans by hand: lists are read at every look, and taking
-// their columns apart by reflection cost as much as the query.
-func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, error) {
+// conversationRows reads rows of lists.
+//
+// By hand: they are read at every look, and taking their columns apart by
+// reflection cost as much as the query.
+func (tx *Tx) conversationRows(query string, args ...any) ([]listRow, error) {
 	rows, err := tx.query(query, args...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []conversationRow
+	var out []listRow
 	for rows.Next() {
-		var r conversationRow
+		var r listRow
 		if err := rows.Scan(&r.ID, &r.Place, &r.PlaceSince, &r.QueueAt, &r.BackRank, &r.Back, &r.PutOffs, &r.Decided, &r.Seen, &r.Star, &r.Version, &r.Priority, &r.Note,
 			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Through, &r.Quiet, &r.Value); err != nil {
 			return nil, err
@@ -211,7 +216,7 @@ func (tx *Tx) conversationRows(query string, args ...any) ([]conversationRow, er
 	return out, rows.Err()
 }
 
-func (tx *Tx) rows(found []conversationRow) ([]Row, error) {
+func (tx *Tx) rows(found []listRow) ([]Row, error) {
 	rows := make([]Row, len(found))
 	for i, f := range found {
 		rows[i] = f.shown()
@@ -221,25 +226,23 @@ func (tx *Tx) rows(found []conversationRow) ([]Row, error) {
 
 // fillMarks adds labels, accounts, follow-ups and expectations to a page of
 // rows with one query each.
+//
+// By hand: follow-ups by a join over their letters, for a page at once.
 func (tx *Tx) fillMarks(rows []Row) error {
 	at := make(map[int64]*Row, len(rows))
 	ids := make([]int64, len(rows))
 	for i := range rows {
 		at[rows[i].ID], ids[i] = &rows[i], rows[i].ID
 	}
-	list := jsonIDs(ids)
-	labels, err := all[struct {
-		ConversationID int64
-		Label          string
-	}](tx.db.Raw("SELECT conversation_id, label FROM conversation_labels WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) ORDER BY label", tx.who.Inbox, list))
+	these := inNumbers("conversation_id", ids)
+	labels, err := gorm.G[conversationLabelRow](tx.few()).Where(these).Order("label").Find(tx.ctx())
 	if err != nil {
 		return err
 	}
 	for _, l := range labels {
 		at[l.ConversationID].Labels = append(at[l.ConversationID].Labels, l.Label)
 	}
-	accounts, err := all[struct{ ConversationID, AccountID int64 }](tx.db.Raw(
-		"SELECT conversation_id, account_id FROM conversation_accounts WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.who.Inbox, list))
+	accounts, err := gorm.G[conversationAccountRow](tx.few()).Where(these).Find(tx.ctx())
 	if err != nil {
 		return err
 	}
@@ -253,28 +256,23 @@ func (tx *Tx) fillMarks(rows []Row) error {
 		Flag               bool
 	}](tx.db.Raw(`SELECT DISTINCT l.conversation_id, f.id, f.title, f.due, f.flag FROM letters l JOIN followup_letters x ON x.letter_id = l.id
 		JOIN followups f ON f.id = x.followup_id
-		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.done_at IS NULL ORDER BY f.due_at`, tx.who.Inbox, list))
+		WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.done_at IS NULL ORDER BY f.due_at`, tx.who.Inbox, jsonIDs(ids)))
 	if err != nil {
 		return err
 	}
 	for _, m := range marks {
 		at[m.ConversationID].FollowUps = append(at[m.ConversationID].FollowUps, FollowUpMark{ID: m.ID, Title: m.Title, Due: m.Due, Flag: m.Flag})
 	}
-	waits, err := all[struct {
-		ConversationID int64
-		Persons        string
-	}](tx.db.Raw(`SELECT conversation_id, persons FROM expectations
-		WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?)) AND alive = 1 AND state = 'open'`, tx.who.Inbox, list))
+	waits, err := awaited(tx.few()).Where("alive = 1").Where(these).Find(tx.ctx())
 	if err != nil {
 		return err
 	}
 	for _, w := range waits {
-		var persons []string
-		if err := json.Unmarshal([]byte(w.Persons), &persons); err != nil {
-			tx.pass("waiting of the letter", w.ConversationID, err)
+		if w.Persons.Err != nil {
+			tx.pass("waiting of the letter", w.ConversationID, w.Persons.Err)
 			continue
 		}
-		at[w.ConversationID].Waiting = append(at[w.ConversationID].Waiting, persons...)
+		at[w.ConversationID].Waiting = append(at[w.ConversationID].Waiting, w.Persons.V...)
 	}
 	return nil
 }
@@ -310,7 +308,7 @@ func (tx *Tx) Bare(id int64) (Row, error) {
 
 // AnyIn tells whether one of the conversations is in a place.
 func (tx *Tx) AnyIn(place decide.Place, ids []int64) (bool, error) {
-	n, err := tx.firstID("SELECT count(*) FROM conversations WHERE +owner = ? AND place = ? AND id IN (SELECT value FROM json_each(?))", tx.who.Inbox, string(place), jsonIDs(ids))
+	n, err := gorm.G[conversationRow](tx.few()).Where("place = ?", place).Where(inNumbers("id", ids)).Count(tx.ctx(), "*")
 	return n > 0, err
 }
 
@@ -356,12 +354,16 @@ type Seen struct {
 func (r Row) Seen() Seen { return Seen{ID: r.ID, Last: r.LastLetter, Version: &r.Version} }
 
 // Standing is how conversations stand now.
+//
+// By hand: ten thousand at once, with their versions.
 func (tx *Tx) Standing(ids []int64) ([]Seen, error) {
 	return all[Seen](tx.db.Raw("SELECT id, last_letter AS last, "+versionColumn+" AS version FROM conversations c WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))",
 		tx.who.Inbox, jsonIDs(ids)))
 }
 
 // AllIn lists every conversation of a place, for deciding on all at once.
+//
+// By hand: ten thousand at once, with their versions.
 func (tx *Tx) AllIn(place decide.Place, account int64) ([]Seen, error) {
 	query := "SELECT id, last_letter AS last, " + versionColumn + " AS version FROM conversations c WHERE c.owner = ? AND c.place = ?"
 	args := []any{tx.who.Inbox, string(place)}
@@ -374,17 +376,15 @@ func (tx *Tx) AllIn(place decide.Place, account int64) ([]Seen, error) {
 
 // Labels lists the owner's labels, the most used first.
 func (tx *Tx) Labels() ([]string, error) {
-	return all[string](tx.db.Raw("SELECT label FROM conversation_labels WHERE owner = ? GROUP BY label ORDER BY count(*) DESC, label", tx.who.Inbox))
+	return pluck[string](tx.ctx(), gorm.G[conversationLabelRow](tx.db).Group("label").Order("count(*) DESC, label"), "label")
 }
 
 // CountIn counts the conversations of a place.
-func (tx *Tx) CountIn(place decide.Place, account int64) (n int, err error) {
-	query := "SELECT count(*) FROM conversations c WHERE owner = ? AND place = ?"
-	args := []any{tx.who.Inbox, string(place)}
+func (tx *Tx) CountIn(place decide.Place, account int64) (int, error) {
+	there := gorm.G[conversationRow](tx.db).Where("place = ?", place)
 	if account != 0 {
-		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
-		args = append(args, account)
+		there = there.Where("EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.owner = conversations.owner AND a.conversation_id = conversations.id AND a.account_id = ?)", account)
 	}
-	err = tx.db.Raw(query, args...).Row().Scan(&n)
-	return n, err
+	n, err := there.Count(tx.ctx(), "*")
+	return int(n), err
 }

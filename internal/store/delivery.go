@@ -5,6 +5,8 @@ import (
 	"slices"
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
@@ -27,24 +29,10 @@ type Hold struct {
 // Object names the hold in changes.
 func (h Hold) Object() change.Object { return kinds.Hold.Of(h.ID) }
 
-type holdRow struct {
-	ID, AccountID, FromAt int64
-	EndedAt               *int64
-	Until                 *string
-	Everything, Opens     bool
-}
-
-const holdColumns = "id, account_id, from_at, until, ended_at, everything, opens"
-
 func (r holdRow) hold() (Hold, error) {
-	h := Hold{ID: r.ID, Account: r.AccountID, From: fromMillis(r.FromAt), Everything: r.Everything, Opens: r.Opens}
-	if r.EndedAt != nil {
-		h.EndedAt = fromMillis(*r.EndedAt)
-	}
-	if r.Until == nil {
-		return h, nil
-	}
-	return h, json.Unmarshal([]byte(*r.Until), &h.Until)
+	return Hold{
+		ID: r.ID, Account: r.AccountID, From: r.FromAt.Time, Until: r.Until.V, EndedAt: r.EndedAt.Time, Everything: r.Everything, Opens: r.Opens,
+	}, r.Until.Err
 }
 
 func (tx *Tx) holds(rows []holdRow, err error) ([]Hold, error) {
@@ -54,13 +42,12 @@ func (tx *Tx) holds(rows []holdRow, err error) ([]Hold, error) {
 // OpenHolds lists the holds and openings that were not ended, the latest
 // first. They may have run out.
 func (tx *Tx) OpenHolds() ([]Hold, error) {
-	return tx.holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+" FROM holds WHERE owner = ? AND alive = 1 AND ended_at IS NULL ORDER BY from_at DESC, id DESC", tx.who.Inbox)))
+	return tx.holds(gorm.G[holdRow](tx.db).Where("alive AND ended_at IS NULL").Order("from_at DESC, id DESC").Find(tx.ctx()))
 }
 
 // HoldsSince lists the holds that were in force at any moment since then.
 func (tx *Tx) HoldsSince(since time.Time) ([]Hold, error) {
-	return tx.holds(all[holdRow](tx.db.Raw("SELECT "+holdColumns+` FROM holds WHERE owner = ? AND alive = 1 AND opens = 0
-		AND (ended_at IS NULL OR ended_at > ?) ORDER BY from_at`, tx.who.Inbox, millis(since))))
+	return tx.holds(gorm.G[holdRow](tx.db).Where("alive AND NOT opens").Where("ended_at IS NULL OR ended_at > ?", at(since)).Order("from_at").Find(tx.ctx()))
 }
 
 // ByHand is the hold as the gate knows it, up to when it was ended.
@@ -77,12 +64,9 @@ func (h Hold) ByHand() delivery.ByHand {
 
 // AddHold writes a hold that is not alive yet.
 func (tx *Tx) AddHold(h Hold) (int64, error) {
-	until, untilAt, err := momentColumns(h.Until)
-	if err != nil {
-		return 0, err
-	}
-	return tx.insertReturning("INSERT INTO holds (owner, account_id, from_at, until, until_at, everything, opens) VALUES (?, ?, ?, ?, ?, ?, ?)",
-		tx.who.Inbox, h.Account, millis(h.From), until, untilAt, h.Everything, h.Opens)
+	row := holdRow{AccountID: h.Account, FromAt: at(h.From), Until: maybe(h.Until), UntilAt: instantOf(h.Until), Everything: h.Everything, Opens: h.Opens}
+	err := gorm.G[holdRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // Plan is a delivery plan as stored.
@@ -94,29 +78,21 @@ type Plan struct {
 
 // AddPlan keeps a plan; it is put in force by a change.
 func (tx *Tx) AddPlan(p delivery.Plan, at time.Time) (int64, error) {
-	value, err := json.Marshal(p)
-	if err != nil {
-		return 0, err
-	}
-	return tx.insertReturning("INSERT INTO plans (owner, value, made_at) VALUES (?, ?, ?)", tx.who.Inbox, string(value), millis(at))
+	row := planRow{Value: keep(p), MadeAt: stamp{at}}
+	err := gorm.G[planRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // Plans lists the latest plans, the newest first; those of the given ids only,
 // if there are any.
 func (tx *Tx) Plans(most int, ids ...int64) ([]Plan, error) {
-	query, args := "SELECT id, value, made_at FROM plans WHERE owner = ?", []any{tx.who.Inbox}
+	plans := gorm.G[planRow](tx.db).Order("id DESC").Limit(most)
 	if len(ids) > 0 {
-		query, args = query+" AND id IN (SELECT value FROM json_each(?))", append(args, jsonIDs(ids))
+		plans = plans.Where("id IN ?", ids)
 	}
-	type planRow struct {
-		ID     int64
-		Value  string
-		MadeAt int64
-	}
-	rows, err := all[planRow](tx.db.Raw(query+" ORDER BY id DESC LIMIT ?", append(args, most)...))
+	rows, err := plans.Find(tx.ctx())
 	return readable(tx, "delivery plan", rows, func(r planRow) int64 { return r.ID }, func(r planRow) (Plan, error) {
-		p := Plan{ID: r.ID, MadeAt: fromMillis(r.MadeAt)}
-		return p, json.Unmarshal([]byte(r.Value), &p.Value)
+		return Plan{ID: r.ID, Value: r.Value.V, MadeAt: r.MadeAt.Time}, r.Value.Err
 	}), err
 }
 
@@ -126,51 +102,39 @@ type PlanSince struct {
 	Plan delivery.Plan
 }
 
-type planSinceRow struct {
-	At    int64
-	Value *string
-}
-
 // PlansSince lists the common plans that were in force at any moment since
 // then, in order.
 func (tx *Tx) PlansSince(since time.Time) ([]PlanSince, error) {
-	rows, err := all[planSinceRow](tx.db.Raw(`SELECT h.at, p.value FROM plan_history h LEFT JOIN plans p ON p.id = h.plan_id WHERE h.owner = ?1
-		AND h.at >= coalesce((SELECT max(at) FROM plan_history WHERE owner = ?1 AND at <= ?2), 0) ORDER BY h.at, h.id`, tx.who.Inbox, millis(since)))
-	if err != nil {
-		return nil, err
-	}
-	return readable(tx, "former delivery plan", rows, func(r planSinceRow) int64 { return r.At }, func(r planSinceRow) (PlanSince, error) {
-		out := PlanSince{At: fromMillis(r.At)}
-		if r.Value == nil {
+	already := gorm.G[planHistoryRow](tx.db).Select("max(at)").Where("at <= ?", at(since))
+	rows, err := gorm.G[planHistoryRow](tx.db).Preload("Plan", nil).Where("at >= coalesce((?), 0)", already).Order("at, id").Find(tx.ctx())
+	return readable(tx, "former delivery plan", rows, func(r planHistoryRow) int64 { return r.ID }, func(r planHistoryRow) (PlanSince, error) {
+		out := PlanSince{At: r.At.Time}
+		if r.Plan == nil {
 			return out, nil // no plan
 		}
-		return out, json.Unmarshal([]byte(*r.Value), &out.Plan)
-	}), nil
+		out.Plan = r.Plan.Value.V
+		return out, r.Plan.Value.Err
+	}), err
 }
 
 // Deliveries lists when deliveries came in [from, to).
 func (tx *Tx) Deliveries(from, to time.Time) ([]time.Time, error) {
-	list, err := tx.ids("SELECT at FROM journal WHERE owner = ? AND at >= ? AND at < ? AND kind = 'delivery' ORDER BY at", tx.who.Inbox, millis(from), millis(to))
-	out := make([]time.Time, len(list))
-	for i, ms := range list {
-		out[i] = fromMillis(ms)
-	}
-	return out, err
+	return times(pluck[stamp](tx.ctx(), gorm.G[entryRow](tx.db).Where("at >= ? AND at < ? AND kind = 'delivery'", at(from), at(to)).Order("at"), "at"))
 }
 
 // SetDelivery keeps when the next delivery comes; zero for none.
 func (tx *Tx) SetDelivery(at time.Time) error {
-	var due *int64
-	if !at.IsZero() {
-		ms := millis(at)
-		due = &ms
-	}
-	return tx.exec("UPDATE people SET deliver_at = ?1, delivery_seq = delivery_seq + 1 WHERE id = ?2 AND deliver_at IS NOT ?1", due, tx.who.Inbox)
+	due := maybeAt(at)
+	_, err := gorm.G[personRow](tx.db).Where("id = ? AND deliver_at IS NOT ?", tx.who.Inbox, due).
+		Set(to("deliver_at", due), to("delivery_seq", gorm.Expr("delivery_seq + 1"))).
+		Update(tx.ctx())
+	return err
 }
 
 // DeliverySeq tells apart deliveries that are due at the same time.
 func (tx *Tx) DeliverySeq() (int64, error) {
-	return tx.firstID("SELECT delivery_seq FROM people WHERE id = ?", tx.who.Inbox)
+	row, err := gorm.G[personRow](tx.db).Where("id = ?", tx.who.Inbox).Take(tx.ctx())
+	return row.DeliverySeq, err
 }
 
 // Through is an entry of the let-through list.
@@ -190,35 +154,22 @@ func (tx *Tx) Throughs(now time.Time) ([]Through, error) {
 	if err != nil {
 		return nil, err
 	}
-	type throughRow struct {
-		ID          int64
-		Kind, Value string
-		KeyPerson   bool
-		Until       *string
-	}
-	rows, err := all[throughRow](tx.db.Raw("SELECT id, kind, value, key_person, until FROM let_through WHERE owner = ? AND alive = 1 AND (until_at IS NULL OR until_at > ?) ORDER BY id", tx.who.Inbox, millis(now.AddDate(0, 0, -2))))
-	list := readable(tx, "let-through entry", rows, func(r throughRow) int64 { return r.ID }, func(r throughRow) (Through, error) {
-		t := Through{Through: delivery.Through{ID: r.ID, Kind: delivery.ThroughKind(r.Kind), Value: r.Value}, Key: r.KeyPerson}
-		if r.Until == nil {
-			return t, nil
+	rows, err := gorm.G[letThroughRow](tx.db).Where("alive").Where("until_at IS NULL OR until_at > ?", at(now.AddDate(0, 0, -2))).Order("id").Find(tx.ctx())
+	list := readable(tx, "let-through entry", rows, func(r letThroughRow) int64 { return r.ID }, func(r letThroughRow) (Through, error) {
+		t := Through{Through: delivery.Through{ID: r.ID, Kind: r.Kind, Value: r.Value}, Key: r.KeyPerson, Until: r.Until.V}
+		if r.Until.Err == nil && t.Until != nil {
+			t.Through.Until = delivery.Until(*t.Until, p.Calendar())
 		}
-		if err := json.Unmarshal([]byte(*r.Until), &t.Until); err != nil {
-			return t, err
-		}
-		t.Through.Until = delivery.Until(*t.Until, p.Calendar())
-		return t, nil
+		return t, r.Until.Err
 	})
 	return slices.DeleteFunc(list, func(t Through) bool { return t.Until != nil && !now.Before(t.Through.Until) }), err
 }
 
 // AddThrough writes an entry that is not alive yet.
 func (tx *Tx) AddThrough(t Through, at time.Time) (int64, error) {
-	until, untilAt, err := momentColumns(t.Until)
-	if err != nil {
-		return 0, err
-	}
-	return tx.insertReturning("INSERT INTO let_through (owner, kind, value, key_person, until, until_at, made_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
-		tx.who.Inbox, t.Kind, t.Value, t.Key, until, untilAt, millis(at))
+	row := letThroughRow{Kind: t.Kind, Value: t.Value, KeyPerson: t.Key, Until: maybe(t.Until), UntilAt: instantOf(t.Until), MadeAt: stamp{at}}
+	err := gorm.G[letThroughRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // Came is a letter from somebody else as far as the gate goes: when it was
@@ -250,6 +201,8 @@ func (tx *Tx) CameAs(ids []int64) ([]Came, error) {
 
 // came reads letters as the gate sees them. Labels and projects are those that
 // their conversations have now; held letters have none.
+//
+// By hand: labels and projects are gathered by SQLite, as JSON.
 func (tx *Tx) came(which string, args ...any) ([]Came, error) {
 	rows, err := tx.query(`SELECT l.id, l.received_at, coalesce(l.conversation_id, 0), l.from_name, l.from_email, l.recipients, l.subject,
 			coalesce((SELECT json_group_array(label) FROM conversation_labels x WHERE x.conversation_id = l.conversation_id), '[]'),
@@ -291,6 +244,8 @@ func (tx *Tx) came(which string, args ...any) ([]Came, error) {
 // WithWords lists the letters since a moment that have words, one after the
 // other, in subject or body. Of held letters only those that were prepared have
 // a text to be searched.
+//
+// By hand: full text.
 func (tx *Tx) WithWords(words string, since time.Time, most int) (map[int64]bool, error) {
 	phrase, err := json.Marshal(words) // a phrase of the full-text index is quoted alike
 	if err != nil {
@@ -312,18 +267,20 @@ func (tx *Tx) ConversationFacts(ids []int64) (labels, projects []string, err err
 	if len(ids) == 0 {
 		return nil, nil, nil
 	}
-	labels, err = all[string](tx.db.Raw("SELECT DISTINCT label FROM conversation_labels WHERE owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(ids)))
+	labels, err = pluck[string](tx.ctx(), gorm.G[conversationLabelRow](tx.db).Where(inNumbers("conversation_id", ids)), "DISTINCT label")
 	if err != nil {
 		return nil, nil, err
 	}
-	projects, err = all[string](tx.db.Raw(`SELECT DISTINCT f.project FROM letters l JOIN followup_letters x ON x.letter_id = l.id JOIN followups f ON f.id = x.followup_id
-		WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?)) AND f.alive = 1 AND f.project <> ''`, tx.who.Inbox, jsonIDs(ids)))
+	letters := gorm.G[letterRow](tx.few()).Select("id").Where(inNumbers("conversation_id", ids))
+	links := gorm.G[followUpLetterRow](tx.few()).Select("followup_id").Where("letter_id IN (?)", letters)
+	projects, err = pluck[string](tx.ctx(), gorm.G[followUpRow](tx.few()).Where("alive = 1 AND project <> '' AND id IN (?)", links), "DISTINCT project")
 	return labels, projects, err
 }
 
 // MarkMention says of a letter that it names the owner.
 func (tx *Tx) MarkMention(id int64) error {
-	return tx.exec("UPDATE letters SET mentions = 1 WHERE owner = ? AND id = ?", tx.who.Inbox, id)
+	_, err := gorm.G[letterRow](tx.db).Where("id = ?", id).Update(tx.ctx(), "mentions", true)
+	return err
 }
 
 // LetThrough is a letter that was let through, or By "" that was let in.
@@ -349,14 +306,11 @@ func (tx *Tx) MentionsSince(since time.Time, most int) ([]LetThrough, error) {
 }
 
 func (tx *Tx) letIn(which string, since time.Time, most int) ([]LetThrough, error) {
-	rows, err := all[struct {
-		ID, ConversationID, InAt              int64
-		FromName, FromEmail, Subject, Through string
-	}](tx.db.Raw("SELECT id, conversation_id, in_at, from_name, from_email, subject, through FROM letters WHERE owner = ? AND "+which+" AND in_at > ? ORDER BY in_at DESC, id DESC LIMIT ?", tx.who.Inbox, millis(since), most))
+	rows, err := gorm.G[letterRow](tx.db).Where(which).Where("in_at > ?", at(since)).Order("in_at DESC, id DESC").Limit(most).Find(tx.ctx())
 	out := make([]LetThrough, len(rows))
 	for i, r := range rows {
 		who := letter.Address{Name: r.FromName, Email: r.FromEmail}
-		out[i] = LetThrough{r.ID, r.ConversationID, who.Display(), r.Subject, r.Through, fromMillis(r.InAt)}
+		out[i] = LetThrough{r.ID, int64(r.ConversationID), who.Display(), r.Subject, r.Through, r.InAt.Time}
 	}
 	return out, err
 }
@@ -369,13 +323,10 @@ type Noted struct {
 
 // NotesSent lists who got a holding note, the latest first.
 func (tx *Tx) NotesSent(most int) ([]Noted, error) {
-	rows, err := all[struct {
-		AutoTo string
-		SendAt int64
-	}](tx.db.Raw("SELECT auto_to, send_at FROM outbox WHERE owner = ? AND auto_kind = 'holding' ORDER BY send_at DESC, id DESC LIMIT ?", tx.who.Inbox, most))
+	rows, err := gorm.G[outgoingRow](tx.db).Where("auto_kind = 'holding'").Order("send_at DESC, id DESC").Limit(most).Find(tx.ctx())
 	out := make([]Noted, len(rows))
 	for i, r := range rows {
-		out[i] = Noted{r.AutoTo, fromMillis(r.SendAt)}
+		out[i] = Noted{r.AutoTo, r.SendAt.Time}
 	}
 	return out, err
 }
@@ -383,5 +334,5 @@ func (tx *Tx) NotesSent(most int) ([]Noted, error) {
 // EarlyOpenings counts how often the person let mail in early since then, and
 // did not take it back.
 func (tx *Tx) EarlyOpenings(since time.Time) (int64, error) {
-	return tx.firstID("SELECT count(*) FROM journal WHERE owner = ? AND kind = 'let-in-early' AND undone_by IS NULL AND at >= ?", tx.who.Inbox, millis(since))
+	return gorm.G[entryRow](tx.db).Where("kind = 'let-in-early' AND undone_by IS NULL AND at >= ?", at(since)).Count(tx.ctx(), "*")
 }

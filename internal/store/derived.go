@@ -1,3 +1,6 @@
+// By hand: what is kept is compared with what follows from it, column by column, whatever
+// models say.
+
 package store
 
 import (
@@ -20,14 +23,23 @@ type derived struct {
 func fromMoment(value []byte) (*int64, error) {
 	var m *when.Moment
 	err := json.Unmarshal(value, &m)
-	return instantOf(m), err
+	return instantOf(m).number(), err
+}
+
+// number is the stamp as its column holds it; nil for NULL.
+func (s maybeStamp) number() *int64 {
+	if s.IsZero() {
+		return nil
+	}
+	ms := millis(s.Time)
+	return &ms
 }
 
 var deriveds = []derived{
 	{"when conversation %d returns", "SELECT conversation_id AS id, value, due AS kept FROM returns", func(value []byte) (*int64, error) {
 		var r decide.Return
 		err := json.Unmarshal(value, &r)
-		return dueOf(r), err
+		return dueOf(r).number(), err
 	}},
 	{"how exactly conversation %d returns", "SELECT conversation_id AS id, value, precise AS kept FROM returns", func(value []byte) (*int64, error) {
 		var r decide.Return

@@ -1,9 +1,14 @@
+// By hand: where events stand is said by a table of queries, each answered from the top of
+// an index.
+
 package store
 
 import (
 	"context"
 	"errors"
 	"fmt"
+
+	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/schedule"
@@ -98,22 +103,28 @@ const openFollowUp = `SELECT 1 FROM letters l JOIN followup_letters x ON x.lette
 // Await leaves a return of day precision, which came due under a hold, to the
 // next delivery.
 func (tx *Tx) Await(conversation int64) error {
-	return tx.exec("UPDATE returns SET waits = 1 WHERE owner = ? AND conversation_id = ?", tx.who.Inbox, conversation)
+	return tx.setWaits(conversation, true)
 }
 
 // AwaitNoMore lets a return fall due by itself again.
 func (tx *Tx) AwaitNoMore(conversation int64) error {
-	return tx.exec("UPDATE returns SET waits = 0 WHERE owner = ? AND conversation_id = ?", tx.who.Inbox, conversation)
+	return tx.setWaits(conversation, false)
+}
+
+func (tx *Tx) setWaits(conversation int64, waits bool) error {
+	_, err := gorm.G[returnRow](tx.db).Where("conversation_id = ?", conversation).Update(tx.ctx(), "waits", waits)
+	return err
 }
 
 // ReminderAwaitsNoMore lets a reminder fall due by itself again.
 func (tx *Tx) ReminderAwaitsNoMore(id int64) error {
-	return tx.exec("UPDATE reminders SET state = 'set' WHERE owner = ? AND id = ?", tx.who.Inbox, id)
+	_, err := gorm.G[reminderRow](tx.db).Where("id = ?", id).Update(tx.ctx(), "state", "set")
+	return err
 }
 
 // Awaiting lists the returns that the next delivery brings, in due order.
 func (tx *Tx) Awaiting() ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT conversation_id FROM returns WHERE owner = ? AND waits = 1 ORDER BY due, conversation_id", tx.who.Inbox))
+	return pluck[int64](tx.ctx(), gorm.G[returnRow](tx.db).Where("waits = 1").Order("due, conversation_id"), "conversation_id")
 }
 
 // Purge removes a binned conversation for good. Follow-ups that came from its

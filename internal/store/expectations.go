@@ -2,6 +2,9 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
+
+	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
@@ -31,71 +34,43 @@ type Expectation struct {
 // Object names the expectation in changes.
 func (e Expectation) Object() change.Object { return kinds.Expectation.Of(e.ID) }
 
-type expectationRow struct {
-	ID, ConversationID, Since         int64
-	Persons, Answered, StartID, State string
-	Away, AwayUntil                   string
-	Until                             *string
-	Offered, MetBy                    *int64
-	AllOf, Late, ForReturn            bool
-	FollowupID                        int64
-}
-
-const expectationColumns = "id, conversation_id, persons, all_of, answered, start_id, since, until, state, late, offered, away, away_until, for_return, followup_id, met_by"
-
 func (r expectationRow) expectation() (Expectation, error) {
-	e := Expectation{
-		Expectation: waiting.Expectation{ID: r.ID, Conversation: r.ConversationID, All: r.AllOf, StartID: r.StartID, Since: fromMillis(r.Since)},
-		State:       waiting.State(r.State), Late: r.Late, Away: r.Away, AwayUntil: r.AwayUntil, ForReturn: r.ForReturn, FollowUp: r.FollowupID,
-	}
-	if r.Offered != nil {
-		e.Offered = *r.Offered
-	}
-	if r.MetBy != nil {
-		e.MetBy = *r.MetBy
-	}
-	if err := json.Unmarshal([]byte(r.Persons), &e.Persons); err != nil {
-		return e, err
-	}
-	if err := json.Unmarshal([]byte(r.Answered), &e.Answered); err != nil {
-		return e, err
-	}
-	if r.Until != nil {
-		return e, json.Unmarshal([]byte(*r.Until), &e.Until)
-	}
-	return e, nil
+	return Expectation{
+		Expectation: waiting.Expectation{
+			ID: r.ID, Conversation: r.ConversationID, Persons: r.Persons.V, All: r.AllOf, Answered: r.Answered.V, StartID: r.StartID, Since: r.Since.Time,
+		},
+		Until: r.Until.V, State: r.State, Late: r.Late, Offered: int64(r.Offered), Away: r.Away, AwayUntil: r.AwayUntil, ForReturn: r.ForReturn,
+		FollowUp: r.FollowupID, MetBy: int64(r.MetBy),
+	}, errors.Join(r.Persons.Err, r.Answered.Err, r.Until.Err)
 }
 
-func (tx *Tx) expectations(where string, args ...any) ([]Expectation, error) {
-	rows, err := all[expectationRow](tx.db.Raw("SELECT "+expectationColumns+" FROM expectations WHERE owner = ? AND alive = 1 AND "+where,
-		append([]any{tx.who.Inbox}, args...)...))
+func (tx *Tx) expectations(which gorm.ChainInterface[expectationRow]) ([]Expectation, error) {
+	rows, err := which.Where("alive = 1").Find(tx.ctx())
 	return readable(tx, "waiting", rows, func(r expectationRow) int64 { return r.ID }, expectationRow.expectation), err
+}
+
+// awaited are the expectations that are waited for.
+func awaited(db *gorm.DB) gorm.ChainInterface[expectationRow] {
+	return gorm.G[expectationRow](db).Where("state = ?", waiting.Open)
 }
 
 // Waiting lists the open expectations by their limit.
 func (tx *Tx) Waiting() ([]Expectation, error) {
-	return tx.expectations("state = 'open' ORDER BY until_at IS NULL, until_at, id")
+	return tx.expectations(awaited(tx.db).Order("until_at IS NULL, until_at, id"))
 }
 
 // Settled lists the expectations that were met or dropped, the latest first.
 func (tx *Tx) Settled(most int) ([]Expectation, error) {
-	return tx.expectations("state <> 'open' ORDER BY id DESC LIMIT ?", most)
+	return tx.expectations(gorm.G[expectationRow](tx.db).Where("state <> ?", waiting.Open).Order("id DESC").Limit(most))
 }
 
 // Expectation is one expectation by its id.
 func (tx *Tx) Expectation(id int64) (Expectation, error) {
-	before := len(tx.passed)
-	list, err := tx.expectations("id = ?", id)
-	if err == nil && len(list) == 0 {
-		err = ErrNotFound
-		if len(tx.passed) > before {
-			err = tx.passed[before].Reason
-		}
-	}
+	row, err := gorm.G[expectationRow](tx.db).Where("id = ? AND alive = 1", id).Take(tx.ctx())
 	if err != nil {
 		return Expectation{}, err
 	}
-	return list[0], nil
+	return row.expectation()
 }
 
 // OpenFor lists open expectations that an arriving letter could concern: those
@@ -105,53 +80,43 @@ func (tx *Tx) OpenFor(conversations []int64, answers []string) ([]Expectation, e
 	if err != nil {
 		return nil, err
 	}
-	return tx.expectations("state = 'open' AND (conversation_id IN (SELECT value FROM json_each(?)) OR start_id <> '' AND start_id IN (SELECT value FROM json_each(?)))",
-		jsonIDs(conversations), string(refs))
+	return tx.expectations(awaited(tx.db).Where("conversation_id IN (SELECT value FROM json_each(?)) OR start_id <> '' AND start_id IN (SELECT value FROM json_each(?))",
+		jsonIDs(conversations), string(refs)))
 }
 
 // MetForReturns lists the expectations that letters have met and that put-off
 // conversations waited for.
+//
+// By hand: it begins with the few that letters met, whosoever; they are asked for again
+// by the model.
 func (tx *Tx) MetForReturns(letters []int64) ([]Expectation, error) {
 	// Asked with every letter that comes, so it begins with the few that letters met.
 	ids, err := tx.ids(metForReturns, jsonIDs(letters))
 	if err != nil || len(ids) == 0 {
 		return nil, err
 	}
-	return tx.expectations("id IN (SELECT value FROM json_each(?)) AND state = 'met' ORDER BY id", jsonIDs(ids))
+	return tx.expectations(gorm.G[expectationRow](tx.few()).Where(inNumbers("id", ids)).Where("state = ?", waiting.Met).Order("id"))
 }
 
 const metForReturns = "SELECT id FROM expectations WHERE met_by IN (SELECT value FROM json_each(?)) AND for_return = 1"
 
 // ForReturns lists the open expectations that put-off conversations wait for.
 func (tx *Tx) ForReturns(conversations []int64) ([]Expectation, error) {
-	return tx.expectations("state = 'open' AND for_return = 1 AND conversation_id IN (SELECT value FROM json_each(?))", jsonIDs(conversations))
+	return tx.expectations(awaited(tx.db).Where("for_return = 1").Where(inNumbers("conversation_id", conversations)))
 }
 
 // AddExpectation writes an expectation that is not alive yet.
 func (tx *Tx) AddExpectation(e Expectation) (int64, error) {
-	persons, err := json.Marshal(e.Persons)
-	if err != nil {
-		return 0, err
+	row := expectationRow{
+		ConversationID: e.Conversation, Persons: keep(e.Persons), AllOf: e.All, Answered: keep([]string{}), StartID: e.StartID, Since: at(e.Since),
+		Until: maybe(e.Until), UntilAt: instantOf(e.Until), State: waiting.Open, ForReturn: e.ForReturn, FollowupID: e.FollowUp,
 	}
-	var until *string
-	var untilAt *int64
-	if e.Until != nil {
-		text, err := json.Marshal(e.Until)
-		if err != nil {
-			return 0, err
-		}
-		s, ms := string(text), millis(e.Until.UTC)
-		until = &s
-		if e.Until.Precision != when.Open {
-			untilAt = &ms
-		}
-	}
-	return tx.insertReturning(`INSERT INTO expectations (owner, conversation_id, persons, all_of, start_id, since, until, until_at, for_return, followup_id)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, tx.who.Inbox, e.Conversation, string(persons), e.All, e.StartID, millis(e.Since), until, untilAt, e.ForReturn, e.FollowUp)
+	err := gorm.G[expectationRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // CountWaiting counts the open expectations.
-func (tx *Tx) CountWaiting() (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM expectations WHERE owner = ? AND alive = 1 AND state = 'open'", tx.who.Inbox).Row().Scan(&n)
-	return n, err
+func (tx *Tx) CountWaiting() (int, error) {
+	n, err := awaited(tx.db).Where("alive = 1").Count(tx.ctx(), "*")
+	return int(n), err
 }

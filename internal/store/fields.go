@@ -1,3 +1,5 @@
+// By hand: a value goes into thousands of rows at once, which one JSON list names.
+
 package store
 
 import (
@@ -77,20 +79,19 @@ func backField(w writing) error {
 	return w.set("back = nullif(?1, 'null'), back_rank = ?2", b.Rank())
 }
 
-// instantOf is the instant of a moment as it is kept to sort by; nil for none.
-func instantOf(m *when.Moment) *int64 {
+// instantOf is the instant of a moment as it is kept to sort by; zero for none.
+func instantOf(m *when.Moment) maybeStamp {
 	if m == nil || m.Precision == when.Open {
-		return nil
+		return maybeStamp{}
 	}
-	ms := millis(m.UTC)
-	return &ms
+	return maybeAt(m.UTC)
 }
 
-// dueOf is when a return happens by itself; nil for never. Where silence is
+// dueOf is when a return happens by itself; zero for never. Where silence is
 // waited for, the limit of the expectation brings it back.
-func dueOf(r decide.Return) *int64 {
+func dueOf(r decide.Return) maybeStamp {
 	if r.If == when.IfSilent {
-		return nil
+		return maybeStamp{}
 	}
 	return instantOf(&r.When)
 }

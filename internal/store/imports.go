@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/decide"
 )
 
@@ -49,58 +51,14 @@ type ImportTrouble struct {
 	Conversation int64
 }
 
-type importRow struct {
-	Owner, Person, ID, JournalID                  int64
-	InboxSince, MadeAt                            int64
-	Size, Done                                    int64
-	EndedAt                                       *int64
-	CommandID, Name, Path, State, Trouble         string
-	Spooled                                       bool
-	Quoting, Items, Added, Known, Passed, Damaged int
-}
-
-const importColumns = "id, journal_id, inbox_since, made_at, size, done, ended_at, command_id, name, path, state, trouble, spooled, quoting, items, added, known, passed, damaged"
-
 func (r importRow) value() Import {
-	im := Import{
-		ID: r.ID, Command: r.CommandID, Name: r.Name, Path: r.Path, Spooled: r.Spooled, Quoting: r.Quoting, InboxSince: fromMillis(r.InboxSince), State: r.State,
-		Journal: r.JournalID, MadeAt: fromMillis(r.MadeAt), Size: r.Size, Done: r.Done, Trouble: r.Trouble,
-		Account: ImportAccount{r.Items, r.Added, r.Known, r.Passed, r.Damaged},
+	return Import{
+		ID: r.ID, Command: r.CommandID, Name: r.Name, Path: r.Path, Spooled: r.Spooled, Quoting: r.Quoting, InboxSince: r.InboxSince.Time, State: r.State,
+		Journal: r.JournalID, MadeAt: r.MadeAt.Time, EndedAt: r.EndedAt.Time, Size: r.Size, Done: r.Done, Trouble: r.Trouble, Account: r.ImportAccount,
 	}
-	if r.EndedAt != nil {
-		im.EndedAt = fromMillis(*r.EndedAt)
-	}
-	return im
 }
 
-// AddImport keeps a new import and gives its id; the same command again gives
-// the id of the first.
-func (tx *Tx) AddImport(im Import) (int64, error) {
-	return tx.insertReturning(`INSERT INTO imports (owner, person, command_id, name, path, spooled, quoting, inbox_since, state, journal_id, made_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET command_id = excluded.command_id`,
-		tx.who.Inbox, tx.who.Person, im.Command, im.Name, im.Path, im.Spooled, im.Quoting, millis(im.InboxSince), im.State, im.Journal, millis(im.MadeAt))
-}
-
-// SaveImport keeps how far an import has come.
-func (tx *Tx) SaveImport(im Import) error {
-	var ended any
-	if !im.EndedAt.IsZero() {
-		ended = millis(im.EndedAt)
-	}
-	return tx.exec(`UPDATE imports SET name = ?, path = ?, spooled = ?, state = ?, journal_id = ?, ended_at = ?, size = ?, done = ?, items = ?, added = ?, known = ?, passed = ?, damaged = ?, trouble = ?
-		WHERE owner = ? AND id = ?`, im.Name, im.Path, im.Spooled, im.State, im.Journal, ended, im.Size, im.Done,
-		im.Account.Items, im.Account.Added, im.Account.Known, im.Account.Passed, im.Account.Damaged, im.Trouble, tx.who.Inbox, im.ID)
-}
-
-// Import is one import by its id.
-func (tx *Tx) Import(id int64) (Import, error) {
-	r, err := one[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? AND id = ?", tx.who.Inbox, id))
-	return r.value(), err
-}
-
-// Imports lists the latest imports, newest first.
-func (tx *Tx) Imports(most int) ([]Import, error) {
-	rows, err := all[importRow](tx.db.Raw("SELECT "+importColumns+" FROM imports WHERE owner = ? ORDER BY id DESC LIMIT ?", tx.who.Inbox, most))
+func imports(rows []importRow, err error) ([]Import, error) {
 	out := make([]Import, len(rows))
 	for i, r := range rows {
 		out[i] = r.value()
@@ -108,13 +66,51 @@ func (tx *Tx) Imports(most int) ([]Import, error) {
 	return out, err
 }
 
+// AddImport keeps a new import and gives its id; the same command again gives
+// the id of the first.
+func (tx *Tx) AddImport(im Import) (int64, error) {
+	known, err := orNone(gorm.G[importRow](tx.db).Where("command_id = ?", im.Command).Take(tx.ctx()))
+	if err != nil || known.ID != 0 {
+		return known.ID, err
+	}
+	row := importRow{
+		Person: tx.who.Person, CommandID: im.Command, Name: im.Name, Path: im.Path, Spooled: im.Spooled, Quoting: im.Quoting, InboxSince: at(im.InboxSince), State: im.State,
+		JournalID: im.Journal, MadeAt: at(im.MadeAt),
+	}
+	err = gorm.G[importRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
+}
+
+// SaveImport keeps how far an import has come.
+func (tx *Tx) SaveImport(im Import) error {
+	row := importRow{
+		Name: im.Name, Path: im.Path, Spooled: im.Spooled, State: im.State, JournalID: im.Journal, EndedAt: maybeAt(im.EndedAt), Size: im.Size, Done: im.Done,
+		ImportAccount: im.Account, Trouble: im.Trouble,
+	}
+	_, err := gorm.G[importRow](tx.db).Where("id = ?", im.ID).
+		Select("name", "path", "spooled", "state", "journal_id", "ended_at", "size", "done", "items", "added", "known", "passed", "damaged", "trouble").
+		Updates(tx.ctx(), row)
+	return err
+}
+
+// Import is one import by its id.
+func (tx *Tx) Import(id int64) (Import, error) {
+	r, err := gorm.G[importRow](tx.db).Where("id = ?", id).Take(tx.ctx())
+	return r.value(), err
+}
+
+// Imports lists the latest imports, newest first.
+func (tx *Tx) Imports(most int) ([]Import, error) {
+	return imports(gorm.G[importRow](tx.db).Order("id DESC").Limit(most).Find(tx.ctx()))
+}
+
 // CutOff lists imports that were under way when Ebbe last stopped, each with
 // whom it is for. A system query.
 func (s *Store) CutOff(ctx context.Context) (map[Who][]Import, error) {
-	rows, err := all[importRow](s.reader.WithContext(ctx).Raw("SELECT owner, person, " + importColumns + " FROM imports WHERE state IN ('filling', 'running') ORDER BY id"))
+	rows, err := gorm.G[importRow](everybody(s.reader)).Where("state IN ('filling', 'running')").Order("id").Find(ctx)
 	out := map[Who][]Import{}
 	for _, r := range rows {
-		who := Who{Person: r.Person, Inbox: r.Owner}
+		who := Who{Person: r.Person, Inbox: int64(r.Owner)}
 		out[who] = append(out[who], r.value())
 	}
 	return out, err
@@ -122,22 +118,29 @@ func (s *Store) CutOff(ctx context.Context) (map[Who][]Import, error) {
 
 // AddImportTrouble keeps what was wrong with one entry of an import.
 func (tx *Tx) AddImportTrouble(importID int64, t ImportTrouble) error {
-	var letter any
-	if t.LetterID != 0 {
-		letter = t.LetterID
-	}
-	return tx.exec("INSERT INTO import_troubles (owner, import_id, name, subject, what, letter_id) VALUES (?, ?, ?, ?, ?, ?)",
-		tx.who.Inbox, importID, t.Name, t.Subject, t.What, letter)
+	return gorm.G[importTroubleRow](tx.db).Create(tx.ctx(), &importTroubleRow{
+		ImportID: importID, Name: t.Name, Subject: t.Subject, What: t.What, LetterID: maybeID(t.LetterID),
+	})
 }
 
 // ImportTroubles lists what was wrong, in the order of the entries.
 func (tx *Tx) ImportTroubles(importID int64, most int) ([]ImportTrouble, error) {
-	return all[ImportTrouble](tx.db.Raw(`SELECT t.name, t.subject, t.what, coalesce(t.letter_id, 0) AS letter_id, coalesce(l.conversation_id, 0) AS conversation
-		FROM import_troubles t LEFT JOIN letters l ON l.id = t.letter_id WHERE t.owner = ? AND t.import_id = ? ORDER BY t.id LIMIT ?`, tx.who.Inbox, importID, most))
+	rows, err := gorm.G[importTroubleRow](tx.db).Preload("Letter", func(b gorm.PreloadBuilder) error { b.Select("id", "conversation_id"); return nil }).
+		Where("import_id = ?", importID).Order("id").Limit(most).Find(tx.ctx())
+	out := make([]ImportTrouble, len(rows))
+	for i, r := range rows {
+		out[i] = ImportTrouble{Name: r.Name, Subject: r.Subject, What: r.What, LetterID: int64(r.LetterID)}
+		if r.Letter != nil {
+			out[i].Conversation = int64(r.Letter.ConversationID)
+		}
+	}
+	return out, err
 }
 
 // Settle gives a new conversation its first place, as an import does: without
 // a change of the Journal for each. One that has a place stays there.
+//
+// By hand: it is called with every conversation of an import.
 func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at time.Time) error {
 	err := tx.exec(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
 		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = ''`, string(place), millis(at), journalID, tx.who.Inbox, conversation)
@@ -169,10 +172,12 @@ const usedSince = `EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = c.owne
 
 // Imported lists the conversations made only of letters of one import and not
 // used since, and the titles of the others.
+//
+// By hand: what was used since is told by eight tables.
 func (tx *Tx) Imported(entry int64) (rows []Row, used []string, err error) {
 	const of = `c.owner = ? AND c.id IN (SELECT l.conversation_id FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE a.owner = ? AND a.source = ?)`
 	source := ImportSource(entry)
-	found, err := all[conversationRow](tx.db.Raw("SELECT "+conversationColumns+conversationFrom+"WHERE "+of+" AND NOT ("+usedSince+")", tx.who.Person, tx.who.Inbox, tx.who.Inbox, source, source))
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+"WHERE "+of+" AND NOT ("+usedSince+")", tx.who.Person, tx.who.Inbox, tx.who.Inbox, source, source)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -201,6 +206,8 @@ type Export struct {
 // Exported lists letters to be written out, in the order in which they came:
 // those of the conversations, of a label, or all of them; with copies each
 // copy as it came, else each letter once.
+//
+// By hand: letters with a count of their copies, grouped.
 func (tx *Tx) Exported(conversations []int64, label string, copies bool) ([]Export, error) {
 	limit, args := "", []any{tx.who.Person, tx.who.Inbox}
 	switch {

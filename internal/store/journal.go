@@ -5,7 +5,10 @@ import (
 	"errors"
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 )
 
 // Entry is one step of the Journal.
@@ -28,28 +31,12 @@ type Entry struct {
 	Result     json.RawMessage
 }
 
-type entryRow struct {
-	ID, Owner, Person, At, RecordedAt                    int64
-	CommandID, Asked, Kind, Actor, Cause, Title, Outcome string
-	Undoable                                             bool
-	UndoOf, UndoneBy                                     *int64
-}
-
 func (r entryRow) entry() Entry {
-	e := Entry{
+	return Entry{
 		ID: r.ID, CommandID: r.CommandID, Asked: r.Asked, Kind: r.Kind, Actor: r.Actor, Person: r.Person, Cause: r.Cause, Title: r.Title,
-		At: fromMillis(r.At), RecordedAt: fromMillis(r.RecordedAt), Undoable: r.Undoable, Result: json.RawMessage(r.Outcome),
+		At: r.At.Time, RecordedAt: r.RecordedAt.Time, Undoable: r.Undoable, UndoOf: int64(r.UndoOf), UndoneBy: int64(r.UndoneBy), Result: json.RawMessage(r.Result),
 	}
-	if r.UndoOf != nil {
-		e.UndoOf = *r.UndoOf
-	}
-	if r.UndoneBy != nil {
-		e.UndoneBy = *r.UndoneBy
-	}
-	return e
 }
-
-const entryColumns = "id, owner, person, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, undone_by, result AS outcome"
 
 // ErrForeign is returned for a command id that another person has used.
 var ErrForeign = errors.New("this command id belongs to somebody else")
@@ -57,12 +44,12 @@ var ErrForeign = errors.New("this command id belongs to somebody else")
 // EntryOf finds the step that an actor's command has made; ErrNotFound if none
 // yet, ErrForeign if another person made one of that id, or in another inbox.
 func (tx *Tx) EntryOf(commandID, actor string) (Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE command_id = ? AND actor = ?", commandID, actor))
+	rows, err := gorm.G[entryRow](everybody(tx.db)).Where("command_id = ? AND actor = ?", commandID, actor).Find(tx.ctx())
 	if err != nil {
 		return Entry{}, err
 	}
 	for _, r := range rows {
-		if r.Owner == tx.who.Inbox && r.Person == tx.who.Person {
+		if int64(r.Owner) == tx.who.Inbox && r.Person == tx.who.Person {
 			return r.entry(), nil
 		}
 	}
@@ -74,24 +61,34 @@ func (tx *Tx) EntryOf(commandID, actor string) (Entry, error) {
 
 // Entry is one step by its id.
 func (tx *Tx) Entry(id int64) (Entry, error) {
-	r, err := one[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND id = ?", tx.who.Inbox, id))
+	r, err := gorm.G[entryRow](tx.db).Where("id = ?", id).Take(tx.ctx())
 	return r.entry(), err
 }
 
 // LastUndoable is the person's own latest step in the inbox before another (0:
 // of all) that is not yet undone.
 func (tx *Tx) LastUndoable(before int64) (Entry, error) {
-	if before == 0 {
-		before = 1 << 62
+	own := tx.ownSteps().Where("undoable = 1 AND undo_of IS NULL AND undone_by IS NULL")
+	if before != 0 {
+		own = own.Where("id < ?", before)
 	}
-	r, err := one[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND person = ? AND actor = 'person' AND undoable = 1
-		AND undo_of IS NULL AND undone_by IS NULL AND id < ? ORDER BY id DESC LIMIT 1`, tx.who.Inbox, tx.who.Person, before))
+	r, err := own.Order("id DESC").Take(tx.ctx())
 	return r.entry(), err
+}
+
+// ownSteps are the steps that the person made in the inbox.
+func (tx *Tx) ownSteps() gorm.ChainInterface[entryRow] {
+	return gorm.G[entryRow](tx.db).Where("person = ? AND actor = 'person'", tx.who.Person)
+}
+
+// ownDecisions are those of them that decided on letters.
+func (tx *Tx) ownDecisions() gorm.ChainInterface[entryRow] {
+	return tx.ownSteps().Where("kind LIKE 'decide:%'")
 }
 
 // OwnLatest lists the person's own latest steps, the newest first.
 func (tx *Tx) OwnLatest(most int) ([]Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND person = ? AND actor = 'person' ORDER BY id DESC LIMIT ?", tx.who.Inbox, tx.who.Person, most))
+	rows, err := tx.ownSteps().Order("id DESC").Limit(most).Find(tx.ctx())
 	return entries(rows), err
 }
 
@@ -100,30 +97,30 @@ func (tx *Tx) SetRedone(redo, undo, of int64) error {
 	if err := tx.SetUndoOf(redo, undo); err != nil {
 		return err
 	}
-	return tx.exec("UPDATE journal SET undone_by = NULL WHERE owner = ? AND id = ?", tx.who.Inbox, of)
+	return tx.setEntry(of, "undone_by", maybeID(0))
 }
 
 // Entries lists steps, newest first, from before the given id (0: from the
 // newest) and from before a time (zero: any), of which the title has all words.
 func (tx *Tx) Entries(before int64, until time.Time, words []string, most int) ([]Entry, error) {
-	if before == 0 {
-		before = 1 << 62
+	steps := gorm.G[entryRow](tx.db).Order("id DESC").Limit(most)
+	if before != 0 {
+		steps = steps.Where("id < ?", before)
 	}
-	where, args := "owner = ? AND id < ?", []any{tx.who.Inbox, before}
 	if !until.IsZero() {
-		where, args = where+" AND at < ?", append(args, millis(until))
+		steps = steps.Where("at < ?", at(until))
 	}
 	for _, w := range words {
-		where, args = where+" AND title LIKE ? ESCAPE '\\'", append(args, "%"+likePattern(w))
+		steps = steps.Where(`title LIKE ? ESCAPE '\'`, "%"+likePattern(w))
 	}
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE "+where+" ORDER BY id DESC LIMIT ?", append(args, most)...))
+	rows, err := steps.Find(tx.ctx())
 	return entries(rows), err
 }
 
 // ConversationsOf gives for steps the first conversation that each has changed.
 func (tx *Tx) ConversationsOf(steps []int64) (map[int64]int64, error) {
-	rows, err := all[struct{ JournalID, ObjectID int64 }](tx.db.Raw(`SELECT journal_id, min(object_id) AS object_id FROM changes
-		WHERE journal_id IN (SELECT value FROM json_each(?)) AND object = 'conversation' AND owner = ? GROUP BY journal_id`, jsonIDs(steps), tx.who.Inbox))
+	rows, err := gorm.G[changeRow](tx.few()).Select("journal_id, min(object_id) AS object_id").
+		Where(inNumbers("journal_id", steps)).Where("object = ?", decide.Conversation.Kind).Group("journal_id").Find(tx.ctx())
 	out := make(map[int64]int64, len(rows))
 	for _, r := range rows {
 		out[r.JournalID] = r.ObjectID
@@ -133,8 +130,8 @@ func (tx *Tx) ConversationsOf(steps []int64) (map[int64]int64, error) {
 
 // Decisions lists the person's own steps since the given time, newest first.
 func (tx *Tx) Decisions(since, until time.Time, most int) ([]Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw(`SELECT `+entryColumns+` FROM journal WHERE owner = ? AND at >= ? AND at < ? AND person = ? AND actor = 'person'
-		AND undo_of IS NULL AND undone_by IS NULL AND kind LIKE 'decide:%' ORDER BY at DESC, id DESC LIMIT ?`, tx.who.Inbox, millis(since), millis(until), tx.who.Person, most))
+	rows, err := tx.ownDecisions().Where("at >= ? AND at < ? AND undo_of IS NULL AND undone_by IS NULL", at(since), at(until)).
+		Order("at DESC, id DESC").Limit(most).Find(tx.ctx())
 	return entries(rows), err
 }
 
@@ -148,38 +145,44 @@ func entries(rows []entryRow) []Entry {
 
 // AddEntry writes a step and gives its id.
 func (tx *Tx) AddEntry(e Entry) (int64, error) {
-	var undoOf *int64
-	if e.UndoOf != 0 {
-		undoOf = &e.UndoOf
-	}
 	if e.Result == nil {
 		e.Result = change.Null
 	}
-	return tx.insertReturning(`INSERT INTO journal (owner, person, command_id, asked, kind, actor, cause, title, at, recorded_at, undoable, undo_of, result)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		tx.who.Inbox, tx.who.Person, e.CommandID, e.Asked, e.Kind, e.Actor, e.Cause, e.Title, millis(e.At), millis(e.RecordedAt), e.Undoable, undoOf, string(e.Result))
+	row := entryRow{
+		Person: tx.who.Person, CommandID: e.CommandID, Asked: e.Asked, Kind: e.Kind, Actor: e.Actor, Cause: e.Cause, Title: e.Title, At: at(e.At), RecordedAt: at(e.RecordedAt),
+		Undoable: e.Undoable, UndoOf: maybeID(e.UndoOf), Result: string(e.Result),
+	}
+	err := gorm.G[entryRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
 }
 
 // SetResult keeps what the command came to, and what it answered, for when its
 // id comes again.
 func (tx *Tx) SetResult(id int64, kind, title string, undoable bool, result json.RawMessage) error {
-	return tx.exec("UPDATE journal SET kind = ?, title = ?, undoable = ?, result = ? WHERE owner = ? AND id = ?", kind, title, undoable, string(result), tx.who.Inbox, id)
+	_, err := gorm.G[entryRow](tx.db).Where("id = ?", id).Select("kind", "title", "undoable", "result").
+		Updates(tx.ctx(), entryRow{Kind: kind, Title: title, Undoable: undoable, Result: string(result)})
+	return err
 }
 
 // LastOf is the latest step of a kind since a moment; the zero Entry if there is
 // none.
 func (tx *Tx) LastOf(kind string, since time.Time) (Entry, error) {
-	rows, err := all[entryRow](tx.db.Raw("SELECT "+entryColumns+" FROM journal WHERE owner = ? AND kind = ? AND at > ? ORDER BY at DESC, id DESC LIMIT 1", tx.who.Inbox, kind, millis(since)))
-	if err != nil || len(rows) == 0 {
+	row, err := orNone(gorm.G[entryRow](tx.db).Where("kind = ? AND at > ?", kind, at(since)).Order("at DESC, id DESC").Take(tx.ctx()))
+	if row.ID == 0 {
 		return Entry{}, err
 	}
-	return entries(rows)[0], nil
+	return row.entry(), err
 }
 
 // SetUndoOf ties an undo to the step that it took back.
 func (tx *Tx) SetUndoOf(undo, of int64) error {
-	if err := tx.exec("UPDATE journal SET undo_of = ? WHERE id = ?", of, undo); err != nil {
+	if err := tx.setEntry(undo, "undo_of", maybeID(of)); err != nil {
 		return err
 	}
-	return tx.exec("UPDATE journal SET undone_by = ? WHERE owner = ? AND id = ?", undo, tx.who.Inbox, of)
+	return tx.setEntry(of, "undone_by", maybeID(undo))
+}
+
+func (tx *Tx) setEntry(id int64, column string, value maybeID) error {
+	_, err := gorm.G[entryRow](tx.db).Where("id = ?", id).Update(tx.ctx(), column, value)
+	return err
 }

@@ -1,11 +1,13 @@
 package store
 
 import (
-	"encoding/json"
 	"errors"
 	"slices"
 	"strings"
 	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -75,27 +77,6 @@ func partInfos(parts []letter.Part) []PartInfo {
 	return out
 }
 
-// keptLetter are the columns of a letter that hold JSON.
-type keptLetter struct {
-	recipients, parts string
-	report            *string // nil for none
-}
-
-func (l Letter) kept() (keptLetter, error) {
-	var k keptLetter
-	into := func(s *string, v any) error {
-		text, err := json.Marshal(v)
-		*s = string(text)
-		return err
-	}
-	err := errors.Join(into(&k.recipients, l.Recipients), into(&k.parts, l.Parts))
-	if l.Report != nil && err == nil {
-		k.report = new(string)
-		err = into(k.report, l.Report)
-	}
-	return k, err
-}
-
 func (l Letter) attachments() int {
 	n := 0
 	for _, p := range l.Parts {
@@ -106,40 +87,13 @@ func (l Letter) attachments() int {
 	return n
 }
 
-type letterRow struct {
-	ID, Date, ReceivedAt                                                     int64
-	ConversationID, InAt                                                     *int64
-	Identity, MessageID, Automatic, FromName, FromEmail, Recipients, Subject string
-	Ask, Parts, Damage, Receipt, BareSubject                                 string
-	Report                                                                   *string
-	Own, Asks, HTML, Twin, Joins                                             bool
-}
-
-const letterColumns = `l.id, l.conversation_id, l.identity, l.message_id, l.own, l.automatic, l.from_name, l.from_email, l.recipients, l.subject,
-	l.date, l.received_at, l.in_at, l.ask, l.asks, l.parts, l.html, l.damage, l.twin, l.report, l.receipt, l.bare_subject, l.joins`
-
 func (r letterRow) letter() (Letter, error) {
-	l := Letter{
-		ID: r.ID, Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: letter.Automatic(r.Automatic),
-		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Subject: r.Subject, Date: fromMillis(r.Date), ReceivedAt: fromMillis(r.ReceivedAt),
-		Ask: r.Ask, Asks: r.Asks, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin,
-		Receipt: r.Receipt, BareSubject: r.BareSubject, Joins: r.Joins,
-	}
-	if r.Report != nil {
-		if err := json.Unmarshal([]byte(*r.Report), &l.Report); err != nil {
-			return l, err
-		}
-	}
-	if r.ConversationID != nil {
-		l.Conversation = *r.ConversationID
-	}
-	if r.InAt != nil {
-		l.InAt = fromMillis(*r.InAt)
-	}
-	if err := json.Unmarshal([]byte(r.Recipients), &l.Recipients); err != nil {
-		return l, err
-	}
-	return l, json.Unmarshal([]byte(r.Parts), &l.Parts)
+	return Letter{
+		ID: r.ID, Conversation: int64(r.ConversationID), Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: r.Automatic,
+		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Recipients: r.Recipients.V, Subject: r.Subject, Date: r.Date.Time, ReceivedAt: r.ReceivedAt.Time,
+		InAt: r.InAt.Time, Ask: r.Ask, Asks: r.Asks, Parts: r.Parts.V, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin, Report: r.Report.V, Receipt: r.Receipt,
+		BareSubject: r.BareSubject, Joins: r.Joins,
+	}, errors.Join(r.Recipients.Err, r.Parts.Err, r.Report.Err)
 }
 
 // lettersOf reads a list: a letter of which something can't be read stands in
@@ -158,7 +112,7 @@ func lettersOf(rows []letterRow) []Letter {
 
 // Letter is one letter by its id.
 func (tx *Tx) Letter(id int64) (Letter, error) {
-	r, err := one[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.owner = ? AND l.id = ?", tx.who.Inbox, id))
+	r, err := gorm.G[letterRow](tx.db).Where("id = ?", id).Take(tx.ctx())
 	if err != nil {
 		return Letter{}, err
 	}
@@ -167,29 +121,26 @@ func (tx *Tx) Letter(id int64) (Letter, error) {
 
 // LettersIn lists the letters of a conversation that were let in, oldest first.
 func (tx *Tx) LettersIn(conversation int64) ([]Letter, error) {
-	rows, err := all[letterRow](tx.db.Raw("SELECT "+letterColumns+` FROM letters l
-		WHERE l.owner = ? AND l.conversation_id = ? AND l.in_at IS NOT NULL ORDER BY l.received_at, l.id`, tx.who.Inbox, conversation))
-	if err != nil {
-		return nil, err
-	}
-	return lettersOf(rows), nil
+	rows, err := gorm.G[letterRow](tx.few()).Where("conversation_id = ? AND in_at IS NOT NULL", conversation).Order("received_at, id").Find(tx.ctx())
+	return lettersOf(rows), err
 }
 
 // LetterByIdentity finds a letter by what it is known by; 0 if there is none.
+//
+// By hand: it is asked with every letter that comes.
 func (tx *Tx) LetterByIdentity(identity string) (int64, error) {
 	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND identity = ?", tx.who.Inbox, identity)
 }
 
 // AddLetter stores a letter that belongs to no conversation yet.
+//
+// By hand: it is called with every letter that comes.
 func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	if err := tx.putBlob(p); err != nil {
 		return 0, err
 	}
-	k, err := l.kept()
-	if err != nil {
-		return 0, err
-	}
 	var twins int64
+	var err error
 	if l.MessageID != "" {
 		if twins, err = tx.firstID("SELECT count(*) FROM letters WHERE owner = ? AND message_id = ?", tx.who.Inbox, l.MessageID); err != nil {
 			return 0, err
@@ -199,8 +150,8 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, row_key)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
-		tx.who.Inbox, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, k.recipients, l.Subject,
-		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, k.parts, l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, k.report, l.Receipt, l.BareSubject, l.Joins,
+		tx.who.Inbox, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, keep(l.Recipients), l.Subject,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, maybe(l.Report), l.Receipt, l.BareSubject, l.Joins,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
 		return 0, err
@@ -234,6 +185,8 @@ type Arrival struct {
 
 // AddArrival keeps an arrival. added is false for one that is known: the same
 // bytes from the same source.
+//
+// By hand: it is called with every letter that comes.
 func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 	if err := tx.putBlob(p); err != nil {
 		return false, err
@@ -257,6 +210,8 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 // LetIn marks a letter as let in and puts it into a conversation. round is the
 // delivery that brought it, zero where mail flows; through is what let it
 // through a closed gate, in words.
+//
+// By hand: it is called with every letter that comes.
 func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string) error {
 	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ? WHERE owner = ? AND id = ?",
 		conversation, millis(at), millis(round), through, tx.who.Inbox, letterID)
@@ -264,10 +219,13 @@ func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through s
 
 // LetArrivalsIn marks the held arrivals of a letter as let in.
 func (tx *Tx) LetArrivalsIn(letterID int64, at time.Time) error {
-	return tx.exec("UPDATE arrivals SET state = 'in', in_at = ? WHERE owner = ? AND letter_id = ? AND state = 'held'", millis(at), tx.who.Inbox, letterID)
+	_, err := gorm.G[arrivalRow](tx.few()).Where("letter_id = ? AND state = 'held'", letterID).Set(to("state", "in"), to("in_at", stamp{at})).Update(tx.ctx())
+	return err
 }
 
 // Index makes a let-in letter findable.
+//
+// By hand: full text.
 func (tx *Tx) Index(id int64, l letter.Letter) error {
 	var recipients []string
 	for _, a := range l.Recipients() {
@@ -281,25 +239,21 @@ func (tx *Tx) Index(id int64, l letter.Letter) error {
 // ReturnPath is the sender of the envelope in which a letter first arrived; nil
 // where that is not known.
 func (tx *Tx) ReturnPath(letterID int64) (*string, error) {
-	list, err := all[string](tx.db.Raw("SELECT return_path FROM arrivals WHERE letter_id = ? AND +owner = ? AND return_path IS NOT NULL ORDER BY id LIMIT 1", letterID, tx.who.Inbox))
-	if err != nil || len(list) == 0 {
-		return nil, err
-	}
-	return &list[0], nil
+	first, err := orNone(gorm.G[arrivalRow](tx.few()).Where("letter_id = ? AND return_path IS NOT NULL", letterID).Order("id").Take(tx.ctx()))
+	return first.ReturnPath, err
 }
 
 // ArrivalAccounts gives the accounts at which a letter arrived.
 func (tx *Tx) ArrivalAccounts(letterID int64) ([]int64, error) {
-	return all[int64](tx.db.Raw("SELECT DISTINCT account_id FROM arrivals WHERE +owner = ? AND letter_id = ? AND account_id IS NOT NULL", tx.who.Inbox, letterID))
+	return pluck[int64](tx.ctx(), gorm.G[arrivalRow](tx.few()).Where("letter_id = ? AND account_id IS NOT NULL", letterID), "DISTINCT account_id")
 }
 
 // Held lists letters with held arrivals at some accounts (0 stands for none),
 // received up to the given time, in the
 // order in which they came.
 func (tx *Tx) Held(upTo time.Time, accounts []int64) ([]int64, error) {
-	return all[int64](tx.db.Raw(`SELECT letter_id FROM arrivals WHERE owner = ? AND state = 'held' AND received_at <= ?
-		AND coalesce(account_id, 0) IN (SELECT value FROM json_each(?))
-		GROUP BY letter_id ORDER BY min(received_at), letter_id`, tx.who.Inbox, millis(upTo), jsonIDs(accounts)))
+	return pluck[int64](tx.ctx(), gorm.G[arrivalRow](tx.db).Where("state = 'held' AND received_at <= ?", at(upTo)).Where(inNumbers("coalesce(account_id, 0)", accounts)).
+		Group("letter_id").Order("min(received_at), letter_id"), "letter_id")
 }
 
 // toAccounts is the condition that an arrival is to one of some accounts (0
@@ -313,11 +267,11 @@ func toAccounts(accounts []int64) (condition string, args []any) {
 
 // CountHeld counts letters that wait at the gate for some accounts, or for all
 // (nil). Another copy of a letter that is in is none.
-func (tx *Tx) CountHeld(accounts []int64) (n int, err error) {
+func (tx *Tx) CountHeld(accounts []int64) (int, error) {
 	to, args := toAccounts(accounts)
-	err = tx.db.Raw("SELECT count(DISTINCT a.letter_id) FROM arrivals a JOIN letters l ON l.id = a.letter_id AND l.in_at IS NULL WHERE a.owner = ? AND a.state = 'held' AND "+to,
-		append([]any{tx.who.Inbox}, args...)...).Row().Scan(&n)
-	return n, err
+	came := gorm.G[arrivalRow](tx.db).Select("letter_id").Where("state = 'held'").Where(to, args...)
+	n, err := gorm.G[letterRow](tx.few()).Where("in_at IS NULL AND id IN (?)", came).Count(tx.ctx(), "*")
+	return int(n), err
 }
 
 // ShareOf is which part of what arrived since then came to some accounts, 0 to
@@ -327,12 +281,13 @@ func (tx *Tx) ShareOf(accounts []int64, since time.Time) (share float64, err err
 		return 1, nil
 	}
 	to, args := toAccounts(accounts)
-	err = tx.db.Raw("SELECT coalesce(avg("+to+"), 1) FROM arrivals WHERE owner = ? AND received_at >= ?", append(args, tx.who.Inbox, millis(since))...).Row().Scan(&share)
-	return share, err
+	return share, gorm.G[arrivalRow](tx.db).Where("received_at >= ?", at(since)).Select("coalesce(avg("+to+"), 1)", args...).Scan(tx.ctx(), &share)
 }
 
 // OwnLetterByMessageID finds an own letter by its Message-ID; 0 if there is
 // none.
+//
+// By hand: it is asked with every letter that comes.
 func (tx *Tx) OwnLetterByMessageID(messageID string) (int64, error) {
 	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.who.Inbox, messageID)
 }
@@ -343,16 +298,19 @@ func (tx *Tx) TakenBySomebodyElse(messageID string, from letter.Address) (bool, 
 	if messageID == "" {
 		return false, nil
 	}
-	senders, err := all[string](tx.db.Raw("SELECT DISTINCT lower(from_email) FROM letters WHERE owner = ? AND message_id = ?", tx.who.Inbox, messageID))
+	senders, err := pluck[string](tx.ctx(), gorm.G[letterRow](tx.db).Where("message_id = ?", messageID), "DISTINCT lower(from_email)")
 	return len(senders) > 0 && !slices.Contains(senders, from.Key()), err
 }
 
 // NoteAccount marks a conversation as having reached an account.
 func (tx *Tx) NoteAccount(conversation, account int64) error {
-	return tx.exec("INSERT INTO conversation_accounts (conversation_id, account_id, owner) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", conversation, account, tx.who.Inbox)
+	return gorm.G[conversationAccountRow](tx.db, clause.OnConflict{DoNothing: true}).
+		Create(tx.ctx(), &conversationAccountRow{ConversationID: conversation, AccountID: account})
 }
 
 // HasArrival tells whether these bytes of a letter have arrived before.
+//
+// By hand: it is asked with every letter that comes.
 func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
 	n, err := tx.firstID("SELECT count(*) FROM arrivals WHERE +owner = ? AND letter_id = ? AND sha = ?", tx.who.Inbox, letterID, sha)
 	return err == nil && n > 0
@@ -361,5 +319,6 @@ func (tx *Tx) HasArrival(letterID int64, sha []byte) bool {
 // LetterByMessageID finds a letter, whoever wrote it; 0 if there is none that
 // was let in.
 func (tx *Tx) LetterByMessageID(messageID string) (int64, error) {
-	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND in_at IS NOT NULL ORDER BY id LIMIT 1", tx.who.Inbox, messageID)
+	l, err := orNone(gorm.G[letterRow](tx.db).Where("message_id = ? AND message_id <> '' AND in_at IS NOT NULL", messageID).Order("id").Take(tx.ctx()))
+	return l.ID, err
 }

@@ -3,19 +3,27 @@ package store
 import (
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
 // CountReturnsBetween counts the conversations that come back in [from, to).
-func (tx *Tx) CountReturnsBetween(from, to time.Time) (n int, err error) {
-	err = tx.db.Raw("SELECT count(*) FROM returns WHERE owner = ? AND due >= ? AND due < ?", tx.who.Inbox, millis(from), millis(to)).Row().Scan(&n)
-	return n, err
+func (tx *Tx) CountReturnsBetween(from, to time.Time) (int, error) {
+	n, err := tx.returnsDue(from, to).Count(tx.ctx(), "*")
+	return int(n), err
+}
+
+func (tx *Tx) returnsDue(from, to time.Time) gorm.ChainInterface[returnRow] {
+	return gorm.G[returnRow](tx.db).Where("due >= ? AND due < ?", at(from), at(to))
 }
 
 // Tasks lists the open follow-ups due before an instant as far as the load of
 // days goes.
+//
+// By hand: parts of a due are read out of its JSON, for thousands of rows.
 func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
 	rows, err := tx.query("SELECT f.id, "+dueColumns+", f.estimate FROM followups f WHERE f.owner = ? AND f.alive = 1 AND f.done_at IS NULL AND f.due_at < ?", tx.who.Inbox, millis(before))
 	if err != nil {
@@ -46,6 +54,8 @@ func (tx *Tx) Tasks(before time.Time, c when.Calendar) ([]load.Task, error) {
 
 // countTogether finds the conversations that come back on the day on which a
 // follow-up from them is due, each for one follow-up only.
+//
+// By hand: a join of three tables that have no other business together.
 func (tx *Tx) countTogether(tasks []load.Task, at map[int64]int, before time.Time, c when.Calendar) error {
 	pairs, err := all[struct{ FollowupID, ConversationID, Due int64 }](tx.db.Raw(`SELECT DISTINCT x.followup_id, r.conversation_id, r.due
 		FROM returns r JOIN letters l ON l.conversation_id = r.conversation_id JOIN followup_letters x ON x.letter_id = l.id
@@ -69,12 +79,7 @@ const mostPairs = 5000
 
 // DecisionTimes gives when the person decided since an instant, in order.
 func (tx *Tx) DecisionTimes(since time.Time) ([]time.Time, error) {
-	at, err := all[int64](tx.db.Raw(`SELECT at FROM journal WHERE owner = ? AND at >= ? AND person = ? AND actor = 'person' AND kind LIKE 'decide:%' ORDER BY at`, tx.who.Inbox, millis(since), tx.who.Person))
-	out := make([]time.Time, len(at))
-	for i, ms := range at {
-		out[i] = fromMillis(ms)
-	}
-	return out, err
+	return times(pluck[stamp](tx.ctx(), tx.ownDecisions().Where("at >= ?", at(since)).Order("at"), "at"))
 }
 
 // Tally is what happened in the quarter of an hour that begins At: letters
@@ -87,33 +92,20 @@ type Tally struct {
 // Tallies lists what happened in [from, to).
 func (tx *Tx) Tallies(from, to time.Time) ([]Tally, error) {
 	quarter := review.Quarter.Milliseconds()
-	rows, err := tx.query("SELECT quarter, came, entered, gone FROM tallies WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.who.Inbox, millis(from)/quarter, millis(to)/quarter)
-	if err != nil {
-		return nil, err
+	rows, err := gorm.G[tallyRow](tx.db).Where("quarter >= ? AND quarter < ?", millis(from)/quarter, millis(to)/quarter).Order("quarter").Find(tx.ctx())
+	out := make([]Tally, len(rows))
+	for i, r := range rows {
+		out[i] = Tally{At: fromMillis(r.Quarter * quarter), Came: r.Came, Entered: r.Entered, Gone: r.Gone}
 	}
-	defer rows.Close()
-	var out []Tally
-	for rows.Next() {
-		var at int64
-		var t Tally
-		if err := rows.Scan(&at, &t.Came, &t.Entered, &t.Gone); err != nil {
-			return nil, err
-		}
-		t.At = fromMillis(at * quarter)
-		out = append(out, t)
-	}
-	return out, rows.Err()
+	return out, err
 }
 
 // ReturnTimes gives when conversations come back in [from, to), in order.
 func (tx *Tx) ReturnTimes(from, to time.Time) ([]review.Returning, error) {
-	rows, err := all[struct {
-		Due     int64
-		Precise bool
-	}](tx.db.Raw("SELECT due, precise FROM returns WHERE owner = ? AND due >= ? AND due < ? ORDER BY due", tx.who.Inbox, millis(from), millis(to)))
+	rows, err := tx.returnsDue(from, to).Select("due", "precise").Order("due").Find(tx.ctx())
 	out := make([]review.Returning, len(rows))
 	for i, r := range rows {
-		out[i] = review.Returning{At: fromMillis(r.Due), Exact: r.Precise}
+		out[i] = review.Returning{At: r.Due.Time, Exact: r.Precise}
 	}
 	return out, err
 }

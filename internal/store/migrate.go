@@ -1,3 +1,5 @@
+// By hand: a migration is the SQL that it is.
+
 package store
 
 import (

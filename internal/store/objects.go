@@ -1,3 +1,5 @@
+// By hand: the table of an object is known by its kind only.
+
 package store
 
 import (

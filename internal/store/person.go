@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -76,11 +78,14 @@ func (p Person) Calendar() when.Calendar {
 	return c
 }
 
-const personColumns = "id, name, sign_in, password, zone, week_start, day_turn, day_start, day_end, workdays, evening, month_first, named_times, share, send_delay, spot_id, look_day, look_count, weights, intake, feed, plan_id, holding_note, notices"
-
 // People lists everybody. A system query: it is how sign-in finds its person.
 func (s *Store) People(ctx context.Context) ([]Person, error) {
-	return all[Person](s.reader.WithContext(ctx).Raw("SELECT " + personColumns + " FROM people ORDER BY id"))
+	rows, err := gorm.G[personRow](s.reader).Order("id").Find(ctx)
+	out := make([]Person, len(rows))
+	for i, r := range rows {
+		out[i] = r.Person
+	}
+	return out, err
 }
 
 // AddPerson makes a person with one account for each address, the first one
@@ -99,7 +104,7 @@ func (s *Store) AddFirstPerson(ctx context.Context, p Person, accounts []Account
 
 func (s *Store) addPerson(ctx context.Context, p Person, accounts []Account, at time.Time, first bool) (Who, error) {
 	err := s.Write(ctx, Who{}, func(tx *Tx) error {
-		n, err := tx.firstID("SELECT count(*) FROM people")
+		n, err := gorm.G[personRow](tx.db).Count(ctx, "*")
 		if err == nil && first && n > 0 {
 			err = ErrNotFirst
 		}
@@ -111,15 +116,14 @@ func (s *Store) addPerson(ctx context.Context, p Person, accounts []Account, at 
 				return errors.Join(err, fmt.Errorf("%s belongs to somebody already", a.Address))
 			}
 		}
-		id, err := tx.insertReturning("INSERT INTO people (name, sign_in, password, zone, made_at) VALUES (?, ?, ?, ?, ?)",
-			p.Name, p.SignIn, p.Password, p.Zone, millis(at))
-		if err != nil {
+		row := personRow{Person: p, MadeAt: stamp{at}}
+		if err := gorm.G[personRow](tx.db).Select("name", "sign_in", "password", "zone", "made_at").Create(ctx, &row); err != nil {
 			return err
 		}
-		p.ID = id
+		p.ID = row.ID
 		for i, a := range accounts {
 			a.Position = i
-			if _, err := (&Tx{db: tx.db, who: Nobody(id)}).AddAccount(a, true); err != nil {
+			if _, err := tx.at(p.ID).AddAccount(a, true); err != nil {
 				return err
 			}
 		}
@@ -130,13 +134,18 @@ func (s *Store) addPerson(ctx context.Context, p Person, accounts []Account, at 
 
 // Person is whose days, weeks and words apply (see Who.Settings).
 func (tx *Tx) Person() (Person, error) {
-	return one[Person](tx.db.Raw("SELECT "+personColumns+" FROM people WHERE id = ?", tx.who.Settings()))
+	return tx.person(tx.who.Settings())
 }
 
 // InboxSettings are those of the inbox itself, whoever acts: its plan of delivery, its
 // holding note, its intake address.
 func (tx *Tx) InboxSettings() (Person, error) {
-	return one[Person](tx.db.Raw("SELECT "+personColumns+" FROM people WHERE id = ?", tx.who.Inbox))
+	return tx.person(tx.who.Inbox)
+}
+
+func (tx *Tx) person(id int64) (Person, error) {
+	row, err := gorm.G[personRow](tx.db).Where("id = ?", id).Take(tx.ctx())
+	return row.Person, err
 }
 
 // Account is an address of the owner's, with its signature.
@@ -161,7 +170,12 @@ func (a Account) Object() change.Object { return kinds.Account.Of(a.ID) }
 
 // Accounts lists the owner's accounts in their order.
 func (tx *Tx) Accounts() ([]Account, error) {
-	return all[Account](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, plan_id FROM accounts WHERE owner = ? AND alive = 1 ORDER BY position, id", tx.who.Inbox))
+	rows, err := gorm.G[accountRow](tx.db).Where("alive").Order("position, id").Find(tx.ctx())
+	out := make([]Account, len(rows))
+	for i, r := range rows {
+		out[i] = r.Account
+	}
+	return out, err
 }
 
 // Colours and Shapes by which accounts are told apart, in the order in which
@@ -178,24 +192,21 @@ func (tx *Tx) AddAccount(a Account, alive bool) (int64, error) {
 		a.Colour, a.Shape = Colours[a.Position%len(Colours)], Shapes[a.Position%len(Shapes)]
 	}
 	key := letter.Address{Email: a.Address}.Key()
-	id, err := tx.firstID("SELECT account_id FROM own_addresses WHERE owner = ? AND address = ?", tx.who.Inbox, key)
-	if err != nil || id != 0 {
-		return id, err
+	laid, err := orNone(gorm.G[ownAddressRow](tx.db).Where("address = ?", key).Take(tx.ctx()))
+	if err != nil || laid.AccountID != 0 {
+		return laid.AccountID, err
 	}
-	id, err = tx.insertReturning("INSERT INTO accounts (owner, address, name, label, signature, position, colour, shape, alive) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-		tx.who.Inbox, a.Address, a.Name, a.Label, a.Signature, a.Position, a.Colour, a.Shape, alive)
-	if err != nil {
+	row := accountRow{Account: a, Alive: alive}
+	row.PlanID = -1
+	if err := gorm.G[accountRow](tx.db).Create(tx.ctx(), &row); err != nil {
 		return 0, err
 	}
-	return id, tx.exec("INSERT INTO own_addresses (owner, address, account_id) VALUES (?, ?, ?)", tx.who.Inbox, key, id)
+	return row.ID, gorm.G[ownAddressRow](tx.db).Create(tx.ctx(), &ownAddressRow{Address: key, AccountID: row.ID})
 }
 
 // Account is one account by its id, alive or not.
 func (tx *Tx) Account(id int64) (a Account, alive bool, err error) {
-	r, err := one[struct {
-		Account
-		Alive bool
-	}](tx.db.Raw("SELECT id, address, name, label, signature, position, colour, shape, alive FROM accounts WHERE owner = ? AND id = ?", tx.who.Inbox, id))
+	r, err := gorm.G[accountRow](tx.db).Where("id = ?", id).Take(tx.ctx())
 	return r.Account, r.Alive, err
 }
 
@@ -210,25 +221,20 @@ func (s Sender) Object() change.Object { return kinds.Sender.Of(s.ID) }
 
 // Sender is what is settled about an address; the zero Sender if nothing is.
 func (tx *Tx) Sender(email string) (Sender, error) {
-	s, err := one[Sender](tx.db.Raw("SELECT id, pictures FROM senders WHERE owner = ? AND email = ?", tx.who.Inbox, letter.Address{Email: email}.Key()))
-	if errors.Is(err, ErrNotFound) {
-		return Sender{}, nil
-	}
-	return s, err
+	r, err := orNone(gorm.G[senderRow](tx.db).Where("email = ?", letter.Address{Email: email}.Key()).Take(tx.ctx()))
+	return Sender{ID: r.ID, Pictures: r.Pictures}, err
 }
 
 // AddSender makes the row of a sender about whom nothing is settled yet.
 func (tx *Tx) AddSender(email string) (Sender, error) {
-	id, err := tx.insertReturning("INSERT INTO senders (owner, email) VALUES (?, ?)", tx.who.Inbox, letter.Address{Email: email}.Key())
-	return Sender{ID: id}, err
+	row := senderRow{Email: letter.Address{Email: email}.Key()}
+	err := gorm.G[senderRow](tx.db).Create(tx.ctx(), &row)
+	return Sender{ID: row.ID}, err
 }
 
 // OwnAddresses gives, for each own address key, its account.
 func (tx *Tx) OwnAddresses() (map[string]int64, error) {
-	rows, err := all[struct {
-		Address   string
-		AccountID int64
-	}](tx.db.Raw("SELECT o.address, o.account_id FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.owner = ? AND a.alive = 1", tx.who.Inbox))
+	rows, err := gorm.G[ownAddressRow](tx.db).Where("account_id IN (?)", gorm.G[accountRow](tx.db).Select("id").Where("alive")).Find(tx.ctx())
 	out := make(map[string]int64, len(rows))
 	for _, r := range rows {
 		out[r.Address] = r.AccountID
@@ -250,20 +256,17 @@ type Mailbox struct {
 // MailboxOf finds whose an address is. A system query: it is how incoming mail
 // finds its owner.
 func (s *Store) MailboxOf(ctx context.Context, address string) (Mailbox, error) {
-	db := s.reader.WithContext(ctx)
+	db := everybody(s.reader)
 	forms := letter.Mailboxes(address)
 	out := Mailbox{Address: forms[0]}
 	for _, form := range forms {
-		found, err := all[struct {
-			Owner int64
-			Alive bool
-		}](db.Raw("SELECT o.owner, a.alive FROM own_addresses o JOIN accounts a ON a.id = o.account_id WHERE o.address = ? ORDER BY o.owner", form))
+		found, err := gorm.G[ownAddressRow](db).Preload("Account", nil).Where("address = ?", form).Order("owner").Find(ctx)
 		if err != nil {
 			return out, err
 		}
 		for _, f := range found {
-			if out.LaidAside = !f.Alive; f.Alive {
-				out.Owners = append(out.Owners, f.Owner)
+			if out.LaidAside = !f.Account.Alive; f.Account.Alive {
+				out.Owners = append(out.Owners, int64(f.Owner))
 			}
 		}
 		if len(found) > 0 {
@@ -274,18 +277,18 @@ func (s *Store) MailboxOf(ctx context.Context, address string) (Mailbox, error) 
 	_, domain, _ := strings.Cut(forms[0], "@")
 	secret, _, _ := strings.Cut(domain, ".") // of an intake address
 	var err error
-	if out.Owners, err = all[int64](db.Raw("SELECT id FROM people WHERE intake = ? AND intake <> ''", secret)); err != nil || len(out.Owners) > 0 {
+	if out.Owners, err = pluck[int64](ctx, gorm.G[personRow](db).Where("intake = ? AND intake <> ''", secret), "id"); err != nil || len(out.Owners) > 0 {
 		return out, err
 	}
-	n, err := all[int64](db.Raw(`SELECT 1 FROM own_addresses WHERE address LIKE ? ESCAPE '\' LIMIT 1`, "%"+likePattern("@"+domain)))
-	out.Domain = len(n) > 0
+	n, err := gorm.G[ownAddressRow](db).Where(`address LIKE ? ESCAPE '\'`, "%"+likePattern("@"+domain)).Count(ctx, "*")
+	out.Domain = n > 0
 	return out, err
 }
 
 // AddressTaken tells whether an address is another person's: it belongs to one
 // owner. A system query.
 func (tx *Tx) AddressTaken(address string) (bool, error) {
-	n, err := tx.firstID("SELECT count(*) FROM own_addresses WHERE address = ? AND owner <> ?", address, tx.who.Inbox)
+	n, err := gorm.G[ownAddressRow](everybody(tx.db)).Where("address = ? AND owner <> ?", address, tx.who.Inbox).Count(tx.ctx(), "*")
 	return n > 0, err
 }
 
@@ -298,13 +301,14 @@ type KnownPerson struct {
 // Knows completes a name or an address, best known first.
 func (tx *Tx) Knows(typed string, most int) ([]KnownPerson, error) {
 	like := likePattern(typed)
-	return all[KnownPerson](tx.db.Raw(`SELECT name, email FROM known_people
-		WHERE owner = ? AND (email LIKE ? ESCAPE '\' OR name LIKE ? ESCAPE '\' OR name LIKE ? ESCAPE '\')
-		  AND email NOT IN (SELECT address FROM own_addresses WHERE owner = ?)
-		ORDER BY sent * 3 + received DESC, last_at DESC LIMIT ?`, tx.who.Inbox, like, like, "% "+like, tx.who.Inbox, most))
+	return pluck[KnownPerson](tx.ctx(), gorm.G[knownPersonRow](tx.db).
+		Where(`email LIKE ? ESCAPE '\' OR name LIKE ? ESCAPE '\' OR name LIKE ? ESCAPE '\'`, like, like, "% "+like).
+		Where("email NOT IN (?)", gorm.G[ownAddressRow](tx.db).Select("address")).
+		Order("sent * 3 + received DESC, last_at DESC").Limit(most), "name, email")
 }
 
 // SetPassword replaces a person's password; the hash is argon2id.
 func (s *Store) SetPassword(ctx context.Context, person int64, hash string) error {
-	return s.writer.WithContext(ctx).Exec("UPDATE people SET password = ? WHERE id = ?", hash, person).Error
+	_, err := gorm.G[personRow](s.writer).Where("id = ?", person).Update(ctx, "password", hash)
+	return err
 }

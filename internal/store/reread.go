@@ -1,6 +1,9 @@
+// By hand: it runs within migrations too, on schemas of their time.
+
 package store
 
 import (
+	"encoding/json"
 	"fmt"
 	"runtime"
 	"slices"
@@ -60,7 +63,7 @@ func (tx *Tx) eachLetter(fn func(original) error) error {
 			for i := range some {
 				o := &some[i]
 				last = o.ID
-				if o.Packed, err = (&Tx{db: tx.db, who: Nobody(o.Owner)}).whole(o.SHA, o.Packed, o.Pieces); err != nil {
+				if o.Packed, err = tx.at(o.Owner).whole(o.SHA, o.Packed, o.Pieces); err != nil {
 					return err
 				}
 				reading.Go(o.read)
@@ -96,19 +99,10 @@ func (tx *Tx) reread(id int64, l Letter) error {
 	if err := tx.exec("UPDATE OR IGNORE letters SET identity = ? WHERE id = ?", l.Identity, id); err != nil {
 		return err
 	}
-	k, err := l.kept()
-	if err != nil {
-		return err
-	}
-	var date *int64
-	if !l.Date.IsZero() {
-		ms := millis(l.Date)
-		date = &ms
-	}
 	return tx.exec(`UPDATE letters SET parts = ?, html = ?, attachments = ?, damage = ?, automatic = ?, report = ?, bare_subject = ?, joins = ?,
 		from_name = ?, from_email = ?, recipients = ?, subject = ?, ask = ?, asks = ?, date = coalesce(?, date) WHERE id = ?`,
-		k.parts, l.HTML, l.attachments(), l.Damage, string(l.Automatic), k.report, l.BareSubject, l.Joins,
-		l.From.Name, l.From.Email, k.recipients, l.Subject, l.Ask, l.Asks, date, id)
+		keep(l.Parts), l.HTML, l.attachments(), l.Damage, l.Automatic, maybe(l.Report), l.BareSubject, l.Joins,
+		l.From.Name, l.From.Email, keep(l.Recipients), l.Subject, l.Ask, l.Asks, maybeAt(l.Date), id)
 }
 
 // differingLetters lists letters of which something else is kept than their
@@ -120,15 +114,11 @@ func (tx *Tx) differingLetters() (wrong []string, err error) {
 			wrong = append(wrong, fmt.Sprintf("letter %d can't be read again: %v", id, o.panicked))
 			return nil
 		}
-		r, err := one[letterRow](tx.db.Raw("SELECT "+letterColumns+" FROM letters l WHERE l.id = ?", id))
+		r, err := gorm.G[letterRow](everybody(tx.db)).Where("id = ?", id).Take(tx.ctx())
 		if err != nil {
 			return err
 		}
-		k, err := own.kept()
-		if err != nil {
-			return err
-		}
-		date := r.Date
+		date := millis(r.Date.Time)
 		if !own.Date.IsZero() {
 			date = millis(own.Date)
 		}
@@ -136,9 +126,9 @@ func (tx *Tx) differingLetters() (wrong []string, err error) {
 			what      string
 			kept, own any
 		}{
-			{"Message-ID", r.MessageID, own.MessageID}, {"HTML", r.HTML, l.HTML != ""}, {"sender", r.FromName + "<" + r.FromEmail, own.From.Name + "<" + own.From.Email}, {"subject", r.Subject, own.Subject}, {"date", r.Date, date},
-			{"receivers", r.Recipients, k.recipients}, {"parts", r.Parts, k.parts}, {"ask", r.Ask, own.Ask}, {"asking", r.Asks, own.Asks},
-			{"automatic", r.Automatic, string(own.Automatic)}, {"report", value(r.Report), value(k.report)}, {"damage", r.Damage, own.Damage},
+			{"Message-ID", r.MessageID, own.MessageID}, {"HTML", r.HTML, l.HTML != ""}, {"sender", r.FromName + "<" + r.FromEmail, own.From.Name + "<" + own.From.Email}, {"subject", r.Subject, own.Subject}, {"date", millis(r.Date.Time), date},
+			{"receivers", text(r.Recipients), text(keep(own.Recipients))}, {"parts", text(r.Parts), text(keep(own.Parts))}, {"ask", r.Ask, own.Ask}, {"asking", r.Asks, own.Asks},
+			{"automatic", r.Automatic, own.Automatic}, {"report", text(r.Report.kept), text(maybe(own.Report).kept)}, {"damage", r.Damage, own.Damage},
 			{"subject to join by", r.BareSubject, own.BareSubject}, {"joining", r.Joins, own.Joins},
 		} {
 			if c.kept != c.own {
@@ -159,7 +149,7 @@ func (tx *Tx) differingLetters() (wrong []string, err error) {
 			return err
 		}
 		// One whose own id strangers have used before is not found by it.
-		said := thread.FactsOf(l, nil, fromMillis(r.ReceivedAt)).IDs
+		said := thread.FactsOf(l, nil, r.ReceivedAt.Time).IDs
 		without := slices.DeleteFunc(slices.Clone(said), func(ref string) bool { return ref == l.MessageID })
 		if !sameSet(refs, said) && !sameSet(refs, without) {
 			wrong = append(wrong, fmt.Sprintf("letter %d is found by other ids than its original says: %q, not %q", id, refs, said))
@@ -175,11 +165,13 @@ func sameSet(a, b []string) bool {
 	return slices.Equal(a, b)
 }
 
-func value(s *string) string {
-	if s == nil {
-		return ""
+// text is a kept value in words.
+func text[T any](k kept[T]) string {
+	if k.Err != nil {
+		return k.Err.Error()
 	}
-	return *s
+	b, err := json.Marshal(k.V)
+	return fmt.Sprint(string(b), err)
 }
 
 // rerow reads the rows of all conversations off their letters, after the rule
@@ -190,7 +182,7 @@ func rerow(db *gorm.DB) error {
 		return err
 	}
 	for _, owner := range owners {
-		tx := &Tx{db: db, who: Nobody(owner)}
+		tx := transaction(db, Nobody(owner))
 		for last := int64(0); ; {
 			ids, err := all[int64](db.Raw("SELECT id FROM conversations WHERE owner = ? AND id > ? ORDER BY id LIMIT ?", owner, last, checkedAtOnce))
 			if err != nil {

@@ -1,8 +1,13 @@
+// By hand: a round lets ten thousand letters in by a few statements, each by a table or a
+// JSON list of ids.
+
 package store
 
 import (
 	"encoding/json"
 	"time"
+
+	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -14,23 +19,19 @@ func (tx *Tx) Prepare(id int64, persons []string, sender string) error {
 	if persons == nil {
 		persons = []string{}
 	}
-	list, err := json.Marshal(persons)
-	if err != nil {
-		return err
-	}
-	return tx.exec("INSERT INTO prepared (letter_id, owner, persons, sender) VALUES (?, ?, ?, ?)", id, tx.who.Inbox, string(list), sender)
+	return gorm.G[preparedRow](tx.db).Create(tx.ctx(), &preparedRow{LetterID: id, Persons: keep(persons), Sender: sender})
 }
 
 // IsPrepared tells whether a letter was prepared, and so is in the full-text
 // index.
 func (tx *Tx) IsPrepared(id int64) (bool, error) {
-	n, err := tx.firstID("SELECT count(*) FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.who.Inbox)
+	n, err := gorm.G[preparedRow](tx.db).Where("letter_id = ?", id).Count(tx.ctx(), "*")
 	return n > 0, err
 }
 
 // Prepared are the held letters that were prepared.
 func (tx *Tx) Prepared() (map[int64]bool, error) {
-	ids, err := all[int64](tx.db.Raw("SELECT letter_id FROM prepared WHERE owner = ?", tx.who.Inbox))
+	ids, err := pluck[int64](tx.ctx(), gorm.G[preparedRow](tx.db).Where("true"), "letter_id")
 	out := make(map[int64]bool, len(ids))
 	for _, id := range ids {
 		out[id] = true
@@ -47,7 +48,8 @@ func (tx *Tx) Answering(letters []int64) ([]int64, error) {
 
 // Unprepare forgets it; the letter is let in another way.
 func (tx *Tx) Unprepare(id int64) error {
-	return tx.exec("DELETE FROM prepared WHERE letter_id = ? AND owner = ?", id, tx.who.Inbox)
+	_, err := gorm.G[preparedRow](tx.db).Where("letter_id = ?", id).Delete(tx.ctx())
+	return err
 }
 
 // Ready is a held letter as a round sees it: IDs are its own Message-ID and
@@ -240,7 +242,7 @@ func (tx *Tx) Calm(step int64, at time.Time, open []int64) ([]Calm, error) {
 // StillIn are the subjects of the letters from others that were let in at a
 // moment, in their order.
 func (tx *Tx) StillIn(at time.Time) ([]string, error) {
-	return all[string](tx.db.Raw("SELECT subject FROM letters WHERE owner = ? AND in_at = ? AND own = 0 ORDER BY id", tx.who.Inbox, millis(at)))
+	return pluck[string](tx.ctx(), gorm.G[letterRow](tx.db).Where("in_at = ? AND own = 0", stamp{at}).Order("id"), "subject")
 }
 
 // HoldAgain holds letters as before. The conversations that they began are no

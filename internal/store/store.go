@@ -123,6 +123,8 @@ func (tx *Tx) pass(what string, id int64, err error) {
 
 // Attempt runs fn within the transaction and takes back what it wrote if it
 // fails or panics, so that the rest can go on without it.
+//
+// By hand: GORM knows no RELEASE.
 func (tx *Tx) Attempt(fn func() error) (err error) {
 	if err := tx.exec("SAVEPOINT attempt"); err != nil {
 		return err
@@ -142,8 +144,22 @@ func (tx *Tx) Attempt(fn func() error) (err error) {
 // Who is for whom this transaction reads or writes.
 func (tx *Tx) Who() Who { return tx.who }
 
-// ErrNotFound is returned for what isn't there, or isn't the owner's.
-var ErrNotFound = errors.New("not found")
+// ErrNotFound is returned for what isn't there, or isn't the owner's. It is
+// GORM's own, so that whatever takes a single row gives it by itself.
+var ErrNotFound = gorm.ErrRecordNotFound
+
+// orNone is a row that there need not be; the zero row if there is none.
+func orNone[T any](row T, err error) (T, error) {
+	if errors.Is(err, ErrNotFound) {
+		err = nil
+	}
+	return row, err
+}
+
+// pluck gives one column of the rows of a handle.
+func pluck[V, T any](ctx context.Context, rows gorm.ChainInterface[T], column string) (values []V, err error) {
+	return values, rows.Select(column).Scan(ctx, &values)
+}
 
 func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 
@@ -151,14 +167,19 @@ func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 // if fn returns an error.
 func (s *Store) Write(ctx context.Context, who Who, fn func(*Tx) error) error {
 	return s.writer.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, who: who})
+		return fn(transaction(db, who))
 	})
 }
+
+func transaction(db *gorm.DB, who Who) *Tx { return &Tx{db: limited(db, who.Inbox), who: who} }
+
+// at is the same transaction at another inbox, where nobody acts.
+func (tx *Tx) at(inbox int64) *Tx { return transaction(tx.db, Nobody(inbox)) }
 
 // Read runs fn in one read transaction, so that all it sees is of one moment.
 func (s *Store) Read(ctx context.Context, who Who, fn func(*Tx) error) error {
 	return s.reader.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(&Tx{db: db, who: who})
+		return fn(transaction(db, who))
 	}, &sql.TxOptions{ReadOnly: true})
 }
 
@@ -182,8 +203,9 @@ func all[T any](db *gorm.DB) ([]T, error) {
 	return rows, err
 }
 
-// exec and query go past GORM, so placeholders are SQLite's own (?, ?1), and
-// nothing is rebuilt. The driver keeps the latest statements prepared.
+// exec, query and what is made of them go past GORM, so placeholders are SQLite's
+// own (?, ?1), and nothing is rebuilt. The driver keeps the latest statements
+// prepared. Whoever calls them says why (“By hand”); a test sees to that.
 func (tx *Tx) exec(query string, args ...any) error {
 	_, err := tx.db.Statement.ConnPool.ExecContext(tx.db.Statement.Context, query, args...)
 	return err

@@ -7,6 +7,8 @@ import (
 	"time"
 
 	"github.com/mattn/go-sqlite3"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"ebbe.example/ebbe/internal/core/schedule"
 )
@@ -24,19 +26,11 @@ type Stuck struct {
 	Since, AgainAt time.Time
 }
 
-type stuckRow struct {
-	ID, Owner, ObjectID, Since, AgainAt int64
-	Kind, Title, Reason                 string
-	Tries                               int
-}
-
-const stuckColumns = "id, owner, kind, object_id, title, reason, tries, since, again_at"
-
 func (r stuckRow) stuck() (Stuck, bool) {
 	kind, ok := schedule.KindOf(r.Kind)
 	return Stuck{
-		ID: r.ID, Owner: r.Owner, Kind: kind, Object: r.ObjectID, Title: r.Title, Reason: r.Reason, Tries: r.Tries,
-		Since: fromMillis(r.Since), AgainAt: fromMillis(r.AgainAt),
+		ID: r.ID, Owner: int64(r.Owner), Kind: kind, Object: r.ObjectID, Title: r.Title, Reason: r.Reason, Tries: r.Tries,
+		Since: r.Since.Time, AgainAt: r.AgainAt.Time,
 	}, ok
 }
 
@@ -53,7 +47,7 @@ func stucks(rows []stuckRow) []Stuck {
 // StuckOf is what is kept of a stuck event; ErrNotFound if it is not stuck. A
 // system query.
 func (s *Store) StuckOf(ctx context.Context, kind schedule.Kind, object int64) (Stuck, error) {
-	r, err := one[stuckRow](s.writer.WithContext(ctx).Raw("SELECT "+stuckColumns+" FROM stuck WHERE kind = ? AND object_id = ?", kind.String(), object))
+	r, err := gorm.G[stuckRow](everybody(s.writer)).Where("kind = ? AND object_id = ?", kind.String(), object).Take(ctx)
 	out, _ := r.stuck()
 	return out, err
 }
@@ -61,8 +55,8 @@ func (s *Store) StuckOf(ctx context.Context, kind schedule.Kind, object int64) (
 // NextStuck is the stuck event that is tried again first, but for letters that
 // are just being sent; ErrNotFound if none is stuck. A system query.
 func (s *Store) NextStuck(ctx context.Context, sending []int64) (Stuck, error) {
-	rows, err := all[stuckRow](s.writer.WithContext(ctx).Raw("SELECT "+stuckColumns+` FROM stuck WHERE kind <> ? OR object_id NOT IN (SELECT value FROM json_each(?))
-		ORDER BY again_at, id LIMIT 1`, schedule.Send.String(), jsonIDs(sending)))
+	rows, err := gorm.G[stuckRow](everybody(s.writer)).Where("kind <> ? OR NOT ?", schedule.Send.String(), inNumbers("object_id", sending)).
+		Order("again_at, id").Limit(1).Find(ctx)
 	if list := stucks(rows); err == nil && len(list) > 0 {
 		return list[0], nil
 	}
@@ -71,27 +65,32 @@ func (s *Store) NextStuck(ctx context.Context, sending []int64) (Stuck, error) {
 
 // SetStuck takes an event out of the way, or keeps another failed try of it.
 func (s *Store) SetStuck(ctx context.Context, e Stuck) error {
-	return s.writer.WithContext(ctx).Exec(`INSERT INTO stuck (owner, kind, object_id, title, reason, tries, since, again_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
-		ON CONFLICT (kind, object_id) DO UPDATE SET title = excluded.title, reason = excluded.reason, tries = excluded.tries, again_at = excluded.again_at`,
-		e.Owner, e.Kind.String(), e.Object, e.Title, e.Reason, e.Tries, millis(e.Since), millis(e.AgainAt)).Error
+	again := clause.OnConflict{
+		Columns:   []clause.Column{{Name: "kind"}, {Name: "object_id"}},
+		DoUpdates: clause.AssignmentColumns([]string{"title", "reason", "tries", "again_at"}),
+	}
+	return gorm.G[stuckRow](limited(s.writer, e.Owner), again).Create(ctx, &stuckRow{
+		Kind: e.Kind.String(), ObjectID: e.Object, Title: e.Title, Reason: e.Reason, Tries: e.Tries, Since: at(e.Since), AgainAt: at(e.AgainAt),
+	})
 }
 
 // FreeStuck forgets that an event was stuck: it has happened, or is not to
 // happen any more.
 func (s *Store) FreeStuck(ctx context.Context, kind schedule.Kind, object int64) error {
-	return s.writer.WithContext(ctx).Exec("DELETE FROM stuck WHERE kind = ? AND object_id = ?", kind.String(), object).Error
+	_, err := gorm.G[stuckRow](everybody(s.writer)).Where("kind = ? AND object_id = ?", kind.String(), object).Delete(ctx)
+	return err
 }
 
 // Stuck lists the owner's stuck events, the latest first.
 func (tx *Tx) Stuck() ([]Stuck, error) {
-	rows, err := all[stuckRow](tx.db.Raw("SELECT "+stuckColumns+" FROM stuck WHERE owner = ? ORDER BY since DESC, id DESC", tx.who.Inbox))
+	rows, err := gorm.G[stuckRow](tx.db).Order("since DESC, id DESC").Find(tx.ctx())
 	return stucks(rows), err
 }
 
 // RetryStuck lets a stuck event of the owner be tried again at once.
 func (tx *Tx) RetryStuck(id int64, now time.Time) error {
-	found, err := tx.ids("UPDATE stuck SET again_at = ? WHERE owner = ? AND id = ? RETURNING id", millis(now), tx.who.Inbox, id)
-	if err == nil && len(found) == 0 {
+	n, err := gorm.G[stuckRow](tx.db).Where("id = ?", id).Update(tx.ctx(), "again_at", at(now))
+	if err == nil && n == 0 {
 		err = ErrNotFound
 	}
 	return err
@@ -137,6 +136,8 @@ var titles = map[schedule.Kind]string{
 
 // TitleOf is how the object of an event is called; "" where that can't be told.
 // A system query.
+//
+// By hand: the table of an object is known by its kind only.
 func (s *Store) TitleOf(ctx context.Context, kind schedule.Kind, object int64) string {
 	query, ok := titles[kind]
 	if !ok {

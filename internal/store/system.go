@@ -6,20 +6,20 @@ import (
 	"fmt"
 	"strconv"
 	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // Fact reads a value kept for the whole installation; "" if it was never set.
 func (s *Store) Fact(ctx context.Context, name string) (string, error) {
-	f, err := one[struct{ Value string }](s.reader.WithContext(ctx).Raw("SELECT value FROM facts WHERE name = ?", name))
-	if errors.Is(err, ErrNotFound) {
-		return "", nil
-	}
+	f, err := orNone(gorm.G[factRow](s.reader).Where("name = ?", name).Take(ctx))
 	return f.Value, err
 }
 
 // SetFact keeps a value for the whole installation.
 func (s *Store) SetFact(ctx context.Context, name, value string) error {
-	return s.writer.WithContext(ctx).Exec("INSERT INTO facts (name, value) VALUES (?, ?) ON CONFLICT DO UPDATE SET value = excluded.value", name, value).Error
+	return gorm.G[factRow](s.writer, clause.OnConflict{UpdateAll: true}).Create(ctx, &factRow{Name: name, Value: value})
 }
 
 const clockFact = "demo clock offset in ms"
@@ -50,27 +50,24 @@ type Bagged struct {
 
 // Bag keeps a letter until it is due.
 func (s *Store) Bag(ctx context.Context, b Bagged) error {
-	return s.writer.WithContext(ctx).Exec("INSERT INTO post_bag (due, sender, recipients, data) VALUES (?, ?, ?, ?)", millis(b.Due), b.Sender, b.Recipients, b.Data).Error
+	return gorm.G[bagRow](s.writer).Create(ctx, &bagRow{Due: at(b.Due), Sender: b.Sender, Recipients: b.Recipients, Data: b.Data})
 }
 
 // Bagged is one letter of the post bag.
 func (s *Store) Bagged(ctx context.Context, id int64) (Bagged, error) {
-	r, err := one[struct {
-		Due                int64
-		Sender, Recipients string
-		Data               []byte
-	}](s.writer.WithContext(ctx).Raw("SELECT due, sender, recipients, data FROM post_bag WHERE id = ?", id))
-	return Bagged{ID: id, Due: fromMillis(r.Due), Sender: r.Sender, Recipients: r.Recipients, Data: r.Data}, err
+	r, err := gorm.G[bagRow](s.writer).Where("id = ?", id).Take(ctx)
+	return Bagged{ID: id, Due: r.Due.Time, Sender: r.Sender, Recipients: r.Recipients, Data: r.Data}, err
 }
 
 // TakeBagged marks a letter of the post bag as brought.
 func (s *Store) TakeBagged(ctx context.Context, id int64) error {
-	return s.writer.WithContext(ctx).Exec("UPDATE post_bag SET taken = 1, data = x'' WHERE id = ?", id).Error
+	_, err := gorm.G[bagRow](s.writer).Where("id = ?", id).Select("taken", "data").Updates(ctx, bagRow{Taken: true, Data: []byte{}})
+	return err
 }
 
 // FindCtx gives a session's data (it makes Store a store of scs).
 func (s *Store) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
-	r, err := one[struct{ Data []byte }](s.reader.WithContext(ctx).Raw("SELECT data FROM sessions WHERE token = ? AND expires > ?", token, time.Now().UnixMilli()))
+	r, err := gorm.G[sessionRow](s.reader).Where("token = ? AND expires > ?", token, at(time.Now())).Take(ctx)
 	if errors.Is(err, ErrNotFound) {
 		return nil, false, nil
 	}
@@ -79,17 +76,16 @@ func (s *Store) FindCtx(ctx context.Context, token string) ([]byte, bool, error)
 
 // CommitCtx keeps a session's data, and drops what has expired.
 func (s *Store) CommitCtx(ctx context.Context, token string, data []byte, expires time.Time) error {
-	db := s.writer.WithContext(ctx)
-	if err := db.Exec("DELETE FROM sessions WHERE expires < ?", time.Now().UnixMilli()).Error; err != nil {
+	if _, err := gorm.G[sessionRow](s.writer).Where("expires < ?", at(time.Now())).Delete(ctx); err != nil {
 		return err
 	}
-	return db.Exec("INSERT INTO sessions (token, data, expires) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET data = excluded.data, expires = excluded.expires",
-		token, data, expires.UnixMilli()).Error
+	return gorm.G[sessionRow](s.writer, clause.OnConflict{UpdateAll: true}).Create(ctx, &sessionRow{Token: token, Data: data, Expires: at(expires)})
 }
 
 // DeleteCtx ends a session.
 func (s *Store) DeleteCtx(ctx context.Context, token string) error {
-	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE token = ?", token).Error
+	_, err := gorm.G[sessionRow](s.writer).Where("token = ?", token).Delete(ctx)
+	return err
 }
 
 // Find, Commit and Delete serve the older half of the scs interface.
@@ -106,6 +102,8 @@ func (s *Store) Commit(token string, data []byte, expires time.Time) error {
 func (s *Store) Delete(token string) error { return s.DeleteCtx(context.Background(), token) }
 
 // Backup writes a consistent copy of the database to a new file.
+//
+// By hand: SQLite alone can say it.
 func (s *Store) Backup(ctx context.Context, path string) error {
 	if err := s.writer.WithContext(ctx).Exec("VACUUM INTO ?", path).Error; err != nil {
 		return fmt.Errorf("write the copy: %w", err)
@@ -116,6 +114,8 @@ func (s *Store) Backup(ctx context.Context, path string) error {
 // Relax stops waiting for the disk, keeps what it can in memory, and lets one
 // connection do everything. It is for files that are made in one go by one
 // goroutine and thrown away if that fails, such as the demo world.
+//
+// By hand: SQLite alone can say it.
 func (s *Store) Relax(ctx context.Context) error {
 	for _, pragma := range []string{"synchronous = OFF", "cache_size = -200000", "wal_autocheckpoint = 20000"} {
 		if err := s.writer.WithContext(ctx).Exec("PRAGMA " + pragma).Error; err != nil {

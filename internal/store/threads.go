@@ -1,9 +1,12 @@
 package store
 
 import (
+	"cmp"
 	"encoding/json"
 	"slices"
 	"time"
+
+	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/thread"
@@ -11,6 +14,8 @@ import (
 
 // ConversationsByID finds the conversations that hold a letter with one of
 // these ids, or one that refers to one of them.
+//
+// By hand: it is asked with every letter that comes.
 func (tx *Tx) ConversationsByID(ids []string) ([]int64, error) {
 	if len(ids) == 0 {
 		return nil, nil
@@ -62,6 +67,8 @@ const maxSameSubject = 300
 
 // SameSubject finds let-in letters with the bare subject written from and up
 // to the given times, the latest first.
+//
+// By hand: the ids of a letter are gathered by SQLite, as JSON.
 func (tx *Tx) SameSubject(bare string, from, to time.Time, onlyJoining bool, own []string) ([]ThreadLetter, error) {
 	rows, err := all[threadRow](tx.db.Raw(threadColumns+`WHERE l.owner = ? AND l.bare_subject = ? AND l.date BETWEEN ? AND ? AND l.joins >= ?
 		AND l.conversation_id IS NOT NULL AND l.in_at IS NOT NULL ORDER BY l.date DESC LIMIT ?`,
@@ -74,6 +81,8 @@ func (tx *Tx) SameSubject(bare string, from, to time.Time, onlyJoining bool, own
 
 // HasJoining tells whether a letter that may join by this subject was written
 // between the times. It is asked for every letter that comes.
+//
+// By hand: it is asked with every letter that comes.
 func (tx *Tx) HasJoining(bare string, from, to time.Time) (bool, error) {
 	n, err := tx.firstID(`SELECT count(*) FROM (SELECT 1 FROM letters WHERE owner = ? AND bare_subject = ? AND date BETWEEN ? AND ? AND joins = 1
 		AND conversation_id IS NOT NULL LIMIT 1)`, tx.who.Inbox, bare, millis(from), millis(to))
@@ -81,6 +90,8 @@ func (tx *Tx) HasJoining(bare string, from, to time.Time) (bool, error) {
 }
 
 // ThreadOf gives the letters of conversations as the rules see them.
+//
+// By hand: the ids of a letter are gathered by SQLite, as JSON.
 func (tx *Tx) ThreadOf(conversations []int64, own []string) ([]ThreadLetter, error) {
 	rows, err := all[threadRow](tx.db.Raw(threadColumns+`WHERE l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?))
 		AND l.in_at IS NOT NULL ORDER BY l.id`, tx.who.Inbox, jsonIDs(conversations)))
@@ -93,24 +104,24 @@ func (tx *Tx) ThreadOf(conversations []int64, own []string) ([]ThreadLetter, err
 // Apart gives, for each of the conversations that were split by hand or are
 // what others were split from, the one that they stem from.
 func (tx *Tx) Apart(conversations []int64) (map[int64]int64, error) {
-	rows, err := all[struct{ ID, Apart int64 }](tx.db.Raw(`SELECT id, apart FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))
-		AND (apart <> 0 OR id IN (SELECT apart FROM conversations WHERE owner = ?1 AND apart <> 0))`, tx.who.Inbox, jsonIDs(conversations)))
+	stems := gorm.G[conversationRow](tx.db).Select("apart").Where("apart <> 0")
+	rows, err := gorm.G[conversationRow](tx.few()).Select("id", "apart").Where(inNumbers("id", conversations)).Where("apart <> 0 OR id IN (?)", stems).Find(tx.ctx())
 	out := map[int64]int64{}
 	for _, r := range rows {
-		out[r.ID] = r.ID
-		if r.Apart != 0 {
-			out[r.ID] = r.Apart
-		}
+		out[r.ID] = cmp.Or(r.Apart, r.ID)
 	}
 	return out, err
 }
 
 // HomeOf is the conversation of the letter with this Message-ID; 0 for none.
 func (tx *Tx) HomeOf(messageID string) (int64, error) {
-	return tx.firstID("SELECT conversation_id FROM letters WHERE owner = ? AND message_id = ? AND conversation_id IS NOT NULL LIMIT 1", tx.who.Inbox, messageID)
+	l, err := orNone(gorm.G[letterRow](tx.db).Where("message_id = ? AND conversation_id IS NOT NULL", messageID).Take(tx.ctx()))
+	return int64(l.ConversationID), err
 }
 
 // AddConversation makes an empty conversation, in no place yet.
+//
+// By hand: its id is given in one statement (see nextConversation).
 func (tx *Tx) AddConversation(bare string) (int64, error) {
 	return tx.insertReturning("INSERT INTO conversations (id, owner, bare_subject) VALUES (("+nextConversation+"), ?, ?)", tx.who.Inbox, bare)
 }
@@ -173,14 +184,13 @@ func (tx *Tx) Join(j Joined) error {
 
 // Follow gives the conversation that an id leads to today.
 func (tx *Tx) Follow(id int64) (int64, error) {
-	to, err := tx.firstID("SELECT to_id FROM conversation_redirects WHERE owner = ? AND from_id = ?", tx.who.Inbox, id)
-	if to == 0 {
-		return id, err
-	}
-	return to, err
+	lead, err := orNone(gorm.G[conversationRedirectRow](tx.db).Where("from_id = ?", id).Take(tx.ctx()))
+	return cmp.Or(lead.ToID, id), err
 }
 
 // Meet remembers people the owner has written with.
+//
+// By hand: it is called with every letter that comes.
 func (tx *Tx) Meet(people []letter.Address, sent bool, at time.Time) error {
 	sentBy, receivedBy := 0, 1
 	if sent {
@@ -199,5 +209,5 @@ func (tx *Tx) Meet(people []letter.Address, sent bool, at time.Time) error {
 
 // Persons are the address keys of those besides the owner in a conversation.
 func (tx *Tx) Persons(conversation int64) ([]string, error) {
-	return all[string](tx.db.Raw("SELECT person FROM conversation_persons WHERE conversation_id = ? AND +owner = ? ORDER BY person", conversation, tx.who.Inbox))
+	return pluck[string](tx.ctx(), gorm.G[conversationPersonRow](tx.few()).Where("conversation_id = ?", conversation).Order("person"), "person")
 }

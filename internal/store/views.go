@@ -1,30 +1,25 @@
 package store
 
 import (
+	"database/sql"
 	"time"
 
+	"gorm.io/gorm"
+
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/review"
 )
 
 // Moves lists the changes of place since then that touch the inbox.
 func (tx *Tx) Moves(since time.Time) ([]review.Move, error) {
-	rows, err := tx.query("SELECT at, was, now FROM place_history WHERE owner = ? AND at >= ? AND (was = 'inbox' OR now = 'inbox') ORDER BY at, id", tx.who.Inbox, millis(since))
-	if err != nil {
-		return nil, err
+	rows, err := gorm.G[placeHistoryRow](tx.db).Select("at", "was", "now").Where("at >= ?", at(since)).
+		Where("was = @inbox OR now = @inbox", sql.Named("inbox", decide.Inbox)).Order("at, id").Find(tx.ctx())
+	out := make([]review.Move, len(rows))
+	for i, r := range rows {
+		out[i] = review.Move{At: r.At.Time, From: r.Was, To: r.Now}
 	}
-	defer rows.Close()
-	var out []review.Move
-	for rows.Next() {
-		var at int64
-		var m review.Move
-		if err := rows.Scan(&at, &m.From, &m.To); err != nil {
-			return nil, err
-		}
-		m.At = fromMillis(at)
-		out = append(out, m)
-	}
-	return out, rows.Err()
+	return out, err
 }
 
 // Found is a letter that a search has found.
@@ -61,6 +56,8 @@ func (tx *Tx) marked(q find.Query) (conditions string, args []any) {
 // Search finds let-in letters, newest first, one for each conversation.
 // before is the full-text row to go on from, 0 for the start; next is 0 at
 // the end.
+//
+// By hand: full text, by keyset.
 func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next int64, err error) {
 	low, high := int64(0), int64(1)<<62
 	if !q.After.IsZero() {
