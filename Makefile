@@ -41,12 +41,14 @@ shots: bin/ebbe
 # Without the interface, which may need the new types to be built.
 types: ui/node_modules
 	go run ./cmd/ebbe api > api/openapi.json
+	go run ./cmd/ebbe api --tables > ui/src/api/tables.ts
 	cd ui && npm run --silent types
 
 # The description and the types made from it are checked in; this fails when
 # they are stale.
 check-types: bin/ebbe ui/node_modules
 	./bin/ebbe api | cmp - api/openapi.json
+	./bin/ebbe api --tables | cmp - ui/src/api/tables.ts
 	cd ui && npx openapi-typescript ../api/openapi.json | cmp - src/api/schema.d.ts
 
 bin/ebbe: $(GO_SOURCES) go.mod go.sum internal/webui/dist/index.html

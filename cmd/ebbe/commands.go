@@ -143,17 +143,24 @@ func withStore(file string, fn func(*store.Store) error) error {
 }
 
 func apiCommand() *cobra.Command {
-	return &cobra.Command{
+	var tables bool
+	cmd := &cobra.Command{
 		Use: "api", Short: "Print the description of the API (OpenAPI 3.1)", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			text, err := api.Describe()
+			print := api.Describe
+			if tables {
+				print = api.Tables
+			}
+			text, err := print()
 			if err != nil {
 				return err
 			}
-			_, err = cmd.OutOrStdout().Write(append(text, '\n'))
+			_, err = cmd.OutOrStdout().Write(text)
 			return err
 		},
 	}
+	cmd.Flags().BoolVar(&tables, "tables", false, "print what the page knows of decisions and places instead, as TypeScript")
+	return cmd
 }
 
 const sendTimeout = 20 * time.Second

@@ -117,7 +117,8 @@ func Describe() ([]byte, error) {
 	if err := d.Decode(&sorted); err != nil {
 		return nil, err
 	}
-	return json.MarshalIndent(sorted, "", "  ")
+	text, err = json.MarshalIndent(sorted, "", "  ")
+	return append(text, '\n'), err
 }
 
 type noDemo struct{}

@@ -106,13 +106,13 @@ func (s *server) describeDelivery(a huma.API) {
 		text, err := s.App.NotePreview(ctx, who, in.Body)
 		return NotePreview{text}, err
 	})
-	operation(s, a, http.MethodPost, "/api/notices", "set-notices", "Change what may interrupt", func(ctx context.Context, who store.Who, in *struct {
+	operation(s, a, http.MethodPost, "/api/notifications", "set-notifications", "Change what may interrupt", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			CommandBody
-			show.Notices
+			show.Notifications
 		}
 	}) (app.Decided, error) {
-		return s.App.SetNotices(ctx, who, in.Body.Command, in.Body.Notices)
+		return s.App.SetNotifications(ctx, who, in.Body.Command, in.Body.Notifications)
 	})
 }
 

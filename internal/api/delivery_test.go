@@ -163,8 +163,8 @@ func TestTheHoldingNoteAndNoticesByHTTP(t *testing.T) {
 	s.do("/api/holding-note", note)
 
 	quiet := map[string]any{"browser": false, "sound": false}
-	s.do("/api/notices", map[string]any{"through": map[string]any{"browser": false, "sound": false, "count": true}, "reminders": quiet, "rounds": quiet, "mentions": quiet, "count": true})
-	n := s.delivery().Notices
+	s.do("/api/notifications", map[string]any{"through": map[string]any{"browser": false, "sound": false, "count": true}, "reminders": quiet, "rounds": quiet, "mentions": quiet, "count": true})
+	n := s.delivery().Notifications
 	assert.Equal(t, []bool{true, false, true, false}, []bool{n.Through.Count, n.Through.Browser, n.Count, n.Rounds.Any()})
 }
 

@@ -89,10 +89,10 @@ type IDInput struct {
 }
 
 type pageInput struct {
-	Place   decide.Place `path:"place" enum:"inbox,later,archive,bin,junk"`
-	Cursor  string       `query:"cursor"`
-	Oldest  bool         `query:"oldest"`
-	Account int64        `query:"account"`
+	Place   listedPlace `path:"place"`
+	Cursor  string      `query:"cursor"`
+	Oldest  bool        `query:"oldest"`
+	Account int64       `query:"account"`
 }
 
 func (s *server) describeReading(a huma.API) {
@@ -119,10 +119,10 @@ func (s *server) describeReading(a huma.API) {
 		return s.App.Knows(ctx, who, in.Q)
 	})
 	operation(s, a, http.MethodGet, "/api/places/{place}", "list", "A page of a place", func(ctx context.Context, who store.Who, in *pageInput) (show.RowPage, error) {
-		return s.App.List(ctx, who, in.Place, in.Oldest, in.Account, in.Cursor)
+		return s.App.List(ctx, who, decide.Place(in.Place), in.Oldest, in.Account, in.Cursor)
 	})
 	operation(s, a, http.MethodGet, "/api/places/{place}/all", "list-all", "All of a place, to decide on it at once", func(ctx context.Context, who store.Who, in *pageInput) ([]store.Seen, error) {
-		return s.App.Everything(ctx, who, in.Place, in.Account)
+		return s.App.Everything(ctx, who, decide.Place(in.Place), in.Account)
 	})
 	operation(s, a, http.MethodGet, "/api/sent", "sent", "A page of own letters", func(ctx context.Context, who store.Who, in *struct {
 		Cursor string `query:"cursor"`
@@ -191,7 +191,7 @@ func (s *server) describeReading(a huma.API) {
 type decideInput struct {
 	Body struct {
 		Command  string            `json:"command" minLength:"8" maxLength:"80"`
-		Kind     decide.Kind       `json:"kind" enum:"done,later,follow-up,file,bin,junk,inbox"`
+		Kind     decisionKind      `json:"kind"`
 		On       []store.Seen      `json:"on" maxItems:"100000"`
 		When     string            `json:"when,omitempty" maxLength:"200"`
 		Each     []show.SpreadTime `json:"each,omitempty" maxItems:"100000" doc:"Times of their own, in place of when"`
@@ -206,11 +206,11 @@ type decideInput struct {
 func (s *server) describeDeciding(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/decisions", "decide", "Decide on one or many conversations", func(ctx context.Context, who store.Who, in *decideInput) (app.Decided, error) {
 		b := in.Body
-		d := app.Deciding{Command: b.Command, Kind: b.Kind, On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Tell: b.Tell, Sure: b.Sure, Each: map[int64]string{}}
+		d := app.Deciding{Command: b.Command, Kind: decide.Kind(b.Kind), On: b.On, When: b.When, Stay: b.Stay, Labels: b.Labels, Tell: b.Tell, Sure: b.Sure, Each: map[int64]string{}}
 		for _, e := range b.Each {
 			d.Each[e.ID] = e.Phrase
 		}
-		if b.Kind == decide.FollowUp {
+		if d.Kind == decide.FollowUp {
 			f := app.FollowUpFields{}
 			if b.FollowUp != nil {
 				f = b.FollowUp.fields()
@@ -368,7 +368,7 @@ func (s *server) describeSettling(a huma.API) {
 			Send    bool   `json:"send"`
 		}
 	}) (app.Decided, error) {
-		return s.App.Receipt(ctx, who, in.Body.Command, in.ID, in.Body.Send)
+		return s.App.ReadReceipt(ctx, who, in.Body.Command, in.ID, in.Body.Send)
 	})
 	operation(s, a, http.MethodPost, "/api/letters/{id}/split", "split", "Start a new conversation from a letter", func(ctx context.Context, who store.Who, in *struct {
 		IDInput

@@ -98,11 +98,11 @@ type stored struct {
 // describe works out what is stored of a letter.
 func describe(l letter.Letter, own []string, receivedAt time.Time) stored {
 	receipt := ""
-	if len(l.ReceiptTo) > 0 && !l.Automatic.Is() && !isOwn(l, own) {
-		receipt = ReceiptAsked
+	if len(l.ReadReceiptTo) > 0 && !l.Automatic.Is() && !isOwn(l, own) {
+		receipt = ReadReceiptAsked
 	}
 	row := store.LetterOf(l)
-	row.Own, row.ReceivedAt, row.Receipt = isOwn(l, own), receivedAt, receipt
+	row.Own, row.ReceivedAt, row.ReadReceipt = isOwn(l, own), receivedAt, receipt
 	if row.Date.IsZero() {
 		row.Date = receivedAt
 	}

@@ -43,7 +43,7 @@ func decidedSince(gone []store.Row) error {
 		return nil
 	}
 	p := &work.Problem{Kind: "decided-since", Field: "on", Choices: []string{"all-the-same"}}
-	p.Reason = fmt.Sprintf("“%s” has gone elsewhere meanwhile: it is %s now.", say.Shorten(gone[0].Title(), 60), whereWords[gone[0].Place])
+	p.Reason = fmt.Sprintf("“%s” has gone elsewhere meanwhile: it is %s now.", say.Shorten(gone[0].Title(), 60), gone[0].Place.About().Where)
 	if more := len(gone) - 1; more > 0 {
 		p.Reason = fmt.Sprintf("“%s” and %d more have gone elsewhere meanwhile.", say.Shorten(gone[0].Title(), 60), more)
 	}
@@ -51,11 +51,6 @@ func decidedSince(gone []store.Row) error {
 		p.On = append(p.On, r.ID)
 	}
 	return p
-}
-
-// whereWords say where a conversation is.
-var whereWords = map[decide.Place]string{
-	decide.Inbox: "in the inbox", decide.Shallows: "in the Shallows", decide.Later: "put off", decide.Archive: "in the archive", decide.Bin: "in the bin", decide.Junk: "in Junk",
 }
 
 // putOffAgain is the question before letters are put off once more, however
@@ -90,16 +85,10 @@ type Decided struct {
 	Now []store.Seen `json:"now,omitempty"`
 }
 
-// verbs say what a decision did, for the Journal and the Undo key.
-var verbs = map[decide.Kind]string{
-	decide.Answer: "Answered", decide.Done: "Done with", decide.PutOff: "Put off", decide.FollowUp: "Follow-up from",
-	decide.HandOn: "Handed on", decide.File: "Filed", decide.ToBin: "Binned", decide.ToJunk: "Junked", decide.ToInbox: "Fetched back",
-}
-
 // Decide carries out a decision that sends no letter. Answer and Hand on go
 // through Send.
 func (a *App) Decide(ctx context.Context, who store.Who, d Deciding) (Decided, error) {
-	cmd := work.Command{ID: d.Command, Who: who, Actor: work.ByPerson, Kind: "decide:" + string(d.Kind), Title: verbs[d.Kind]}
+	cmd := work.Command{ID: d.Command, Who: who, Actor: work.ByPerson, Kind: "decide:" + string(d.Kind), Title: d.Kind.About().Did}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) { return s.decide(d) })
 }
 
@@ -108,7 +97,10 @@ func (s *step) decide(d Deciding) (Decided, error) {
 	if len(d.On) == 0 {
 		return Decided{}, work.Invalid("on", "No letter was named.")
 	}
-	if verbs[d.Kind] == "" || d.Kind == decide.Answer || d.Kind == decide.HandOn {
+	switch about := d.Kind.About(); {
+	case about.Kind == "":
+		return Decided{}, work.Invalid("kind", "There is no such decision.")
+	case about.Sends():
 		return Decided{}, work.Refuse("Answer and Hand on send a letter; they work on one at a time.")
 	}
 	s.sure = s.sure || d.Sure
@@ -136,7 +128,7 @@ func (s *step) decide(d Deciding) (Decided, error) {
 		if err := wishes.put(s, r.Row, &decision); err != nil {
 			return Decided{}, err
 		}
-		if r.State().Last > r.saw && d.Kind != decide.ToInbox && d.Kind != decide.ToJunk {
+		if decide.Misses(r.State(), decision) {
 			out.New = append(out.New, r.ID)
 		}
 		changes = append(changes, s.decideOn(r.Row, decision)...)
@@ -288,7 +280,7 @@ func (s *step) speak(m when.Moment) string {
 }
 
 func decidedTitle(d Deciding, rows []seenRow, wishes wishes, s *step) string {
-	title := verbs[d.Kind] + " " + namedTitle(rows)
+	title := d.Kind.About().Did + " " + namedTitle(rows)
 	switch {
 	case d.Kind == decide.PutOff:
 		title += " " + wishes.inWords(s)

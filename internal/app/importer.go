@@ -172,7 +172,7 @@ func (im *importer) parseOne(item post.Item) (p parsed) {
 	}
 	l := letter.Parse(item.Raw)
 	st := describe(l, im.own, l.ReceivedAt(item.Time, im.now))
-	st.l.Parts, st.row.Receipt = withoutContent(l.Parts), "" // nobody waits for a receipt of an old letter
+	st.l.Parts, st.row.ReadReceipt = withoutContent(l.Parts), "" // nobody waits for a receipt of an old letter
 	return parsed{stored: st, packed: store.Pack(item.Raw), name: item.Name, doubt: item.Doubt}
 }
 

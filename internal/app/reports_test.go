@@ -110,13 +110,13 @@ func TestAReceiptIsOnlySentWhenThePersonAgrees(t *testing.T) {
 	c, err := w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	id := c.LetterList[0].ID
-	assert.Equal(t, []string{"Office <office@n.example>", "desk@n.example"}, c.LetterList[0].Body.ReceiptTo, "it says where it would go, when that is not only the sender")
+	assert.Equal(t, []string{"Office <office@n.example>", "desk@n.example"}, c.LetterList[0].Body.ReadReceiptTo, "it says where it would go, when that is not only the sender")
 	w.decide(decide.Done, row)
 	w.pass(24 * time.Hour)
 	assert.Empty(t, w.post.sent, "reading and deciding sends nothing")
 
 	receipt := func(send bool) error {
-		_, err := w.app.Receipt(w.ctx, w.who, rand.Text(), id, send)
+		_, err := w.app.ReadReceipt(w.ctx, w.who, rand.Text(), id, send)
 		return err
 	}
 	require.NoError(t, receipt(false))
@@ -137,13 +137,13 @@ func TestAReceiptIsOnlySentWhenThePersonAgrees(t *testing.T) {
 	c, err = w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	assert.Len(t, c.LetterList, 1, "a receipt is no part of the conversation")
-	assert.Equal(t, app.ReceiptSent, c.LetterList[0].Receipt)
+	assert.Equal(t, app.ReadReceiptSent, c.LetterList[0].ReadReceipt)
 	assert.Empty(t, w.rows(decide.Inbox))
 }
 
 func TestAReceiptThatIsAskedForIsTold(t *testing.T) {
 	w := newWorld(t)
-	id, of := w.answered(func(s *app.Sending) { s.Receipt = true })
+	id, of := w.answered(func(s *app.Sending) { s.ReadReceipt = true })
 	assert.Contains(t, string(w.post.sent[0]), "Disposition-Notification-To: ")
 	w.receive(report("mdn@f.example", "disposition-notification", "Final-Recipient: rfc822;bram@freight.example\r\nOriginal-Message-ID: <"+of+">\r\nDisposition: manual-action/MDN-sent-manually; displayed\r\n", of))
 	assert.Empty(t, w.rows(decide.Inbox), "that it was read is no answer")

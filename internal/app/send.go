@@ -109,12 +109,12 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 			conversation = row.ID
 			if decide.Overtaken(row.State(), w.Version) { // it goes all the same, and moves nothing
 				w.Stay = true
-				left = append(left, fmt.Sprintf("“%s” has gone elsewhere meanwhile: it stays %s.", say.Shorten(row.Title(), 60), whereWords[row.Place]))
+				left = append(left, fmt.Sprintf("“%s” has gone elsewhere meanwhile: it stays %s.", say.Shorten(row.Title(), 60), row.Place.About().Where))
 			}
 			if err := s.settle([]seenRow{{row, w.Saw, nil}}, decide.Decision{Kind: kind, At: s.At, Saw: w.Saw, Stay: w.Stay}); err != nil {
 				return Sent{}, err
 			}
-			s.Title = verbs[kind] + " “" + say.Shorten(row.Title(), 60) + "”"
+			s.Title = kind.About().Did + " “" + say.Shorten(row.Title(), 60) + "”"
 			if w.Kind == "again" {
 				s.Title = "Sent again “" + say.Shorten(row.Title(), 60) + "”"
 			}
@@ -196,7 +196,7 @@ func (s *step) expectAnswer(w Sending, kind decide.Kind, conversation int64, out
 
 // compose checks what was typed and makes the letter of it.
 func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
-	out := letter.Outgoing{Subject: strings.TrimSpace(w.Subject), Date: s.At, Text: w.Text, WantsReceipt: w.Receipt}
+	out := letter.Outgoing{Subject: strings.TrimSpace(w.Subject), Date: s.At, Text: w.Text, WantsReadReceipt: w.ReadReceipt}
 	accounts, err := s.Accounts()
 	if err != nil {
 		return out, 0, err

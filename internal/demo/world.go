@@ -192,7 +192,7 @@ func (w *world) live(d when.Date) error {
 // lastLetters are what Ines writes before she goes home: one that will not
 // arrive, and one to somebody who is away.
 var lastLetters = []show.Writing{
-	{To: []string{lars.String()}, Subject: "Worksheet for the 8th", Receipt: true, Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n"},
+	{To: []string{lars.String()}, Subject: "Worksheet for the 8th", ReadReceipt: true, Text: "Dear Lars,\n\nOda tells me that you teach the class now. Shall I send the worksheet to you?\n\nInes\n"},
 	{To: []string{henrik.String()}, Subject: "Ladder for the lamps", Text: "Henrik,\n\nwho has the long ladder? The electrician asks for it on Thursday.\n\nInes\n"},
 }
 

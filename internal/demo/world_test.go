@@ -120,7 +120,7 @@ func TestTheWorldsLettersAreAsVariedAsRealOnes(t *testing.T) {
 		}
 		for name, is := range map[string]bool{
 			"html": l.HTML != "", "no message-id": l.MessageID == "", "no date": l.Date.IsZero(), "damaged": l.Damage != "",
-			"receipt": len(l.ReceiptTo) > 0, "long thread": len(l.References) > 3,
+			"receipt": len(l.ReadReceiptTo) > 0, "long thread": len(l.References) > 3,
 		} {
 			if is {
 				have[name]++

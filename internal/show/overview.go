@@ -215,25 +215,25 @@ func (a *Show) WaitingList(ctx context.Context, who store.Who, settled bool) ([]
 // Overview is what every view shows: counts, the gate, the staff, what the
 // next undo would take back.
 type Overview struct {
-	Now      time.Time         `json:"now"`
-	Zone     string            `json:"zone"`
-	Inbox    int               `json:"inbox"`
-	FollowUp int               `json:"followUps"`
-	Waiting  int               `json:"waiting"`
-	Ahead    int               `json:"ahead"`
-	Held     int               `json:"held"`
-	Gate     GateView          `json:"gate"`
-	Notices  []NoticeView      `json:"notices" doc:"What the page may tell of now"`
-	Count    bool              `json:"count" doc:"Show the inbox in the page’s title and icon"`
-	Undo     string            `json:"undo" doc:"What the next undo takes back; empty for nothing"`
-	Ringing  []FollowUp        `json:"ringing"`
-	Alarms   []AppointmentView `json:"alarms" doc:"Appointments whose reminder rang"`
-	Outbox   []OutgoingView    `json:"outbox"`
-	Drafts   int               `json:"drafts"`
-	High     int               `json:"high" doc:"The most there was in the inbox today"`
-	LowWater *time.Time        `json:"lowWater,omitempty" doc:"The day's first zero"`
-	Zeros    []time.Time       `json:"zeros"`
-	Troubles []StuckView       `json:"troubles" doc:"What could not happen, and is tried again"`
+	Now           time.Time          `json:"now"`
+	Zone          string             `json:"zone"`
+	Inbox         int                `json:"inbox"`
+	FollowUp      int                `json:"followUps"`
+	Waiting       int                `json:"waiting"`
+	Ahead         int                `json:"ahead"`
+	Held          int                `json:"held"`
+	Gate          GateView           `json:"gate"`
+	Notifications []NotificationView `json:"notifications" doc:"What the page may tell of now"`
+	Count         bool               `json:"count" doc:"Show the inbox in the page’s title and icon"`
+	Undo          string             `json:"undo" doc:"What the next undo takes back; empty for nothing"`
+	Ringing       []FollowUp         `json:"ringing"`
+	Alarms        []AppointmentView  `json:"alarms" doc:"Appointments whose reminder rang"`
+	Outbox        []OutgoingView     `json:"outbox"`
+	Drafts        int                `json:"drafts"`
+	High          int                `json:"high" doc:"The most there was in the inbox today"`
+	LowWater      *time.Time         `json:"lowWater,omitempty" doc:"The day's first zero"`
+	Zeros         []time.Time        `json:"zeros"`
+	Troubles      []StuckView        `json:"troubles" doc:"What could not happen, and is tried again"`
 	// Confined tells that no outside mail service is connected.
 	Confined bool `json:"confined" doc:"Letters reach only people of this Ebbe"`
 }
@@ -260,8 +260,8 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 		if out.Gate, err = v.gate(tx); err != nil {
 			return out, err
 		}
-		out.Count = notices(v.Person).Count
-		if out.Notices, err = v.notices(tx, delivery.State{Cause: out.Gate.Cause}); err != nil {
+		out.Count = notifications(v.Person).Count
+		if out.Notifications, err = v.notifications(tx, delivery.State{Cause: out.Gate.Cause}); err != nil {
 			return out, err
 		}
 		if e, err := LastUndoable(tx, v.Now); err == nil {

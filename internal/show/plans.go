@@ -14,17 +14,17 @@ import (
 
 // DeliveryView is all there is to see of delivery, for an account or for all.
 type DeliveryView struct {
-	Gate     GateView       `json:"gate"`
-	Held     int            `json:"held"`
-	Plan     PlanView       `json:"plan"`
-	Accounts []PlanAccount  `json:"accounts"`
-	Next     []NextDelivery `json:"next"`
-	Early    int            `json:"early" doc:"How often mail was let in early this week"`
-	Past     []PastPlan     `json:"past" doc:"The last plans, the newest first"`
-	Through  []ThroughView  `json:"through"`
-	Note     delivery.Note  `json:"note"`
-	Noted    []store.Noted  `json:"noted" doc:"Who got a holding note, and when"`
-	Notices  Notices        `json:"notices"`
+	Gate          GateView       `json:"gate"`
+	Held          int            `json:"held"`
+	Plan          PlanView       `json:"plan"`
+	Accounts      []PlanAccount  `json:"accounts"`
+	Next          []NextDelivery `json:"next"`
+	Early         int            `json:"early" doc:"How often mail was let in early this week"`
+	Past          []PastPlan     `json:"past" doc:"The last plans, the newest first"`
+	Through       []ThroughView  `json:"through"`
+	Note          delivery.Note  `json:"note"`
+	Noted         []store.Noted  `json:"noted" doc:"Who got a holding note, and when"`
+	Notifications Notifications  `json:"notifications"`
 	// Let are the letters that were let through in the last week.
 	Let []store.LetThrough `json:"let"`
 }
@@ -94,7 +94,7 @@ func (a *Show) Delivery(ctx context.Context, who store.Who, account int64) (Deli
 		if err != nil {
 			return out, err
 		}
-		out.Note, out.Notices, out.Accounts, out.Past = HoldingNote(inbox), notices(v.Person), []PlanAccount{}, []PastPlan{}
+		out.Note, out.Notifications, out.Accounts, out.Past = HoldingNote(inbox), notifications(v.Person), []PlanAccount{}, []PastPlan{}
 		inForce := inbox.PlanID
 		accounts, err := tx.Accounts()
 		if err != nil {

@@ -55,9 +55,9 @@ type Letter struct {
 	Parts     []Part           `json:"parts"`
 	// Report is what it reports on a letter of mine.
 	Report *letter.Reported `json:"report,omitempty"`
-	// Receipt is how the sender's wish to be told that it was read stands.
-	Receipt string `json:"receipt,omitempty" enum:"asked,sent,declined"`
-	Body    *Body  `json:"body,omitempty"`
+	// ReadReceipt is how the sender's wish to be told that it was read stands.
+	ReadReceipt string `json:"receipt,omitempty" enum:"asked,sent,declined"`
+	Body        *Body  `json:"body,omitempty"`
 	// Outcomes say for whom an own letter was accepted, refused, or goes again;
 	// empty where all is well.
 	Outcomes []sending.Outcome `json:"outcomes,omitempty"`
@@ -80,9 +80,9 @@ type Body struct {
 	Spying   letter.Spying  `json:"spying"`
 	Seal     letter.Seal    `json:"seal"`
 	Inside   []InsideLetter `json:"inside" doc:"Letters that are attached"`
-	// ReceiptTo are who asks to be told that it was read, where that is not
+	// ReadReceiptTo are who asks to be told that it was read, where that is not
 	// simply the sender.
-	ReceiptTo []string `json:"receiptTo,omitempty"`
+	ReadReceiptTo []string `json:"receiptTo,omitempty"`
 	// Invitation is the appointment that it holds.
 	Invitation *InvitationView `json:"invitation,omitempty"`
 }
@@ -275,7 +275,7 @@ func withOutcomes(tx *store.Tx, shown []Letter, letters []store.Letter) error {
 func letterView(l store.Letter) Letter {
 	out := Letter{
 		ID: l.ID, From: l.From, To: OrEmpty(l.Recipients.To), Cc: OrEmpty(l.Recipients.Cc), Subject: l.Subject, Date: l.Date, InAt: l.InAt,
-		Own: l.Own, Automatic: l.Automatic, Snippet: l.Ask, Damage: l.Damage, Twin: l.Twin, HTML: l.HTML, Parts: []Part{}, Report: l.Report, Receipt: l.Receipt,
+		Own: l.Own, Automatic: l.Automatic, Snippet: l.Ask, Damage: l.Damage, Twin: l.Twin, HTML: l.HTML, Parts: []Part{}, Report: l.Report, ReadReceipt: l.ReadReceipt,
 	}
 	for i, p := range l.Parts {
 		if !p.Inline {
@@ -299,8 +299,8 @@ func (v Viewer) body(tx *store.Tx, id int64) (*Body, error) {
 	out := &Body{
 		Text: letter.Folds(l.Text), Blocked: shown.Blocked, Pictures: sender.Pictures, Spying: shown.Spying, Seal: l.Seal, Inside: inside(l.Parts, letter.NestedDepth),
 	}
-	if l.ReceiptGoesElsewhere() {
-		out.ReceiptTo = written(l.ReceiptTo)
+	if l.ReadReceiptGoesElsewhere() {
+		out.ReadReceiptTo = written(l.ReadReceiptTo)
 	}
 	out.Invitation, err = v.invitation(tx, l)
 	return out, err

@@ -29,8 +29,8 @@ type Writing struct {
 	Wait string `json:"wait,omitempty"`
 	// WaitAll waits until all recipients have answered, not only one of them.
 	WaitAll bool `json:"waitAll,omitempty"`
-	// Receipt asks to be told when it is read.
-	Receipt bool `json:"receipt,omitempty"`
+	// ReadReceipt asks to be told when it is read.
+	ReadReceipt bool `json:"receipt,omitempty"`
 	// Nudges is the waiting that it reminds somebody of: that goes on until
 	// Wait, and no other is begun.
 	Nudges int64 `json:"nudges,omitempty"`

@@ -280,14 +280,14 @@ type RowPage struct {
 // PageSize is how many rows a page of a list has.
 const PageSize = 100
 
-// List gives a page of a place: inbox, later, archive, bin or junk.
+// orders are how the lists of places run.
+var orders = map[decide.Order]store.Order{decide.ByQueue: store.QueueNewest, decide.BySince: store.SinceFirst, decide.ByLast: store.LastFirst}
+
+// List gives a page of a place that has a list.
 func (a *Show) List(ctx context.Context, who store.Who, place decide.Place, oldest bool, account int64, cursor string) (RowPage, error) {
-	order := map[decide.Place]store.Order{decide.Inbox: store.QueueNewest, decide.Bin: store.SinceFirst}[place]
-	switch {
-	case place == decide.Inbox && oldest:
+	order := orders[place.About().Order]
+	if order == store.QueueNewest && oldest {
 		order = store.QueueOldest
-	case order == (store.Order{}):
-		order = store.LastFirst
 	}
 	return read(ctx, a, who, func(tx *store.Tx) (RowPage, error) {
 		after, err := readCursor(cursor)

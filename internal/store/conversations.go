@@ -229,6 +229,9 @@ func (tx *Tx) rows(found []listRow) ([]Row, error) {
 //
 // By hand: follow-ups by a join over their letters, for a page at once.
 func (tx *Tx) fillMarks(rows []Row) error {
+	if len(rows) == 0 {
+		return nil
+	}
 	at := make(map[int64]*Row, len(rows))
 	ids := make([]int64, len(rows))
 	for i := range rows {

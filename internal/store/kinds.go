@@ -75,7 +75,7 @@ func init() { // it names what goes by it
 		},
 		{
 			Kind: kinds.Letter.Kind, table: "letters", title: "subject",
-			fields: []binding{special(kinds.Letter.Conversation, letterConversationField), column(kinds.Letter.Receipt, "receipt")},
+			fields: []binding{special(kinds.Letter.Conversation, letterConversationField), column(kinds.Letter.ReadReceipt, "receipt")},
 		},
 		{
 			Kind: kinds.Sender.Kind, table: "senders", title: "email",
@@ -119,7 +119,7 @@ func init() { // it names what goes by it
 				column(kinds.Person.Workdays, "workdays"), column(kinds.Person.MonthFirst, "month_first"), column(kinds.Person.NamedTimes, "named_times"),
 				column(kinds.Person.Share, "share"), column(kinds.Person.SendDelay, "send_delay"), column(kinds.Person.Spot, "spot_id"),
 				column(kinds.Person.Weights, "weights"), column(kinds.Person.Intake, "intake"), column(kinds.Person.Feed, "feed"),
-				special(kinds.Person.PlanID, planField), column(kinds.Person.HoldingNote, "holding_note"), column(kinds.Person.Notices, "notices"),
+				special(kinds.Person.PlanID, planField), column(kinds.Person.HoldingNote, "holding_note"), column(kinds.Person.Notifications, "notices"),
 				special(kinds.Person.LookDay, lookField("look_day")), special(kinds.Person.LookCount, lookField("look_count")),
 			},
 		},

@@ -50,7 +50,7 @@ type Letter struct {
 	Damage       string
 	Twin         bool
 	Report       *letter.Reported
-	Receipt      string // "", "asked", "sent" or "declined"
+	ReadReceipt  string // "", "asked", "sent" or "declined"
 	// BareSubject is what it joins others by, if Joins is set.
 	BareSubject string
 	Joins       bool
@@ -91,7 +91,7 @@ func (r letterRow) letter() (Letter, error) {
 	return Letter{
 		ID: r.ID, Conversation: int64(r.ConversationID), Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: r.Automatic,
 		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Recipients: r.Recipients.V, Subject: r.Subject, Date: r.Date.Time, ReceivedAt: r.ReceivedAt.Time,
-		InAt: r.InAt.Time, Ask: r.Ask, Asks: r.Asks, Parts: r.Parts.V, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin, Report: r.Report.V, Receipt: r.Receipt,
+		InAt: r.InAt.Time, Ask: r.Ask, Asks: r.Asks, Parts: r.Parts.V, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin, Report: r.Report.V, ReadReceipt: r.ReadReceipt,
 		BareSubject: r.BareSubject, Joins: r.Joins,
 	}, errors.Join(r.Recipients.Err, r.Parts.Err, r.Report.Err)
 }
@@ -151,7 +151,7 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
 		tx.who.Inbox, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, keep(l.Recipients), l.Subject,
-		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, maybe(l.Report), l.Receipt, l.BareSubject, l.Joins,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, maybe(l.Report), l.ReadReceipt, l.BareSubject, l.Joins,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
 		return 0, err
@@ -260,7 +260,7 @@ func (tx *Tx) Held(upTo time.Time, accounts []int64) ([]int64, error) {
 // stands for none), or to any if they are nil.
 func toAccounts(accounts []int64) (condition string, args []any) {
 	if accounts == nil {
-		return "1", nil
+		return "true", nil // GORM takes “1” for an id
 	}
 	return "coalesce(account_id, 0) IN (SELECT value FROM json_each(?))", []any{jsonIDs(accounts)}
 }

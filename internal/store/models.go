@@ -230,7 +230,7 @@ type letterRow struct {
 	Twin           bool
 	RowKey         int64
 	Report         maybeKept[letter.Reported]
-	Receipt        string
+	ReadReceipt    string `gorm:"column:receipt"`
 	BareSubject    string
 	Joins          bool
 	Through        string

@@ -47,10 +47,11 @@ type Person struct {
 	Weights, Intake string
 	// Feed is the secret part of the address of the person's calendar.
 	Feed string
-	// PlanID is the delivery plan in force; 0 for none. HoldingNote and Notices
+	// PlanID is the delivery plan in force; 0 for none. HoldingNote and Notifications
 	// are JSON, "" for the usual.
-	PlanID               int64
-	HoldingNote, Notices string
+	PlanID        int64
+	HoldingNote   string
+	Notifications string `gorm:"column:notices"`
 }
 
 // Object names the person in changes.

@@ -26,9 +26,6 @@ const (
 	Junk     Place = "junk"
 )
 
-// Places are all of them.
-var Places = []Place{Nowhere, Inbox, Shallows, Later, Archive, Bin, Junk}
-
 // Entered tells whether a move brings something new into the inbox. What was put
 // off was counted before.
 func Entered(was, now Place) bool { return now == Inbox && was != Later && was != Inbox }
@@ -151,29 +148,17 @@ type Decision struct {
 	Labels []string
 }
 
-// target is where each decision sends a conversation.
-var target = map[Kind]Place{
-	Answer: Archive, Done: Archive, PutOff: Later, FollowUp: Archive, HandOn: Archive,
-	File: Archive, ToBin: Bin, ToJunk: Junk, ToInbox: Inbox,
-}
-
 // Decide computes what a decision changes. A letter let in after the last one
 // seen is not covered by it: then the conversation stays in (or comes back to)
 // the inbox as new since the decision.
 func Decide(s State, d Decision) change.List {
 	var out change.List
-	place := target[d.Kind]
-	if d.When != nil {
-		place = Later
-	}
-	if d.Stay && d.When == nil {
-		place = s.Place
-	}
+	place := destination(s, d)
 	var back *Back
 	var ret *Return
 	putOffs := 0
 	switch {
-	case s.Last > d.Saw && d.Saw > 0 && place != Inbox && place != Junk:
+	case Misses(s, d):
 		place, back = Inbox, &Back{Reason: BackNew, At: d.At}
 	case place == Later:
 		since := d.At
@@ -204,6 +189,24 @@ func Decide(s State, d Decision) change.List {
 		Conversation.Labels.Field(label).Set(&out, s.ID, has(s.Labels, label), true)
 	}
 	return out
+}
+
+// destination is where a decision sends a conversation, if it covers all of it.
+func destination(s State, d Decision) Place {
+	switch {
+	case d.When != nil:
+		return Later
+	case d.Stay:
+		return s.Place
+	}
+	return d.Kind.About().To
+}
+
+// Misses tells whether a letter that came after the last one seen keeps a
+// conversation in the inbox, as new since the decision.
+func Misses(s State, d Decision) bool {
+	place := destination(s, d)
+	return s.Last > d.Saw && d.Saw > 0 && place != Inbox && place != Junk
 }
 
 // Overtaken tells whether a conversation has been decided otherwise since it was

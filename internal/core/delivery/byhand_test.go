@@ -54,7 +54,7 @@ func TestBandsOfDaysThatHavePassed(t *testing.T) {
 }
 
 func TestNoticesInQuietHours(t *testing.T) {
-	all := Notice{Browser: true, Sound: true, Count: true}
+	all := Notification{Browser: true, Sound: true, Count: true}
 	for _, c := range []struct {
 		cause   Cause
 		precise bool
@@ -62,5 +62,5 @@ func TestNoticesInQuietHours(t *testing.T) {
 	}{{Quiet, false, false}, {Quiet, true, true}, {Closed, false, true}, {Held, false, true}, {Flowing, false, true}} {
 		assert.Equal(t, c.want, all.In(State{Cause: c.cause}, c.precise).Any(), "%s, precise: %v", c.cause, c.precise)
 	}
-	assert.False(t, Notice{}.In(State{Open: true, Cause: Flowing}, true).Any(), "off")
+	assert.False(t, Notification{}.In(State{Open: true, Cause: Flowing}, true).Any(), "off")
 }

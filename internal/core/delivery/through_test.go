@@ -114,8 +114,8 @@ func TestTheNote(t *testing.T) {
 	} {
 		assert.ErrorContains(t, bad.Check(), says)
 	}
-	on := Notice{Browser: true}
-	assert.Equal(t, Notice{}, on.In(State{Cause: Quiet}, false))
+	on := Notification{Browser: true}
+	assert.Equal(t, Notification{}, on.In(State{Cause: Quiet}, false))
 	assert.Equal(t, on, on.In(State{Cause: Quiet}, true))
 	assert.Equal(t, on, on.In(State{Cause: Closed}, false))
 }

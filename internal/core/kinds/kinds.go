@@ -108,7 +108,7 @@ var Expectation = change.Declare[struct {
 var Letter = change.Declare[struct {
 	change.Kind
 	Conversation change.Field[int64]
-	Receipt      change.Field[string]
+	ReadReceipt  change.Field[string] `field:"receipt"`
 }]("letter")
 
 // Sender are the fields of what is settled about somebody who writes.
@@ -165,24 +165,24 @@ var Spot = change.Declare[struct {
 // Person are the settings of a person.
 var Person = change.Declare[struct {
 	change.Kind
-	Zone        change.Field[string]
-	WeekStart   change.Field[int]
-	DayTurn     change.Field[int] // minutes after midnight, as the next three
-	DayStart    change.Field[int]
-	DayEnd      change.Field[int]
-	Evening     change.Field[int]
-	Workdays    change.Field[int]
-	MonthFirst  change.Field[bool]
-	NamedTimes  change.Field[string]
-	Share       change.Field[int]
-	SendDelay   change.Field[int] // seconds
-	Spot        change.Field[int64]
-	Weights     change.Field[string]
-	Intake      change.Field[string]
-	Feed        change.Field[string]
-	PlanID      change.Field[int64] `field:"planId"`
-	HoldingNote change.Field[string]
-	Notices     change.Field[string]
-	LookDay     change.Field[int]
-	LookCount   change.Field[int]
+	Zone          change.Field[string]
+	WeekStart     change.Field[int]
+	DayTurn       change.Field[int] // minutes after midnight, as the next three
+	DayStart      change.Field[int]
+	DayEnd        change.Field[int]
+	Evening       change.Field[int]
+	Workdays      change.Field[int]
+	MonthFirst    change.Field[bool]
+	NamedTimes    change.Field[string]
+	Share         change.Field[int]
+	SendDelay     change.Field[int] // seconds
+	Spot          change.Field[int64]
+	Weights       change.Field[string]
+	Intake        change.Field[string]
+	Feed          change.Field[string]
+	PlanID        change.Field[int64] `field:"planId"`
+	HoldingNote   change.Field[string]
+	Notifications change.Field[string] `field:"notices"`
+	LookDay       change.Field[int]
+	LookCount     change.Field[int]
 }]("person")

@@ -28,8 +28,8 @@ type Outgoing struct {
 	Parts      []Part
 	// AutoSubmitted is the field of RFC 3834; "" for what a person wrote.
 	AutoSubmitted string
-	// WantsReceipt asks to be told when it is read (RFC 8098).
-	WantsReceipt bool
+	// WantsReadReceipt asks to be told when it is read (RFC 8098).
+	WantsReadReceipt bool
 }
 
 // ErrNoRecipient is returned for a letter that goes to nobody.
@@ -85,7 +85,7 @@ func (o Outgoing) header() mail.Header {
 	if o.AutoSubmitted != "" {
 		h.Set("Auto-Submitted", oneLine(o.AutoSubmitted))
 	}
-	if o.WantsReceipt {
+	if o.WantsReadReceipt {
 		h.SetAddressList("Disposition-Notification-To", convert([]Address{o.From}))
 	}
 	h.Set("Mime-Version", "1.0")

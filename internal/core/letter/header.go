@@ -21,7 +21,7 @@ func fromFields(f textproto.MIMEHeader) Letter {
 	}
 	l.From = sender(f)
 	l.Date = parseDate(f.Get("Date"))
-	l.ReceiptTo = addresses(f.Values("Disposition-Notification-To"))
+	l.ReadReceiptTo = addresses(f.Values("Disposition-Notification-To"))
 	l.ReturnPath = firstID(f.Get("Return-Path"))
 	if received := f.Get("Received"); received != "" {
 		if i := strings.LastIndexByte(received, ';'); i >= 0 {

@@ -81,8 +81,8 @@ type Letter struct {
 	Seal Seal
 	// Report is what it reports on a letter of mine; nil for any other letter.
 	Report *Reported
-	// ReceiptTo are who asks to be told that it was read (RFC 8098).
-	ReceiptTo []Address
+	// ReadReceiptTo are who asks to be told that it was read (RFC 8098).
+	ReadReceiptTo []Address
 	// ReturnPath is where failures go; "" if it is empty or not known.
 	ReturnPath string
 	// Damage says what was wrong with the bytes; "" for a sound letter.

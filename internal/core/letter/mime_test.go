@@ -249,23 +249,23 @@ func TestReports(t *testing.T) {
 
 func TestAReceiptIsReadAsOne(t *testing.T) {
 	asked := Parse([]byte("From: Bram <bram@x.example>\nDisposition-Notification-To: Bram <bram@x.example>\nSubject: Crates å\nDate: Tue, 24 Nov 2026 08:11:00 +0100\nMessage-ID: <his@x.example>\n\nx\n"))
-	require.Equal(t, []Address{{"Bram", "bram@x.example"}}, asked.ReceiptTo)
-	assert.False(t, asked.ReceiptGoesElsewhere())
-	raw, err := Receipt{MessageID: "r@norrholm.example", From: Address{"Ines", "ines@norrholm.example"}, To: asked.ReceiptTo, At: asked.Date, Of: asked}.Bytes()
+	require.Equal(t, []Address{{"Bram", "bram@x.example"}}, asked.ReadReceiptTo)
+	assert.False(t, asked.ReadReceiptGoesElsewhere())
+	raw, err := ReadReceipt{MessageID: "r@norrholm.example", From: Address{"Ines", "ines@norrholm.example"}, To: asked.ReadReceiptTo, At: asked.Date, Of: asked}.Bytes()
 	require.NoError(t, err)
 	l := Parse(raw)
 	assert.Equal(t, &Reported{Kind: WasRead, Original: "his@x.example", Recipient: "ines@norrholm.example"}, l.Report)
 	assert.Equal(t, "Read: Crates å", l.Subject)
 	assert.Equal(t, []string{"his@x.example"}, l.InReplyTo)
 	assert.True(t, l.Automatic.Is(), "it is never answered by another machine")
-	_, err = Receipt{}.Bytes()
+	_, err = ReadReceipt{}.Bytes()
 	assert.ErrorIs(t, err, ErrNoRecipient)
 
-	asked.ReceiptTo = append(asked.ReceiptTo, Address{Email: "counter@spy.example"})
-	assert.True(t, asked.ReceiptGoesElsewhere())
-	wants, err := Outgoing{MessageID: "m@x", From: Address{Email: "a@b.example"}, To: []Address{{Email: "c@d.example"}}, Text: "x", WantsReceipt: true}.Bytes()
+	asked.ReadReceiptTo = append(asked.ReadReceiptTo, Address{Email: "counter@spy.example"})
+	assert.True(t, asked.ReadReceiptGoesElsewhere())
+	wants, err := Outgoing{MessageID: "m@x", From: Address{Email: "a@b.example"}, To: []Address{{Email: "c@d.example"}}, Text: "x", WantsReadReceipt: true}.Bytes()
 	require.NoError(t, err)
-	assert.Equal(t, []Address{{Email: "a@b.example"}}, Parse(wants).ReceiptTo)
+	assert.Equal(t, []Address{{Email: "a@b.example"}}, Parse(wants).ReadReceiptTo)
 }
 
 func TestSpying(t *testing.T) {

@@ -1,4 +1,5 @@
 import { QueryClient, useInfiniteQuery, useQueries, useQuery, type InfiniteData } from '@tanstack/react-query'
+import type { places } from './tables'
 import { api, take, Unreachable, type BoardFilter, type Plan, type Row, type ThroughFields } from './client'
 
 export const client = new QueryClient({
@@ -13,7 +14,7 @@ export const client = new QueryClient({
   },
 })
 
-export type Place = 'inbox' | 'archive' | 'bin' | 'junk'
+export type Place = Extract<(typeof places)[number], { view: true }>['place']
 export type ListName = Place | 'sent' | 'search'
 export interface ListKey {
   name: ListName

@@ -1016,7 +1016,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/notices": {
+    "/api/notifications": {
         parameters: {
             query?: never;
             header?: never;
@@ -1026,7 +1026,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Change what may interrupt */
-        post: operations["set-notices"];
+        post: operations["set-notifications"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2112,7 +2112,7 @@ export interface components {
             each?: components["schemas"]["SpreadTime"][];
             followUp?: components["schemas"]["FollowUpBody"];
             /** @enum {string} */
-            kind: "done" | "later" | "follow-up" | "file" | "bin" | "junk" | "inbox";
+            kind: "done" | "later" | "follow-up" | "file" | "bin" | "inbox" | "junk";
             labels?: string[];
             on: components["schemas"]["Seen"][];
             stay?: boolean;
@@ -2161,7 +2161,7 @@ export interface components {
             note: components["schemas"]["Note"];
             /** @description Who got a holding note, and when */
             noted: components["schemas"]["Noted"][];
-            notices: components["schemas"]["Notices"];
+            notifications: components["schemas"]["Notifications"];
             /** @description The last plans, the newest first */
             past: components["schemas"]["PastPlan"][];
             plan: components["schemas"]["PlanView"];
@@ -3018,14 +3018,14 @@ export interface components {
             at: string;
             to: string;
         };
-        Notice: {
+        Notification: {
             /** @description A notification of the browser */
             browser: boolean;
             /** @description Counted in the page’s title and icon until it is looked at */
             count?: boolean;
             sound: boolean;
         };
-        NoticeView: {
+        NotificationView: {
             browser: boolean;
             /** Format: int64 */
             conversation?: number;
@@ -3038,12 +3038,12 @@ export interface components {
             text: string;
             title: string;
         };
-        Notices: {
+        Notifications: {
             count: boolean;
-            mentions: components["schemas"]["Notice"];
-            reminders: components["schemas"]["Notice"];
-            rounds: components["schemas"]["Notice"];
-            through: components["schemas"]["Notice"];
+            mentions: components["schemas"]["Notification"];
+            reminders: components["schemas"]["Notification"];
+            rounds: components["schemas"]["Notification"];
+            through: components["schemas"]["Notification"];
         };
         Nudge: {
             /** Format: int64 */
@@ -3100,7 +3100,7 @@ export interface components {
              */
             lowWater?: string;
             /** @description What the page may tell of now */
-            notices: components["schemas"]["NoticeView"][];
+            notifications: components["schemas"]["NotificationView"][];
             /** Format: date-time */
             now: string;
             outbox: components["schemas"]["OutgoingView"][];
@@ -3569,13 +3569,13 @@ export interface components {
             days: number;
             text: string;
         };
-        "Set-noticesRequest": {
+        "Set-notificationsRequest": {
             command: string;
             count: boolean;
-            mentions: components["schemas"]["Notice"];
-            reminders: components["schemas"]["Notice"];
-            rounds: components["schemas"]["Notice"];
-            through: components["schemas"]["Notice"];
+            mentions: components["schemas"]["Notification"];
+            reminders: components["schemas"]["Notification"];
+            rounds: components["schemas"]["Notification"];
+            through: components["schemas"]["Notification"];
         };
         "Set-weightsRequest": {
             command: string;
@@ -6218,7 +6218,7 @@ export interface operations {
             };
         };
     };
-    "set-notices": {
+    "set-notifications": {
         parameters: {
             query?: never;
             header?: never;
@@ -6227,7 +6227,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-noticesRequest"];
+                "application/json": components["schemas"]["Set-notificationsRequest"];
             };
         };
         responses: {

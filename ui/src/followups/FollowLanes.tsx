@@ -1,16 +1,16 @@
-import { useVirtualizer } from '@tanstack/react-virtual'
 import { ChevronDown, ChevronRight } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState, type DragEvent, type ReactNode } from 'react'
+import { useMemo, useRef, useState, type DragEvent, type ReactNode } from 'react'
 import type { Board, BoardLane, FollowUp } from '../api/client'
 import { useBlocks } from '../api/queries'
 import { FollowCard, FollowLine } from './FollowCard'
 import { AccountMark } from '../kit/Marks'
+import { Rows, useRows } from '../kit/Rows'
 
 /** What the board and the list need of the view around them. */
 export interface Lanes {
   board: Board
   focus: number | undefined
-  chosen: ReadonlySet<number>
+  chosen: ReadonlyMap<number, number>
   /** Keys of lanes that are folded. */
   folded: ReadonlySet<string>
   stages: boolean
@@ -107,19 +107,15 @@ export function FollowBoard({ on }: { on: Lanes }) {
 
 function Lane({ lane, on }: { lane: BoardLane; on: Lanes }) {
   const scroller = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({
-    count: lane.ids.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 104,
-    getItemKey: (i) => lane.ids[i] ?? i,
+  const at = on.focus === undefined ? -1 : lane.ids.indexOf(on.focus)
+  const virtual = useRows(lane.ids, scroller, () => 104, {
+    focus: { key: at < 0 ? undefined : on.focus, at },
+    keyOf: (id) => id,
+    measured: true,
     overscan: 2,
   })
   const items = virtual.getVirtualItems()
   const card = useSight(on.board, lane.ids, items[0]?.index ?? 0, items.at(-1)?.index ?? 0)
-  const at = on.focus === undefined ? -1 : lane.ids.indexOf(on.focus)
-  useEffect(() => {
-    if (at >= 0) virtual.scrollToIndex(at)
-  }, [at, virtual])
   const { over, props } = useDropping(lane, on)
   return (
     <section
@@ -140,18 +136,11 @@ function Lane({ lane, on }: { lane: BoardLane; on: Lanes }) {
         className="min-h-0 flex-1 overflow-y-auto px-0.5 py-2"
         tabIndex={-1}
       >
-        <div className="relative" style={{ height: virtual.getTotalSize() }}>
-          {items.map((v) => {
-            const id = lane.ids[v.index]
-            const f = id === undefined ? undefined : card(id)
+        <Rows virtual={virtual} items={lane.ids}>
+          {(id, { top }, key, measure) => {
+            const f = card(id)
             return (
-              <div
-                key={v.key}
-                ref={virtual.measureElement}
-                data-index={v.index}
-                className="absolute inset-x-0.5 pb-2"
-                style={{ top: v.start }}
-              >
+              <div key={key} {...measure} className="absolute inset-x-0.5 pb-2" style={{ top }}>
                 {f ? (
                   <Shown f={f} on={on} as={FollowCard} />
                 ) : (
@@ -159,8 +148,8 @@ function Lane({ lane, on }: { lane: BoardLane; on: Lanes }) {
                 )}
               </div>
             )
-          })}
-        </div>
+          }}
+        </Rows>
       </div>
     </section>
   )
@@ -173,7 +162,7 @@ function Shown({ f, on, as: As }: { f: FollowUp; on: Lanes; as: typeof FollowCar
       stage={on.stages ? on.board.stages.find((s) => s.id === f.stage) : undefined}
       focused={on.focus === f.id}
       chosen={on.chosen.has(f.id)}
-      drags={() => (on.chosen.has(f.id) ? [...on.chosen] : [f.id]).join(',')}
+      drags={() => (on.chosen.has(f.id) ? [...on.chosen.keys()] : [f.id]).join(',')}
       onFocus={() => on.onFocus(f.id)}
       onToggle={() => on.onToggle(f.id)}
       onOpen={() => on.onOpen(f.id)}
@@ -194,23 +183,18 @@ export function FollowList({ on }: { on: Lanes }) {
         .flatMap((lane) => [{ lane }, ...(on.folded.has(lane.key) ? [] : lane.ids.map((id) => ({ id })))]),
     [on.board.lanes, on.folded],
   )
-  const virtual = useVirtualizer({
-    count: items.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: (i) => (items[i] && 'lane' in items[i] ? 40 : 58), // fixed: measuring each row costs more than drawing it
-    overscan: 4,
-    useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
-  })
   const ids = useMemo(() => items.map((i) => ('id' in i ? i.id : -1)), [items])
+  const at = on.focus === undefined ? -1 : ids.indexOf(on.focus)
+  // Heights are fixed: measuring each row costs more than drawing it.
+  const virtual = useRows(items, scroller, (item) => ('lane' in item ? 40 : 58), {
+    focus: { key: on.focus, at },
+    overscan: 4,
+  })
   const seen = virtual.getVirtualItems()
   const wanted = useMemo(() => ids.filter((id) => id >= 0), [ids])
   const heads = useMemo(() => items.flatMap((item, i) => ('lane' in item ? [i] : [])), [items])
   const place = (index: number) => index - heads.filter((i) => i < index).length
   const card = useSight(on.board, wanted, place(seen[0]?.index ?? 0), place(seen.at(-1)?.index ?? 0))
-  const at = on.focus === undefined ? -1 : ids.indexOf(on.focus)
-  useEffect(() => {
-    if (at >= 0) virtual.scrollToIndex(at)
-  }, [at, virtual])
   return (
     <div
       ref={scroller}
@@ -220,21 +204,13 @@ export function FollowList({ on }: { on: Lanes }) {
       className="min-h-0 flex-1 overflow-y-auto"
       tabIndex={-1}
     >
-      <div className="relative" style={{ height: virtual.getTotalSize() }}>
-        {seen.map((v) => {
-          const item = items[v.index]
-          if (!item) return null
-          return (
-            <div
-              key={v.key}
-              className="absolute inset-x-0.5 pb-1.5 [contain:size_layout_style]"
-              style={{ top: v.start, height: v.size }}
-            >
-              {'lane' in item ? <ListHead lane={item.lane} on={on} /> : <One f={card(item.id)} on={on} />}
-            </div>
-          )
-        })}
-      </div>
+      <Rows virtual={virtual} items={items}>
+        {(item, style, key) => (
+          <div key={key} className="absolute inset-x-0.5 pb-1.5 [contain:size_layout_style]" style={style}>
+            {'lane' in item ? <ListHead lane={item.lane} on={on} /> : <One f={card(item.id)} on={on} />}
+          </div>
+        )}
+      </Rows>
     </div>
   )
 }

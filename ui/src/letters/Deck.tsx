@@ -1,49 +1,27 @@
-import {
-  Archive,
-  Check,
-  Clock,
-  CornerUpLeft,
-  Forward,
-  FolderDown,
-  Inbox,
-  ListChecks,
-  Trash2,
-  Undo2,
-} from 'lucide-react'
+import { Check, Clock, CornerUpLeft, Forward, FolderDown, ListChecks, Trash2, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { useOverview } from '../api/queries'
 import { density } from '../state/density'
-import { keyName, useKeyOf, type Action } from '../state/keys'
+import type { DeckAction } from '../state/decisions'
+import { keyName, useKeyOf } from '../state/keys'
 
 export interface DeckKey {
-  action: Action
+  action: DeckAction
   name: string
   hint: string
   press: () => void
   off?: string
 }
 
-const icons: Partial<Record<Action, ReactNode>> = {
-  answer: <CornerUpLeft className="text-tide" />,
-  done: <Check className="text-kelp" />,
-  later: <Clock className="text-lamp" />,
-  followUp: <ListChecks className="text-buoy" />,
-  handOn: <Forward className="text-heather" />,
-  file: <FolderDown className="text-ink-2" />,
-  bin: <Trash2 className="text-ink-2" />,
-  fetch: <Inbox className="text-tide" />,
-  junk: <Archive className="text-ink-2" />,
-}
-const edges: Partial<Record<Action, string>> = {
-  answer: 'border-b-tide',
-  done: 'border-b-kelp',
-  later: 'border-b-lamp',
-  followUp: 'border-b-buoy',
-  handOn: 'border-b-heather',
-  file: 'border-b-ink-2',
-  bin: 'border-b-ink-2',
-  fetch: 'border-b-tide',
-  junk: 'border-b-ink-2',
+/** What each key looks like. */
+const looks: Record<DeckAction, { icon: ReactNode; edge: string }> = {
+  answer: { icon: <CornerUpLeft className="text-tide" />, edge: 'border-b-tide' },
+  done: { icon: <Check className="text-kelp" />, edge: 'border-b-kelp' },
+  later: { icon: <Clock className="text-lamp" />, edge: 'border-b-lamp' },
+  followUp: { icon: <ListChecks className="text-buoy" />, edge: 'border-b-buoy' },
+  handOn: { icon: <Forward className="text-heather" />, edge: 'border-b-heather' },
+  file: { icon: <FolderDown className="text-ink-2" />, edge: 'border-b-ink-2' },
+  bin: { icon: <Trash2 className="text-ink-2" />, edge: 'border-b-ink-2' },
 }
 
 /** The decision deck: large keys, each of which says what it would do now. */
@@ -64,10 +42,10 @@ export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: 
           onClick={k.press}
           disabled={k.off !== undefined}
           title={k.off}
-          className={`flex ${height} min-w-0 items-center gap-2 rounded-[12px] border border-b-2 border-line bg-paper px-2.5 text-left hover:bg-tide-3 disabled:opacity-50 max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center md:flex-1 ${edges[k.action]}`}
+          className={`flex ${height} min-w-0 items-center gap-2 rounded-[12px] border border-b-2 border-line bg-paper px-2.5 text-left hover:bg-tide-3 disabled:opacity-50 max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center md:flex-1 ${looks[k.action].edge}`}
         >
           <span className="shrink-0 [&_svg]:size-5 max-md:[&_svg]:size-4" aria-hidden>
-            {icons[k.action]}
+            {looks[k.action].icon}
           </span>
           <span className="min-w-0 flex-1">
             <span className="flex items-center gap-1">

@@ -8,12 +8,13 @@ import { drag } from '../state/dragging'
 import { age, fullStamp, useMinute } from '../state/time'
 import { AccountMark, FlagMark, StarMark } from '../kit/Marks'
 import { CouldNotRead } from '../kit/CouldNotRead'
-import { useRows } from '../kit/Rows'
+import { Rows, useRows } from '../kit/Rows'
 
 /** Heights of the heads of groups, in CSS pixels. */
 const headHeights = { roomy: 36, compact: 20 } as const
 
-type Item = { head: string; count: number } | { row: Row; index: number }
+type Item = { head: string; count: number; before: number } | { row: Row; index: number }
+const keyOfItem = (item: Item) => ('head' in item ? -item.before : item.row.id)
 
 /** The list of letters, grouped by how they came. Only what is in sight is in
  * the page, so ten thousand scroll as easily as ten. */
@@ -36,12 +37,15 @@ export function Queue({
   const scroller = useRef<HTMLDivElement>(null)
   const items = useMemo(() => withHeads(rows, grouped), [rows, grouped])
   const itemIndex = useMemo(() => items.findIndex((i) => 'row' in i && i.index === index), [items, index])
-  const virtual = useRows(items, scroller, (item) => ('head' in item ? headHeight : rowHeight))
+  const focusId = listing.focus?.id
+  const virtual = useRows(items, scroller, (item) => ('head' in item ? headHeight : rowHeight), {
+    focus: { key: focusId, at: itemIndex },
+    keyOf: keyOfItem,
+  })
   useLayoutEffect(() => virtual.measure(), [rowHeight, virtual])
 
   // A row that arrives above the one in focus does not move it.
   const before = useRef<{ id?: number; top: number }>({ top: 0 })
-  const focusId = listing.focus?.id
   useLayoutEffect(() => {
     const top = items
       .slice(0, Math.max(itemIndex, 0))
@@ -52,11 +56,6 @@ export function Queue({
     }
     before.current = { id: focusId, top }
   }, [items, itemIndex, focusId, rowHeight, headHeight])
-  useEffect(() => {
-    if (itemIndex >= 0) virtual.scrollToIndex(itemIndex, { align: 'auto' })
-    // Only when the focus moves, not when rows come and go.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [focusId])
 
   const last = virtual.getVirtualItems().at(-1)?.index ?? 0
   const { hasNextPage, isFetchingNextPage, fetchNextPage } = list
@@ -104,25 +103,20 @@ export function Queue({
       tabIndex={0}
       aria-activedescendant={focusId ? `row-${focusId}` : undefined}
     >
-      <div className="relative w-full" style={{ height: virtual.getTotalSize() }} role="presentation">
-        {virtual.getVirtualItems().map((v) => {
-          const item = items[v.index]
-          if (!item) return null
-          const style = { top: v.start, height: v.size }
-          if ('head' in item)
-            return (
-              <div
-                key={v.key}
-                role="presentation"
-                className={`absolute inset-x-0 flex items-end gap-2 px-3 text-[13px] font-semibold text-ink-2 ${compact ? '' : 'pb-1.5'}`}
-                style={style}
-              >
-                {item.head} <span className="font-normal text-ink-3">{item.count}</span>
-              </div>
-            )
-          return (
+      <Rows virtual={virtual} items={items}>
+        {(item, style, key) =>
+          'head' in item ? (
             <div
-              key={item.row.id}
+              key={key}
+              role="presentation"
+              className={`absolute inset-x-0 flex items-end gap-2 px-3 text-[13px] font-semibold text-ink-2 ${compact ? '' : 'pb-1.5'}`}
+              style={style}
+            >
+              {item.head} <span className="font-normal text-ink-3">{item.count}</span>
+            </div>
+          ) : (
+            <div
+              key={key}
               role="presentation"
               className="absolute inset-x-0 px-1 [contain:size_layout_style]"
               style={style}
@@ -140,8 +134,8 @@ export function Queue({
               />
             </div>
           )
-        })}
-      </div>
+        }
+      </Rows>
     </div>
   )
 }
@@ -163,7 +157,7 @@ function withHeads(rows: Row[], grouped?: boolean): Item[] {
   const out: Item[] = []
   rows.forEach((row, index) => {
     if (row.group.label !== rows[index - 1]?.group.label)
-      out.push({ head: row.group.label, count: counts.get(row.group.label) ?? 0 })
+      out.push({ head: row.group.label, count: counts.get(row.group.label) ?? 0, before: row.id })
     out.push({ row, index })
   })
   return out

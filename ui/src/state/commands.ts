@@ -112,16 +112,17 @@ export async function resend() {
   }
 }
 
-/** What a command is about. An earlier page may have left one in the queue that calls
- * it a letter or a draft. */
+/** What a command is about, and its operation. An earlier page may have left one in the
+ * queue that calls them otherwise. */
 function objectOf(c: Command): number | string {
   const left = c as { id?: number | string; letter?: number; draft?: string }
   return left.id ?? left.letter ?? left.draft ?? 0
 }
+const operationOf = (c: Command) => operations[(c.path as string) === 'notices' ? 'notifications' : c.path]
 
 /** Sends a command, and gives what became of it with what that makes stale. */
 async function send({ id, command: c }: Queued): Promise<{ outcome: Outcome; stale: string | null }> {
-  const [method, path] = operations[c.path].split(' ') as ['POST', '/api/through/{id}/end'] // one stands for all
+  const [method, path] = operationOf(c).split(' ') as ['POST', '/api/through/{id}/end'] // one stands for all
   const body = { ...c.body, ...('on' in c.body ? { on: (c.body.on as unknown[]).map(seen) } : {}), command: id }
   let stale = null
   const answer = api.request(method.toLowerCase() as 'post', path, {

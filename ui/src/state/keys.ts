@@ -1,16 +1,11 @@
 import { useEffect, useRef } from 'react'
+import { decisions } from '../api/tables'
+import { actionOf, type DecisionAction } from './decisions'
 import { focusIsLost, giveFocus, isWriting } from './focus'
 import { kept } from './store'
 import { goings, viewOf, type GoAction } from './viewing'
 
 const acts = {
-  answer: { key: '1', what: 'Answer', group: 'Decide' },
-  done: { key: '2', what: 'Done', group: 'Decide' },
-  later: { key: '3', what: 'Later', group: 'Decide' },
-  followUp: { key: '4', what: 'Follow up', group: 'Decide' },
-  handOn: { key: '5', what: 'Hand on', group: 'Decide' },
-  file: { key: '6', what: 'File', group: 'Decide' },
-  bin: { key: '7', what: 'Bin', group: 'Decide' },
   undo: { key: 'u', what: 'Undo the latest step', group: 'Decide' },
   redo: { key: 'U', what: 'Do again what was undone', group: 'Decide' },
   star: { key: 's', what: 'Star', group: 'Mark' },
@@ -18,9 +13,7 @@ const acts = {
   flagWhen: { key: 'F', what: 'Flag for another time', group: 'Mark' },
   label: { key: 'l', what: 'Label', group: 'Mark' },
   quiet: { key: 'q', what: 'Quiet this conversation, or not', group: 'Mark' },
-  junk: { key: 'm', what: 'Junk, or not junk', group: 'Mark' },
   same: { key: 'p', what: 'Put off as long again', group: 'Mark' },
-  fetch: { key: 'b', what: 'Bring back to the inbox', group: 'Mark' },
   next: { key: 'j', what: 'Next letter', group: 'Move' },
   previous: { key: 'k', what: 'Previous letter', group: 'Move' },
   open: { key: ' ', what: 'Read on, then the next letter', group: 'Move' },
@@ -40,16 +33,24 @@ const acts = {
   letThrough: { key: 't', what: 'Let this sender through: a key person', group: 'Mark' },
 } as const
 
-export type Action = keyof typeof acts | GoAction
+export type Action = keyof typeof acts | DecisionAction | GoAction
+interface Act {
+  key: string
+  what: string
+  group: string
+}
 /** Every action that has a key, in the order in which help lists them. */
-export const actions: Record<Action, { key: string; what: string; group: string }> = {
+export const actions: Record<Action, Act> = {
+  ...(Object.fromEntries(
+    decisions.map((d) => [actionOf(d.kind), { key: d.key, what: d.name, group: d.deck ? 'Decide' : 'Mark' }]),
+  ) as Record<DecisionAction, Act>),
   ...acts,
   ...(Object.fromEntries(
     goings.map(([go, name]) => {
       const { key = '', what, word } = viewOf(name)
       return [go, { key, what: what ?? word, group: 'Views' }]
     }),
-  ) as Record<GoAction, { key: string; what: string; group: string }>),
+  ) as Record<GoAction, Act>),
 }
 
 /** Keys a person has changed; '' turns one off. */

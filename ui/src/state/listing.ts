@@ -1,10 +1,11 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { api, errorText, take, type Row } from '../api/client'
-import { client, conversationQuery, useList, type ListData, type ListKey } from '../api/queries'
+import { client, conversationQuery, useList, type ListData, type ListKey, type Place } from '../api/queries'
 import { carryOut, told, useHidden, type DecideBody } from './commands'
 import { say } from './spoken'
 import { composing } from './writing'
 import { failed } from './failed'
+import { useRowFocus } from './rows'
 
 /** A conversation that something is done to: the last letter seen of it, and the
  * version and place at which it stood. */
@@ -17,6 +18,8 @@ export interface Target {
 export type Targets = Target[]
 export const targetOf = (r: Target): Target => ({ id: r.id, last: r.last, version: r.version, place: r.place })
 
+const idOf = (r: Row) => r.id
+
 /** A list with the row in focus, the rows selected, and what can be done to
  * them. */
 export function useListing(key: ListKey) {
@@ -26,32 +29,28 @@ export function useListing(key: ListKey) {
     () => (list.data?.pages ?? []).flatMap((p) => p.rows).filter((r) => !hidden.has(r.id)),
     [list.data, hidden],
   )
-  // A letter that is being written keeps its conversation in focus, also after a reload.
-  const [focusId, setFocusId] = useState<number | undefined>(() => composing.get()?.conversation)
-  const [selected, setSelected] = useState<ReadonlyMap<number, Target>>(new Map())
   const [reading, setReading] = useState(() => composing.get()?.conversation !== undefined)
-  const anchor = useRef<number>(undefined)
-  const place = useRef(0)
-  const wanted = useRef<number>(undefined)
-
-  const found = rows.findIndex((r) => r.id === focusId)
-  // A row that has left gives its place to the one that follows.
-  const index = found >= 0 ? found : Math.min(place.current, rows.length - 1)
-  const focus: Row | undefined = rows[index]
-  /** Moves the focus to a row that is there, or once it is there again. */
-  const focusOn = useCallback((id: number) => {
-    wanted.current = id
-    setFocusId(id)
-  }, [])
-  useEffect(() => {
-    if (wanted.current !== undefined && rows.some((r) => r.id === wanted.current)) {
-      setFocusId(wanted.current)
-      wanted.current = undefined
-      return
+  const { name, account } = key
+  const all = useCallback(async () => {
+    try {
+      const there = await take(
+        api.GET('/api/places/{place}/all', { params: { path: { place: name as Place }, query: { account } } }),
+      )
+      return new Map<number, Target>(there.map((s) => [s.id, { ...s, place: name }]))
+    } catch (e) {
+      failed(errorText(e, 'The list could not be read.'))
     }
-    if (index >= 0) place.current = index
-    if (focus && focus.id !== focusId) setFocusId(focus.id)
-  }, [index, focus, focusId, rows])
+  }, [name, account])
+  const everywhere = name === 'sent' || name === 'search' // they are of no one place
+  const focused = useRowFocus<Row, number, Target>({
+    rows,
+    keyOf: idOf,
+    pick: targetOf,
+    // A letter that is being written keeps its conversation in focus, also after a reload.
+    initial: () => composing.get()?.conversation,
+    all: everywhere ? undefined : all,
+  })
+  const { focus, index, selected, clear, move } = focused
 
   // The next letters are fetched ahead, so that they are there at once.
   useEffect(() => {
@@ -66,60 +65,16 @@ export function useListing(key: ListKey) {
     if (needMore) void fetchNextPage()
   }, [needMore, fetchNextPage])
 
-  const move = useCallback(
-    (by: number, extend = false) => {
-      const to = rows[Math.min(Math.max(index + by, 0), rows.length - 1)]
-      if (!to) return
-      wanted.current = undefined
-      if (extend && focus) {
-        anchor.current ??= index
-        const target = Math.min(Math.max(index + by, 0), rows.length - 1)
-        const [a, b] = [Math.min(anchor.current, target), Math.max(anchor.current, target)]
-        setSelected(new Map(rows.slice(a, b + 1).map((r) => [r.id, targetOf(r)])))
-      } else {
-        anchor.current = undefined
-      }
-      setFocusId(to.id)
-    },
-    [rows, index, focus],
-  )
-
-  const toggle = useCallback((row: Row) => {
-    setSelected((was) => {
-      const now = new Map(was)
-      if (!now.delete(row.id)) now.set(row.id, targetOf(row))
-      return now
-    })
-  }, [])
-
-  const selectAll = useCallback(async () => {
-    if (key.name === 'sent' || key.name === 'search') {
-      setSelected(new Map(rows.map((r) => [r.id, targetOf(r)])))
-      return
-    }
-    try {
-      const all = await take(
-        api.GET('/api/places/{place}/all', { params: { path: { place: key.name }, query: { account: key.account } } }),
-      )
-      setSelected(new Map(all.map((s) => [s.id, { ...s, place: key.name }])))
-    } catch (e) {
-      failed(errorText(e, 'The list could not be read.'))
-    }
-  }, [key.name, key.account, rows])
-
   const targets = useCallback((): Targets => {
     if (selected.size === 0) return focus ? [{ ...targetOf(focus), last: lastSeen(focus) }] : []
     return [...selected.values()]
   }, [selected, focus])
 
-  const clear = useCallback(() => setSelected(new Map()), [])
-
-  const stays = key.name === 'search' || key.name === 'sent'
   /** After a decision: the letters leave, and the next one is there. */
   const left = useCallback(() => {
-    setSelected(new Map())
+    clear()
     setReading((was) => was && rows.length > 1)
-  }, [rows.length])
+  }, [rows.length, clear])
 
   const decide = useCallback(
     (body: Omit<DecideBody, 'on'>, on: Targets) => {
@@ -130,7 +85,7 @@ export function useListing(key: ListKey) {
       void carryOut({
         path: 'decide',
         body: { ...body, on },
-        ...(stays ? {} : { hides: on.map((t) => t.id) }),
+        ...(everywhere ? {} : { hides: on.map((t) => t.id) }),
       }).then((o) => {
         if (!o) return
         say(
@@ -139,9 +94,9 @@ export function useListing(key: ListKey) {
         if (matchMedia('(width < 48rem)').matches) told(o) // there is no Undo key in sight
       })
       left()
-      if (stays && on.length === 1) move(1)
+      if (everywhere && on.length === 1) move(1)
     },
-    [left, stays, move, rows, index],
+    [left, everywhere, move, rows, index],
   )
 
   const star = useCallback(
@@ -177,26 +132,7 @@ export function useListing(key: ListKey) {
     [rows, key.name, left],
   )
 
-  return {
-    key,
-    list,
-    rows,
-    focus,
-    index,
-    selected,
-    reading,
-    focusOn,
-    setReading,
-    move,
-    toggle,
-    selectAll,
-    clear,
-    targets,
-    decide,
-    left,
-    star,
-    quiet,
-  }
+  return { ...focused, key, list, reading, setReading, targets, decide, left, star, quiet }
 }
 
 export type Listing = ReturnType<typeof useListing>

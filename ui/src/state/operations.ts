@@ -34,7 +34,7 @@ export const operations = {
   'new-follow-stage': 'POST /api/stages',
   'new-follow-up': 'POST /api/follow-ups',
   'new-spot': 'POST /api/spots',
-  notices: 'POST /api/notices',
+  notifications: 'POST /api/notifications',
   pictures: 'POST /api/senders/pictures',
   'put-plan': 'POST /api/plan',
   'quiet-appointment': 'POST /api/appointments/{id}/seen',

@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import type { Notice, Overview } from '../api/client'
+import type { NotificationView, Overview } from '../api/client'
 import { shared } from './store'
 
 /** Asks the browser, which asks the person. */
@@ -34,14 +34,14 @@ const unseen = shared<string[]>('unseen', [])
 const looked = () => document.visibilityState === 'visible' && document.hasFocus()
 
 /** Two pages hear of a thing at the same moment; the second finds it told. */
-async function tell(notices: Notice[]) {
-  if ('locks' in navigator) return navigator.locks.request('ebbe-notices', () => tellNow(notices))
-  tellNow(notices)
+async function tell(notifications: NotificationView[]) {
+  if ('locks' in navigator) return navigator.locks.request('ebbe-notices', () => tellNow(notifications))
+  tellNow(notifications)
 }
 
-function tellNow(notices: Notice[]) {
+function tellNow(notifications: NotificationView[]) {
   toldOf.reload()
-  const fresh = notices.filter((n) => !toldOf.get().includes(n.key))
+  const fresh = notifications.filter((n) => !toldOf.get().includes(n.key))
   if (fresh.length === 0) return
   toldOf.set((was) => [...was, ...fresh.map((n) => n.key)].slice(-200))
   const counted = fresh.filter((n) => n.count).map((n) => n.key)
@@ -62,10 +62,10 @@ function tellNow(notices: Notice[]) {
 /** Tells once of what the server says may be told of, and counts in the page's
  * title and icon what the person wants counted. */
 export function useNotices(overview: Overview | undefined, view: string) {
-  const notices = overview?.notices
+  const notifications = overview?.notifications
   useEffect(() => {
-    if (notices) void tell(notices)
-  }, [notices])
+    if (notifications) void tell(notifications)
+  }, [notifications])
   const news = unseen.use().length
   useEffect(() => {
     const seen = () => looked() && unseen.get().length > 0 && unseen.set([])

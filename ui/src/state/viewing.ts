@@ -1,5 +1,6 @@
 import type { Overview } from '../api/client'
 import type { Place } from '../api/queries'
+import { places } from '../api/tables'
 
 interface View {
   /** What it is called. */
@@ -19,6 +20,13 @@ interface View {
   empty?: string
 }
 
+/** What the core says of a place: its name, what becomes of what is there, and that
+ * nothing is. */
+const saidOf = (place: Place) => {
+  const { name, hint, empty } = places.find((p) => p.place === place) ?? places[0]
+  return { word: name, hint, empty }
+}
+
 /** All views, by the first part of their address. */
 export const views = {
   inbox: { word: 'Inbox', go: 'goInbox', key: 'v i', among: 'bar', count: 'inbox' },
@@ -26,13 +34,11 @@ export const views = {
   waiting: { word: 'Waiting', go: 'goWaiting', key: 'v w', among: 'bar', count: 'waiting' },
   ahead: { word: 'Ahead', go: 'goAhead', key: 'v a', among: 'bar', count: 'ahead' },
   archive: {
-    word: 'Archive',
+    ...saidOf('archive'),
     go: 'goArchive',
     key: 'v r',
     among: 'away',
     list: 'archive',
-    hint: 'decided and kept',
-    empty: 'Nothing is archived yet. Done and File bring letters here.',
   },
   sent: {
     word: 'Sent',
@@ -44,22 +50,18 @@ export const views = {
   },
   drafts: { word: 'Drafts', go: 'goDrafts', key: 'v u', what: 'Drafts: unfinished letters', among: 'away' },
   bin: {
-    word: 'Bin',
+    ...saidOf('bin'),
     go: 'goBin',
     key: 'v b',
     among: 'away',
     list: 'bin',
-    hint: 'kept for 30 days',
-    empty: 'The bin is empty.',
   },
   junk: {
-    word: 'Junk',
+    ...saidOf('junk'),
     go: 'goJunk',
     key: 'v j',
     among: 'away',
     list: 'junk',
-    hint: 'never brought back by new letters',
-    empty: 'No junk.',
   },
   journal: { word: 'Journal', among: 'away' },
   files: { word: 'Letters in and out', go: 'goFiles', key: 'v o' },

@@ -20,7 +20,7 @@ import { Rows, useRows } from '../kit/Rows'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
 import { focusOn } from '../state/focus'
-import { useKeys } from '../state/keys'
+import { useRowFocus, useRowKeys } from '../state/rows'
 import { CouldNotRead } from '../kit/CouldNotRead'
 
 const kinds = {
@@ -39,8 +39,6 @@ const keyOfEntry = (e: EntryRef) => `${e.kind}:${e.id}`
 export function AheadView() {
   const { data, isPending, isError, error, refetch } = useAhead()
   const go = useNavigate()
-  const [at, setAt] = useState<string>()
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set())
   const [moving, setMoving] = useState<Entry[]>()
   const [over, setOver] = useState<string>()
@@ -61,19 +59,26 @@ export function AheadView() {
     return out
   }, [data, turned])
   const shown = useMemo(() => items.flatMap((i) => ('entry' in i ? [i.entry] : [])), [items])
-  const found = at === undefined ? -1 : shown.findIndex((e) => keyOfEntry(e) === at)
-  const index = Math.max(0, found)
-  const focus = shown[index]
-  const virtual = useRows(items, scroller, (item) => ('head' in item ? 44 : 50))
+  const list = useRowFocus<Entry, string, Entry>({
+    rows: shown,
+    keyOf: keyOfEntry,
+    pick: (e) => e,
+    onMove: (e) => focusOn(idOfEntry(e)),
+  })
+  const { focus, selected: chosen } = list
+  const at = useMemo(() => items.findIndex((i) => 'entry' in i && i.entry === focus), [items, focus])
+  const virtual = useRows(items, scroller, (item) => ('head' in item ? 44 : 50), {
+    focus: { key: focus && keyOfEntry(focus), at },
+  })
 
   const targets = (): Entry[] =>
     chosen.size > 0 ? (data?.entries ?? []).filter((e) => chosen.has(keyOfEntry(e))) : focus ? [focus] : []
-  const act = (action: 'move' | 'cancel' | 'fetch', list: Entry[], when?: string) => {
-    const on = list
+  const act = (action: 'move' | 'cancel' | 'fetch', entries: Entry[], when?: string) => {
+    const on = entries
       .filter((e) => action !== 'fetch' || e.kind === 'return')
       .map((e) => ({ kind: e.kind, id: e.id, version: e.version }))
     if (on.length === 0) return toast('Only letters that were put off can be fetched back.')
-    setChosen(new Set())
+    list.clear()
     void carryOut({ path: 'ahead', body: { action, on, ...(when ? { when } : {}) } }).then(told)
   }
   const open = (e: Entry) =>
@@ -82,25 +87,9 @@ export function AheadView() {
       : e.conversation
         ? void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
         : void go({ to: '/follow-ups', search: { open: e.followUp } })
-  const move = (by: number) => {
-    const next = shown[Math.min(Math.max(index + by, 0), shown.length - 1)]
-    if (!next) return
-    setAt(keyOfEntry(next))
-    virtual.scrollToIndex(items.findIndex((i) => 'entry' in i && i.entry === next))
-    focusOn(idOfEntry(next))
-  }
-  const toggle = (e: Entry) =>
-    setChosen((was) => {
-      const now = new Set(was)
-      if (!now.delete(keyOfEntry(e))) now.add(keyOfEntry(e))
-      return now
-    })
-  useKeys({
-    next: () => move(1),
-    previous: () => move(-1),
+  useRowKeys(list, {
     undo: () => void undo(),
     open: () => focus && open(focus),
-    select: () => focus && toggle(focus),
     fetch: () => act('fetch', targets()),
     done: () => act('fetch', targets()),
     later: () => targets().length > 0 && setMoving(targets()),
@@ -109,9 +98,9 @@ export function AheadView() {
   const drop = (g: AheadGroup, refs: string) => {
     setOver(undefined)
     const keys = new Set(refs.split(','))
-    const list = (data?.entries ?? []).filter((e) => keys.has(keyOfEntry(e)))
-    const exact = list.length === 1 ? /(?<!around) (\d\d:\d\d)$/.exec(list[0]?.phrase ?? '')?.[1] : undefined
-    if (g.day && list.length > 0) act('move', list, exact ? `${g.day} at ${exact}` : g.day)
+    const entries = (data?.entries ?? []).filter((e) => keys.has(keyOfEntry(e)))
+    const exact = entries.length === 1 ? /(?<!around) (\d\d:\d\d)$/.exec(entries[0]?.phrase ?? '')?.[1] : undefined
+    if (g.day && entries.length > 0) act('move', entries, exact ? `${g.day} at ${exact}` : g.day)
   }
   return (
     <Beside id={focus?.conversation}>
@@ -132,7 +121,7 @@ export function AheadView() {
               <button className="btn btn-small" onClick={() => act('cancel', targets())}>
                 Cancel them
               </button>
-              <button className="btn btn-small" onClick={() => setChosen(new Set())}>
+              <button className="btn btn-small" onClick={() => list.clear()}>
                 None
               </button>
             </span>
@@ -181,9 +170,9 @@ export function AheadView() {
                   chosen={chosen.has(keyOfEntry(e))}
                   hovered={hovered === keyOfEntry(e)}
                   onHover={() => setHovered(keyOfEntry(e))}
-                  drags={() => (chosen.has(keyOfEntry(e)) ? [...chosen] : [keyOfEntry(e)]).join(',')}
-                  onFocus={() => setAt(keyOfEntry(e))}
-                  onToggle={() => toggle(e)}
+                  drags={() => (chosen.has(keyOfEntry(e)) ? [...chosen.keys()] : [keyOfEntry(e)]).join(',')}
+                  onFocus={() => list.focusOn(keyOfEntry(e))}
+                  onToggle={() => list.toggle(e)}
                   onOpen={() => open(e)}
                   onMove={() => setMoving([e])}
                   onFetch={() => act('fetch', [e])}

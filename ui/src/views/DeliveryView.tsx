@@ -6,7 +6,7 @@ import { toast } from 'sonner'
 import type { Delivery, NextDelivery, Plan, Replay } from '../api/client'
 import { useDelivery, usePlanExamples, usePlanPreview, useSettings } from '../api/queries'
 import { HoldingNote } from '../delivery/HoldingNote'
-import { NoticeSettings } from '../delivery/NoticeSettings'
+import { NotificationSettings } from '../delivery/NotificationSettings'
 import { PlanText } from '../delivery/PlanText'
 import { ThroughList } from '../delivery/ThroughList'
 import { WeekGrid } from '../delivery/WeekGrid'
@@ -144,7 +144,7 @@ export function DeliveryView() {
           <Next list={data.next} open={data.gate.open} />
           <ThroughList delivery={data} />
           <HoldingNote delivery={data} />
-          <NoticeSettings notices={data.notices} />
+          <NotificationSettings notifications={data.notifications} />
           <Past delivery={data} account={account} onEdit={edit} />
         </aside>
       )}

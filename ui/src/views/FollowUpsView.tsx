@@ -12,7 +12,8 @@ import { priorities } from '../followups/PriorityChoice'
 import { startAnswer } from '../state/answering'
 import { carryOut, told, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
-import { useKeys } from '../state/keys'
+import type { Handlers } from '../state/keys'
+import { useRowFocus, useRowKeys } from '../state/rows'
 import { kept } from '../state/store'
 import { Opening } from '../kit/Opening'
 import { Choice } from '../kit/Choice'
@@ -31,6 +32,8 @@ const asBoard = kept('follow-ups-board', true)
 /** Reads the board before it is wanted, so that it opens at once. */
 export const warm = () => client.prefetchQuery(boardQuery({ by: layout.get(), closed: false, filter: {} }))
 
+const same = (id: number) => id
+
 /** All follow-ups, as a board or a list over the same lanes, with the one in
  * focus in full beside them. */
 export function FollowUpsView() {
@@ -42,48 +45,44 @@ export function FollowUpsView() {
   const { data, isPending, isError, error, refetch } = useBoard(q)
   const { open } = useSearch({ strict: false }) as { open?: number }
   const go = useNavigate()
-  const [at, setAt] = useState<number | undefined>(open)
   const [detail, setDetail] = useState(open !== undefined)
   const [reading, setReading] = useState(false)
-  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
   const [asking, setAsking] = useState<'fit' | 'stages' | 'move' | 'files'>()
   const [dropped, setDropped] = useState<{ file?: string; line?: string }>({})
-  useEffect(() => {
-    if (open === undefined) return
-    setAt(open)
-    setDetail(true)
-  }, [open])
   const lanes = useMemo(() => (data?.lanes ?? []).filter((l) => board || !folded.has(l.key)), [data, board, folded])
   const order = useMemo(() => lanes.flatMap((l) => l.ids), [lanes])
-  const found = at === undefined ? -1 : order.indexOf(at)
-  const focus = found >= 0 || (detail && at !== undefined) ? at : order[0]
+  const list = useRowFocus<number, number, number>({ rows: order, keyOf: same, pick: same, initial: open })
+  const { focusOn, selected: chosen } = list
+  // One that is opened from elsewhere is shown, though the lanes may not have it.
+  const [opened, setOpened] = useState(open)
+  useEffect(() => {
+    if (open === undefined) return
+    focusOn(open)
+    setOpened(open)
+    setDetail(true)
+  }, [open, focusOn])
+  const focus = detail && opened !== undefined && !order.includes(opened) ? opened : list.focus
   const lane = lanes.findIndex((l) => focus !== undefined && l.ids.includes(focus))
 
-  const move = (by: number) => {
-    // From the end of a lane it goes on with the next one.
-    const i = focus === undefined ? 0 : order.indexOf(focus)
-    const next = order[Math.min(Math.max(i + by, 0), order.length - 1)]
-    if (next !== undefined) setAt(next)
+  const goTo = (id: number | undefined) => {
+    setOpened(undefined)
+    if (id !== undefined) focusOn(id)
   }
   const across = (step: number) => {
     const row = lanes[lane]?.ids.indexOf(focus ?? -1) ?? 0
     for (let l = lane + step; l >= 0 && l < lanes.length; l += step) {
       const ids = lanes[l]?.ids ?? []
-      if (ids.length > 0) return setAt(ids[Math.min(row, ids.length - 1)])
+      if (ids.length > 0) return goTo(ids[Math.min(row, ids.length - 1)])
     }
   }
-  const targets = () => (chosen.size > 0 ? [...chosen] : focus !== undefined ? [focus] : [])
+  const targets = () => (chosen.size > 0 ? [...chosen.keys()] : focus !== undefined ? [focus] : [])
   const edit = (ids: number[], body: FollowUpFields) => {
     if (ids.length === 0) return
-    setChosen(new Set())
+    list.clear()
     return carryOut({ path: 'edit-follow-ups', body: { ...body, on: ids } }).then(told)
   }
   const complete = (ids: number[], status: 'done' | 'open' | 'dropped' = done ? 'open' : 'done') => {
-    const i = focus === undefined ? -1 : order.indexOf(focus)
-    if (focus !== undefined && ids.includes(focus)) {
-      setAt(order.slice(i + 1).find((id) => !ids.includes(id)) ?? order.slice(0, i).findLast((id) => !ids.includes(id)))
-    }
     leave(q, ids)
     void edit(ids, { status })
   }
@@ -94,14 +93,8 @@ export function FollowUpsView() {
       if (!o) void client.invalidateQueries({ queryKey: ['follow-ups'] })
     })
   }
-  const toggle = (id: number) =>
-    setChosen((was) => {
-      const now = new Set(was)
-      if (!now.delete(id)) now.add(id)
-      return now
-    })
   const show = (id: number) => {
-    setAt(id)
+    goTo(id)
     setDetail(true)
   }
   const answer = async () => {
@@ -120,9 +113,7 @@ export function FollowUpsView() {
         void (conversation ? go({ to: '/letter/$id', params: { id: String(conversation) } }) : go({ to: '/inbox' })),
       (e: unknown) => failed(errorText(e, 'The letter could not be drafted.')),
     )
-  useKeys({
-    next: () => move(1),
-    previous: () => move(-1),
+  const keys: Handlers = {
     answer: () => void answer(),
     open: () => focus !== undefined && (detail ? setReading(!reading) : show(focus)),
     done: () => complete(targets()),
@@ -130,11 +121,11 @@ export function FollowUpsView() {
     handOn: handOver,
     followUp: () => focus !== undefined && show(focus),
     bin: () => complete(targets(), 'dropped'),
-    select: () => focus !== undefined && toggle(focus),
     undo: () => void undo(),
     work: () => void go({ to: '/work' }),
     fit: () => setAsking('fit'),
-  })
+  }
+  useRowKeys(list, keys, () => (reading ? setReading(false) : setDetail(false)))
   useEffect(() => {
     const keys = (e: KeyboardEvent) => {
       const field =
@@ -150,15 +141,6 @@ export function FollowUpsView() {
       if (e.key === 'Enter' && !(e.target instanceof Element && e.target.closest('button, a')) && focus !== undefined) {
         e.preventDefault()
         show(focus)
-      }
-      if (e.key === 'Escape') {
-        if (chosen.size > 0) setChosen(new Set())
-        else if (reading) setReading(false)
-        else setDetail(false)
-      }
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
-        e.preventDefault()
-        setChosen(new Set(order))
       }
     }
     addEventListener('keydown', keys)
@@ -177,8 +159,8 @@ export function FollowUpsView() {
         if (!now.delete(key)) now.add(key)
         return now
       }),
-    onFocus: setAt,
-    onToggle: toggle,
+    onFocus: goTo,
+    onToggle: list.toggle,
     onOpen: show,
     onComplete: (f: FollowUp) => complete([f.id], f.closed ? 'open' : 'done'),
     onDrop: put,
@@ -278,7 +260,7 @@ export function FollowUpsView() {
             onEdit={(body) => void edit(targets(), body)}
             onMove={() => setAsking('move')}
             onDone={() => complete(targets())}
-            onNone={() => setChosen(new Set())}
+            onNone={() => list.clear()}
           />
         ) : (
           <FollowFilter

@@ -7,6 +7,7 @@ import { Beside } from '../letters/Beside'
 import { Rows, useRows } from '../kit/Rows'
 import { undo } from '../state/commands'
 import { useKeys } from '../state/keys'
+import { useRowFocus, useRowKeys } from '../state/rows'
 import { clock, stamp } from '../state/time'
 import { resume } from '../state/writing'
 import { CouldNotRead } from '../kit/CouldNotRead'
@@ -23,12 +24,13 @@ export function JournalView() {
     day,
   )
   const list = useMemo(() => (data?.pages ?? []).flat(), [data])
-  const [at, setAt] = useState<number>()
-  const index = Math.max(
-    0,
-    list.findIndex((e) => e.entry === at),
-  )
-  const focus = list[index]
+  const rows = useRowFocus<JournalEntry, number, JournalEntry>({
+    rows: list,
+    keyOf: (e) => e.entry,
+    pick: (e) => e,
+    single: true,
+  })
+  const { focus } = rows
   const items = useMemo(() => {
     const out: ({ head: string } | { entry: JournalEntry })[] = []
     list.forEach((entry, i) => {
@@ -38,7 +40,8 @@ export function JournalView() {
     return out
   }, [list])
   const scroller = useRef<HTMLDivElement>(null)
-  const virtual = useRows(items, scroller, (item) => ('head' in item ? 36 : 40))
+  const at = useMemo(() => items.findIndex((i) => 'entry' in i && i.entry === focus), [items, focus])
+  const virtual = useRows(items, scroller, (item) => ('head' in item ? 36 : 40), { focus: { key: focus?.entry, at } })
   const last = virtual.getVirtualItems().at(-1)?.index ?? 0
   useEffect(() => {
     if (hasNextPage && !isFetchingNextPage && last > items.length - 20) void fetchNextPage()
@@ -46,18 +49,7 @@ export function JournalView() {
   const go = useNavigate()
   const open = (e: JournalEntry | undefined) =>
     e?.conversation && void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
-  const move = (by: number) => {
-    const next = list[Math.min(Math.max(index + by, 0), list.length - 1)]
-    if (!next) return
-    setAt(next.entry)
-    virtual.scrollToIndex(items.findIndex((i) => 'entry' in i && i.entry === next))
-  }
-  useKeys({
-    undo: () => void undo(),
-    next: () => move(1),
-    previous: () => move(-1),
-    open: () => open(focus),
-  })
+  useRowKeys(rows, { undo: () => void undo(), open: () => open(focus) })
   return (
     <Beside id={focus?.conversation}>
       <main className="flex min-h-0 w-full flex-1 flex-col pb-3" aria-label="Journal">
@@ -111,7 +103,7 @@ export function JournalView() {
                   aria-current={e === focus}
                   className={`absolute inset-x-0 flex items-center gap-3 rounded-lg border px-2 ${e === focus ? 'border-tide bg-paper' : 'border-transparent border-b-line'}`}
                   style={style}
-                  onClick={() => setAt(e.entry)}
+                  onClick={() => rows.focusOn(e.entry)}
                 >
                   <span className="w-12 shrink-0 text-[13px] text-ink-3">{clock(e.at)}</span>
                   <span

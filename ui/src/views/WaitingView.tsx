@@ -1,5 +1,5 @@
 import { useNavigate } from '@tanstack/react-router'
-import { useMemo, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { errorText, type Waiting } from '../api/client'
 import { useWaiting } from '../api/queries'
 import { LaterDialog } from '../letters/LaterDialog'
@@ -7,10 +7,11 @@ import { Beside } from '../letters/Beside'
 import { startNudge } from '../state/answering'
 import { carryOut, told, undo } from '../state/commands'
 import { focusOn } from '../state/focus'
-import { useKeys } from '../state/keys'
+import { useRowFocus, useRowKeys } from '../state/rows'
 import { kept } from '../state/store'
 import { age } from '../state/time'
 import { CouldNotRead } from '../kit/CouldNotRead'
+import { Rows, useRows } from '../kit/Rows'
 import { failed } from '../state/failed'
 
 const orders = [
@@ -28,22 +29,28 @@ export function WaitingView() {
   const by = order.use()
   const { data, isPending, isError, error, refetch } = useWaiting(by === 'settled')
   const go = useNavigate()
-  const [at, setAt] = useState<number>()
   const [moving, setMoving] = useState<Waiting>()
   const groups = useMemo(() => grouped(data ?? [], by), [data, by])
-  const list = useMemo(() => groups.flatMap((g) => g.list), [groups])
-  const index = Math.max(
-    0,
-    list.findIndex((w) => w.id === at),
+  const rows = useMemo(() => groups.flatMap((g) => g.list), [groups])
+  const items = useMemo(
+    () => groups.flatMap((g) => [...(g.head ? [{ head: g }] : []), ...g.list.map((w) => ({ w }))]),
+    [groups],
   )
-  const focus = list[index]
-  const move = (step: number) => {
-    const next = list[Math.min(Math.max(index + step, 0), list.length - 1)]
-    if (!next) return
-    setAt(next.id)
-    document.getElementById(`item-${next.id}`)?.scrollIntoView({ block: 'nearest' })
-    focusOn(`item-${next.id}`)
-  }
+  const list = useRowFocus<Waiting, number, Waiting>({
+    rows,
+    keyOf: (w) => w.id,
+    pick: (w) => w,
+    single: true,
+    onMove: (w) => focusOn(`item-${w.id}`),
+  })
+  const { focus } = list
+  const scroller = useRef<HTMLDivElement>(null)
+  const at = useMemo(() => items.findIndex((i) => 'w' in i && i.w === focus), [items, focus])
+  const virtual = useRows<Item>(items, scroller, (item) => ('head' in item ? 36 : 48), {
+    focus: { key: focus?.id, at },
+    keyOf: (item) => ('head' in item ? item.head.head : item.w.id),
+    measured: true,
+  })
   const end = (w: Waiting, state: 'open' | 'met' | 'dropped') =>
     void carryOut({ path: 'waiting', id: w.id, body: { state } }).then(told)
   const open = (w: Waiting) => void go({ to: '/letter/$id', params: { id: String(w.conversation) } })
@@ -53,9 +60,7 @@ export function WaitingView() {
       (e: unknown) => failed(errorText(e, 'The letter could not be drafted.')),
     )
   const live = focus?.state === 'open' ? focus : undefined
-  useKeys({
-    next: () => move(1),
-    previous: () => move(-1),
+  useRowKeys(list, {
     undo: () => void undo(),
     open: () => focus && open(focus),
     answer: () => live && nudge(live),
@@ -86,7 +91,13 @@ export function WaitingView() {
             answered <span className="key">3</span> move the limit <span className="key">7</span> stop waiting
           </span>
         </div>
-        <div className="min-h-0 flex-1 overflow-y-auto p-1">
+        <div
+          ref={scroller}
+          className="min-h-0 flex-1 overflow-y-auto p-1"
+          role="group"
+          aria-label="Who is waited for"
+          tabIndex={-1}
+        >
           {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
           {isError && !data && <CouldNotRead what="The list" error={error} again={refetch} />}
           {data?.length === 0 && (
@@ -96,28 +107,28 @@ export function WaitingView() {
                 : 'You wait for nobody. Hand on waits by itself; Answer waits if you say so.'}
             </p>
           )}
-          {groups.map((g) => (
-            <section key={g.head} aria-label={g.head || 'Waiting'}>
-              {g.head && (
-                <h2 className="px-3 pt-3 pb-1 text-[13px] font-semibold text-ink-2">
-                  {g.head} <span className="font-normal text-ink-3">{g.list.length}</span>
-                </h2>
-              )}
-              {g.list.map((w) => (
-                <Line
-                  key={w.id}
-                  w={w}
-                  named={by !== 'person'}
-                  focused={w === focus}
-                  onFocus={() => setAt(w.id)}
-                  onOpen={() => open(w)}
-                  onNudge={() => nudge(w)}
-                  onMove={() => setMoving(w)}
-                  onEnd={(state) => end(w, state)}
-                />
-              ))}
-            </section>
-          ))}
+          <Rows virtual={virtual} items={items}>
+            {(item, { top }, key, measure) => (
+              <div key={key} {...measure} className="absolute inset-x-0 px-px pb-1" style={{ top }}>
+                {'head' in item ? (
+                  <h2 className="px-3 pt-3 pb-1 text-[13px] font-semibold text-ink-2">
+                    {item.head.head} <span className="font-normal text-ink-3">{item.head.list.length}</span>
+                  </h2>
+                ) : (
+                  <Line
+                    w={item.w}
+                    named={by !== 'person'}
+                    focused={item.w === focus}
+                    onFocus={() => list.focusOn(item.w.id)}
+                    onOpen={() => open(item.w)}
+                    onNudge={() => nudge(item.w)}
+                    onMove={() => setMoving(item.w)}
+                    onEnd={(state) => end(item.w, state)}
+                  />
+                )}
+              </div>
+            )}
+          </Rows>
         </div>
         {moving && (
           <LaterDialog
@@ -136,7 +147,13 @@ export function WaitingView() {
   )
 }
 
-function grouped(list: Waiting[], by: Order): { head: string; list: Waiting[] }[] {
+interface Group {
+  head: string
+  list: Waiting[]
+}
+type Item = { head: Group } | { w: Waiting }
+
+function grouped(list: Waiting[], by: Order): Group[] {
   if (by === 'settled') return [{ head: '', list }]
   const out = new Map<string, Waiting[]>()
   for (const w of list) {
@@ -168,7 +185,7 @@ function Line(props: {
       aria-label={`${w.persons.join(', ')}: ${w.title}${w.until ? `, until ${w.until}` : ''}`}
       aria-current={props.focused}
       onClick={props.onFocus}
-      className={`group mb-1 flex !outline-none flex-wrap items-center gap-x-2 gap-y-1 rounded-[12px] border px-3 py-2 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : 'border-transparent bg-paper/60'}`}
+      className={`group flex !outline-none flex-wrap items-center gap-x-2 gap-y-1 rounded-[12px] border px-3 py-2 ${props.focused ? 'border-tide bg-paper ring-1 ring-tide' : 'border-transparent bg-paper/60'}`}
     >
       {props.named && <span className="w-36 shrink-0 truncate font-semibold">{w.persons.join(', ')}</span>}
       <button className="min-w-32 flex-1 truncate text-left hover:underline" onClick={props.onOpen}>

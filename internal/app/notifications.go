@@ -11,8 +11,8 @@ import (
 	"ebbe.example/ebbe/internal/work"
 )
 
-// SetNotices changes what may interrupt.
-func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n show.Notices) (Decided, error) {
+// SetNotifications changes what may interrupt.
+func (a *App) SetNotifications(ctx context.Context, who store.Who, command string, n show.Notifications) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "notices", Title: "Notifications changed"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		p, err := s.Person()
@@ -24,7 +24,7 @@ func (a *App) SetNotices(ctx context.Context, who store.Who, command string, n s
 			return Decided{}, err
 		}
 		var changes change.List
-		kinds.Person.Notices.Set(&changes, p.ID, p.Notices, string(value))
+		kinds.Person.Notifications.Set(&changes, p.ID, p.Notifications, string(value))
 		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }

@@ -18,24 +18,24 @@ func TestNoticesAreQuiet(t *testing.T) {
 	w.plan(working)
 	w.through(app.ThroughFields{Kind: delivery.BySender, Value: "eva@x.example"})
 	w.receive(letterOf(1, "eva@x.example", "Through"))
-	assert.Empty(t, w.overview().Notices, "quiet by default")
-	on := delivery.Notice{Browser: true}
-	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), show.Notices{Through: on, Reminders: on, Rounds: on})
+	assert.Empty(t, w.overview().Notifications, "quiet by default")
+	on := delivery.Notification{Browser: true}
+	_, err := w.app.SetNotifications(w.ctx, w.who, rand.Text(), show.Notifications{Through: on, Reminders: on, Rounds: on})
 	require.NoError(t, err)
-	require.Len(t, w.overview().Notices, 1, "what was let through, also in quiet hours")
-	assert.False(t, w.overview().Notices[0].Count)
+	require.Len(t, w.overview().Notifications, 1, "what was let through, also in quiet hours")
+	assert.False(t, w.overview().Notifications[0].Count)
 	w.receive(letterOf(2, "per@x.example", "Waits"))
 	w.pass(11 * time.Minute)
-	list := w.overview().Notices
+	list := w.overview().Notifications
 	require.Len(t, list, 1)
 	assert.Equal(t, "The 08:30 round: 1 letter", list[0].Text)
 	w.pass(time.Hour)
-	assert.Empty(t, w.overview().Notices, "what is old is told no more")
+	assert.Empty(t, w.overview().Notifications, "what is old is told no more")
 }
 
 func (w *world) texts() (out []string) {
 	w.t.Helper()
-	for _, n := range w.overview().Notices {
+	for _, n := range w.overview().Notifications {
 		out = append(out, n.Title+": "+n.Text)
 	}
 	return out
@@ -43,7 +43,7 @@ func (w *world) texts() (out []string) {
 
 func TestNoticesOfLettersThatNameMe(t *testing.T) {
 	w := newWorld(t)
-	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), show.Notices{Mentions: delivery.Notice{Sound: true}})
+	_, err := w.app.SetNotifications(w.ctx, w.who, rand.Text(), show.Notifications{Mentions: delivery.Notification{Sound: true}})
 	require.NoError(t, err)
 	w.plan("daily 8:30, 13:00; quiet 12:30-14:30")
 	for i, m := range []mail{
@@ -71,8 +71,8 @@ func TestNoticesOfLettersThatNameMe(t *testing.T) {
 
 func TestAReminderIsToldOfWhenItRings(t *testing.T) {
 	w := newWorld(t)
-	on := delivery.Notice{Browser: true}
-	_, err := w.app.SetNotices(w.ctx, w.who, rand.Text(), show.Notices{Reminders: on, Rounds: on})
+	on := delivery.Notification{Browser: true}
+	_, err := w.app.SetNotifications(w.ctx, w.who, rand.Text(), show.Notifications{Reminders: on, Rounds: on})
 	require.NoError(t, err)
 	w.capture("Water the figs, remind later today") // 11:20
 	w.plan("daily 8:30, 13:00; closed 9-11:30")

@@ -1,4 +1,4 @@
-import type { Notices } from '../api/client'
+import type { Notifications } from '../api/client'
 import { carryOut } from '../state/commands'
 import { allowNotifications, sound } from '../state/ring'
 import { failed } from '../state/failed'
@@ -18,13 +18,13 @@ const ways = [
 type Way = (typeof ways)[number][0]
 
 /** What may interrupt: nothing, unless the person says so. */
-export function NoticeSettings({ notices }: { notices: Notices }) {
-  const keep = (n: Notices) => void carryOut({ path: 'notices', body: n })
+export function NotificationSettings({ notifications }: { notifications: Notifications }) {
+  const keep = (n: Notifications) => void carryOut({ path: 'notifications', body: n })
   const set = async (kind: (typeof kinds)[number][0], way: Way, on: boolean) => {
     if (on && way === 'browser' && !(await allowNotifications()))
       return failed('The browser does not allow notifications for this page.')
     if (on && way === 'sound') sound()
-    keep({ ...notices, [kind]: { ...notices[kind], [way]: on } })
+    keep({ ...notifications, [kind]: { ...notifications[kind], [way]: on } })
   }
   return (
     <section aria-label="Notifications" className="rounded-[14px] bg-paper p-4">
@@ -56,7 +56,7 @@ export function NoticeSettings({ notices }: { notices: Notices }) {
                     type="checkbox"
                     aria-label={`${words}: ${label}`}
                     className="size-4 accent-[var(--tide)]"
-                    checked={notices[k][way] ?? false}
+                    checked={notifications[k][way] ?? false}
                     onChange={(e) => void set(k, way, e.target.checked)}
                   />
                 </td>
@@ -69,8 +69,8 @@ export function NoticeSettings({ notices }: { notices: Notices }) {
         <input
           type="checkbox"
           className="size-4 accent-[var(--tide)]"
-          checked={notices.count}
-          onChange={(e) => keep({ ...notices, count: e.target.checked })}
+          checked={notifications.count}
+          onChange={(e) => keep({ ...notifications, count: e.target.checked })}
         />
         The inbox’s number in the page’s title and icon too
       </label>

@@ -9,9 +9,9 @@ import (
 	"github.com/emersion/go-message/textproto"
 )
 
-// Receipt is the answer to somebody who asked to be told that a letter was
+// ReadReceipt is the answer to somebody who asked to be told that a letter was
 // read (RFC 8098). It is only made when the person agrees.
-type Receipt struct {
+type ReadReceipt struct {
 	MessageID string // of the receipt, without angle brackets
 	From      Address
 	To        []Address
@@ -20,10 +20,10 @@ type Receipt struct {
 	Of Letter
 }
 
-// ReceiptGoesElsewhere tells whether the receipt goes elsewhere than to the letter's
+// ReadReceiptGoesElsewhere tells whether the receipt goes elsewhere than to the letter's
 // sender, which the person is told before agreeing (RFC 8098, 2.1).
-func (l Letter) ReceiptGoesElsewhere() bool {
-	for _, a := range l.ReceiptTo {
+func (l Letter) ReadReceiptGoesElsewhere() bool {
+	for _, a := range l.ReadReceiptTo {
 		if a.Key() != l.From.Key() {
 			return true
 		}
@@ -33,7 +33,7 @@ func (l Letter) ReceiptGoesElsewhere() bool {
 
 // Bytes writes the receipt: a multipart/report with a line for people and the
 // fields for machines.
-func (r Receipt) Bytes() ([]byte, error) {
+func (r ReadReceipt) Bytes() ([]byte, error) {
 	if len(r.To) == 0 {
 		return nil, ErrNoRecipient
 	}

@@ -16,43 +16,43 @@ import (
 
 // How a sender's wish to be told that a letter was read stands.
 const (
-	ReceiptAsked    = "asked"
-	ReceiptSent     = "sent"
-	ReceiptDeclined = "declined"
+	ReadReceiptAsked    = "asked"
+	ReadReceiptSent     = "sent"
+	ReadReceiptDeclined = "declined"
 )
 
-// Receipt answers the wish of a sender to be told that a letter was read
+// ReadReceipt answers the wish of a sender to be told that a letter was read
 // (RFC 8098), or declines it. Nothing is ever sent without this.
-func (a *App) Receipt(ctx context.Context, who store.Who, command string, letterID int64, send bool) (Decided, error) {
+func (a *App) ReadReceipt(ctx context.Context, who store.Who, command string, letterID int64, send bool) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "receipt", Title: "No receipt sent"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		row, err := s.Letter(letterID)
 		if err != nil || row.InAt.IsZero() {
 			return Decided{}, work.Gone("That letter is no longer there.")
 		}
-		if row.Receipt != ReceiptAsked {
+		if row.ReadReceipt != ReadReceiptAsked {
 			return Decided{}, work.Refuse("That letter asks for no receipt, or has had its answer.")
 		}
 		var changes change.List
 		s.Touch(decide.Conversation.Of(row.Conversation))
 		if !send {
-			kinds.Letter.Receipt.Set(&changes, row.ID, row.Receipt, ReceiptDeclined)
+			kinds.Letter.ReadReceipt.Set(&changes, row.ID, row.ReadReceipt, ReadReceiptDeclined)
 			return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 		}
-		id, err := s.writeReceipt(row)
+		id, err := s.writeReadReceipt(row)
 		if err != nil {
 			return Decided{}, err
 		}
-		kinds.Letter.Receipt.Set(&changes, row.ID, row.Receipt, ReceiptSent)
+		kinds.Letter.ReadReceipt.Set(&changes, row.ID, row.ReadReceipt, ReadReceiptSent)
 		kinds.Outbox.State.Set(&changes, id, sending.Unmade, sending.Waiting)
 		s.Title = "Told " + row.From.Display() + " that the letter was read"
 		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 
-// writeReceipt puts a receipt into the outbox. Its envelope names no sender,
+// writeReadReceipt puts a receipt into the outbox. Its envelope names no sender,
 // so that nothing ever answers it (RFC 8098, 2.1).
-func (s *step) writeReceipt(row store.Letter) (int64, error) {
+func (s *step) writeReadReceipt(row store.Letter) (int64, error) {
 	raw, err := s.Original(row.ID)
 	if err != nil {
 		return 0, err
@@ -74,15 +74,15 @@ func (s *step) writeReceipt(row store.Letter) (int64, error) {
 		}
 	}
 	_, domain, _ := strings.Cut(account.Address, "@")
-	r := letter.Receipt{
-		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: l.ReceiptTo, At: s.At, Of: l,
+	r := letter.ReadReceipt{
+		MessageID: s.app.NewID() + "@" + domain, From: letter.Address{Name: account.Name, Email: account.Address}, To: l.ReadReceiptTo, At: s.At, Of: l,
 	}
 	bytes, err := r.Bytes()
 	if err != nil {
 		return 0, err
 	}
 	var to []string
-	for _, a := range l.ReceiptTo {
+	for _, a := range l.ReadReceiptTo {
 		to = append(to, a.Email)
 	}
 	leaves, err := s.leaves()

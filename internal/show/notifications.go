@@ -9,26 +9,26 @@ import (
 	"ebbe.example/ebbe/internal/store"
 )
 
-// Notices say what may interrupt: quiet unless the person says otherwise.
-type Notices struct {
-	Through   delivery.Notice `json:"through"`
-	Reminders delivery.Notice `json:"reminders"`
-	Rounds    delivery.Notice `json:"rounds"`
+// Notifications say what may interrupt: quiet unless the person says otherwise.
+type Notifications struct {
+	Through   delivery.Notification `json:"through"`
+	Reminders delivery.Notification `json:"reminders"`
+	Rounds    delivery.Notification `json:"rounds"`
 	// Mentions are of letters that name the person.
-	Mentions delivery.Notice `json:"mentions"`
+	Mentions delivery.Notification `json:"mentions"`
 	// Count shows the inbox in the page's title and icon.
 	Count bool `json:"count"`
 }
 
-func notices(p store.Person) (n Notices) {
-	if p.Notices != "" {
-		_ = json.Unmarshal([]byte(p.Notices), &n) // what can't be read is quiet
+func notifications(p store.Person) (n Notifications) {
+	if p.Notifications != "" {
+		_ = json.Unmarshal([]byte(p.Notifications), &n) // what can't be read is quiet
 	}
 	return n
 }
 
-// NoticeView is something that the page may tell the person of, once.
-type NoticeView struct {
+// NotificationView is something that the page may tell the person of, once.
+type NotificationView struct {
 	Key     string `json:"key" doc:"Names it for good"`
 	Title   string `json:"title"`
 	Text    string `json:"text"`
@@ -42,10 +42,10 @@ type NoticeView struct {
 
 // notices lists what the page may tell of now. Quiet hours keep back all but
 // what comes with a precise minute or was let through.
-func (v Viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error) {
-	n, out := notices(v.Person), []NoticeView{}
-	since := v.Now.Add(-delivery.NoticeFor)
-	add := func(may delivery.Notice, x NoticeView) {
+func (v Viewer) notifications(tx *store.Tx, state delivery.State) ([]NotificationView, error) {
+	n, out := notifications(v.Person), []NotificationView{}
+	since := v.Now.Add(-delivery.NotificationFor)
+	add := func(may delivery.Notification, x NotificationView) {
 		x.Browser, x.Sound, x.Count = may.Browser, may.Sound, may.Count
 		out = append(out, x)
 	}
@@ -55,7 +55,7 @@ func (v Viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error
 			return nil, err
 		}
 		for _, t := range through {
-			add(may, NoticeView{Key: "through:" + strconv.FormatInt(t.Letter, 10), Title: t.From, Text: t.Subject + " (let through: " + t.By + ")", Conversation: t.Conversation})
+			add(may, NotificationView{Key: "through:" + strconv.FormatInt(t.Letter, 10), Title: t.From, Text: t.Subject + " (let through: " + t.By + ")", Conversation: t.Conversation})
 		}
 	}
 	if may := n.Mentions.In(state, false); may.Any() {
@@ -64,7 +64,7 @@ func (v Viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error
 			return nil, err
 		}
 		for _, m := range naming {
-			add(may, NoticeView{Key: "mention:" + strconv.FormatInt(m.Letter, 10), Title: m.From + " names you", Text: m.Subject, Conversation: m.Conversation})
+			add(may, NotificationView{Key: "mention:" + strconv.FormatInt(m.Letter, 10), Title: m.From + " names you", Text: m.Subject, Conversation: m.Conversation})
 		}
 	}
 	if n.Reminders.Any() {
@@ -74,7 +74,7 @@ func (v Viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error
 		}
 		for _, r := range rang {
 			if may := n.Reminders.In(state, r.Precise); may.Any() {
-				add(may, NoticeView{Key: fmt.Sprintf("reminder:%d:%d", r.ID, r.At.Unix()), Title: "Reminder", Text: r.Title, FollowUp: r.FollowUp})
+				add(may, NotificationView{Key: fmt.Sprintf("reminder:%d:%d", r.ID, r.At.Unix()), Title: "Reminder", Text: r.Title, FollowUp: r.FollowUp})
 			}
 		}
 	}
@@ -84,7 +84,7 @@ func (v Viewer) notices(tx *store.Tx, state delivery.State) ([]NoticeView, error
 			return nil, err
 		}
 		if last.Undoable { // it brought something
-			add(may, NoticeView{Key: "round:" + strconv.FormatInt(last.ID, 10), Title: "Delivery", Text: last.Title})
+			add(may, NotificationView{Key: "round:" + strconv.FormatInt(last.ID, 10), Title: "Delivery", Text: last.Title})
 		}
 	}
 	return out, nil

@@ -1,0 +1,129 @@
+import { Suspense, useState, type ReactNode } from 'react'
+import { toast } from 'sonner'
+import type { Conversation, Proposal, Row } from '../api/client'
+import { Opening } from '../kit/Opening'
+import type { Instead } from '../state/again'
+import { startAnswer, startHandOn } from '../state/answering'
+import { carryOut, type DecideBody } from '../state/commands'
+import { actionOf, backFrom, backHint, deck as decisions, type Decision, type DecisionAction } from '../state/decisions'
+import { targetOf, type Targets } from '../state/listing'
+import { Ask, type Asking } from './Ask'
+import type { DeckKey } from './Deck'
+
+export type Decide = (body: Omit<DecideBody, 'on'>, on: Targets) => void
+
+/** What is decided on, and how that is carried out where it is shown. */
+export interface Decided {
+  targets: () => Targets
+  /** The letter in focus; and it read whole, once it is. */
+  row?: Row | Conversation
+  open?: Conversation
+  rowOf: (id: number) => Row | Conversation | undefined
+  /** How many are selected. */
+  selected: number
+  /** Where the list is, if the letter in focus doesn't say. */
+  place?: string
+  decide: Decide
+  /** Makes a follow-up of letters that stay where they are; keeps tells that they
+   * always do. */
+  stay: Decide
+  keeps?: boolean
+  /** What is done before that for which a dialog has asked. */
+  before?: (on: Targets) => void
+  /** Opens the one letter that is meant, to write about it. */
+  write: (start: (c: Conversation) => void) => void
+  undo: () => void
+}
+
+/** Deciding on letters, wherever they are shown: what each key does and says now,
+ * and the dialogs that ask for what a decision needs. */
+export function useDeciding(on: Decided) {
+  const [asking, setAsking] = useState<Asking>()
+  const place = on.row?.place ?? on.place
+  const away = backFrom(place)
+  const ask = (what: Asking['what'], targets = on.targets(), more?: { row?: Row | Conversation; again?: Proposal }) => {
+    const first = targets[0]
+    if (first) setAsking({ what, on: targets, row: on.rowOf(first.id), ...more })
+  }
+  const needed: Record<Decision['needs'], (d: Decision) => void> = {
+    nothing: (d) => on.decide({ kind: d.kind as DecideBody['kind'] }, on.targets()),
+    letter: (d) => on.write(d.kind === 'answer' ? startAnswer : startHandOn),
+    time: () => ask('later'),
+    'follow-up': () => ask('follow-up'),
+    labels: () => ask('file'),
+  }
+  const fetch = () => on.decide({ kind: 'inbox' }, on.targets())
+  const press = {
+    ...(Object.fromEntries(decisions.map((d) => [actionOf(d.kind), () => needed[d.needs](d)])) as Record<
+      DecisionAction,
+      () => void
+    >),
+    fetch,
+    junk: () => {
+      const junked = place === 'junk'
+      on.decide({ kind: junked ? 'inbox' : 'junk' }, on.targets())
+      toast(junked ? 'Not junk: back in the inbox' : 'Moved to Junk', { action: { label: 'Undo', onClick: on.undo } })
+    },
+  }
+  const instead = (what: Instead) => press[what]()
+  // As long again, in one key; from the third time on it asks, as Later does.
+  const same = (row: Row | Conversation) => {
+    if (!row.same) return toast('It was not put off before: press Later.')
+    if (row.often) return ask('later', [targetOf(row)], { row, again: row.same })
+    on.decide({ kind: 'later', when: row.same.phrase }, [targetOf(row)])
+  }
+
+  const n = on.selected
+  const off = on.row || n > 0 ? undefined : 'no letter'
+  const hints: Partial<Record<Decision['kind'], string>> = {
+    answer: on.row && `to ${on.row.from.name || on.row.from.email}`,
+    later: on.row?.putOffs ? `put off ${on.row.putOffs}×` : undefined,
+    'follow-up': on.open?.action,
+  }
+  const deck = decisions.map((d): DeckKey => {
+    const action = actionOf(d.kind)
+    const one = d.needs === 'letter'
+    const key = {
+      action,
+      name: d.name,
+      hint: n > 1 && !one ? `${n} letters` : (hints[d.kind] ?? d.hint),
+      press: press[action],
+      off: one && n > 1 ? 'one at a time' : off,
+    }
+    // What is put away already can be brought back in place of that.
+    if (d.kind === 'done' && away) return { ...key, name: away, hint: n > 1 ? key.hint : backHint, press: fetch }
+    if (d.kind === 'bin' && place === 'bin') return { ...key, off: 'in the bin' }
+    return key
+  })
+
+  const dialogs: ReactNode = (
+    <Suspense fallback={<Opening />}>
+      {asking && (
+        <Ask
+          asking={asking}
+          keeps={on.keeps}
+          onClose={() => setAsking(undefined)}
+          onDecide={(body) => {
+            setAsking(undefined)
+            on.before?.(asking.on)
+            on.decide(body, asking.on)
+          }}
+          onStay={(body) => {
+            setAsking(undefined)
+            on.stay(body, asking.on)
+          }}
+          onInstead={(what) => {
+            setAsking(undefined)
+            instead(what)
+          }}
+          onLabel={(labels) => {
+            setAsking(undefined)
+            for (const value of labels)
+              void carryOut({ path: 'mark', body: { on: asking.on.map((t) => t.id), mark: 'label', value } })
+          }}
+        />
+      )}
+    </Suspense>
+  )
+  return { press: { ...press, done: away ? fetch : press.done }, deck, ask, same, dialogs }
+}
