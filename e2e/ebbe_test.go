@@ -5,26 +5,20 @@ import (
 	"context"
 	"io"
 	"log/slog"
-	"net"
-	"net/http"
 	"os"
 	"path/filepath"
 	"sync"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
-	"ebbe.example/ebbe/internal/api"
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/demo"
-	"ebbe.example/ebbe/internal/post"
-	"ebbe.example/ebbe/internal/postoffice"
+	"ebbe.example/ebbe/internal/running"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
-	"ebbe.example/ebbe/internal/webui"
 )
 
 // oneBrowser is shared by all tests; each opens a profile of its own.
@@ -131,38 +125,11 @@ func serveFile(t *testing.T, file func() (string, error)) *ebbe {
 }
 
 func (e *ebbe) start(addr string) {
-	t := e.t
-	t.Helper()
-	ctx, cancel := context.WithCancel(context.Background())
-	s, err := store.Open(e.file)
-	require.NoError(t, err)
-	clock, err := demo.NewClock(ctx, s)
-	require.NoError(t, err)
-	log := slog.New(slog.DiscardHandler)
-	e.app = app.New(s, clock, log)
-	mail, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	office := &postoffice.Office{App: e.app, Log: log, Correspondent: demo.Correspondents{}}
-	office.Start(mail)
-	e.app.Post = office
-	e.app.Sender = post.Relay{Addr: mail.Addr().String(), Timeout: 10 * time.Second}
-	bar := demo.New(e.app)
-	bar.Office = mail.Addr().String()
-	web, err := net.Listen("tcp", addr)
-	require.NoError(t, err)
-	e.url = "http://" + web.Addr().String()
-	server := &http.Server{Handler: api.New(api.Config{App: e.app, Demo: bar, Page: webui.Files(), Log: log}), ReadHeaderTimeout: time.Minute}
-	due := make(chan struct{})
-	go func() { e.app.Run(ctx); close(due) }()
-	go func() { _ = server.Serve(web) }()
-	e.stop = func() {
-		cancel()
-		_ = server.Close()
-		_ = office.Stop()
-		<-due
-		e.app.StopImports()
-		_ = s.Close()
-	}
+	e.t.Helper()
+	runs, err := running.Start(context.Background(), running.Options{File: e.file, Demo: true, Web: addr, Mail: "127.0.0.1:0", Log: slog.New(slog.DiscardHandler)})
+	require.NoError(e.t, err)
+	e.app, e.url = runs.App, "http://"+runs.Web
+	e.stop = func() { _ = runs.Stop() }
 }
 
 // open opens the interface and enters.

@@ -8,14 +8,11 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
-	"time"
 
-	"github.com/jonboulle/clockwork"
 	"github.com/spf13/cobra"
 
 	"ebbe.example/ebbe/internal/api"
-	"ebbe.example/ebbe/internal/app"
-	"ebbe.example/ebbe/internal/demo"
+	"ebbe.example/ebbe/internal/running"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -40,23 +37,9 @@ func untilStopped() (context.Context, context.CancelFunc) {
 
 // openApp opens the database, making it if it is missing, and makes an App on
 // the real clock, or on the demo's.
-func openApp(ctx context.Context, file string, isDemo bool) (*app.App, error) {
-	if err := makeFolder(file); err != nil {
-		return nil, err
-	}
-	s, err := store.Open(file)
-	if err != nil {
-		return nil, err
-	}
-	clock := clockwork.NewRealClock()
-	if isDemo {
-		if clock, err = demo.NewClock(ctx, s); err != nil {
-			return nil, err
-		}
-	}
-	a := app.New(s, clock, logger())
-	a.Hook = crashHook(os.Getenv(crashVariable))
-	return a, nil
+// optionsOf are those of an Ebbe over a database.
+func optionsOf(file string, isDemo bool) running.Options {
+	return running.Options{File: file, Demo: isDemo, Log: logger(), Hook: crashHook(os.Getenv(crashVariable))}
 }
 
 // crashVariable names a point at which the process kills itself, for tests
@@ -162,5 +145,3 @@ func apiCommand() *cobra.Command {
 	cmd.Flags().BoolVar(&tables, "tables", false, "print what the page knows of decisions and places instead, as TypeScript")
 	return cmd
 }
-
-const sendTimeout = 20 * time.Second

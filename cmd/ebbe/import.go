@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/running"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -24,7 +25,7 @@ func forPerson(file, person string, fn func(ctx context.Context, a *app.App, who
 	if err := mustBeThere(file); err != nil {
 		return err
 	}
-	a, err := openApp(ctx, file, false)
+	a, err := running.Open(ctx, optionsOf(file, false))
 	if err != nil {
 		return err
 	}

@@ -6,21 +6,15 @@ import (
 	"fmt"
 	"io"
 	"net"
-	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
-	"time"
 
 	"github.com/gofrs/flock"
 	"github.com/spf13/cobra"
 
-	"ebbe.example/ebbe/internal/api"
-	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/demo"
-	"ebbe.example/ebbe/internal/post"
-	"ebbe.example/ebbe/internal/postoffice"
-	"ebbe.example/ebbe/internal/webui"
+	"ebbe.example/ebbe/internal/running"
 )
 
 type serving struct {
@@ -76,11 +70,7 @@ func serveCommand(file *string) *cobra.Command {
 				return err
 			}
 			defer l.Unlock()
-			a, err := openApp(ctx, *file, false)
-			if err != nil {
-				return err
-			}
-			return o.serve(ctx, cmd.OutOrStdout(), a, nil)
+			return o.serve(ctx, cmd.OutOrStdout(), *file, false)
 		},
 	}
 	o.flags(cmd)
@@ -113,11 +103,7 @@ func demoCommand(file *string) *cobra.Command {
 			if err := demo.Fill(ctx, *file, cmd.OutOrStdout()); err != nil {
 				return fmt.Errorf("fill the demo world: %w", err)
 			}
-			a, err := openApp(ctx, *file, true)
-			if err != nil {
-				return err
-			}
-			return o.serve(ctx, cmd.OutOrStdout(), a, demo.New(a))
+			return o.serve(ctx, cmd.OutOrStdout(), *file, true)
 		},
 	}
 	o.flags(cmd)
@@ -143,54 +129,15 @@ func lower(names []string) []string {
 	return out
 }
 
-// serve runs everything until ctx ends: the page and its API, the post office,
-// and the scheduler.
-func (o *serving) serve(ctx context.Context, out io.Writer, a *app.App, d *demo.Demo) (err error) {
-	defer func() { err = errors.Join(err, a.Store.Close()) }()
-	web, err := net.Listen("tcp", o.listen)
+// serve runs everything until ctx ends.
+func (o *serving) serve(ctx context.Context, out io.Writer, file string, isDemo bool) error {
+	options := optionsOf(file, isDemo)
+	options.Web, options.Mail, options.Hosts, options.Proxies = o.listen, o.smtp, lower(o.hosts), o.proxies
+	e, err := running.Start(ctx, options)
 	if err != nil {
 		return err
 	}
-	mail, err := net.Listen("tcp", o.smtp)
-	if err != nil {
-		return err
-	}
-	office := &postoffice.Office{App: a, Log: a.Log}
-	config := api.Config{App: a, Page: webui.Files(), Log: a.Log, Hosts: lower(o.hosts), Proxies: o.proxies}
-	if d != nil {
-		office.Correspondent = demo.Correspondents{}
-		config.Demo = d
-		d.Office = mail.Addr().String()
-	}
-	a.Alone = d == nil // only the demo has correspondents outside
-	a.Post = office
-	if err := a.ResumeImports(ctx); err != nil {
-		return err
-	}
-	defer a.StopImports()
-	a.Sender = post.Relay{Addr: mail.Addr().String(), Timeout: sendTimeout}
-	office.Start(mail)
-
-	server := &http.Server{Handler: api.New(config), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	server.BaseContext = func(net.Listener) context.Context { return ctx }
-	due := make(chan struct{})
-	go func() {
-		defer close(due)
-		a.Run(ctx)
-	}()
-	go func() {
-		<-ctx.Done()
-		_ = server.Close() // open streams of changes would hold up a shutdown
-		_ = office.Stop()
-	}()
-	fmt.Fprintf(out, "Ebbe is at http://%s\nThe post office takes letters at smtp://%s\n", web.Addr(), mail.Addr())
-	err = server.Serve(web)
-	cancel()
-	<-due
-	if errors.Is(err, http.ErrServerClosed) {
-		return nil
-	}
-	return err
+	fmt.Fprintf(out, "Ebbe is at http://%s\nThe post office takes letters at smtp://%s\n", e.Web, e.Mail)
+	err = e.Wait(ctx)
+	return errors.Join(err, e.Stop())
 }

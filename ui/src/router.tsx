@@ -45,7 +45,7 @@ export const fetchViews = () =>
     import('./letters/LaterDialog'),
     import('./letters/LabelDialog'),
     import('./letters/Composer'),
-    import('./days/Ringing'),
+    import('./shell/Ringing'),
     import('./days/Invitation'),
   ])
 

@@ -31,7 +31,7 @@ const AgainDialog = lazy(() => import('../letters/AgainDialog').then((m) => ({ d
 const AppointmentDialog = lazy(() =>
   import('../days/AppointmentDialog').then((m) => ({ default: m.AppointmentDialog })),
 )
-const Ringing = lazy(() => import('../days/Ringing').then((m) => ({ default: m.Ringing })))
+const Ringing = lazy(() => import('./Ringing').then((m) => ({ default: m.Ringing })))
 const Troubles = lazy(() => import('./Troubles').then((m) => ({ default: m.Troubles })))
 const DemoBar = lazy(() => import('./DemoBar').then((m) => ({ default: m.DemoBar })))
 const KeysDialog = lazy(() => import('./KeysDialog').then((m) => ({ default: m.KeysDialog })))

@@ -8,9 +8,9 @@ import { carryOut, type DecideBody } from '../state/commands'
 import type { Targets } from '../state/listing'
 
 const FollowUpDialog = lazy(() => import('../followups/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
-const LabelDialog = lazy(() => import('./LabelDialog').then((m) => ({ default: m.LabelDialog })))
+const LabelDialog = lazy(() => import('../letters/LabelDialog').then((m) => ({ default: m.LabelDialog })))
 const PhraseDialog = lazy(() => import('../days/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
-const LaterDialog = lazy(() => import('./LaterDialog').then((m) => ({ default: m.LaterDialog })))
+const LaterDialog = lazy(() => import('../letters/LaterDialog').then((m) => ({ default: m.LaterDialog })))
 
 /** What is asked, of which letters; the row is that of the first. */
 export interface Asking {

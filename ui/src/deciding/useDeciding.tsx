@@ -8,7 +8,7 @@ import { carryOut, type DecideBody } from '../state/commands'
 import { actionOf, backFrom, backHint, deck as decisions, type Decision, type DecisionAction } from '../state/decisions'
 import { targetOf, type Targets } from '../state/listing'
 import { Ask, type Asking } from './Ask'
-import type { DeckKey } from './Deck'
+import type { DeckKey } from '../letters/Deck'
 
 export type Decide = (body: Omit<DecideBody, 'on'>, on: Targets) => void
 
