@@ -119,6 +119,9 @@ type writer func(writing) error
 // set sets columns of the objects; ?1 is the JSON value, ?2 and on are further
 // values.
 func (w writing) set(columns string, more ...any) error {
+	if w.object.people {
+		w.tx.people = nil
+	}
 	mine, whose := w.object.mine(w.tx.who)
 	args := append(append([]any{w.now}, more...), append(whose, w.ids)...)
 	return w.tx.exec("UPDATE "+w.object.table+" SET "+columns+" WHERE "+mine+" AND "+w.object.key()+" IN (SELECT value FROM json_each(?))", args...)

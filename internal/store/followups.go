@@ -236,11 +236,13 @@ func (tx *Tx) AwaitLetters(followUp int64, messageIDs []string) error {
 }
 
 // AwaitingLetter lists the follow-ups that wait for a letter.
+//
+// By hand: it is asked with every letter that comes.
 func (tx *Tx) AwaitingLetter(messageID string) ([]int64, error) {
 	if messageID == "" {
 		return nil, nil
 	}
-	return pluck[int64](tx.ctx(), gorm.G[waitingLinkRow](tx.db).Where("message_id = ?", messageID).Order("followup_id"), "followup_id")
+	return tx.ids("SELECT followup_id FROM waiting_links WHERE owner = ? AND message_id = ? ORDER BY followup_id", tx.who.Inbox, messageID)
 }
 
 // LetterCame forgets that a letter was waited for.

@@ -145,7 +145,16 @@ func (tx *Tx) InboxSettings() (Person, error) {
 }
 
 func (tx *Tx) person(id int64) (Person, error) {
+	if p, ok := tx.people[id]; ok {
+		return p, nil
+	}
 	row, err := gorm.G[personRow](tx.db).Where("id = ?", id).Take(tx.ctx())
+	if err == nil {
+		if tx.people == nil {
+			tx.people = map[int64]Person{}
+		}
+		tx.people[id] = row.Person
+	}
 	return row.Person, err
 }
 

@@ -85,6 +85,8 @@ func (s *Store) Close() error {
 type Tx struct {
 	db  *gorm.DB
 	who Who
+	// people are the settings that were read, until something of a person changes.
+	people map[int64]Person
 	// known are the columns of tables that an archive is loaded into.
 	known map[string][]string
 	// passed are rows that can't be read and that a list went on without.
@@ -183,20 +185,6 @@ func (s *Store) Read(ctx context.Context, who Who, fn func(*Tx) error) error {
 	}, &sql.TxOptions{ReadOnly: true})
 }
 
-// one scans a single row, and says ErrNotFound when there is none.
-func one[T any](db *gorm.DB) (T, error) {
-	var rows []T
-	if err := db.Scan(&rows).Error; err != nil {
-		var zero T
-		return zero, err
-	}
-	if len(rows) == 0 {
-		var zero T
-		return zero, ErrNotFound
-	}
-	return rows[0], nil
-}
-
 func all[T any](db *gorm.DB) ([]T, error) {
 	var rows []T
 	err := db.Scan(&rows).Error
@@ -223,6 +211,24 @@ func (tx *Tx) execAll(queries ...string) error {
 
 func (tx *Tx) query(query string, args ...any) (*sql.Rows, error) {
 	return tx.db.Statement.ConnPool.QueryContext(tx.db.Statement.Context, query, args...)
+}
+
+// eachPair runs a query that gives pairs.
+func eachPair[A, B any](tx *Tx, each func(A, B), query string, args ...any) error {
+	rows, err := tx.query(query, args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var a A
+		var b B
+		if err := rows.Scan(&a, &b); err != nil {
+			return err
+		}
+		each(a, b)
+	}
+	return rows.Err()
 }
 
 // insertReturning inserts a row and gives its id.

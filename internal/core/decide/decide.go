@@ -11,44 +11,6 @@ import (
 	"ebbe.example/ebbe/internal/core/when"
 )
 
-// Place is where a conversation stands. Nowhere is the place of one whose
-// letters are all held.
-type Place string
-
-// The places.
-const (
-	Nowhere  Place = ""
-	Inbox    Place = "inbox"
-	Shallows Place = "shallows"
-	Later    Place = "later"
-	Archive  Place = "archive"
-	Bin      Place = "bin"
-	Junk     Place = "junk"
-)
-
-// Entered tells whether a move brings something new into the inbox. What was put
-// off was counted before.
-func Entered(was, now Place) bool { return now == Inbox && was != Later && was != Inbox }
-
-// Gone tells whether a move takes a conversation out of the inbox.
-func Gone(was, now Place) bool { return was == Inbox && now != Inbox }
-
-// Kind is one of the decisions, or a move that undoes one by hand.
-type Kind string
-
-// The seven decisions of the deck, and the moves between other places.
-const (
-	Answer   Kind = "answer"
-	Done     Kind = "done"
-	PutOff   Kind = "later"
-	FollowUp Kind = "follow-up"
-	HandOn   Kind = "hand-on"
-	File     Kind = "file"
-	ToBin    Kind = "bin"
-	ToJunk   Kind = "junk"
-	ToInbox  Kind = "inbox" // fetch back, restore, not junk
-)
-
 // BinDays is how long the bin keeps a conversation.
 const BinDays = 30
 
@@ -160,6 +122,8 @@ func Decide(s State, d Decision) change.List {
 	switch {
 	case Misses(s, d):
 		place, back = Inbox, &Back{Reason: BackNew, At: d.At}
+	case place == s.Place && d.When == nil: // it stays as it stands
+		back, ret, putOffs = s.Back, s.Return, s.PutOffs
 	case place == Later:
 		since := d.At
 		putOffs = s.PutOffs + 1
@@ -175,8 +139,6 @@ func Decide(s State, d Decision) change.List {
 	case d.Kind == ToInbox && s.Place == Later:
 		back = s.back(BackFetched, d.At)
 		putOffs = s.PutOffs
-	case place == s.Place:
-		back, ret, putOffs = s.Back, s.Return, s.PutOffs
 	}
 	Conversation.Place.Set(&out, s.ID, s.Place, place)
 	Conversation.Return.Set(&out, s.ID, s.Return, ret)

@@ -2,6 +2,22 @@ package decide
 
 import "slices"
 
+// Kind is one of the decisions, or a move that undoes one by hand.
+type Kind string
+
+// The seven decisions of the deck, and the moves between other places.
+const (
+	Answer   Kind = "answer"
+	Done     Kind = "done"
+	PutOff   Kind = "later"
+	FollowUp Kind = "follow-up"
+	HandOn   Kind = "hand-on"
+	File     Kind = "file"
+	ToBin    Kind = "bin"
+	ToJunk   Kind = "junk"
+	ToInbox  Kind = "inbox" // fetch back, restore, not junk
+)
+
 // Needs is what a decision is made with, beside the letters that it is made on.
 type Needs string
 

@@ -2,6 +2,21 @@ package decide
 
 import "slices"
 
+// Place is where a conversation stands. Nowhere is the place of one whose
+// letters are all held.
+type Place string
+
+// The places.
+const (
+	Nowhere  Place = ""
+	Inbox    Place = "inbox"
+	Shallows Place = "shallows"
+	Later    Place = "later"
+	Archive  Place = "archive"
+	Bin      Place = "bin"
+	Junk     Place = "junk"
+)
+
 // Order is how the list of a place runs.
 type Order string
 
@@ -54,3 +69,10 @@ func Places() []Place {
 	}
 	return out
 }
+
+// Entered tells whether a move brings something new into the inbox. What was put
+// off was counted before.
+func Entered(was, now Place) bool { return now == Inbox && was != Later && was != Inbox }
+
+// Gone tells whether a move takes a conversation out of the inbox.
+func Gone(was, now Place) bool { return was == Inbox && now != Inbox }

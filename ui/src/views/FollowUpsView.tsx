@@ -1,14 +1,16 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
-import { ArrowDownUp, Columns3, LayoutList, Play, Scale, Settings2 } from 'lucide-react'
+import { ArrowDownUp, Columns3, LayoutList, Play, Settings2 } from 'lucide-react'
 import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 'react'
 import { toast } from 'sonner'
-import { api, errorText, newId, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
+import { api, errorText, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { boardQuery, client, useBoard, type Arranged, type Layout } from '../api/queries'
 import { LaterDialog } from '../letters/LaterDialog'
 import { FollowFilter } from '../followups/FollowFilter'
 import { FollowBoard, FollowList, type Lanes } from '../followups/FollowLanes'
 import { FollowUpDetail } from '../followups/FollowUpDetail'
-import { priorities } from '../followups/PriorityChoice'
+import { Load } from '../followups/Load'
+import { Selection } from '../followups/Selection'
+import { dropFile } from '../followups/dropFile'
 import { startAnswer } from '../state/answering'
 import { carryOut, told, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
@@ -16,7 +18,6 @@ import type { Handlers } from '../state/keys'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { kept } from '../state/store'
 import { Opening } from '../kit/Opening'
-import { Choice } from '../kit/Choice'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { failed } from '../state/failed'
 
@@ -350,96 +351,6 @@ export function FollowUpsView() {
         )}
       </Suspense>
     </main>
-  )
-}
-
-/** A letter, or any other file, as a follow-up with it. */
-async function dropFile(file: File) {
-  const query = new URLSearchParams({ command: newId(), name: file.name })
-  try {
-    const answer = await fetch(`/api/follow-ups/drop?${query.toString()}`, { method: 'POST', body: file })
-    const out = (await answer.json()) as { title?: string; detail?: string }
-    if (!answer.ok) return failed(out.detail ?? 'The file could not be taken.')
-    toast(out.title ?? 'New follow-up', { action: { label: 'Undo', onClick: () => void undo() } })
-  } catch {
-    failed(`“${file.name}” could not be taken: Ebbe can’t be reached. Nothing was made.`)
-  }
-}
-
-function Load({ board, onFit }: { board: Board; onFit: () => void }) {
-  const over = board.planned > board.free
-  return (
-    <span className="flex items-center gap-2 text-[13px]">
-      <span className={over ? 'text-buoy' : 'text-ink-2'}>
-        Today: <b>{board.planned} min</b> planned, {board.free === 0 ? 'no time' : <b>{board.free} min</b>}{' '}
-        {board.free > 0 && 'free'}
-      </span>
-      <span className="h-2 w-24 overflow-hidden rounded-full bg-shore-2 max-lg:hidden" aria-hidden>
-        <span
-          className={`block h-full ${over ? 'hatched-over bg-buoy' : 'bg-tide'}`}
-          style={{
-            width: `${Math.min(100, board.free > 0 ? (board.planned / board.free) * 100 : board.planned > 0 ? 100 : 0)}%`,
-          }}
-        />
-      </span>
-      {over && (
-        <button className="btn btn-small" onClick={onFit}>
-          <Scale className="size-3.5" aria-hidden /> Make today fit <span className="key">G</span>
-        </button>
-      )}
-    </span>
-  )
-}
-
-function Selection(props: {
-  n: number
-  board: Board | undefined
-  onEdit: (body: FollowUpFields) => void
-  onMove: () => void
-  onDone: () => void
-  onNone: () => void
-}) {
-  const { board } = props
-  const names = (list: string[]) => list.map((n) => [n, n] as const)
-  const choices: [string, (readonly [string, string])[], (v: string) => FollowUpFields][] = [
-    ['Priority', priorities.map((p) => [p, p] as const), (v) => ({ priority: v as (typeof priorities)[number] })],
-    [
-      'Stage',
-      [['0', 'none'] as const, ...(board?.stages ?? []).map((s) => [String(s.id), s.name] as const)],
-      (v) => ({ stage: Number(v) }),
-    ],
-    ['Project', [['', 'none'] as const, ...names(board?.names.projects ?? [])], (v) => ({ project: v })],
-    ['Context', [['', 'none'] as const, ...names(board?.names.contexts ?? [])], (v) => ({ context: v })],
-    ['Who does it', [['', 'you'] as const, ...names(board?.names.people ?? [])], (v) => ({ assignee: v })],
-    [
-      'Status',
-      [['open', 'open'] as const, ['under-way', 'under way'] as const, ['waiting', 'waiting'] as const],
-      (v) => ({ status: v as 'open' }),
-    ],
-  ]
-  return (
-    <span className="flex flex-wrap items-center gap-1.5" role="status">
-      <b>{props.n} selected</b>
-      <button className="btn btn-small" onClick={props.onDone}>
-        Complete
-      </button>
-      <button className="btn btn-small" onClick={props.onMove}>
-        Due…
-      </button>
-      {choices.map(([label, list, body]) => (
-        <Choice
-          key={label}
-          label={label}
-          shown={`${label}…`}
-          className="btn btn-small"
-          options={list}
-          onChange={(v) => props.onEdit(body(v))}
-        />
-      ))}
-      <button className="btn btn-small" onClick={props.onNone}>
-        None <span className="key">Esc</span>
-      </button>
-    </span>
   )
 }
 
