@@ -1,6 +1,6 @@
 import { api, take, type Account, type Conversation } from '../api/client'
 import { client } from '../api/queries'
-import { begin, resume } from './writing'
+import { begin, begun, resume } from './writing'
 
 function signature(address: string): string {
   const accounts = client.getQueryData<Account[]>(['accounts']) ?? []
@@ -15,7 +15,7 @@ export function signedBy(text: string, was: string, now: string): string {
 
 /** Begins an answer, or goes on with the one already begun. */
 export function startAnswer(c: Conversation) {
-  const draft = c.drafts.find((d) => d.writing.kind === 'answer')
+  const draft = begun(c, 'answer')
   if (draft) return resume(draft, c)
   const a = c.answer
   begin(
@@ -27,7 +27,7 @@ export function startAnswer(c: Conversation) {
 
 /** Begins handing a letter on. */
 export function startHandOn(c: Conversation) {
-  const draft = c.drafts.find((d) => d.writing.kind === 'hand-on')
+  const draft = begun(c, 'hand-on')
   if (draft) return resume(draft, c)
   const a = c.answer
   begin(

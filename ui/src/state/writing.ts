@@ -103,6 +103,15 @@ export function resume(d: DraftView, seen?: Seen) {
   })
 }
 
+/** What was begun of a kind about a conversation, if anything was: as the server has
+ * told, or not yet told, of it. */
+export function begun(c: Conversation, kind: Writing['kind']): DraftView | undefined {
+  const told = c.drafts.find((d) => d.writing.kind === kind)
+  if (told) return told
+  const here = unsaved.get().find(({ value }) => value.conversation === c.id && value.writing.kind === kind)
+  return here && { id: here.id, conversation: c.id, writing: here.value.writing, updatedAt: new Date().toISOString() }
+}
+
 /** Leaves the letter for now. If something was typed it stays among the drafts,
  * and on its letter. */
 export function leave() {
