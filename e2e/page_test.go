@@ -4,15 +4,19 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -111,6 +115,45 @@ func TestADraftOutlastsTheServer(t *testing.T) {
 	}))
 	p.MustReload().MustWaitLoad()
 	p.Until(`() => [...document.querySelectorAll('textarea')].some((t) => t.value.includes('And this too.'))`)
+}
+
+// An answer that is gone on with before the server has it is the same answer, though
+// the page has read its letter anew meanwhile and heard of no draft.
+func TestADraftNotYetToldOfIsGoneOnWith(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement(`[role=option]`)
+	p.Quiet()
+	id, err := strconv.ParseInt(strings.TrimPrefix(inFocus(p), "row-"), 10, 64)
+	require.NoError(t, err)
+	had, err := e.app.Drafts(context.Background(), store.Own(1))
+	require.NoError(t, err)
+	reaches := make(chan struct{})
+	router := p.HijackRequests()
+	router.MustAdd("*/api/drafts/*", func(h *rod.Hijack) {
+		<-reaches
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	})
+	go router.Run()
+	p.Press('1')
+	p.Until(`() => document.activeElement.getAttribute('aria-label') === 'Text'`)
+	p.Type("Half of an answer. ")
+	p.Press(input.Escape)
+	p.Until(`() => !document.querySelector('textarea')`)
+	_, err = e.app.Mark(context.Background(), store.Own(1), app.Marking{Command: "a-label-meanwhile", On: []int64{id}, Mark: "label", Value: "meanwhile"})
+	require.NoError(t, err)
+	p.Until(`() => document.querySelector('section[aria-label=Letter]').innerText.includes('meanwhile')`)
+	p.Press('1')
+	p.Until(textIs, "Half of an answer. ")
+	close(reaches)
+	p.Until(`() => !Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`)
+	p.Type("And the other half.")
+	p.Until(`() => Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`)
+	p.Until(`() => !Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`)
+	drafts, err := e.app.Drafts(context.Background(), store.Own(1))
+	require.NoError(t, err)
+	assert.Len(t, drafts, len(had)+1, "one answer, not two")
+	require.NoError(t, router.Stop())
 }
 
 // The focus is never lost: what closes gives it back to the list, and the next key
