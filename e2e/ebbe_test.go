@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/stretchr/testify/require"
@@ -71,6 +72,9 @@ var flowing = sync.OnceValues(func() (string, error) {
 		return "", err
 	}
 	defer s.Close()
+	if err := s.SetClockOffset(ctx, time.Until(demo.Begins())); err != nil {
+		return "", err
+	}
 	clock, err := demo.NewClock(ctx, s)
 	if err != nil {
 		return "", err
@@ -111,6 +115,7 @@ func serveFile(t *testing.T, file func() (string, error)) *ebbe {
 	require.NoError(t, err)
 	e := &ebbe{t: t, file: filepath.Join(t.TempDir(), "demo.db")}
 	require.NoError(t, os.WriteFile(e.file, raw, 0o600))
+	e.wind()
 	e.start("127.0.0.1:0")
 	t.Cleanup(func() {
 		e.stop()
@@ -122,6 +127,15 @@ func serveFile(t *testing.T, file func() (string, error)) *ebbe {
 		require.NoError(t, s.Close())
 	})
 	return e
+}
+
+// wind sets the clock to the morning in which each test begins: it goes on while
+// the tests before this one run, and past half past eight nothing is held.
+func (e *ebbe) wind() {
+	s, err := store.Open(e.file)
+	require.NoError(e.t, err)
+	require.NoError(e.t, s.SetClockOffset(context.Background(), time.Until(demo.Begins().Add(time.Second))))
+	require.NoError(e.t, s.Close())
 }
 
 func (e *ebbe) start(addr string) {

@@ -51,10 +51,10 @@ func Fill(ctx context.Context, file string, out io.Writer) error {
 		_ = s.Close()
 		return err
 	}
-	if err := Foresee(ctx, s, calendar().Instant(today, when.At(8, 20))); err != nil {
+	if err := Foresee(ctx, s, Begins()); err != nil {
 		return err
 	}
-	if err := s.SetClockOffset(ctx, time.Until(calendar().Instant(today, when.At(8, 20)))); err != nil {
+	if err := s.SetClockOffset(ctx, time.Until(Begins())); err != nil {
 		return err
 	}
 	if err := s.Close(); err != nil {
@@ -63,6 +63,9 @@ func Fill(ctx context.Context, file string, out io.Writer) error {
 	fmt.Fprintf(out, "%d letters in %.1f s.\n", n, time.Since(began).Seconds())
 	return os.Rename(part, file)
 }
+
+// Begins is when the demo begins for who opens it.
+func Begins() time.Time { return calendar().Instant(today, when.At(8, 20)) }
 
 // Live fills an empty store with the demo world and returns the number of
 // letters. The same store content comes out each time.
