@@ -132,7 +132,7 @@ func (a *Show) AppointmentOf(ctx context.Context, who store.Who, id int64) (Appo
 func (v Viewer) clash(tx *store.Tx, e meeting.Event, except int64) (string, error) {
 	others, err := tx.AppointmentsBetween(e.Start.UTC, e.End, 20)
 	for _, o := range others {
-		if o.ID != except && o.UID != e.UID && !o.Free && !o.Cancelled && o.Reply != meeting.Declined {
+		if o.ID != except && o.UID != e.UID && o.Stands(o.Reply) {
 			return o.Title + ", " + v.SpanWords(o.Start, o.End), err
 		}
 	}

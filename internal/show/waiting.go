@@ -5,9 +5,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -88,4 +90,70 @@ func (v Viewer) waitingName(tx *store.Tx, email string) string {
 		return known[0].Name
 	}
 	return email
+}
+
+// Waiting is an expectation as the page shows it.
+type Waiting struct {
+	ID           int64     `json:"id"`
+	Conversation int64     `json:"conversation"`
+	Title        string    `json:"title"`
+	Persons      []string  `json:"persons"`
+	All          bool      `json:"all,omitempty" doc:"All of them must answer"`
+	Answered     []string  `json:"answered,omitempty" doc:"Those who have"`
+	Since        time.Time `json:"since"`
+	Until        string    `json:"until" doc:"In words; empty for no limit"`
+	UntilAs      string    `json:"untilAs"`
+	Late         bool      `json:"late"`
+	Offered      string    `json:"offered,omitempty" doc:"Somebody else who has answered"`
+	State        string    `json:"state" enum:"open,met,dropped"`
+	Away         string    `json:"away,omitempty" doc:"Subject of an automatic answer"`
+	AwayUntil    *Proposal `json:"awayUntil,omitempty" doc:"The day that it names, offered as a limit"`
+}
+
+func (v Viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
+	out := Waiting{ID: e.ID, Conversation: e.Conversation, Since: e.Since, Late: e.Late, State: string(e.State), Away: e.Away, Persons: []string{}, All: e.All && len(e.Persons) > 1}
+	for _, p := range e.Persons {
+		name := v.waitingName(tx, p)
+		out.Persons = append(out.Persons, name)
+		if out.All && slices.Contains(e.Answered, p) {
+			out.Answered = append(out.Answered, name)
+		}
+	}
+	if e.Until != nil {
+		out.Until, out.UntilAs = v.speak(*e.Until), e.Until.Canonical(v.Cal)
+	}
+	if e.AwayUntil != "" {
+		if r, err := when.Read(e.AwayUntil, v.Now, v.Cal); err == nil {
+			out.AwayUntil = &Proposal{Phrase: r.Canonical, Label: e.AwayUntil, Words: v.speak(r.Moment), Why: v.far(r)}
+		}
+	}
+	if e.Offered != 0 {
+		if l, err := tx.Letter(e.Offered); err == nil && !l.InAt.IsZero() {
+			out.Offered = l.From.Display()
+		}
+	}
+	return out
+}
+
+// WaitingList lists what is waited for, by its limit, or what no longer is.
+func (a *Show) WaitingList(ctx context.Context, who store.Who, settled bool) ([]Waiting, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]Waiting, error) {
+		list, err := tx.Waiting()
+		if settled {
+			list, err = tx.Settled(200)
+		}
+		if err != nil {
+			return nil, err
+		}
+		v, err := a.Viewer(tx)
+		out := make([]Waiting, 0, len(list))
+		for _, e := range list {
+			w := v.waiting(tx, e)
+			if row, err := tx.Conversation(e.Conversation); err == nil {
+				w.Conversation, w.Title = row.ID, row.Title()
+			}
+			out = append(out, w)
+		}
+		return out, err
+	})
 }

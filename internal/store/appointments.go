@@ -10,7 +10,6 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
-	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/meeting"
 )
 
@@ -166,17 +165,6 @@ func (tx *Tx) AddAppointment(a Appointment) (int64, error) {
 	}
 	err := gorm.G[appointmentRow](tx.db).Create(tx.ctx(), &row)
 	return row.ID, err
-}
-
-// Busy lists what appointments take of the time in [from, to).
-func (tx *Tx) Busy(from, to time.Time) ([]load.Busy, error) {
-	rows, err := tx.living().Where("cancelled = 0 AND free = 0 AND reply NOT IN ('declined', 'needs-action') AND start_at < ? AND end_at > ?", at(to), at(from)).
-		Order("start_at").Find(tx.ctx())
-	out := make([]load.Busy, len(rows))
-	for i, r := range rows {
-		out[i] = load.Busy{From: r.StartAt.Time, To: r.EndAt.Time}
-	}
-	return out, err
 }
 
 // InboxReplies lists the conversations of the inbox whose newest letter from

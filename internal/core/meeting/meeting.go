@@ -65,6 +65,14 @@ type Event struct {
 	UnknownZone string
 }
 
+// Stands tells whether it is at its time for somebody who replied so, "" for who
+// was not asked: another one at that time clashes with it.
+func (e Event) Stands(reply Reply) bool { return !e.Free && !e.Cancelled && reply != Declined }
+
+// TakesTime tells whether the time of somebody who replied so is spent on it: of
+// those that stand, what was not answered yet takes none.
+func (e Event) TakesTime(reply Reply) bool { return e.Stands(reply) && reply != NoReply }
+
 // The methods of iTIP that are understood.
 const (
 	Request = "REQUEST"

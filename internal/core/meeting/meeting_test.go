@@ -112,3 +112,25 @@ func FuzzParse(f *testing.F) {
 	c := oslo(f)
 	f.Fuzz(func(_ *testing.T, text string) { _, _, _, _ = meeting.Parse(text, c) })
 }
+
+// What stands at its time, and what takes some of it.
+func TestWhatTakesTime(t *testing.T) {
+	for name, c := range map[string]struct {
+		event         meeting.Event
+		reply         meeting.Reply
+		stands, takes bool
+	}{
+		"one's own":                 {meeting.Event{}, "", true, true},
+		"accepted":                  {meeting.Event{}, meeting.Accepted, true, true},
+		"left open":                 {meeting.Event{}, meeting.Tentative, true, true},
+		"not answered yet":          {meeting.Event{}, meeting.NoReply, true, false},
+		"declined":                  {meeting.Event{}, meeting.Declined, false, false},
+		"called off":                {meeting.Event{Cancelled: true}, meeting.Accepted, false, false},
+		"free":                      {meeting.Event{Free: true}, "", false, false},
+		"free, and not answered":    {meeting.Event{Free: true}, meeting.NoReply, false, false},
+		"called off, then accepted": {meeting.Event{Cancelled: true, Free: true}, meeting.Accepted, false, false},
+	} {
+		assert.Equal(t, c.stands, c.event.Stands(c.reply), name)
+		assert.Equal(t, c.takes, c.event.TakesTime(c.reply), name)
+	}
+}

@@ -12,8 +12,8 @@ const foreseenDays = 60
 // ForeseenPhrase is a phrase that may be read before it is typed.
 type ForeseenPhrase struct {
 	Text string
-	// Until is from when on it would mean another time, as “tomorrow” does; the
-	// zero Time for a date.
+	// Until is from when on it would mean another time, or one that has passed; the
+	// zero Time for never.
 	Until time.Time
 }
 
@@ -42,11 +42,24 @@ func Foreseen(now time.Time, c Calendar) []ForeseenPhrase {
 		dates = append(dates, strings.ToLower(fmt.Sprintf("%d %.3s", d.Day, d.Month)), d.String())
 	}
 	out := make([]ForeseenPhrase, 0, len(passing)+len(dates))
+	foresee := func(text string, until time.Time) {
+		r, err := Read(text, now, c)
+		if err != nil {
+			return // a name of the person's own may mean nothing on this day
+		}
+		if soon, err := Read(text, now.Add(time.Minute), c); err == nil && !soon.UTC.Equal(r.UTC) {
+			return // it depends on the minute, as “later today” does
+		}
+		if r.Precision != Open && (until.IsZero() || r.UTC.Before(until)) {
+			until = r.UTC
+		}
+		out = append(out, ForeseenPhrase{text, until})
+	}
 	for _, text := range passing {
-		out = append(out, ForeseenPhrase{text, c.Begins(today.Add(1))})
+		foresee(text, c.Begins(today.Add(1)))
 	}
 	for _, text := range dates {
-		out = append(out, ForeseenPhrase{Text: text})
+		foresee(text, time.Time{})
 	}
 	return out
 }

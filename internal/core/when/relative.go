@@ -161,6 +161,18 @@ func (r Relative) From(anchor Moment, c Calendar) Moment {
 	return Exact(c.Instant(anchor.Day(c).Add(-r.Days), m), c)
 }
 
+// before is a time before something: in hours where they are whole.
+func before(minutes int, anchor string) string {
+	n, unit := minutes, "minute"
+	if minutes%60 == 0 {
+		n, unit = minutes/60, "hour"
+	}
+	if n != 1 {
+		unit += "s"
+	}
+	return fmt.Sprintf("%d %s before%s", n, unit, anchor)
+}
+
 // String is the phrase in full; it reads to the same again.
 func (r Relative) String() string {
 	anchor := ""
@@ -169,7 +181,7 @@ func (r Relative) String() string {
 	}
 	switch {
 	case r.Before != 0:
-		return fmt.Sprintf("%d minutes before%s", int(r.Before.Minutes()), anchor)
+		return before(int(r.Before.Minutes()), anchor)
 	case r.Days == 0 && r.At == nil && r.Anchor == FromStart:
 		return "at the start"
 	case r.Days == 0 && r.At == nil:

@@ -1,6 +1,8 @@
 package when
 
 import (
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 )
@@ -13,7 +15,7 @@ type Span struct {
 }
 
 // ReadSpan understands a due time, or a range from a start to one: "fri",
-// "tomorrow to fri", "mon - wed 12:00", "1 to 5 dec".
+// "tomorrow to fri", "mon - wed 12:00", "1 to 5 dec", "thu 10-12".
 func ReadSpan(phrase string, now time.Time, c Calendar) (Span, error) {
 	words := split(phrase)
 	between := len(words) > 0 && words[0] == "between"
@@ -34,9 +36,27 @@ func ReadSpan(phrase string, now time.Time, c Calendar) (Span, error) {
 			}
 		}
 	}
+	if day, from, to, ok := hours(words); ok {
+		if _, err := readWords(day, now, c); err == nil {
+			return readRange(append(slices.Clone(day), "at", from), []string{to}, phrase, now, c)
+		}
+	}
 	r, err := Read(phrase, now, c)
 	return Span{Due: r}, err
 }
+
+// hours splits "thu 10-12", "tomorrow 9:30-11": hours of a day that is named before
+// them. By themselves such numbers are a date.
+func hours(words []string) (day []string, from, to string, ok bool) {
+	if len(words) < 2 {
+		return nil, "", "", false
+	}
+	last := len(words) - 1
+	from, to, ok = strings.Cut(words[last], "-")
+	return words[:last], from, to, ok && hour.MatchString(from) && hour.MatchString(to)
+}
+
+var hour = regexp.MustCompile(`^\d{1,2}([:.]\d\d)?$`)
 
 var rangeWords = map[string]bool{"to": true, "until": true, "till": true, "through": true, "-": true}
 
