@@ -47,7 +47,13 @@ func serve(t *testing.T) *server {
 // serveAt serves a database that may be there already.
 func serveAt(t *testing.T, path string) *server {
 	t.Helper()
-	s, err := store.Open(path)
+	return serveBy(t, "sqlite3", path)
+}
+
+// serveBy serves it by another driver of SQLite.
+func serveBy(t *testing.T, driver, path string) *server {
+	t.Helper()
+	s, err := store.OpenBy(driver, path)
 	require.NoError(t, err)
 	a := app.New(s, clockwork.NewRealClock(), slog.New(slog.DiscardHandler))
 	mail, err := net.Listen("tcp", "127.0.0.1:0")

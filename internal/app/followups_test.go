@@ -179,7 +179,7 @@ func TestRemindersMoveWithTheDue(t *testing.T) {
 	require.NoError(t, w.editAhead("move", "tue 12:00", app.EntryRef{Kind: "due", ID: id}), "from Ahead too")
 	assert.Equal(t, "Tue 1 Dec, 11:00 set", words()[1])
 	w.track(app.FollowUpFields{Due: ref("")}, id)
-	assert.Contains(t, words(), "60 minutes before set", "without a due it waits for one")
+	assert.Contains(t, words(), "1 hour before set", "without a due it waits for one")
 	w.undo()
 	w.pass(2*24*time.Hour + 8*time.Hour)
 	assert.Equal(t, "today 15:00", w.overview().Ringing[0].Remind, "the one that rings is shown")

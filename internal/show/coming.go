@@ -109,16 +109,17 @@ func comingLimits(tx *store.Tx, v Viewer, from, to time.Time, most int) ([]Entry
 	if err != nil {
 		return nil, err
 	}
+	waits, err := v.waitings(tx, list)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]Entry, len(list))
 	for i, e := range list {
-		w := v.waiting(tx, e)
-		out[i] = Entry{Kind: "limit", ID: e.ID, At: &e.Until.UTC, day: e.Until.Day(v.Cal), Words: w.Until, Phrase: w.UntilAs, Conversation: e.Conversation, Note: "if nobody has answered"}
+		w := waits[i]
+		out[i] = Entry{Kind: "limit", ID: e.ID, At: &e.Until.UTC, day: e.Until.Day(v.Cal), Words: w.Until, Phrase: w.UntilAs, Title: w.Title, Conversation: w.Conversation, Note: "if nobody has answered"}
 		if len(w.Persons) > 0 {
 			out[i].Person = w.Persons[0]
 			out[i].Note = "if " + w.Persons[0] + " has not answered"
-		}
-		if row, err := tx.Conversation(e.Conversation); err == nil {
-			out[i].Conversation, out[i].Title = row.ID, row.Title()
 		}
 	}
 	return out, nil

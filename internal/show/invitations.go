@@ -116,12 +116,16 @@ func (a *Show) Replies(ctx context.Context, who store.Who) (RepliesView, error) 
 		if err != nil {
 			return out, err
 		}
+		last := make([]int64, len(rows))
+		for i, r := range rows {
+			last[i] = r.LastLetter
+		}
+		originals, err := tx.OriginalsOf(last)
+		if err != nil {
+			return out, err
+		}
 		for _, r := range rows {
-			raw, err := tx.Original(r.LastLetter)
-			if err != nil {
-				return out, err
-			}
-			_, events, _, err := meeting.Parse(letter.Parse(raw).Calendar(), v.Cal)
+			_, events, _, err := meeting.Parse(letter.Parse(originals[r.LastLetter]).Calendar(), v.Cal)
 			if err != nil || len(events[0].Attendees) != 1 {
 				continue
 			}

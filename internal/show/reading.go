@@ -229,8 +229,8 @@ func (a *Show) around(tx *store.Tx, v Viewer, out *Conversation) error {
 	if err != nil {
 		return err
 	}
-	for _, e := range open {
-		out.WaitingList = append(out.WaitingList, v.waiting(tx, e))
+	if out.WaitingList, err = v.waitings(tx, open); err != nil {
+		return err
 	}
 	outbox, err := tx.Outbox()
 	if err != nil {

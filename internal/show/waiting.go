@@ -1,6 +1,7 @@
 package show
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -54,16 +55,16 @@ func (a *Show) Nudge(ctx context.Context, who store.Who, id int64) (Nudge, error
 				w.From = l.From.Email
 			}
 		}
+		names, err := tx.NamesOf(e.Persons)
+		if err != nil {
+			return Nudge{}, err
+		}
 		first := ""
 		for _, p := range e.Persons {
 			if slices.Contains(e.Answered, p) {
 				continue
 			}
-			name := v.waitingName(tx, p)
-			to := letter.Address{Email: p}
-			if name != p {
-				to.Name = name
-			}
+			to := letter.Address{Name: names[p], Email: p}
 			w.To = append(w.To, written([]letter.Address{to})...)
 			if first == "" {
 				first = to.FirstName()
@@ -84,14 +85,6 @@ func (a *Show) Nudge(ctx context.Context, who store.Who, id int64) (Nudge, error
 	})
 }
 
-// waitingName is what somebody is called, or the address.
-func (v Viewer) waitingName(tx *store.Tx, email string) string {
-	if known, err := tx.Knows(email, 1); err == nil && len(known) == 1 && known[0].Name != "" {
-		return known[0].Name
-	}
-	return email
-}
-
 // Waiting is an expectation as the page shows it.
 type Waiting struct {
 	ID           int64     `json:"id"`
@@ -110,10 +103,47 @@ type Waiting struct {
 	AwayUntil    *Proposal `json:"awayUntil,omitempty" doc:"The day that it names, offered as a limit"`
 }
 
-func (v Viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
+// waitings shows expectations, however many, by as many questions.
+func (v Viewer) waitings(tx *store.Tx, list []store.Expectation) ([]Waiting, error) {
+	var conversations, offered []int64
+	var emails []string
+	for _, e := range list {
+		conversations = append(conversations, e.Conversation)
+		emails = append(emails, e.Persons...)
+		if e.Offered != 0 {
+			offered = append(offered, e.Offered)
+		}
+	}
+	names, err := tx.NamesOf(emails)
+	if err != nil {
+		return nil, err
+	}
+	leads, err := tx.Follows(conversations)
+	if err != nil {
+		return nil, err
+	}
+	titles, err := tx.Titles(leads)
+	if err != nil {
+		return nil, err
+	}
+	senders, err := tx.SendersOf(offered)
+	out := make([]Waiting, len(list))
+	for i, e := range list {
+		out[i] = v.waiting(e, names)
+		if title, ok := titles[leads[e.Conversation]]; ok {
+			out[i].Conversation, out[i].Title = leads[e.Conversation], title
+		}
+		if from, ok := senders[e.Offered]; ok {
+			out[i].Offered = from.Display()
+		}
+	}
+	return out, err
+}
+
+func (v Viewer) waiting(e store.Expectation, names map[string]string) Waiting {
 	out := Waiting{ID: e.ID, Conversation: e.Conversation, Since: e.Since, Late: e.Late, State: string(e.State), Away: e.Away, Persons: []string{}, All: e.All && len(e.Persons) > 1}
 	for _, p := range e.Persons {
-		name := v.waitingName(tx, p)
+		name := cmp.Or(names[p], p)
 		out.Persons = append(out.Persons, name)
 		if out.All && slices.Contains(e.Answered, p) {
 			out.Answered = append(out.Answered, name)
@@ -125,11 +155,6 @@ func (v Viewer) waiting(tx *store.Tx, e store.Expectation) Waiting {
 	if e.AwayUntil != "" {
 		if r, err := when.Read(e.AwayUntil, v.Now, v.Cal); err == nil {
 			out.AwayUntil = &Proposal{Phrase: r.Canonical, Label: e.AwayUntil, Words: v.speak(r.Moment), Why: v.far(r)}
-		}
-	}
-	if e.Offered != 0 {
-		if l, err := tx.Letter(e.Offered); err == nil && !l.InAt.IsZero() {
-			out.Offered = l.From.Display()
 		}
 	}
 	return out
@@ -146,14 +171,9 @@ func (a *Show) WaitingList(ctx context.Context, who store.Who, settled bool) ([]
 			return nil, err
 		}
 		v, err := a.Viewer(tx)
-		out := make([]Waiting, 0, len(list))
-		for _, e := range list {
-			w := v.waiting(tx, e)
-			if row, err := tx.Conversation(e.Conversation); err == nil {
-				w.Conversation, w.Title = row.ID, row.Title()
-			}
-			out = append(out, w)
+		if err != nil {
+			return nil, err
 		}
-		return out, err
+		return v.waitings(tx, list)
 	})
 }

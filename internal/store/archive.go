@@ -205,14 +205,14 @@ var ErrNotEmpty = errors.New("this Ebbe belongs to somebody already; an archive 
 // OpenEmpty makes a new database with the schema of an older Ebbe, so that its
 // rows fit. Upgrade brings it to the newest.
 func OpenEmpty(path, schema string) (*Store, error) {
-	writer, err := connect(path, "_txlock=immediate", 1)
+	writer, err := connect("sqlite3", path, "_txlock=immediate", 1)
 	if err != nil {
 		return nil, err
 	}
 	if err := migrator(writer).MigrateTo(schema); err != nil {
 		return nil, fmt.Errorf("an archive of schema %q: %w", schema, err)
 	}
-	reader, err := connect(path, "_query_only=1", readers)
+	reader, err := connect("sqlite3", path, "_query_only=1", readers)
 	if err != nil {
 		return nil, err
 	}

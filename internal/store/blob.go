@@ -105,6 +105,29 @@ func (tx *Tx) Original(letterID int64) ([]byte, error) {
 	return tx.unpack(gorm.G[blobRow](tx.db).Where("sha = (?)", gorm.G[letterRow](tx.db).Select("sha").Where("id = ?", letterID)))
 }
 
+// OriginalsOf gives the originals of a few letters at once, by their ids.
+func (tx *Tx) OriginalsOf(letters []int64) (map[int64][]byte, error) {
+	rows, err := gorm.G[letterRow](tx.few()).Select("id, sha").Where(inNumbers("id", letters)).Find(tx.ctx())
+	if err != nil {
+		return nil, err
+	}
+	blobs, err := gorm.G[blobRow](tx.db).Where("sha IN (?)", gorm.G[letterRow](tx.few()).Select("sha").Where(inNumbers("id", letters))).Find(tx.ctx())
+	if err != nil {
+		return nil, err
+	}
+	raw := make(map[string][]byte, len(blobs))
+	for _, b := range blobs {
+		if raw[string(b.Sha)], err = tx.unpacked(b); err != nil {
+			return nil, err
+		}
+	}
+	out := make(map[int64][]byte, len(rows))
+	for _, r := range rows {
+		out[r.ID] = raw[string(r.Sha)]
+	}
+	return out, nil
+}
+
 func (tx *Tx) blob(sha []byte) ([]byte, error) {
 	return tx.unpack(gorm.G[blobRow](tx.db).Where("sha = ?", sha))
 }
@@ -114,6 +137,10 @@ func (tx *Tx) unpack(which gorm.ChainInterface[blobRow]) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	return tx.unpacked(b)
+}
+
+func (tx *Tx) unpacked(b blobRow) ([]byte, error) {
 	packed, err := tx.whole(b.Sha, b.Packed, b.Pieces)
 	if err != nil {
 		return nil, err

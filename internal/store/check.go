@@ -11,11 +11,12 @@ import (
 	"maps"
 	"slices"
 
+	"gorm.io/gorm"
+
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
-	"gorm.io/gorm"
 )
 
 // checks are what must hold in every database. Each query lists what breaks it.

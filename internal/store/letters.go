@@ -119,6 +119,16 @@ func (tx *Tx) Letter(id int64) (Letter, error) {
 	return r.letter()
 }
 
+// SendersOf gives who wrote those of the letters that were let in.
+func (tx *Tx) SendersOf(letters []int64) (map[int64]letter.Address, error) {
+	rows, err := gorm.G[letterRow](tx.few()).Select("id, from_name, from_email").Where(inNumbers("id", letters)).Where("in_at IS NOT NULL").Find(tx.ctx())
+	out := make(map[int64]letter.Address, len(rows))
+	for _, r := range rows {
+		out[r.ID] = letter.Address{Name: r.FromName, Email: r.FromEmail}
+	}
+	return out, err
+}
+
 // LettersIn lists the letters of a conversation that were let in, oldest first.
 func (tx *Tx) LettersIn(conversation int64) ([]Letter, error) {
 	rows, err := gorm.G[letterRow](tx.few()).Where("conversation_id = ? AND in_at IS NOT NULL", conversation).Order("received_at, id").Find(tx.ctx())

@@ -317,6 +317,20 @@ func (tx *Tx) Knows(typed string, most int) ([]KnownPerson, error) {
 		Order("sent * 3 + received DESC, last_at DESC").Limit(most), "name, email")
 }
 
+// NamesOf gives the names of those of the addresses that are known by one.
+func (tx *Tx) NamesOf(emails []string) (map[string]string, error) {
+	list, err := json.Marshal(emails)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := gorm.G[knownPersonRow](tx.db).Where("name <> '' AND email IN (SELECT value FROM json_each(?))", string(list)).Find(tx.ctx())
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.Email] = r.Name
+	}
+	return out, err
+}
+
 // SetPassword replaces a person's password; the hash is argon2id.
 func (s *Store) SetPassword(ctx context.Context, person int64, hash string) error {
 	_, err := gorm.G[personRow](s.writer).Where("id = ?", person).Update(ctx, "password", hash)

@@ -3,6 +3,7 @@ package store
 import (
 	"cmp"
 	"encoding/json"
+	"maps"
 	"slices"
 	"time"
 
@@ -186,6 +187,30 @@ func (tx *Tx) Join(j Joined) error {
 func (tx *Tx) Follow(id int64) (int64, error) {
 	lead, err := orNone(gorm.G[conversationRedirectRow](tx.db).Where("from_id = ?", id).Take(tx.ctx()))
 	return cmp.Or(lead.ToID, id), err
+}
+
+// Follows gives for each id the conversation that it leads to today.
+func (tx *Tx) Follows(ids []int64) (map[int64]int64, error) {
+	leads, err := gorm.G[conversationRedirectRow](tx.few()).Where(inNumbers("from_id", ids)).Find(tx.ctx())
+	out := make(map[int64]int64, len(ids))
+	for _, id := range ids {
+		out[id] = id
+	}
+	for _, l := range leads {
+		out[l.FromID] = l.ToID
+	}
+	return out, err
+}
+
+// Titles gives what the conversations are called to which ids lead, by those that
+// they lead to; what is no longer there has none.
+func (tx *Tx) Titles(leads map[int64]int64) (map[int64]string, error) {
+	rows, err := gorm.G[conversationRow](tx.few()).Select("id, working_title, subject").Where(inNumbers("id", slices.Collect(maps.Values(leads)))).Find(tx.ctx())
+	out := make(map[int64]string, len(rows))
+	for _, r := range rows {
+		out[r.ID] = Row{WorkingTitle: r.WorkingTitle, Subject: r.Subject}.Title()
+	}
+	return out, err
 }
 
 // Meet remembers people the owner has written with.

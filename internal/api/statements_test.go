@@ -1,0 +1,139 @@
+package api_test
+
+import (
+	"context"
+	"crypto/rand"
+	"fmt"
+	"net/http"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/counted"
+	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// crowded serves an Ebbe that has n of everything that is listed, and counts what is
+// asked of its database.
+func crowded(t *testing.T, n int) (*server, *counted.Counter) {
+	t.Helper()
+	driver, counter := counted.Driver()
+	s := serveBy(t, driver, filepath.Join(t.TempDir(), "crowded.db"))
+	s.setUp()
+	ctx, who := context.Background(), store.Own(1)
+	accounts, err := s.app.Accounts(ctx, who)
+	require.NoError(t, err)
+	own := accounts[0].Address
+
+	var mbox strings.Builder
+	now := time.Now()
+	letter := func(i int, from, to, more string) {
+		at := now.Add(-time.Duration(i) * time.Minute)
+		fmt.Fprintf(&mbox, "From - %s\nFrom: %s\nTo: %s\nSubject: Letter %d\nDate: %s\nMessage-ID: <l%d@x.example>\n%s\nCan you tell me about the panes?\n\n",
+			at.UTC().Format(time.ANSIC), from, to, i, at.Format(time.RFC1123Z), i, more)
+	}
+	for i := range 5 * n {
+		letter(i, fmt.Sprintf("Somebody %d <s%d@x.example>", i, i), own, "")
+	}
+	for i := 5 * n; i < 6*n; i++ { // what one wrote oneself, to everybody
+		letter(i, own, fmt.Sprintf("s%d@x.example", i-5*n), "")
+	}
+	for i := 6 * n; i < 7*n; i++ { // one long conversation
+		letter(i, "Bram <bram@x.example>", own, fmt.Sprintf("In-Reply-To: <l%d@x.example>\nReferences: <l%d@x.example>\n", 6*n, 6*n))
+	}
+	file := filepath.Join(t.TempDir(), "crowd.mbox")
+	require.NoError(t, os.WriteFile(file, []byte(mbox.String()), 0o600))
+	_, err = s.app.ImportNow(ctx, who, app.Importing{Command: rand.Text(), Name: "crowd.mbox", Path: file, InboxDays: 100}, nil)
+	require.NoError(t, err)
+	all, err := s.app.Everything(ctx, who, decide.Inbox, 0)
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(all), 5*n)
+	for i, kind := range []decide.Kind{decide.Done, decide.ToBin, decide.ToJunk, decide.PutOff} {
+		in := app.Deciding{Command: rand.Text(), Kind: kind, On: all[i*n : i*n+n]}
+		if kind == decide.PutOff {
+			in.When = "in 20 days if no answer"
+		}
+		_, err := s.app.Decide(ctx, who, in)
+		require.NoError(t, err, kind)
+	}
+	_, err = s.app.Flag(ctx, who, rand.Text(), all[4*n:5*n], "in 3 days")
+	require.NoError(t, err)
+	var tasks strings.Builder
+	tasks.WriteString("BEGIN:VCALENDAR\r\nVERSION:2.0\r\n")
+	for i := range n {
+		fmt.Fprintf(&tasks, "BEGIN:VTODO\r\nUID:t%d@x.example\r\nSUMMARY:See to %d\r\nDUE:%s\r\nCATEGORIES:Project %d\r\nBEGIN:VALARM\r\nACTION:DISPLAY\r\nTRIGGER;RELATED=END:-PT2H\r\nEND:VALARM\r\nEND:VTODO\r\n",
+			i, i, now.AddDate(0, 0, i%9+2).UTC().Format("20060102T150405Z"), i%7)
+	}
+	tasks.WriteString("END:VCALENDAR\r\n")
+	_, err = s.app.ImportTasks(ctx, who, rand.Text(), tasks.String())
+	require.NoError(t, err)
+	title, when, recurs := "Panes", "tomorrow 10:00", fmt.Sprintf("every day until %s", now.AddDate(0, 0, n/2).Format(time.DateOnly))
+	_, err = s.app.NewAppointment(ctx, who, rand.Text(), app.AppointmentFields{Title: &title, When: &when, Recurs: &recurs}, 0)
+	require.NoError(t, err)
+	for range n {
+		require.NoError(t, s.app.SaveDraft(ctx, who, rand.Text(), 0, show.Writing{Kind: "new", From: own, To: []string{}, Subject: title}))
+	}
+	waits, err := s.app.WaitingList(ctx, who, false)
+	require.NoError(t, err)
+	require.Len(t, waits, n)
+	dropped := waiting.Dropped
+	for _, w := range waits[:n/10] {
+		_, err := s.app.EditWaiting(ctx, who, rand.Text(), w.ID, &dropped, nil, true)
+		require.NoError(t, err)
+	}
+	o, err := s.app.Overview(ctx, who)
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, o.Ahead, 3*n, "put off, due, reminded of, limits and appointments")
+	return s, counter
+}
+
+// No list asks the database for each row of it: it takes as many statements for a
+// thousand rows as for ten. The lists are those of the description, so that a new one
+// is counted too.
+func TestListsTakeTheSameStatementsHoweverLong(t *testing.T) {
+	few, fewCounted := crowded(t, 10)
+	many, manyCounted := crowded(t, 1000)
+	var paths []string
+	for path, methods := range description(t).Paths {
+		get, ok := methods["get"]
+		if !ok || path == "/api/events" || get.Responses["200"].Content["application/json"].Schema == nil {
+			continue
+		}
+		if !strings.Contains(path, "{") {
+			paths = append(paths, path)
+		}
+	}
+	for _, p := range decide.PlaceTable {
+		if !p.Listed {
+			continue
+		}
+		paths = append(paths, "/api/places/"+string(p.Place), "/api/places/"+string(p.Place)+"/all")
+	}
+	paths = append(paths, "/api/day?away=1", "/api/day?away=3", "/api/waiting?settled=true", "/api/search?q=panes", "/api/search?q=somebody", "/api/people?q=s", "/api/journal?q=new",
+		"/api/tasks/file?format=csv", "/api/phrases?phrase=tomorrow")
+	slices.Sort(paths)
+	count := func(s *server, c *counted.Counter, path string) (int64, string) {
+		s.send("GET", path, "") // what is read once for all is not of the list
+		c.Reset()
+		status, text, _ := s.send("GET", path, "")
+		require.Equal(t, http.StatusOK, status, "%s: %.300s", path, text)
+		statement, times := c.Most()
+		return c.Statements(), fmt.Sprintf("%d times %s", times, statement)
+	}
+	for _, path := range paths {
+		a, _ := count(few, fewCounted, path)
+		b, most := count(many, manyCounted, path)
+		assert.LessOrEqual(t, b, a, "%s; most: %s", path, most) // a short one may look for what comes after it
+	}
+	assert.Greater(t, len(paths), 40)
+}
