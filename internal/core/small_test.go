@@ -7,7 +7,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/review"
@@ -52,13 +51,13 @@ func TestHold(t *testing.T) {
 
 func TestTide(t *testing.T) {
 	minute := func(m int) time.Time { return noon.Add(time.Duration(m) * time.Minute) }
-	in, out := decide.Inbox, decide.Archive
-	moves := []review.Move{
-		{At: minute(10), From: in, To: out}, {At: minute(5), From: "", To: in}, {At: minute(5), From: "", To: in},
-		{At: minute(12), From: in, To: out}, {At: minute(13), From: in, To: out}, {At: minute(20), From: out, To: in}, {At: minute(30), From: in, To: decide.Bin},
-		{At: minute(31), From: out, To: decide.Bin},
+	var minutes []review.Minute
+	for _, m := range []struct{ minute, step int }{{5, 2}, {10, -1}, {12, -1}, {13, -1}, {20, 1}, {30, -1}} {
+		one := review.Minute{}
+		require.True(t, one.Add(minute(m.minute), m.step))
+		minutes = append(minutes, one)
 	}
-	tide := review.TideOf(noon, minute(60), 0, moves)
+	tide := review.TideOf(noon, minute(60), 0, minutes)
 	assert.Equal(t, 3, tide.High)
 	assert.Equal(t, []review.Point{{At: noon, Count: 1}, {At: minute(5), Count: 3}, {At: minute(10), Count: 2}, {At: minute(12), Count: 1},
 		{At: minute(13), Count: 0}, {At: minute(20), Count: 1}, {At: minute(30), Count: 0}, {At: minute(60), Count: 0}}, tide.Curve)

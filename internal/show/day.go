@@ -5,7 +5,6 @@ import (
 	"slices"
 	"time"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/core/when"
@@ -71,7 +70,7 @@ func (a *Show) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 			return out, err
 		}
 		out.Marks = slices.DeleteFunc(out.Marks, func(e Entry) bool { return e.At == nil }) // can't be read
-		inbox, err := tx.CountIn(decide.Inbox, 0)
+		inbox, err := tx.InboxCount()
 		if err != nil {
 			return out, err
 		}
@@ -105,26 +104,18 @@ func (d *Day) past(tx *store.Tx, v Viewer, begins, ends time.Time, inbox int) er
 	if begins.After(v.Now) {
 		return nil
 	}
-	moves, err := tx.Moves(begins)
-	if err != nil {
-		return err
-	}
-	if ends.Before(v.Now) {
-		var then []review.Move
-		for _, m := range moves {
-			if m.At.Before(ends) {
-				then = append(then, m)
-			} else {
-				inbox -= m.Step()
-			}
+	end, until := v.Now, v.Now.Add(time.Millisecond) // what happens now has happened
+	if ends.Before(end) {
+		since, err := tx.InboxSince(ends)
+		if err != nil {
+			return err
 		}
-		tide := review.TideOf(begins, ends, inbox, then)
-		d.Curve, d.High = tide.Curve, tide.High
-		return nil
+		end, until, inbox = ends, ends, inbox-since
 	}
-	tide := review.TideOf(begins, v.Now, inbox, moves)
+	minutes, err := tx.Tide(begins, until)
+	tide := review.TideOf(begins, end, inbox, minutes)
 	d.Curve, d.High = tide.Curve, tide.High
-	return nil
+	return err
 }
 
 // future fills in the curve that is expected.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"time"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/store"
@@ -48,7 +47,7 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 			into *int
 			by   func() (int, error)
 		}{
-			{&out.Inbox, func() (int, error) { return tx.CountIn(decide.Inbox, 0) }},
+			{&out.Inbox, tx.InboxCount},
 			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, func() (int, error) { return tx.CountAhead(v.Now) }}, {&out.Held, func() (int, error) { return tx.CountHeld(nil) }},
 		} {
 			if *count.into, err = count.by(); err != nil {
@@ -109,6 +108,6 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 
 func (a *Show) tide(tx *store.Tx, v Viewer, inbox int) (review.Tide, error) {
 	start := dayStart(v.Cal, v.Now)
-	moves, err := tx.Moves(start)
-	return review.TideOf(start, v.Now, inbox, moves), err
+	minutes, err := tx.Tide(start, v.Now.Add(time.Millisecond))
+	return review.TideOf(start, v.Now, inbox, minutes), err
 }

@@ -227,5 +227,11 @@ func OpenEmpty(path, schema string) (*Store, error) {
 	return s, nil
 }
 
-// Upgrade brings the schema to the newest version.
-func (s *Store) Upgrade() error { return migrate(s.writer) }
+// Upgrade brings the schema to the newest version, and counts what rows were written
+// into it.
+func (s *Store) Upgrade() error {
+	if err := migrate(s.writer); err != nil {
+		return err
+	}
+	return s.writer.Transaction(recount)
+}

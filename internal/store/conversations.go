@@ -373,7 +373,8 @@ func (tx *Tx) Labels() ([]string, error) {
 	return pluck[string](tx.ctx(), gorm.G[conversationLabelRow](tx.db).Group("label").Order("count(*) DESC, label"), "label")
 }
 
-// CountIn counts the conversations of a place.
+// CountIn counts the conversations of a place; those of the inbox as a whole are kept
+// counted, see InboxCount.
 func (tx *Tx) CountIn(place decide.Place, account int64) (int, error) {
 	there := gorm.G[conversationRow](tx.db).Where("place = ?", place)
 	if account != 0 {

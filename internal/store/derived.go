@@ -94,43 +94,38 @@ func (tx *Tx) differingColumns() (wrong []string, err error) {
 	return wrong, nil
 }
 
-// differingTallies lists where the counts of what went through the inbox, which
-// triggers keep, are not those that follow from its history by the core's rule.
+// differingTallies lists where the counts of what went through the inbox are not those
+// that follow from its history by the core's rule.
 func (tx *Tx) differingTallies() (wrong []string, err error) {
-	type tally struct{ Owner, Quarter, Entered, Gone int64 }
-	history, err := all[struct {
-		Owner, Quarter, N int64
-		Was, Now          decide.Place
-	}](tx.db.Raw("SELECT owner, at / 900000 AS quarter, was, now, count(*) AS n FROM place_history GROUP BY 1, 2, 3, 4"))
+	history, err := moves(tx.db, "1")
 	if err != nil {
 		return nil, err
 	}
-	type key struct{ owner, quarter int64 }
-	own := map[key]tally{}
-	for _, h := range history {
-		k := key{h.Owner, h.Quarter}
-		t := own[k]
-		t.Owner, t.Quarter = h.Owner, h.Quarter
-		if decide.Entered(h.Was, h.Now) {
-			t.Entered += h.N
-		}
-		if decide.Gone(h.Was, h.Now) {
-			t.Gone += h.N
-		}
-		own[k] = t
+	tallies, minutes, _ := tally(nil, history)
+	kept, err := all[tallyRow](tx.db.Raw("SELECT * FROM tallies"))
+	if err != nil {
+		return nil, err
 	}
-	kept, err := all[tally](tx.db.Raw("SELECT owner, quarter, entered, gone FROM tallies"))
 	for _, t := range kept {
-		k := key{t.Owner, t.Quarter}
-		if was := own[k]; was.Entered != t.Entered || was.Gone != t.Gone {
+		k := ownTime{int64(t.Owner), t.Quarter}
+		if was := tallies[k]; was.Entered != t.Entered || was.Gone != t.Gone {
 			wrong = append(wrong, fmt.Sprintf("what went through the inbox in quarter %d is counted as %d and %d, not %d and %d", t.Quarter, t.Entered, t.Gone, was.Entered, was.Gone))
 		}
-		delete(own, k)
+		delete(tallies, k)
 	}
-	for _, t := range own {
-		if t.Entered > 0 || t.Gone > 0 {
-			wrong = append(wrong, fmt.Sprintf("what went through the inbox in quarter %d is not counted", t.Quarter))
+	for k := range tallies {
+		wrong = append(wrong, fmt.Sprintf("what went through the inbox in quarter %d is not counted", k.number))
+	}
+	tides, err := all[tideRow](tx.db.Raw("SELECT * FROM tides"))
+	for _, t := range tides {
+		k := ownTime{int64(t.Owner), t.Minute}
+		if own := minuteOf(minutes[k]); t.value() != own {
+			wrong = append(wrong, fmt.Sprintf("the inbox of minute %d is kept as %v, not %v", t.Minute, t.value(), own))
 		}
+		delete(minutes, k)
+	}
+	for k := range minutes {
+		wrong = append(wrong, fmt.Sprintf("the inbox of minute %d is not kept", k.number))
 	}
 	return wrong, err
 }

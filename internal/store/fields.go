@@ -67,6 +67,7 @@ func placeField(w writing) error {
 			return err
 		}
 		history.add(w.tx.who.Inbox, m.ID, was, place, millis(w.at), w.journal)
+		w.tx.countMove(millis(w.at), was, place)
 	}
 	return history.flush("INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES ", "")
 }

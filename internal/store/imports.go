@@ -142,11 +142,12 @@ func (tx *Tx) ImportTroubles(importID int64, most int) ([]ImportTrouble, error) 
 //
 // By hand: it is called with every conversation of an import.
 func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at time.Time) error {
-	err := tx.exec(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
-		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = ''`, string(place), millis(at), journalID, tx.who.Inbox, conversation)
-	if err != nil {
+	settled, err := tx.ids(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
+		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = '' RETURNING id`, string(place), millis(at), journalID, tx.who.Inbox, conversation)
+	if err != nil || len(settled) == 0 {
 		return err
 	}
+	tx.countMove(millis(at), decide.Nowhere, place)
 	if place == decide.Archive {
 		if err := tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, seen) SELECT id, ?1, owner, last_letter FROM conversations
 			WHERE owner = ?2 AND id = ?3 AND place = '' ON CONFLICT DO UPDATE SET seen = excluded.seen`, tx.who.Person, tx.who.Inbox, conversation); err != nil {

@@ -166,6 +166,9 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
+	if !l.Own {
+		tx.countLetter(l.ReceivedAt)
+	}
 	ids := tx.bulk()
 	for _, ref := range refs {
 		ids.add(tx.who.Inbox, ref, id)

@@ -47,6 +47,9 @@ var schema11 string
 //go:embed schema/0012.sql
 var schema12 string
 
+//go:embed schema/0013.sql
+var schema13 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -83,6 +86,12 @@ var migrations = []*gormigrate.Migration{
 	}},
 	{ID: "0011", Migrate: func(db *gorm.DB) error { return script(db, schema11) }},
 	{ID: "0012", Migrate: func(db *gorm.DB) error { return script(db, schema12) }},
+	{ID: "0013", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema13); err != nil {
+			return err
+		}
+		return recount(db)
+	}},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

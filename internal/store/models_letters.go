@@ -290,3 +290,23 @@ type tallyRow struct {
 }
 
 func (tallyRow) TableName() string { return "tallies" }
+
+type tideRow struct {
+	Owner  Owner `gorm:"primaryKey;autoIncrement:false"`
+	Minute int64 `gorm:"primaryKey;autoIncrement:false"`
+	LastAt stamp
+	Sum    int
+	Before int
+	Top    int
+	Low    int
+	LowAt  stamp
+}
+
+func (tideRow) TableName() string { return "tides" }
+
+type inboxCountRow struct {
+	Owner Owner `gorm:"primaryKey;autoIncrement:false"`
+	N     int
+}
+
+func (inboxCountRow) TableName() string { return "inbox_counts" }

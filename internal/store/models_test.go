@@ -18,7 +18,7 @@ var models = []schema.Tabler{
 	conversationRow{}, conversationRedirectRow{}, conversationAccountRow{}, conversationPersonRow{}, conversationLabelRow{}, letterRow{}, letterIDRow{}, arrivalRow{},
 	personalMarkRow{}, placeHistoryRow{}, returnRow{}, followUpRow{}, followUpLetterRow{}, waitingLinkRow{}, reminderRow{}, expectationRow{}, draftRow{}, outgoingRow{},
 	holdRow{}, entryRow{}, changeRow{}, fieldVersionRow{}, knownPersonRow{}, senderRow{}, importRow{}, importTroubleRow{}, blobRow{}, blobPieceRow{}, preparedRow{},
-	stuckRow{}, tallyRow{},
+	stuckRow{}, tallyRow{}, tideRow{}, inboxCountRow{},
 }
 
 // fill puts something into every column of a row; n makes it another row.
@@ -107,7 +107,9 @@ func TestModelsKeepToTheirInbox(t *testing.T) {
 						assert.Equal(t, wrote, read, f.DBName)
 					}
 				}
-				assert.ErrorIs(t, keyed(theirs.db).Take(reflect.New(reflect.TypeOf(m)).Interface()).Error, ErrNotFound)
+				if _, perInbox := m.(inboxCountRow); !perInbox { // which is one row of each inbox
+					assert.ErrorIs(t, keyed(theirs.db).Take(reflect.New(reflect.TypeOf(m)).Interface()).Error, ErrNotFound)
+				}
 				gone := theirs.db.Where("true").Delete(reflect.New(reflect.TypeOf(m)).Interface())
 				require.NoError(t, gone.Error)
 				assert.Equal(t, theirsBefore+1, gone.RowsAffected)

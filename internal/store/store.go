@@ -94,6 +94,9 @@ type Tx struct {
 	known map[string][]string
 	// passed are rows that can't be read and that a list went on without.
 	passed []Unreadable
+	// counting is what is to be counted at the end; one for the transaction,
+	// whichever inbox it is at.
+	counting *counting
 }
 
 // Unreadable is a row that a list had to go on without.
@@ -134,11 +137,13 @@ func (tx *Tx) Attempt(fn func() error) (err error) {
 	if err := tx.exec("SAVEPOINT attempt"); err != nil {
 		return err
 	}
+	forget := tx.counting.mark()
 	defer func() {
 		if what := recover(); what != nil {
 			err = fmt.Errorf("panic: %v", what)
 		}
 		if err != nil {
+			forget()
 			err = errors.Join(err, tx.exec("ROLLBACK TO attempt"))
 		}
 		err = errors.Join(err, tx.exec("RELEASE attempt"))
@@ -172,14 +177,24 @@ func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 // if fn returns an error.
 func (s *Store) Write(ctx context.Context, who Who, fn func(*Tx) error) error {
 	return s.writer.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(transaction(db, who))
+		tx := transaction(db, who)
+		if err := fn(tx); err != nil {
+			return err
+		}
+		return tx.keepCounts()
 	})
 }
 
-func transaction(db *gorm.DB, who Who) *Tx { return &Tx{db: limited(db, who.Inbox), who: who} }
+func transaction(db *gorm.DB, who Who) *Tx {
+	return &Tx{db: limited(db, who.Inbox), who: who, counting: &counting{}}
+}
 
 // at is the same transaction at another inbox, where nobody acts.
-func (tx *Tx) at(inbox int64) *Tx { return transaction(tx.db, Nobody(inbox)) }
+func (tx *Tx) at(inbox int64) *Tx {
+	out := transaction(tx.db, Nobody(inbox))
+	out.counting = tx.counting
+	return out
+}
 
 // Read runs fn in one read transaction, so that all it sees is of one moment.
 func (s *Store) Read(ctx context.Context, who Who, fn func(*Tx) error) error {

@@ -115,6 +115,8 @@ var tables = []table{
 	unarchived(preparedRow{}, reference{"letter_id", "letters", never}),
 	unarchived(stuckRow{}),
 	unarchived(tallyRow{}),
+	unarchived(tideRow{}),
+	unarchived(inboxCountRow{}),
 	unarchived(factRow{}),
 	unarchived(bagRow{}),
 	unarchived(sessionRow{}),

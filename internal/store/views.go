@@ -1,26 +1,8 @@
 package store
 
 import (
-	"database/sql"
-	"time"
-
-	"gorm.io/gorm"
-
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/find"
-	"ebbe.example/ebbe/internal/core/review"
 )
-
-// Moves lists the changes of place since then that touch the inbox.
-func (tx *Tx) Moves(since time.Time) ([]review.Move, error) {
-	rows, err := gorm.G[placeHistoryRow](tx.db).Select("at", "was", "now").Where("at >= ?", at(since)).
-		Where("was = @inbox OR now = @inbox", sql.Named("inbox", decide.Inbox)).Order("at, id").Find(tx.ctx())
-	out := make([]review.Move, len(rows))
-	for i, r := range rows {
-		out[i] = review.Move{At: r.At.Time, From: r.Was, To: r.Now}
-	}
-	return out, err
-}
 
 // Found is a letter that a search has found.
 type Found struct {

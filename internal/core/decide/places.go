@@ -74,5 +74,16 @@ func Places() []Place {
 // off was counted before.
 func Entered(was, now Place) bool { return now == Inbox && was != Later && was != Inbox }
 
+// Step is by how much a move lets the inbox grow: 1, 0 or -1.
+func Step(was, now Place) int {
+	switch {
+	case was != Inbox && now == Inbox:
+		return 1
+	case was == Inbox && now != Inbox:
+		return -1
+	}
+	return 0
+}
+
 // Gone tells whether a move takes a conversation out of the inbox.
 func Gone(was, now Place) bool { return was == Inbox && now != Inbox }

@@ -3,17 +3,8 @@
 package review
 
 import (
-	"slices"
 	"time"
-
-	"ebbe.example/ebbe/internal/core/decide"
 )
-
-// Move is a change of place of one conversation at its effective time.
-type Move struct {
-	At       time.Time
-	From, To decide.Place
-}
 
 // Point is the count of conversations in the inbox from At on.
 type Point struct {
@@ -30,46 +21,26 @@ type Tide struct {
 	Zeros []time.Time
 }
 
-// TideOf computes the curve from start to now. count is the inbox at now;
-// moves are those since start, in any order. Past counts are as they
-// happened: an undo is one more move.
-func TideOf(start, now time.Time, count int, moves []Move) Tide {
-	moves = slices.Clone(moves)
-	slices.SortStableFunc(moves, func(a, b Move) int { return a.At.Compare(b.At) })
+// TideOf computes the curve from start to now. count is the inbox at now; minutes
+// are those since start, in their order. Past counts are as they happened: an undo
+// is one more move.
+func TideOf(start, now time.Time, count int, minutes []Minute) Tide {
 	at := count
-	for _, m := range moves {
-		at -= m.Step()
+	for _, m := range minutes {
+		at -= m.Sum
 	}
 	t := Tide{Curve: []Point{{start, at}}, High: at}
-	for i := 0; i < len(moves); {
-		// Moves of one instant are one step: a hundred letters let in at once
-		// are no ramp.
-		instant := moves[i].At
-		before := at
-		for i < len(moves) && moves[i].At.Equal(instant) {
-			at += moves[i].Step()
-			i++
+	for _, m := range minutes {
+		m.settle()
+		t.High = max(t.High, at+m.Top)
+		if !m.LowAt.IsZero() && at+m.Low == 0 {
+			t.Zeros = append(t.Zeros, m.LowAt)
 		}
-		if at == before {
-			continue
-		}
-		t.Curve = append(t.Curve, Point{instant, at})
-		t.High = max(t.High, at)
-		if at == 0 {
-			t.Zeros = append(t.Zeros, instant)
+		if m.Sum != 0 {
+			at += m.Sum
+			t.Curve = append(t.Curve, Point{m.Last, at})
 		}
 	}
 	t.Curve = append(t.Curve, Point{now, count})
 	return t
-}
-
-// Step is by how much the move changes the count of the inbox.
-func (m Move) Step() int {
-	switch {
-	case m.To == decide.Inbox && m.From != decide.Inbox:
-		return 1
-	case m.From == decide.Inbox && m.To != decide.Inbox:
-		return -1
-	}
-	return 0
 }
