@@ -8,6 +8,7 @@ import (
 	"log"
 	"os"
 	"runtime"
+	"runtime/pprof"
 	"slices"
 	"strings"
 	"time"
@@ -46,6 +47,16 @@ func main() {
 		run  func() error
 	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}}
 	chosen := os.Args[1:]
+	if file := os.Getenv("EBBE_BENCH_PROFILE"); file != "" {
+		f, err := os.Create(file)
+		if err != nil {
+			log.Fatal(err)
+		}
+		if err := pprof.StartCPUProfile(f); err != nil {
+			log.Fatal(err)
+		}
+		defer pprof.StopCPUProfile()
+	}
 	for _, step := range steps {
 		if len(chosen) > 0 && !slices.Contains(chosen, step.name) {
 			continue

@@ -68,6 +68,7 @@ type step struct {
 	app *App
 	// importing lets letters join without steps of their own.
 	importing bool
+	begun     int64            // the conversation that was made for the letter in hand
 	own       map[string]int64 // see addresses
 	missing   int              // of what the command names, see named
 	// often are conversations that the step would put off once more and that

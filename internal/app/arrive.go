@@ -264,9 +264,7 @@ func (s *step) prepare(st stored) error {
 	if !st.l.Automatic.Is() {
 		sender = st.l.From.Key()
 	}
-	if err := s.Index(st.id, st.l); err != nil {
-		return err
-	}
+	s.Index(st.id, st.l)
 	return s.Prepare(st.id, st.facts.Persons, sender)
 }
 

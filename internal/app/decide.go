@@ -221,6 +221,7 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 	}
 	s.missing = len(saw) - len(rows)
 	out := make([]seenRow, 0, len(rows))
+	taken := make(map[int64]bool, len(rows))
 	for _, r := range rows {
 		seen := saw[r.ID]
 		if r.Place == decide.Nowhere { // joined into another meanwhile
@@ -237,7 +238,8 @@ func (s *step) named(on []store.Seen) ([]seenRow, error) {
 		if r.Unreadable != nil {
 			return nil, work.Refuse("“%s” can’t be read whole, so nothing was done with it: %v", say.Shorten(r.Title(), 60), r.Unreadable)
 		}
-		if !slices.ContainsFunc(out, func(o seenRow) bool { return o.ID == r.ID }) {
+		if !taken[r.ID] { // two may have been joined into one
+			taken[r.ID] = true
 			out = append(out, seenRow{r, seen.Last, seen.Version})
 		}
 	}

@@ -26,7 +26,7 @@ const importKind = "import"
 const (
 	// importBatch is how many letters one transaction takes in. Between two,
 	// the rest of Ebbe gets its turn.
-	importBatch = 400
+	importBatch = 1000
 	// importAhead bounds the bytes of letters that are read ahead of the
 	// database.
 	importAhead = 48 << 20
@@ -51,6 +51,7 @@ func (a *App) takeIn(ctx context.Context, who store.Who, im store.Import) (err e
 	if err != nil {
 		return err
 	}
+	defer a.Store.Loading()()
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	var batch []parsed
@@ -82,6 +83,8 @@ type importer struct {
 	now       time.Time
 	addresses map[string]int64
 	own       []string
+	// awaited tells that follow-ups wait for letters, which may be among these.
+	awaited bool
 	// broke is why the source could not be read to its end; set before the last
 	// letter is given.
 	broke error
@@ -104,7 +107,7 @@ func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 		weight int64
 		done   chan parsed
 	}
-	queue, work := make(chan *job, runtime.NumCPU()*8), make(chan *job)
+	queue, work := make(chan *job, importBatch/2), make(chan *job)
 	budget := semaphore.NewWeighted(importAhead)
 	weight := func(item post.Item) int64 { return min(int64(len(item.Raw)), importAhead) }
 	go func() {
@@ -133,7 +136,7 @@ func (im *importer) parse(ctx context.Context) func(func(parsed) bool) {
 			}
 		}
 	}()
-	for range runtime.NumCPU() {
+	for range max(1, runtime.NumCPU()-1) { // one is left to the database
 		go func() {
 			for j := range work {
 				p := im.parseOne(j.item)
@@ -216,6 +219,10 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 	err := im.app.Store.Write(ctx, im.who, func(tx *store.Tx) error {
 		s := im.app.on(&work.Step{Tx: tx, Work: im.app.Work, ID: im.job.Journal, At: im.now})
 		s.importing = true
+		var err error
+		if im.awaited, err = tx.AnyAwaited(); err != nil {
+			return err
+		}
 		for _, p := range batch {
 			if !carefully {
 				if err := im.takeOne(s, &next.Account, p); err != nil {
@@ -320,6 +327,7 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 	if _, err := s.AddArrival(arrival, p.packed.Kept()); err != nil {
 		return 0, false, err
 	}
+	s.begun = 0
 	conversation, _, err := s.place(p.stored)
 	if err != nil {
 		return 0, false, err
@@ -332,18 +340,16 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 		accounts = []int64{arrival.AccountID}
 	}
 	if err := s.Join(store.Joined{
-		Conversation: conversation, Letter: p.row, LetterID: p.id, Accounts: accounts, Persons: p.facts.Persons, InAt: p.row.ReceivedAt,
+		Conversation: conversation, Letter: p.row, LetterID: p.id, Accounts: accounts, Persons: p.facts.Persons, InAt: p.row.ReceivedAt, Fresh: s.begun == conversation,
 	}); err != nil {
 		return 0, false, err
 	}
-	if err := s.Index(p.id, p.l); err != nil {
-		return 0, false, err
-	}
-	if err := s.meet(p.stored); err != nil {
-		return 0, false, err
-	}
-	if err := s.linkWaiting(p.stored); err != nil {
-		return 0, false, err
+	s.Index(p.id, p.l)
+	s.meet(p.stored)
+	if im.awaited {
+		if err := s.linkWaiting(p.stored); err != nil {
+			return 0, false, err
+		}
 	}
 	place := decide.Archive
 	if since := im.job.InboxSince; !since.IsZero() && p.row.ReceivedAt.After(since) && !p.row.Own {

@@ -50,14 +50,12 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if prepared {
 		err = s.Unprepare(st.id)
 	} else {
-		err = s.Index(st.id, st.l)
+		s.Index(st.id, st.l)
 	}
 	if err != nil {
 		return err
 	}
-	if err := s.meet(st); err != nil {
-		return err
-	}
+	s.meet(st)
 	if err := s.linkWaiting(st); err != nil {
 		return err
 	}
@@ -131,14 +129,13 @@ func (s *step) failure(st stored) (bool, error) {
 	return mine != 0, err
 }
 
-func (s *step) meet(st stored) error {
-	if st.row.Own {
-		return s.Meet(st.l.Recipients(), true, st.row.Date)
+func (s *step) meet(st stored) {
+	switch {
+	case st.row.Own:
+		s.Meet(st.l.Recipients(), true, st.row.Date)
+	case !st.l.Automatic.Is() && st.l.From.Email != "":
+		s.Meet([]letter.Address{st.l.From}, false, st.row.Date)
 	}
-	if st.l.Automatic.Is() || st.l.From.Email == "" {
-		return nil
-	}
-	return s.Meet([]letter.Address{st.l.From}, false, st.row.Date)
 }
 
 func (s *step) judge(st stored, conversations []int64) (met bool, err error) {

@@ -186,12 +186,8 @@ func (s *step) joinOwn(st stored, c store.Row, account int64) error {
 	}); err != nil {
 		return err
 	}
-	if err := s.Index(st.id, st.l); err != nil {
-		return err
-	}
-	if err := s.meet(st); err != nil {
-		return err
-	}
+	s.Index(st.id, st.l)
+	s.meet(st)
 	s.Touch(decide.Conversation.Of(c.ID))
 	return s.Change(decide.Arrive(c.State(), decide.Came{At: s.At, Own: true}))
 }

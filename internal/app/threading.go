@@ -54,7 +54,9 @@ func (s *step) place(st stored) (conversation int64, bySubject bool, err error) 
 // none. The oldest lives on.
 func (s *step) union(st stored, conversations []int64) (int64, error) {
 	if len(conversations) == 0 {
-		return s.AddConversation(st.facts.BareSubject)
+		id, err := s.AddConversation(st.facts.BareSubject)
+		s.begun = id
+		return id, err
 	}
 	slices.Sort(conversations)
 	for _, other := range conversations[1:] {

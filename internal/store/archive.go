@@ -186,9 +186,7 @@ func (s *Store) Reindex(ctx context.Context, who Who) error {
 				if err != nil {
 					return err
 				}
-				if err := tx.Index(id, letter.Parse(raw)); err != nil {
-					return err
-				}
+				tx.Index(id, letter.Parse(raw))
 				last = id
 			}
 			return nil

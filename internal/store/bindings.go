@@ -33,17 +33,19 @@ func (o *object) key() string { return cmp.Or(o.id, "id") }
 // keeps SQLite from walking all rows of the inbox where a few are named.
 func (o *object) mine(who Who) (where string, args []any) {
 	if o.people {
-		return "id IN (?, ?)", []any{who.Person, who.Inbox}
+		return o.table + ".id IN (?, ?)", []any{who.Person, who.Inbox}
 	}
-	return "+owner = ?", []any{who.Inbox}
+	return "+" + o.table + ".owner = ?", []any{who.Inbox}
 }
 
 // binding is a field and where it is kept.
 type binding struct {
 	change.Named
 	write writer
-	// column is where it stands, where that is one column of the object's table.
+	// column is where it stands, where that is one column of the object's table;
+	// scalar tells that it stands there as it is.
 	column string
+	scalar bool
 	moment *momentColumn
 }
 
@@ -65,7 +67,7 @@ type scalar interface {
 // column is a field that is one column; its JSON value is taken apart by
 // SQLite, booleans as 0 and 1.
 func column[T scalar](f change.Field[T], name string) binding {
-	return binding{Named: f.Named, column: name, write: func(w writing) error { return w.set(name + " = json_extract(?1, '$')") }}
+	return binding{Named: f.Named, column: name, scalar: true, write: func(w writing) error { return w.set(name + " = json_extract(?1, '$')") }}
 }
 
 // asJSON keeps a value as JSON, and NULL for null.
@@ -127,6 +129,18 @@ func (w writing) set(columns string, more ...any) error {
 	return w.tx.exec("UPDATE "+w.object.table+" SET "+columns+" WHERE "+mine+" AND "+w.object.key()+" IN (SELECT value FROM json_each(?))", args...)
 }
 
+// setEach sets a column of objects to a value of each, a JSON list of pairs of an id
+// and its value.
+func (w writing) setEach(column string, values []byte) error {
+	if w.object.people {
+		w.tx.people = nil
+	}
+	mine, whose := w.object.mine(w.tx.who)
+	return w.tx.exec("UPDATE "+w.object.table+" SET "+column+" = v.it FROM (SELECT json_extract(value, '$[0]') AS of, json_extract(value, '$[1]') AS it FROM json_each(?)) v WHERE "+
+		w.object.table+"."+w.object.key()+" = v.of AND "+mine,
+		append([]any{string(values)}, whose...)...)
+}
+
 // allMoments are all columns that hold moments, those of objects first.
 func allMoments() (out []momentColumn) {
 	for i := range objects {
@@ -148,15 +162,15 @@ func allMoments() (out []momentColumn) {
 }
 
 // writerOf is what writes a field, and how its objects are kept.
-func writerOf(kind change.Kind, field string) (*object, writer, error) {
+func writerOf(kind change.Kind, field string) (*object, binding, error) {
 	if o := objectOf(kind); o != nil {
 		for _, f := range o.fields {
 			if f.Named.In(change.Change{Object: kind.Of(0), Field: field}) {
-				return o, f.write, nil
+				return o, f, nil
 			}
 		}
 	}
-	return nil, nil, fmt.Errorf("no field %s of %s", field, kind)
+	return nil, binding{}, fmt.Errorf("no field %s of %s", field, kind)
 }
 
 // rezone computes the instants of a column of moments anew.

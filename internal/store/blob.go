@@ -15,7 +15,7 @@ import (
 
 // One encoder and decoder serve all; EncodeAll and DecodeAll may run at once.
 var (
-	packer, _   = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedDefault), zstd.WithEncoderConcurrency(1), zstd.WithWindowSize(256<<10))
+	packer, _   = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedFastest), zstd.WithEncoderConcurrency(1), zstd.WithWindowSize(256<<10))
 	unpacker, _ = zstd.NewReader(nil, zstd.WithDecoderConcurrency(1), zstd.WithDecoderMaxMemory(1<<30))
 )
 
@@ -56,7 +56,7 @@ func packLarge(raw []byte) ([]byte, error) {
 	if err := os.Remove(f.Name()); err != nil { // it goes with this process
 		return nil, err
 	}
-	w, err := zstd.NewWriter(f, zstd.WithEncoderLevel(zstd.SpeedDefault), zstd.WithEncoderConcurrency(1), zstd.WithWindowSize(256<<10))
+	w, err := zstd.NewWriter(f, zstd.WithEncoderLevel(zstd.SpeedFastest), zstd.WithEncoderConcurrency(1), zstd.WithWindowSize(256<<10))
 	if err != nil {
 		return nil, err
 	}

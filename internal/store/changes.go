@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
@@ -20,19 +21,24 @@ type fieldKey struct {
 func keyOf(c change.Change) fieldKey { return fieldKey{c.Object, c.Field, c.Person} }
 
 // Changes gives what a step changed, in order.
+//
+// By hand: ten thousand at once, in a third of the time that a model takes.
 func (tx *Tx) Changes(journalID int64) ([]change.Recorded, error) {
-	rows, err := gorm.G[changeRow](tx.few()).Where("journal_id = ?", journalID).Order("id").Find(tx.ctx())
-	out := make([]change.Recorded, len(rows))
-	for i, r := range rows {
-		out[i] = change.Recorded{
-			Change: change.Change{
-				Object: r.Object.Of(r.ObjectID), Field: r.Field,
-				Was: json.RawMessage(r.Was), Now: json.RawMessage(r.Now), Person: r.Person,
-			},
-			Before: r.VersionBefore, After: r.VersionAfter,
-		}
+	rows, err := tx.query(`SELECT object, object_id, field, was, now, person, version_before, version_after FROM changes
+		WHERE journal_id = ? AND +owner = ? ORDER BY id`, journalID, tx.who.Inbox)
+	if err != nil {
+		return nil, err
 	}
-	return out, err
+	defer rows.Close()
+	var out []change.Recorded
+	for rows.Next() {
+		var r change.Recorded
+		if err := rows.Scan(&r.Kind, &r.ID, &r.Field, (*[]byte)(&r.Was), (*[]byte)(&r.Now), &r.Person, &r.Before, &r.After); err != nil {
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, rows.Err()
 }
 
 // Versions gives the version that each changed field has today.
@@ -140,38 +146,78 @@ func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, 
 	return tx.carryOut(journalID, at, recorded, undo)
 }
 
-// carryOut writes the values into their tables, all objects that get the same
-// value of the same field at once.
+// fewValues is up to how many values of one field are written one by one.
+const fewValues = 4
+
+// carryOut writes the values into their tables: all objects that get the same value of
+// the same field at once, and all values of a field at once where they are many.
 func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
+	type field struct {
+		kind   change.Kind
+		name   string
+		person int64
+	}
 	type group struct {
-		kind       change.Kind
-		field, now string
-		person     int64
+		field
+		now string
 	}
 	var order []group
-	members := map[group][]change.Recorded{}
+	members, values := map[group][]change.Recorded{}, map[field]int{}
 	for _, r := range recorded {
-		g := group{r.Kind, r.Field, string(r.Now), r.Person}
+		g := group{field{r.Kind, r.Field, r.Person}, string(r.Now)}
 		if _, ok := members[g]; !ok {
 			order = append(order, g)
+			values[g.field]++
 		}
 		members[g] = append(members[g], r)
 	}
 	for _, g := range order {
-		object, write, err := writerOf(g.kind, g.field)
+		object, b, err := writerOf(g.kind, g.name)
 		if err != nil {
 			return err
 		}
-		ids := make([]int64, len(members[g]))
-		for i, r := range members[g] {
-			ids[i] = r.ID
+		w := writing{tx: tx, object: object, journal: journalID, at: at, undo: undo, now: g.now, person: g.person, members: members[g]}
+		switch n := values[g.field]; {
+		case n > fewValues && b.scalar:
+			values[g.field] = -1 // done
+			err = w.setEach(b.column, lastValues(recorded, g.kind, g.name, g.person))
+		case n >= 0:
+			ids := make([]int64, len(w.members))
+			for i, r := range w.members {
+				ids[i] = r.ID
+			}
+			w.ids = jsonIDs(ids)
+			err = b.write(w)
 		}
-		w := writing{tx: tx, object: object, journal: journalID, at: at, undo: undo, ids: jsonIDs(ids), now: g.now, person: g.person, members: members[g]}
-		if err := write(w); err != nil {
-			return fmt.Errorf("set %s of %s: %w", g.field, g.kind, err)
+		if err != nil {
+			return fmt.Errorf("set %s of %s: %w", g.name, g.kind, err)
 		}
 	}
 	return nil
+}
+
+// lastValues are the values that a field of objects ends with, as a JSON list of pairs.
+func lastValues(recorded []change.Recorded, kind change.Kind, field string, person int64) []byte {
+	last := make(map[int64]json.RawMessage, len(recorded))
+	ids := make([]int64, 0, len(recorded))
+	for _, r := range recorded {
+		if r.Kind != kind || r.Field != field || r.Person != person {
+			continue
+		}
+		if _, ok := last[r.ID]; !ok {
+			ids = append(ids, r.ID)
+		}
+		last[r.ID] = r.Now
+	}
+	out := []byte{'['}
+	for i, id := range ids {
+		if i > 0 {
+			out = append(out, ',')
+		}
+		out = append(strconv.AppendInt(append(out, '['), id, 10), ',')
+		out = append(append(out, last[id]...), ']')
+	}
+	return append(out, ']')
 }
 
 // bulk collects rows and inserts many with one statement.

@@ -67,10 +67,12 @@ func placeField(w writing) error {
 			return err
 		}
 		history.add(w.tx.who.Inbox, m.ID, was, place, millis(w.at), w.journal)
-		w.tx.countMove(millis(w.at), was, place)
+		w.tx.ending.countMove(w.tx.who.Inbox, millis(w.at), was, place)
 	}
-	return history.flush("INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES ", "")
+	return history.flush(historyHead, "")
 }
+
+const historyHead = "INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES "
 
 func backField(w writing) error {
 	var b *decide.Back

@@ -245,6 +245,12 @@ func (tx *Tx) AwaitingLetter(messageID string) ([]int64, error) {
 	return tx.ids("SELECT followup_id FROM waiting_links WHERE owner = ? AND message_id = ? ORDER BY followup_id", tx.who.Inbox, messageID)
 }
 
+// AnyAwaited tells whether any follow-up waits for a letter.
+func (tx *Tx) AnyAwaited() (bool, error) {
+	n, err := gorm.G[waitingLinkRow](tx.db).Limit(1).Count(tx.ctx(), "*")
+	return n > 0, err
+}
+
 // LetterCame forgets that a letter was waited for.
 func (tx *Tx) LetterCame(messageID string) error {
 	_, err := gorm.G[waitingLinkRow](tx.db).Where("message_id = ?", messageID).Delete(tx.ctx())

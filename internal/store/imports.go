@@ -142,19 +142,18 @@ func (tx *Tx) ImportTroubles(importID int64, most int) ([]ImportTrouble, error) 
 //
 // By hand: it is called with every conversation of an import.
 func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at time.Time) error {
-	settled, err := tx.ids(`INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id)
-		SELECT owner, id, '', ?, ?, ? FROM conversations WHERE owner = ? AND id = ? AND place = '' RETURNING id`, string(place), millis(at), journalID, tx.who.Inbox, conversation)
+	settled, err := tx.ids("UPDATE conversations SET place = ?, place_since = ? WHERE owner = ? AND id = ? AND place = '' RETURNING last_letter",
+		string(place), millis(at), tx.who.Inbox, conversation)
 	if err != nil || len(settled) == 0 {
 		return err
 	}
-	tx.countMove(millis(at), decide.Nowhere, place)
-	if place == decide.Archive {
-		if err := tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, seen) SELECT id, ?1, owner, last_letter FROM conversations
-			WHERE owner = ?2 AND id = ?3 AND place = '' ON CONFLICT DO UPDATE SET seen = excluded.seen`, tx.who.Person, tx.who.Inbox, conversation); err != nil {
-			return err
-		}
+	tx.ending.history = append(tx.ending.history, []any{tx.who.Inbox, conversation, string(decide.Nowhere), string(place), millis(at), journalID})
+	tx.ending.countMove(tx.who.Inbox, millis(at), decide.Nowhere, place)
+	if place != decide.Archive {
+		return nil
 	}
-	return tx.exec("UPDATE conversations SET place = ?, place_since = ? WHERE owner = ? AND id = ? AND place = ''", string(place), millis(at), tx.who.Inbox, conversation)
+	return tx.exec("INSERT INTO personal_marks (conversation_id, person, owner, seen) VALUES (?, ?, ?, ?) ON CONFLICT DO UPDATE SET seen = excluded.seen",
+		conversation, tx.who.Person, tx.who.Inbox, settled[0])
 }
 
 // ImportSource is the source of arrivals by an import.

@@ -149,25 +149,19 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	if err := tx.putBlob(p); err != nil {
 		return 0, err
 	}
-	var twins int64
-	var err error
-	if l.MessageID != "" {
-		if twins, err = tx.firstID("SELECT count(*) FROM letters WHERE owner = ? AND message_id = ?", tx.who.Inbox, l.MessageID); err != nil {
-			return 0, err
-		}
-	}
 	id, err := tx.insertReturning(`INSERT INTO letters (owner, identity, message_id, own, automatic, from_name, from_email, recipients, subject,
 		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, row_key)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
+		VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?3 <> '' AND EXISTS (SELECT 1 FROM letters WHERE owner = ?1 AND message_id = ?3),
+		?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
 		tx.who.Inbox, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, keep(l.Recipients), l.Subject,
-		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, twins > 0, maybe(l.Report), l.ReadReceipt, l.BareSubject, l.Joins,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, maybe(l.Report), l.ReadReceipt, l.BareSubject, l.Joins,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
 		return 0, err
 	}
 	if !l.Own {
-		tx.countLetter(l.ReceivedAt)
+		tx.ending.countLetter(tx.who.Inbox, l.ReceivedAt)
 	}
 	ids := tx.bulk()
 	for _, ref := range refs {
@@ -236,17 +230,49 @@ func (tx *Tx) LetArrivalsIn(letterID int64, at time.Time) error {
 	return err
 }
 
-// Index makes a let-in letter findable.
-//
-// By hand: full text.
-func (tx *Tx) Index(id int64, l letter.Letter) error {
+// indexed is what of a letter is put into the full-text index.
+type indexed struct {
+	owner, letter                      int64
+	subject, sender, recipients, texts string
+}
+
+// Index makes a let-in letter findable once the transaction is done.
+func (tx *Tx) Index(id int64, l letter.Letter) {
 	var recipients []string
 	for _, a := range l.Recipients() {
 		recipients = append(recipients, a.Name, a.Email)
 	}
-	return tx.exec(`INSERT INTO letters_text (rowid, subject, sender, recipients, body)
-		SELECT row_key, ?, ?, ?, ? FROM letters WHERE +owner = ? AND id = ?`,
-		l.Subject, l.From.Name+" "+l.From.Email, strings.Join(recipients, " "), l.Searched(), tx.who.Inbox, id)
+	tx.ending.texts = append(tx.ending.texts, indexed{tx.who.Inbox, id, l.Subject, l.From.Name + " " + l.From.Email, strings.Join(recipients, " "), l.Searched()})
+}
+
+// keepIndex puts texts into the index, one after the other and with plain values: any
+// other statement between them, and one that selects, would let SQLite write out a
+// segment of the index for each letter.
+//
+// By hand: full text.
+func (tx *Tx) keepIndex(texts []indexed) error {
+	ids := map[int64][]int64{}
+	for _, t := range texts {
+		ids[t.owner] = append(ids[t.owner], t.letter)
+	}
+	keys := make(map[int64]int64, len(texts))
+	for owner, list := range ids {
+		if err := eachPair(tx, func(id, key int64) { keys[id] = key },
+			"SELECT id, row_key FROM letters WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", owner, jsonIDs(list)); err != nil {
+			return err
+		}
+	}
+	for _, t := range texts {
+		key, ok := keys[t.letter]
+		if !ok {
+			continue // it was taken away again
+		}
+		if err := tx.exec("INSERT INTO letters_text (rowid, subject, sender, recipients, body) VALUES (?, ?, ?, ?, ?)",
+			key, t.subject, t.sender, t.recipients, t.texts); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // ReturnPath is the sender of the envelope in which a letter first arrived; nil

@@ -94,9 +94,9 @@ type Tx struct {
 	known map[string][]string
 	// passed are rows that can't be read and that a list went on without.
 	passed []Unreadable
-	// counting is what is to be counted at the end; one for the transaction,
-	// whichever inbox it is at.
-	counting *counting
+	// ending is what is written at its end; one for the transaction, whichever inbox
+	// it is at.
+	ending *ending
 }
 
 // Unreadable is a row that a list had to go on without.
@@ -137,7 +137,7 @@ func (tx *Tx) Attempt(fn func() error) (err error) {
 	if err := tx.exec("SAVEPOINT attempt"); err != nil {
 		return err
 	}
-	forget := tx.counting.mark()
+	forget := tx.ending.mark()
 	defer func() {
 		if what := recover(); what != nil {
 			err = fmt.Errorf("panic: %v", what)
@@ -174,31 +174,65 @@ func pluck[V, T any](ctx context.Context, rows gorm.ChainInterface[T], column st
 func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 
 // Write runs fn in one transaction of the single writer. Nothing of it stays
-// if fn returns an error.
+// if fn returns an error. Once begun it goes on to its end, whether or not somebody
+// still waits for it; so the driver need not watch, statement by statement, for that.
 func (s *Store) Write(ctx context.Context, who Who, fn func(*Tx) error) error {
-	return s.writer.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+	return s.writer.WithContext(context.WithoutCancel(ctx)).Transaction(func(db *gorm.DB) error {
 		tx := transaction(db, who)
 		if err := fn(tx); err != nil {
 			return err
 		}
-		return tx.keepCounts()
+		return tx.end()
 	})
 }
 
+// ending is what a transaction writes when all else is written: it costs little for
+// many at once, and much for each.
+type ending struct {
+	counting
+	texts   []indexed
+	met     []metPerson
+	history [][]any // of places
+}
+
+// mark gives what forgets all from now on, where that is taken back.
+func (e *ending) mark() (back func()) {
+	counted, texts, met, history := e.counting.mark(), e.texts, e.met, e.history
+	return func() {
+		counted()
+		e.texts, e.met, e.history = texts, met, history
+	}
+}
+
+func (tx *Tx) end() error {
+	e := *tx.ending
+	*tx.ending = ending{}
+	if err := (&bulk{tx, e.history}).flush(historyHead, ""); err != nil {
+		return err
+	}
+	if err := tx.keepCounts(e.came, e.moves); err != nil {
+		return err
+	}
+	if err := tx.keepMet(e.met); err != nil {
+		return err
+	}
+	return tx.keepIndex(e.texts)
+}
+
 func transaction(db *gorm.DB, who Who) *Tx {
-	return &Tx{db: limited(db, who.Inbox), who: who, counting: &counting{}}
+	return &Tx{db: limited(db, who.Inbox), who: who, ending: &ending{}}
 }
 
 // at is the same transaction at another inbox, where nobody acts.
 func (tx *Tx) at(inbox int64) *Tx {
 	out := transaction(tx.db, Nobody(inbox))
-	out.counting = tx.counting
+	out.ending = tx.ending
 	return out
 }
 
 // Read runs fn in one read transaction, so that all it sees is of one moment.
 func (s *Store) Read(ctx context.Context, who Who, fn func(*Tx) error) error {
-	return s.reader.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+	return s.reader.WithContext(context.WithoutCancel(ctx)).Transaction(func(db *gorm.DB) error {
 		return fn(transaction(db, who))
 	}, &sql.TxOptions{ReadOnly: true})
 }

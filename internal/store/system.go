@@ -111,6 +111,21 @@ func (s *Store) Backup(ctx context.Context, path string) error {
 	return nil
 }
 
+// Loading gives the writer more room while much is written, and what done gives back:
+// pages of the index are changed again and again, so they are written when they are
+// full rather than with each batch.
+//
+// By hand: they are pragmas.
+func (s *Store) Loading() (done func()) {
+	set := func(pragmas ...string) {
+		for _, p := range pragmas {
+			s.writer.Exec("PRAGMA " + p) // it is as good without, only slower
+		}
+	}
+	set("cache_size = -64000", "wal_autocheckpoint = 16000")
+	return func() { set("cache_size = -16000", "wal_autocheckpoint = 1000", "shrink_memory") }
+}
+
 // Relax stops waiting for the disk, keeps what it can in memory, and lets one
 // connection do everything. It is for files that are made in one go by one
 // goroutine and thrown away if that fails, such as the demo world.

@@ -48,52 +48,50 @@ const (
 )
 
 // countLetter counts a letter that came.
-func (tx *Tx) countLetter(at time.Time) {
-	k, came := ownTime{tx.who.Inbox, millis(at) / quarterMillis}, tx.counting.came
-	if n := len(came); n > 0 && came[n-1].ownTime == k {
-		came[n-1].n++
+func (c *counting) countLetter(owner int64, at time.Time) {
+	k := ownTime{owner, millis(at) / quarterMillis}
+	if n := len(c.came); n > 0 && c.came[n-1].ownTime == k {
+		c.came[n-1].n++
 		return
 	}
-	tx.counting.came = append(came, cameIn{k, 1})
+	c.came = append(c.came, cameIn{k, 1})
 }
 
 // countMove counts a conversation that was moved.
-func (tx *Tx) countMove(at int64, was, now decide.Place) {
-	m, moves := moved{tx.who.Inbox, at, was, now, 1}, tx.counting.moves
-	if n := len(moves); n > 0 {
-		if last := moves[n-1]; last.owner == m.owner && last.at == m.at && last.was == m.was && last.now == m.now {
-			moves[n-1].n++
+func (c *counting) countMove(owner, at int64, was, now decide.Place) {
+	m := moved{owner, at, was, now, 1}
+	if n := len(c.moves); n > 0 {
+		if last := c.moves[n-1]; last.owner == m.owner && last.at == m.at && last.was == m.was && last.now == m.now {
+			c.moves[n-1].n++
 			return
 		}
 	}
-	tx.counting.moves = append(moves, m)
+	c.moves = append(c.moves, m)
 }
 
 // mark gives what forgets what is counted from now on, where that is taken back.
 func (c *counting) mark() (back func()) {
 	came, moves := c.came, c.moves
 	var lastCame, lastMoved int
-	if n := len(c.came); n > 0 {
-		lastCame = c.came[n-1].n
+	if n := len(came); n > 0 {
+		lastCame = came[n-1].n
 	}
-	if n := len(c.moves); n > 0 {
-		lastMoved = c.moves[n-1].n
+	if n := len(moves); n > 0 {
+		lastMoved = moves[n-1].n
 	}
 	return func() {
 		c.came, c.moves = came, moves
-		if n := len(c.came); n > 0 {
-			c.came[n-1].n = lastCame
+		if n := len(came); n > 0 {
+			came[n-1].n = lastCame
 		}
-		if n := len(c.moves); n > 0 {
-			c.moves[n-1].n = lastMoved
+		if n := len(moves); n > 0 {
+			moves[n-1].n = lastMoved
 		}
 	}
 }
 
 // keepCounts writes down what the transaction has counted.
-func (tx *Tx) keepCounts() error {
-	came, moves := tx.counting.came, tx.counting.moves
-	*tx.counting = counting{}
+func (tx *Tx) keepCounts(came []cameIn, moves []moved) error {
 	if len(came) == 0 && len(moves) == 0 {
 		return nil
 	}
@@ -230,19 +228,21 @@ func recount(db *gorm.DB) error {
 		k := ownTime{q.Owner, q.Quarter}
 		came[k] = max(came[k], q.Came)
 	}
-	tx := &Tx{db: db, counting: &counting{}}
+	var counted []cameIn
 	for k, n := range came {
 		if n > 0 {
-			tx.counting.came = append(tx.counting.came, cameIn{k, n})
+			counted = append(counted, cameIn{k, n})
 		}
 	}
-	if tx.counting.moves, err = moves(db, "1"); err != nil {
+	history, err := moves(db, "1")
+	if err != nil {
 		return err
 	}
+	tx := &Tx{db: db}
 	if err := tx.execAll("DELETE FROM tallies", "DELETE FROM tides", "DELETE FROM inbox_counts"); err != nil {
 		return err
 	}
-	return tx.keepCounts()
+	return tx.keepCounts(counted, history)
 }
 
 // Tide gives what went through the inbox from then until then, by minutes in their

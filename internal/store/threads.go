@@ -145,13 +145,18 @@ type Joined struct {
 	Round time.Time
 	// Through is what let it through a closed gate, in words; "" for nothing.
 	Through string
+	// Fresh tells that the conversation was made for it.
+	Fresh bool
 }
 
 // Join brings a conversation's row up to date with a letter that joined it.
 func (tx *Tx) Join(j Joined) error {
-	kept, err := tx.keptRow(j.Conversation)
-	if err != nil {
-		return err
+	var kept thread.Row
+	if !j.Fresh {
+		var err error
+		if kept, err = tx.keptRow(j.Conversation); err != nil {
+			return err
+		}
 	}
 	l := j.Letter
 	row := kept.With(thread.Member{
@@ -213,23 +218,58 @@ func (tx *Tx) Titles(leads map[int64]int64) (map[int64]string, error) {
 	return out, err
 }
 
-// Meet remembers people the owner has written with.
+// Meet remembers people the owner has written with, once the transaction is done.
+func (tx *Tx) Meet(people []letter.Address, sent bool, at time.Time) {
+	for _, a := range people {
+		tx.ending.met = append(tx.ending.met, metPerson{tx.who.Inbox, a.Key(), a.Name, sent, millis(at)})
+	}
+}
+
+// metPerson is somebody a letter came from or went to.
+type metPerson struct {
+	owner       int64
+	email, name string
+	sent        bool
+	at          int64
+}
+
+// keepMet writes down who was met, each once.
 //
 // By hand: it is called with every letter that comes.
-func (tx *Tx) Meet(people []letter.Address, sent bool, at time.Time) error {
-	sentBy, receivedBy := 0, 1
-	if sent {
-		sentBy, receivedBy = 1, 0
+func (tx *Tx) keepMet(met []metPerson) error {
+	type key struct {
+		owner int64
+		email string
 	}
-	for _, a := range people {
-		err := tx.exec(`INSERT INTO known_people (owner, email, name, sent, received, last_at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)
-			ON CONFLICT DO UPDATE SET name = CASE WHEN excluded.name <> '' THEN excluded.name ELSE name END,
-			sent = sent + ?4, received = received + ?5, last_at = max(last_at, ?6)`, tx.who.Inbox, a.Key(), a.Name, sentBy, receivedBy, millis(at))
-		if err != nil {
-			return err
+	type known struct {
+		name           string
+		sent, received int
+		at             int64
+	}
+	all := map[key]known{}
+	var order []key
+	for _, m := range met {
+		k := key{m.owner, m.email}
+		p, ok := all[k]
+		if !ok {
+			order = append(order, k)
 		}
+		p.name, p.at = cmp.Or(m.name, p.name), max(p.at, m.at)
+		if m.sent {
+			p.sent++
+		} else {
+			p.received++
+		}
+		all[k] = p
 	}
-	return nil
+	people := tx.bulk()
+	for _, k := range order {
+		p := all[k]
+		people.add(k.owner, k.email, p.name, p.sent, p.received, p.at)
+	}
+	return people.flush("INSERT INTO known_people (owner, email, name, sent, received, last_at) VALUES ", ` ON CONFLICT DO UPDATE SET
+		name = CASE WHEN excluded.name <> '' THEN excluded.name ELSE name END, sent = sent + excluded.sent, received = received + excluded.received,
+		last_at = max(last_at, excluded.last_at)`)
 }
 
 // Persons are the address keys of those besides the owner in a conversation.

@@ -5,6 +5,7 @@ package findings
 import (
 	"cmp"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -22,7 +23,6 @@ var (
 	name = regexp.MustCompile(`^(\p{Lu}\.|\p{Lu}[\p{L}’'-]*( \p{Lu}[\p{L}’'-]*){0,2})$`)
 	// Politeness that asks for nothing.
 	courtesy = regexp.MustCompile(`(?i)(please find|if you have any (further )?questions|please do not (reply|hesitate)|please don't hesitate|feel free|let me know if you have any|thank you for)`)
-	abbrev   = regexp.MustCompile(`(?i)\b(dr|mr|mrs|ms|prof|st|no|nr|ca|approx|e\.g|i\.e|etc|vs|fig|vol|inc|ltd|jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec)\.$|\b[A-Z]\.$`)
 )
 
 // maxSentence is the length, in characters, at which a sentence is cut.
@@ -72,7 +72,16 @@ func AskOf(l letter.Letter) (sentence string, asks bool) {
 func isCall(s string) bool { return len(s) < 30 && strings.HasSuffix(s, ",") }
 
 func isAsk(s string) bool {
-	return !courtesy.MatchString(s) && (strings.HasSuffix(s, "?") || requests.MatchString(s))
+	return (strings.HasSuffix(s, "?") || isRequest(s)) && !courtesy.MatchString(s)
+}
+
+// requestStems are what every request has one of. It is looked for before the regular
+// expression is asked, which every sentence of every letter would be.
+var requestStems = []string{"you", "please", "kindly", "i need", "know", "forget", "by return", "confirm", "approve", "reply by", "answer by", "sign and return", "rsvp"}
+
+func isRequest(s string) bool {
+	lower := strings.ToLower(s)
+	return slices.ContainsFunc(requestStems, func(stem string) bool { return strings.Contains(lower, stem) }) && requests.MatchString(s)
 }
 
 // sentences cuts a text at full stops, question and exclamation marks and
@@ -86,12 +95,12 @@ func sentences(text string) []string {
 	var out []string
 	for block := range strings.SplitSeq(strings.ReplaceAll(text, "\r\n", "\n"), "\n\n") {
 		lines := strings.Split(block, "\n")
-		current := ""
+		var current strings.Builder
 		flush := func() {
-			if current = strings.TrimSpace(current); current != "" {
-				out = append(out, current)
+			if s := strings.TrimSpace(current.String()); s != "" {
+				out = append(out, s)
 			}
-			current = ""
+			current.Reset()
 		}
 		for _, line := range lines {
 			line = strings.TrimSpace(line)
@@ -100,7 +109,8 @@ func sentences(text string) []string {
 				flush()
 			}
 			for _, word := range strings.Fields(line) {
-				current += " " + word
+				current.WriteByte(' ')
+				current.WriteString(word)
 				if endsSentence(word) {
 					flush()
 				}
@@ -119,7 +129,29 @@ func endsSentence(word string) bool {
 	if strings.HasSuffix(bare, "?") || strings.HasSuffix(bare, "!") {
 		return true
 	}
-	return strings.HasSuffix(bare, ".") && !abbrev.MatchString(bare)
+	return strings.HasSuffix(bare, ".") && !isAbbreviation(bare[:len(bare)-1])
+}
+
+// abbreviations end with a full stop that ends no sentence, as single letters do.
+var abbreviations = map[string]bool{}
+
+func init() {
+	for a := range strings.FieldsSeq("dr mr mrs ms prof st no nr ca approx etc vs fig vol inc ltd jan feb mar apr jun jul aug sep sept oct nov dec") {
+		abbreviations[a] = true
+	}
+}
+
+// isAbbreviation tells whether what stands before a full stop ends with one.
+func isAbbreviation(s string) bool {
+	inWord := func(r rune) bool {
+		return r == '_' || '0' <= r && r <= '9' || 'a' <= r && r <= 'z' || 'A' <= r && r <= 'Z'
+	}
+	last := s
+	if i := strings.LastIndexFunc(s, func(r rune) bool { return !inWord(r) }); i >= 0 {
+		_, size := utf8.DecodeRuneInString(s[i:])
+		last = s[i+size:]
+	}
+	return len(last) == 1 && unicode.IsLetter(rune(last[0])) || abbreviations[strings.ToLower(last)]
 }
 
 func cut(s string) string {

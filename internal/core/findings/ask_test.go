@@ -1,9 +1,11 @@
 package findings
 
 import (
+	"regexp"
 	"strings"
 	"testing"
 	"time"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 
@@ -84,4 +86,24 @@ func TestTitlesAndDuesOfAsks(t *testing.T) {
 	assert.Equal(t, time.Friday, due.UTC.Weekday())
 	_, ok = Due("Could you send the form?", now, now, c)
 	assert.False(t, ok)
+}
+
+// slowAbbreviation is the rule as a regular expression.
+var slowAbbreviation = regexp.MustCompile(`(?i)\b(dr|mr|mrs|ms|prof|st|no|nr|ca|approx|e\.g|i\.e|etc|vs|fig|vol|inc|ltd|jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec)\.$|\b[A-Z]\.$`)
+
+// What is looked for before regular expressions are asked leaves out nothing that
+// they would find.
+func FuzzQuickAsLongWay(f *testing.F) {
+	for _, s := range []string{"Dr.", "e.g.", "see fig.", "house-no.", "J.", "x1.", "äb.", "1.", "_a.", "ſt.", "Would YOU know", "by return", "I need it", "RSVP", "K.", "_dr.", "don't forget", "asks you"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		if strings.ContainsFunc(s, func(r rune) bool { return r == 'ſ' || r == '\u212a' }) || !utf8.ValidString(s) {
+			return // which regular expressions take for s and k
+		}
+		if bare, ok := strings.CutSuffix(s, "."); ok {
+			assert.Equal(t, slowAbbreviation.MatchString(s), isAbbreviation(bare), "%q", s)
+		}
+		assert.Equal(t, requests.MatchString(s), isRequest(s), "%q", s)
+	})
 }
