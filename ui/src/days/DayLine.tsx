@@ -1,6 +1,6 @@
 import { useNavigate } from '@tanstack/react-router'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import type { Day, Entry } from '../api/client'
 import { useDay, useOverview } from '../api/queries'
 import { carryOut, told } from '../state/commands'
@@ -18,7 +18,7 @@ type Scale = (at: string | Date) => number
 
 /** A day on a time axis: held and open, what comes back, what is due, the
  * inbox as it was and as it is expected to be. Letters can be dropped on it. */
-export function DayLine() {
+export const DayLine = memo(function DayLine() {
   const [away, setAway] = useState(0)
   const { data: day } = useDay(away)
   const { data: overview } = useOverview()
@@ -177,7 +177,7 @@ export function DayLine() {
       <p className="sr-only">{inWords(day, away === 0)}</p>
     </section>
   )
-}
+})
 
 function Page(props: { label: string; onClick: () => void; children: React.ReactNode }) {
   return (

@@ -1,8 +1,12 @@
-import type { Overview } from '../api/client'
+import { memo } from 'react'
+import { useOverview } from '../api/queries'
+import { useCounted } from '../state/counted'
 import { clock } from '../state/time'
 
 /** The tide staff: today's inbox from the high mark down to zero. */
-export function Staff({ overview }: { overview: Overview }) {
+export const Staff = memo(function Staff() {
+  const overview = useCounted(useOverview().data)
+  if (!overview) return null
   const high = Math.max(overview.high, overview.inbox, 1)
   const share = overview.inbox / high
   const low = overview.inbox === 0 && overview.lowWater
@@ -52,7 +56,7 @@ export function Staff({ overview }: { overview: Overview }) {
       </div>
     </div>
   )
-}
+})
 
 function Tick({ at, text, className }: { at: number; text: string; className: string }) {
   return (

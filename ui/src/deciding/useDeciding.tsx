@@ -1,4 +1,4 @@
-import { Suspense, useState, type ReactNode } from 'react'
+import { Suspense, useMemo, useState, type ReactNode } from 'react'
 import { toast } from 'sonner'
 import type { Conversation, Proposal, Row } from '../api/client'
 import { Opening } from '../kit/Opening'
@@ -7,6 +7,7 @@ import { startAnswer, startHandOn } from '../state/answering'
 import { carryOut, type DecideBody } from '../state/commands'
 import { actionOf, backFrom, backHint, deck as decisions, type Decision, type DecisionAction } from '../state/decisions'
 import { targetOf, type Targets } from '../state/listing'
+import { useLatest } from '../state/latest'
 import { Ask, type Asking } from './Ask'
 import type { DeckKey } from '../letters/Deck'
 
@@ -80,21 +81,28 @@ export function useDeciding(on: Decided) {
     later: on.row?.putOffs ? `put off ${on.row.putOffs}×` : undefined,
     'follow-up': on.open?.action,
   }
-  const deck = decisions.map((d): DeckKey => {
+  const words = decisions.map((d) => {
     const action = actionOf(d.kind)
     const one = d.needs === 'letter'
     const key = {
       action,
       name: d.name,
       hint: n > 1 && !one ? `${n} letters` : (hints[d.kind] ?? d.hint),
-      press: press[action],
       off: one && n > 1 ? 'one at a time' : off,
     }
     // What is put away already can be brought back in place of that.
-    if (d.kind === 'done' && away) return { ...key, name: away, hint: n > 1 ? key.hint : backHint, press: fetch }
+    if (d.kind === 'done' && away) return { ...key, name: away, hint: n > 1 ? key.hint : backHint }
     if (d.kind === 'bin' && place === 'bin') return { ...key, off: 'in the bin' }
     return key
   })
+  const pressed = { ...press, done: away ? fetch : press.done }
+  const onPress = useLatest((action: DecisionAction) => pressed[action]())
+  // It is drawn anew only when it says something else.
+  const said = JSON.stringify(words)
+  const deck = useMemo(
+    () => (JSON.parse(said) as typeof words).map((k): DeckKey => ({ ...k, press: () => onPress(k.action) })),
+    [said, onPress],
+  )
 
   const dialogs: ReactNode = (
     <Suspense fallback={<Opening />}>
@@ -125,5 +133,5 @@ export function useDeciding(on: Decided) {
       )}
     </Suspense>
   )
-  return { press: { ...press, done: away ? fetch : press.done }, deck, ask, same, dialogs }
+  return { press: pressed, deck, ask, same, dialogs }
 }

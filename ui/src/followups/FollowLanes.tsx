@@ -111,7 +111,6 @@ function Lane({ lane, on }: { lane: BoardLane; on: Lanes }) {
   const virtual = useRows(lane.ids, scroller, () => 104, {
     focus: { key: at < 0 ? undefined : on.focus, at },
     keyOf: (id) => id,
-    measured: true,
     overscan: 2,
   })
   const items = virtual.getVirtualItems()

@@ -1,5 +1,5 @@
 import { useVirtualizer, type Virtualizer } from '@tanstack/react-virtual'
-import { useEffect, useLayoutEffect, type CSSProperties, type Key, type ReactNode, type RefObject } from 'react'
+import { useCallback, useEffect, type CSSProperties, type Key, type ReactNode, type RefObject } from 'react'
 
 type Scroller = RefObject<HTMLDivElement | null>
 
@@ -8,14 +8,21 @@ interface Options<T> {
    * not when items come and go around it. */
   focus?: { key: Key | undefined; at: number }
   keyOf?: (item: T) => Key
-  /** Heights are measured once drawn; those given are guesses then. */
-  measured?: boolean
   overscan?: number
 }
 
 /** Draws of a long list only what is in sight. */
 export function useRows<T>(items: T[], scroller: Scroller, height: (item: T) => number, options: Options<T> = {}) {
-  const { focus, keyOf, measured, overscan = 6 } = options
+  const { focus, keyOf, overscan = 6 } = options
+  // Another function of keys is how the virtual list knows of other items: it then
+  // reckons where each is.
+  const getItemKey = useCallback(
+    (i: number) => {
+      const item = items[i]
+      return item === undefined || !keyOf ? i : (keyOf(item) as string | number)
+    },
+    [items, keyOf],
+  )
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => scroller.current,
@@ -23,22 +30,24 @@ export function useRows<T>(items: T[], scroller: Scroller, height: (item: T) => 
       const item = items[i]
       return item === undefined ? 0 : height(item)
     },
-    getItemKey: (i) => {
-      const item = items[i]
-      return item === undefined || !keyOf ? i : (keyOf(item) as string | number)
-    },
+    getItemKey,
     overscan,
     useFlushSync: false, // drawing may wait for the next frame, which keeps each task short
   })
-  useLayoutEffect(() => {
-    if (!measured) virtual.measure()
-  }, [items, virtual, measured])
   const at = focus?.at ?? -1
   useEffect(() => {
-    if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
+    // To scroll to what is in sight would change nothing, and measure the page for it.
+    if (at >= 0 && !inSight(virtual, at)) virtual.scrollToIndex(at, { align: 'auto' })
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [focus?.key])
   return virtual
+}
+
+function inSight(virtual: Virtualizer<HTMLDivElement, Element>, at: number): boolean {
+  const item = virtual.measurementsCache[at]
+  const { scrollOffset, scrollRect } = virtual
+  if (!item || scrollOffset === null || !scrollRect) return false
+  return item.start >= scrollOffset && item.end <= scrollOffset + scrollRect.height
 }
 
 /** The items in sight, each at its place; ref measures one whose height is only

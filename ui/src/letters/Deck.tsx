@@ -1,5 +1,5 @@
 import { Check, Clock, CornerUpLeft, Forward, FolderDown, ListChecks, Trash2, Undo2 } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import { useOverview } from '../api/queries'
 import { density } from '../state/density'
 import type { DeckAction } from '../state/decisions'
@@ -25,7 +25,15 @@ const looks: Record<DeckAction, { icon: ReactNode; edge: string }> = {
 }
 
 /** The decision deck: large keys, each of which says what it would do now. */
-export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: () => void; shown?: boolean }) {
+export const Deck = memo(function Deck({
+  keys,
+  onUndo,
+  shown = true,
+}: {
+  keys: DeckKey[]
+  onUndo: () => void
+  shown?: boolean
+}) {
   const keyOf = useKeyOf()
   const { data: overview } = useOverview()
   const compact = density.use() === 'compact'
@@ -78,4 +86,4 @@ export function Deck({ keys, onUndo, shown = true }: { keys: DeckKey[]; onUndo: 
       </button>
     </footer>
   )
-}
+})

@@ -1,5 +1,5 @@
 import { ArrowLeft, BellOff, Check, Flag, Star, Tag, KeyRound } from 'lucide-react'
-import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
+import { lazy, memo, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
 import { client, useConversation, type ListData } from '../api/queries'
@@ -14,7 +14,7 @@ import { LetterPaper } from './LetterPaper'
 const Composer = lazy(() => import('./Composer').then((m) => ({ default: m.Composer })))
 
 /** A conversation on its sheet: title, marks, what hangs on it, its letters. */
-export function Sheet({
+export const Sheet = memo(function Sheet({
   id,
   onBack,
   onStar,
@@ -81,7 +81,7 @@ export function Sheet({
       />
     </Paper>
   )
-}
+})
 
 function Paper({ children }: { children: ReactNode }) {
   return (

@@ -3,7 +3,8 @@ import { api, errorText, newId, take, Trouble, Unreachable, type Row } from '../
 import { client, type ListData } from '../api/queries'
 import { makeStale, refresh } from '../api/stale'
 import { again, type Again } from './again'
-import { setOnline } from './online'
+import { isOnline, setOnline } from './online'
+import { afterPaint } from './paint'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
 import type { Target } from './listing'
@@ -47,13 +48,16 @@ const results = new Map<string, (outcome: Outcome | undefined) => void>()
 let sending = false
 let later: ReturnType<typeof setTimeout> | undefined
 
-export const useQueued = () => queue.use().length
-/** How many letters have left the inbox in this page, and not yet on the server. */
+/** How many commands wait, where that is worth telling: many, or the server is away. */
+export const useQueued = () => queue.useOf((q) => (q.length > 3 || !isOnline() ? q.length : 0))
+/** How many letters have left the inbox in this page while the server is away. */
 export const useQueuedOut = () =>
-  queue.use().reduce((n, { value: c }) => {
-    if (c.path !== 'decide' || !c.hides) return n
-    return n + c.body.on.filter((t) => t.place === 'inbox').length
-  }, 0)
+  queue.useOf((q) =>
+    q.reduce((n, { value: c }) => {
+      if (isOnline() || c.path !== 'decide' || !c.hides) return n
+      return n + c.body.on.filter((t) => t.place === 'inbox').length
+    }, 0),
+  )
 export const useHidden = hidden.use
 export const wasMine = (id: string) => mine.has(id)
 
@@ -69,7 +73,7 @@ export function carryOut(command: Command): Promise<Outcome | undefined> {
   }
   queue.put(id, command)
   const done = new Promise<Outcome | undefined>((resolve) => results.set(id, resolve))
-  void resend()
+  afterPaint(() => void resend())
   return done
 }
 
@@ -167,7 +171,7 @@ function settled({ id, command: c }: Queued, outcome: Outcome, stale: string | n
     // are next looked at.
     client.setQueriesData<ListData>({ queryKey: ['list'] }, (data) => data && without(data, gone))
     void client.invalidateQueries({ queryKey: ['list'], refetchType: 'none' })
-    makeStale(stale, ['list'])
+    makeStale(stale, ['list'], true)
   } else makeStale(stale)
   follow(outcome.now ?? [], 'on' in c.body ? (c.body.on as Target[]) : [])
   show(id)

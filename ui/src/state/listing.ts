@@ -5,6 +5,7 @@ import { carryOut, told, useHidden, type DecideBody } from './commands'
 import { say } from './spoken'
 import { composing } from './writing'
 import { failed } from './failed'
+import { afterPaint } from './paint'
 import { useRowFocus } from './rows'
 
 /** A conversation that something is done to: the last letter seen of it, and the
@@ -50,13 +51,14 @@ export function useListing(key: ListKey) {
     initial: () => composing.get()?.conversation,
     all: everywhere ? undefined : all,
   })
-  const { focus, index, selected, clear, move } = focused
+  const { focus, index, selected, clear, move, focusOn } = focused
 
   // The next letters are fetched ahead, so that they are there at once.
   useEffect(() => {
-    for (const near of [rows[index + 1], rows[index + 2], rows[index - 1]]) {
-      if (near) void client.prefetchQuery(conversationQuery(near.id))
-    }
+    const near = [rows[index + 1], rows[index + 2], rows[index - 1]]
+    return afterPaint(() => {
+      for (const one of near) if (one) void client.prefetchQuery(conversationQuery(one.id))
+    })
   }, [rows, index])
 
   const { hasNextPage, fetchNextPage, isFetchingNextPage } = list
@@ -95,8 +97,9 @@ export function useListing(key: ListKey) {
       })
       left()
       if (everywhere && on.length === 1) move(1)
+      else if (!everywhere && next) focusOn(next.id) // at once with what leaves
     },
-    [left, everywhere, move, rows, index],
+    [left, everywhere, move, focusOn, rows, index],
   )
 
   const star = useCallback(

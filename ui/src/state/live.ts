@@ -8,7 +8,7 @@ import { setOnline } from './online'
 function hear(news: News) {
   if (news.everything) void client.invalidateQueries()
   // What this page did itself it has heard of with the answer.
-  else if (news.command === undefined || !wasMine(news.command)) refresh(news.stale)
+  else if (news.command === undefined || !wasMine(news.command)) refresh(news.stale, !document.hasFocus())
 }
 
 /** Listens to the server's changes while the page is open. */

@@ -73,6 +73,7 @@ export function mine<T>(name: string) {
   return {
     get: store.get,
     use: store.use,
+    useOf: store.useOf,
     put(id: string, value: T) {
       const at = store.get().find((e) => e.id === id)?.at ?? (last = Math.max(last + 1, Date.now()))
       const entry = { id, page, at, value }

@@ -19,6 +19,8 @@ export function watched<T>(initial: T) {
     /** Calls with every value from now on. */
     watch: (fn: (value: T) => void) => subscribe(() => fn(value)),
     use: () => useSyncExternalStore(subscribe, () => value),
+    /** What a component shows of the value; it is drawn anew only when that changes. */
+    useOf: <S>(select: (value: T) => S) => useSyncExternalStore(subscribe, () => select(value)),
   }
 }
 

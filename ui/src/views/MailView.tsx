@@ -1,7 +1,7 @@
 import { useEffect, type ReactNode } from 'react'
 import { toast } from 'sonner'
 import { api, take, type Conversation, type DraftView } from '../api/client'
-import { client, conversationQuery, useConversation, useOverview, type ListKey } from '../api/queries'
+import { client, conversationQuery, useConversation, type ListKey } from '../api/queries'
 import { Deck } from '../letters/Deck'
 import { Queue } from '../letters/Queue'
 import { SaveAs } from '../letters/SaveAs'
@@ -12,7 +12,7 @@ import { carryOut, undo } from '../state/commands'
 import { targetOf, useListing, type Listing } from '../state/listing'
 import { letThrough } from '../state/gate'
 import { backFrom } from '../state/decisions'
-import { useCounted } from '../state/counted'
+import { useLatest } from '../state/latest'
 import type { Handlers } from '../state/keys'
 import { useRowKeys } from '../state/rows'
 import { composing, forget, leave, resume } from '../state/writing'
@@ -32,7 +32,6 @@ export function MailView({
   staff?: boolean
 }) {
   const listing = useListing(list)
-  const overview = useCounted(useOverview().data)
   const writing = composing.use()
   const { focus, selected } = listing
   const { data: open } = useConversation(focus?.id)
@@ -117,12 +116,20 @@ export function MailView({
     },
   }
   useRowKeys(listing, keys, () => listing.setReading(false))
+  const onBack = useLatest(() => listing.setReading(false))
+  const onStar = useLatest(() => focus && listing.star([targetOf(focus)]))
+  const onFlag = useLatest(() => focus && void carryOut({ path: 'flag', body: { on: [targetOf(focus)] } }))
+  const onLabel = useLatest(() => focus && ask('label', [targetOf(focus)]))
+  const onAgain = useLatest((c: Conversation) => ask('later', [targetOf(c)], { row: c, again: c.again }))
+  const onSame = useLatest((c: Conversation) => same(c))
+  const onQuiet = useLatest(() => focus && listing.quiet([targetOf(focus)]))
+  const onUndo = useLatest(() => void takeBack())
 
   const showSheet = listing.reading || (writing !== undefined && writing.conversation === undefined)
   return (
     <>
       <main className="flex min-h-0 flex-1 gap-3 px-4 max-md:gap-0 max-md:px-2" aria-label="Letters">
-        {staff && overview && <Staff overview={overview} />}
+        {staff && <Staff />}
         <div
           className={`flex min-h-0 w-[clamp(320px,39vw,500px)] shrink-0 flex-col max-md:w-full ${showSheet ? 'max-md:hidden' : ''}`}
         >
@@ -141,17 +148,17 @@ export function MailView({
         <div className={`flex min-h-0 min-w-0 flex-1 flex-col ${showSheet ? '' : 'max-md:hidden'}`}>
           <Sheet
             id={focus?.id}
-            onBack={() => listing.setReading(false)}
-            onStar={() => focus && listing.star([targetOf(focus)])}
-            onFlag={() => focus && void carryOut({ path: 'flag', body: { on: [targetOf(focus)] } })}
-            onLabel={() => focus && ask('label', [targetOf(focus)])}
-            onAgain={(c) => ask('later', [targetOf(c)], { row: c, again: c.again })}
-            onSame={(c) => same(c)}
-            onQuiet={() => focus && listing.quiet([targetOf(focus)])}
+            onBack={onBack}
+            onStar={onStar}
+            onFlag={onFlag}
+            onLabel={onLabel}
+            onAgain={onAgain}
+            onSame={onSame}
+            onQuiet={onQuiet}
           />
         </div>
       </main>
-      <Deck keys={deciding.deck} onUndo={() => void takeBack()} shown={listing.reading || n > 0} />
+      <Deck keys={deciding.deck} onUndo={onUndo} shown={listing.reading || n > 0} />
       {deciding.dialogs}
     </>
   )

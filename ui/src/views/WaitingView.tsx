@@ -49,7 +49,6 @@ export function WaitingView() {
   const virtual = useRows<Item>(items, scroller, (item) => ('head' in item ? 36 : 48), {
     focus: { key: focus?.id, at },
     keyOf: (item) => ('head' in item ? item.head.head : item.w.id),
-    measured: true,
   })
   const end = (w: Waiting, state: 'open' | 'met' | 'dropped') =>
     void carryOut({ path: 'waiting', id: w.id, body: { state } }).then(told)
