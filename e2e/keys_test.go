@@ -148,6 +148,7 @@ func TestLabelsTakeWhatIsHighlighted(t *testing.T) {
 	first := p.MustEval(`() => document.querySelector('[role=dialog] [aria-selected=true]').innerText`).Str()
 	p.Press(input.Enter)
 	p.Until(`() => !document.querySelector('[role=dialog]')`)
+	p.Sent()
 	c, err := e.app.Open(context.Background(), store.Own(1), id)
 	require.NoError(t, err)
 	assert.Contains(t, c.Labels, first)

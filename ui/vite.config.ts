@@ -2,7 +2,7 @@ import { createReadStream, createWriteStream } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
-import { createGzip } from 'node:zlib'
+import { constants, createBrotliCompress, createGzip } from 'node:zlib'
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
 import { defineConfig, type Plugin } from 'vite'
@@ -19,6 +19,8 @@ function packed(): Plugin {
         if (!/\.(js|css|svg)$/.test(name)) continue
         const path = join(out, 'assets', name)
         await pipeline(createReadStream(path), createGzip({ level: 9 }), createWriteStream(path + '.gz'))
+        const brotli = createBrotliCompress({ params: { [constants.BROTLI_PARAM_QUALITY]: 11 } })
+        await pipeline(createReadStream(path), brotli, createWriteStream(path + '.br'))
       }
     },
   }
@@ -31,13 +33,6 @@ export default defineConfig({
     emptyOutDir: false,
     target: 'es2022',
     modulePreload: { polyfill: false },
-    rollupOptions: {
-      output: {
-        // Fonts keep their names, so that a letter's own page can ask for one.
-        assetFileNames: (file) =>
-          file.names[0]?.endsWith('.woff2') ? 'assets/[name][extname]' : 'assets/[name]-[hash][extname]',
-      },
-    },
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8600' } },
 })

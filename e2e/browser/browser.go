@@ -94,6 +94,11 @@ func (p Page) Type(text string) { p.MustInsertText(text) }
 // Until waits until an expression of the page is true.
 func (p Page) Until(js string, args ...any) { p.Timeout(Wait).MustWait(js, args...) }
 
+// Sent waits until the server has all that was done in this page.
+func (p Page) Sent() {
+	p.Until(`() => !Object.keys(localStorage).some((k) => k.includes('.queue.'))`)
+}
+
 // Click presses the first button or link with a text.
 func (p Page) Click(text string) {
 	p.Timeout(Wait).MustElementR("button, a, [role=menuitem], [role=option]", text).MustClick()

@@ -56,6 +56,8 @@ type server struct {
 	sessions *scs.SessionManager
 	doors    *doors
 	streams  streams
+	engine   http.Handler
+	font     string // of letters, see paperFont
 }
 
 // New makes the handler of everything that Ebbe serves.
@@ -64,12 +66,12 @@ func New(c Config) http.Handler {
 	// (Sec-Fetch-Site, Origin); cookies are SameSite besides.
 	protection := http.NewCrossOriginProtection()
 	protection.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { refuse(w, errCrossSite) }))
-	return protection.Handler(newRouter(c))
+	return protection.Handler(packing(newRouter(c)))
 }
 
 func newRouter(c Config) *gin.Engine {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{Config: c, sessions: newSessions(c.App.Store), doors: newDoors(deviceSecret(c.App.Store))}
+	s := &server{Config: c, sessions: newSessions(c.App.Store), doors: newDoors(deviceSecret(c.App.Store)), font: paperFont(c.Page)}
 	router := gin.New()
 	router.HandleMethodNotAllowed = true
 	if err := router.SetTrustedProxies(c.Proxies); err != nil {
@@ -80,6 +82,7 @@ func newRouter(c Config) *gin.Engine {
 	s.raw(router)
 	router.NoRoute(s.page)
 	router.NoMethod(func(c *gin.Context) { s.fail(c, errWrongMethod) })
+	s.engine = router
 	return router
 }
 
@@ -208,11 +211,15 @@ func (s *server) page(c *gin.Context) {
 	} else {
 		c.Header("Cache-Control", "no-cache")
 	}
-	if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
-		if _, err := fs.Stat(s.Page, path+".gz"); err == nil {
-			c.Header("Content-Encoding", "gzip")
+	for _, packed := range []struct{ coding, ending string }{{"br", ".br"}, {"gzip", ".gz"}} {
+		if !strings.Contains(c.GetHeader("Accept-Encoding"), packed.coding) {
+			continue
+		}
+		if _, err := fs.Stat(s.Page, path+packed.ending); err == nil {
+			c.Header("Content-Encoding", packed.coding)
 			c.Header("Content-Type", contentType(path))
-			path += ".gz"
+			path += packed.ending
+			break
 		}
 	}
 	c.Header("Vary", "Accept-Encoding")
@@ -220,6 +227,13 @@ func (s *server) page(c *gin.Context) {
 	if err != nil {
 		c.String(http.StatusNotFound, "The interface is not built; run make.")
 		return
+	}
+	if path == "index.html" {
+		if told := false; c.Request.Method == http.MethodGet {
+			if content, told = s.withFirst(c, content); told {
+				c.Header("Cache-Control", "no-store") // it is one person's now
+			}
+		}
 	}
 	http.ServeContent(c.Writer, c.Request, path, time.Time{}, bytes.NewReader(content))
 }

@@ -61,7 +61,7 @@ func serveBy(t *testing.T, driver, path string) *server {
 	office := &postoffice.Office{App: a, Log: a.Log}
 	office.Start(mail)
 	a.Sender = post.Relay{Addr: mail.Addr().String(), Timeout: 5 * time.Second}
-	page := fstest.MapFS{"index.html": {Data: []byte("<!doctype html>")}, "assets/a.js": {Data: []byte("1")}}
+	page := fstest.MapFS{"index.html": {Data: []byte("<!doctype html><!--first-->")}, "assets/a.js": {Data: []byte("1")}}
 	web := httptest.NewServer(api.New(api.Config{App: a, Page: page, Log: a.Log}))
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)

@@ -3,6 +3,7 @@ package api
 import (
 	"cmp"
 	"fmt"
+	"io/fs"
 	"maps"
 	"mime"
 	"net/http"
@@ -10,6 +11,7 @@ import (
 	"regexp"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
@@ -112,9 +114,18 @@ func number(c *gin.Context, name string) (int64, error) {
 	return n, nil
 }
 
+// paperFont is the font of letters, under the name that its contents give it.
+func paperFont(page fs.FS) string {
+	found, err := fs.Glob(page, "assets/newsreader-latin-wght-normal-*.woff2")
+	if err != nil || len(found) == 0 {
+		return "assets/none" // the interface is not built; another font does
+	}
+	return found[0]
+}
+
 // letterStyle is how a letter's page looks where the letter itself says
 // nothing. Letters bring their own colours, so their paper stays light.
-const letterStyle = `<style>@font-face{font-family:Newsreader;src:url(/assets/newsreader-latin-wght-normal.woff2);font-weight:200 800}
+const letterStyle = `<style>@font-face{font-family:Newsreader;src:url(/PAPERFONT);font-weight:200 800}
 html{background:#FDFDFA;color:#15282C;font:17px/1.55 Newsreader,Georgia,serif;overflow-wrap:anywhere}
 body{margin:0;padding:2px}img{max-width:100%;height:auto}table{max-width:100%}a{color:#0C6A70}blockquote{margin:0 0 0 .5em;padding-left:.8em;border-left:2px solid #D3DAD3;color:#4C5F63}
 pre{white-space:pre-wrap}summary{cursor:pointer;font:13px sans-serif;color:#4C5F63;margin:.5em 0}img[data-blocked]{display:inline-block;min-width:2em;min-height:1em;background:#E6EAE4;outline:1px dashed #B5C0B8}</style>`
@@ -139,7 +150,7 @@ func (s *server) letterPage(c *gin.Context, who store.Who) error {
 	}
 	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; font-src 'self'; "+images+
 		"; base-uri 'none'; form-action 'none'; frame-ancestors 'self'; sandbox allow-same-origin allow-popups allow-popups-to-escape-sandbox")
-	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html><head><meta charset=\"utf-8\"><base target=\"_blank\">"+letterStyle+"</head><body>"+html+"</body></html>"))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html><head><meta charset=\"utf-8\"><base target=\"_blank\">"+strings.Replace(letterStyle, "PAPERFONT", s.font, 1)+"</head><body>"+html+"</body></html>"))
 	return nil
 }
 

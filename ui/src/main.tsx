@@ -5,17 +5,19 @@ import { QueryClientProvider, useQuery } from '@tanstack/react-query'
 import { RouterProvider } from '@tanstack/react-router'
 import { lazy, StrictMode, Suspense, useEffect, useMemo } from 'react'
 import { createRoot } from 'react-dom/client'
-import { Toaster } from 'sonner'
 import { api, speakFor, take, type Session } from './api/client'
 import { client } from './api/queries'
 import { fetchViews, makeRouter } from './router'
 import { enterAs, whose } from './state/mine'
 import { reopen } from './state/writing'
 import { followLook, look } from './state/night'
+import { useToastsWanted, wantToasts } from './state/toast'
 
 // Most days begin signed in.
 const SetUp = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.SetUp })))
 const SignIn = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.SignIn })))
+
+const Toasts = lazy(() => import('./kit/Toasts').then((m) => ({ default: m.Toasts })))
 
 const applyLook = followLook()
 speakFor(whose)
@@ -50,9 +52,17 @@ function Ebbe() {
   return <Signed session={session} />
 }
 
+/** What was done, said for a moment. */
+function Said() {
+  return <Suspense>{useToastsWanted() && <Toasts />}</Suspense>
+}
+
 function Signed({ session }: { session: Session }) {
   useEffect(() => {
-    const timer = setTimeout(() => void fetchViews().catch(() => undefined), 1500)
+    const timer = setTimeout(() => {
+      wantToasts()
+      void fetchViews().catch(() => undefined)
+    }, 1500)
     return () => clearTimeout(timer)
   }, [])
   const router = useMemo(
@@ -77,21 +87,7 @@ if (page)
         <Suspense>
           <Ebbe />
         </Suspense>
-        <Toaster
-          style={{ fontFamily: 'inherit' }}
-          position="bottom-right"
-          offset={{ bottom: 84, right: 16 }}
-          mobileOffset={{ bottom: 130 }}
-          toastOptions={{
-            style: {
-              fontFamily: 'inherit',
-              background: 'var(--paper)',
-              color: 'var(--ink)',
-              borderColor: 'var(--line)',
-            },
-            actionButtonStyle: { background: 'var(--deep)', color: 'var(--on-deep)' },
-          }}
-        />
+        <Said />
       </QueryClientProvider>
     </StrictMode>,
   )

@@ -8,6 +8,7 @@ import {
 } from '@tanstack/react-router'
 import type { Session } from './api/client'
 import { InboxView } from './views/InboxView'
+import { fetchMenus } from './kit/Menu'
 import { lists } from './state/viewing'
 import { Shell } from './shell/Shell'
 
@@ -37,6 +38,7 @@ export const fetchViews = () =>
     single(),
     files(),
     accounts(),
+    fetchMenus(),
     import('./letters/AgainDialog'),
     import('./followups/FollowUpDialog'),
     import('./followups/CaptureDialog'),

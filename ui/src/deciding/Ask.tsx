@@ -1,6 +1,6 @@
 import { Flag } from 'lucide-react'
 import { lazy } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { Conversation, Proposal, Row } from '../api/client'
 import { client } from '../api/queries'
 import type { Instead } from '../state/again'

@@ -1,5 +1,5 @@
 import { Suspense, useMemo, useState, type ReactNode } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { Conversation, Proposal, Row } from '../api/client'
 import { Opening } from '../kit/Opening'
 import type { Instead } from '../state/again'

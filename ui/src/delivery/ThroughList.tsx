@@ -1,6 +1,6 @@
 import { Key, Plus, X } from 'lucide-react'
 import { useDeferredValue, useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { Delivery, Through, ThroughFields } from '../api/client'
 import { useDelivery, useThroughPreview } from '../api/queries'
 import { carryOut, told, undo } from '../state/commands'

@@ -1,7 +1,7 @@
 import { DropdownMenu } from 'radix-ui'
 import { ListFilter, X } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { Board, BoardFilter } from '../api/client'
 import type { Layout } from '../api/queries'
 import { carryOut, told } from '../state/commands'

@@ -1,7 +1,7 @@
 import { useNavigate } from '@tanstack/react-router'
 import { Mail, X } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { Followed, Stage } from '../api/client'
 import { useFollowUp } from '../api/queries'
 import { DoneDialog } from './DoneDialog'

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Copy, Download, FileUp, Mailbox } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { api, take } from '../api/client'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { carryOut, told } from '../state/commands'

@@ -1,4 +1,4 @@
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { newId } from '../api/client'
 import { undo } from '../state/commands'
 import { failed } from '../state/failed'

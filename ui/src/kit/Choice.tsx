@@ -1,6 +1,6 @@
 import { Check, ChevronDown } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
 import type { ReactNode } from 'react'
+import { Menu } from './Menu'
 
 /** One of a few: the chosen one is read as a word, and opens the others. */
 export function Choice<T extends string>(props: {
@@ -14,37 +14,35 @@ export function Choice<T extends string>(props: {
 }) {
   const words = props.options.find(([v]) => v === props.value)?.[1] ?? ''
   return (
-    <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger
-        type="button"
-        className={`group flex items-center gap-1.5 text-left ${props.className ?? 'line-field'}`}
-      >
-        <span className="sr-only">{props.label}: </span>
-        <span className="min-w-0 truncate">{props.shown ?? words}</span>
-        <ChevronDown className="size-3.5 shrink-0 text-ink-3" aria-hidden />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          sideOffset={4}
-          className="z-50 max-h-72 min-w-40 overflow-y-auto rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
-        >
-          <DropdownMenu.RadioGroup value={props.value} onValueChange={(v) => props.onChange(v as T)}>
-            {props.options.map(([v, words]) => (
-              <DropdownMenu.RadioItem
-                key={v}
-                value={v}
-                className="flex cursor-pointer items-center gap-4 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
-              >
-                <span className="flex-1">{words}</span>
-                <DropdownMenu.ItemIndicator>
-                  <Check className="size-4" aria-hidden />
-                </DropdownMenu.ItemIndicator>
-              </DropdownMenu.RadioItem>
-            ))}
-          </DropdownMenu.RadioGroup>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      align="start"
+      gap={4}
+      buttonClass={`group flex items-center gap-1.5 text-left ${props.className ?? 'line-field'}`}
+      className="max-h-72 min-w-40 overflow-y-auto"
+      trigger={
+        <>
+          <span className="sr-only">{props.label}: </span>
+          <span className="min-w-0 truncate">{props.shown ?? words}</span>
+          <ChevronDown className="size-3.5 shrink-0 text-ink-3" aria-hidden />
+        </>
+      }
+    >
+      {(M) => (
+        <M.RadioGroup value={props.value} onValueChange={(v) => props.onChange(v as T)}>
+          {props.options.map(([v, words]) => (
+            <M.RadioItem
+              key={v}
+              value={v}
+              className="flex cursor-pointer items-center gap-4 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
+            >
+              <span className="flex-1">{words}</span>
+              <M.ItemIndicator>
+                <Check className="size-4" aria-hidden />
+              </M.ItemIndicator>
+            </M.RadioItem>
+          ))}
+        </M.RadioGroup>
+      )}
+    </Menu>
   )
 }

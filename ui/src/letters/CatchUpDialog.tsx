@@ -1,6 +1,6 @@
 import { Waves } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { CatchUp } from '../api/client'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { carryOut, undo, type DecideBody } from '../state/commands'

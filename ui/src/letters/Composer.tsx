@@ -1,7 +1,7 @@
 import { Send } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { api, take, type Conversation } from '../api/client'
 import { useAccounts, useOverview, usePhrase } from '../api/queries'
 import { carryOut, undo } from '../state/commands'

@@ -1,5 +1,5 @@
-import { DropdownMenu } from 'radix-ui'
 import { Download } from 'lucide-react'
+import { Menu } from '../kit/Menu'
 import { failed } from '../state/failed'
 
 const formats = { mbox: 'An mbox file', maildir: 'A Maildir, zipped', eml: 'Single letters, zipped' } as const
@@ -18,27 +18,25 @@ export function SaveAs({ conversations, search }: { conversations?: number[]; se
     location.assign(`/api/export?format=${format}&${what}`)
   }
   return (
-    <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger className="btn btn-small shrink-0">
-        <Download className="size-3.5" aria-hidden /> Save as…
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-50 min-w-44 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
-        >
-          {Object.entries(formats).map(([format, name]) => (
-            <DropdownMenu.Item
-              key={format}
-              className="cursor-pointer rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
-              onSelect={() => save(format)}
-            >
-              {name}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      buttonClass="btn btn-small shrink-0"
+      trigger={
+        <>
+          <Download className="size-3.5" aria-hidden /> Save as…
+        </>
+      }
+    >
+      {(M) =>
+        Object.entries(formats).map(([format, name]) => (
+          <M.Item
+            key={format}
+            className="cursor-pointer rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
+            onSelect={() => save(format)}
+          >
+            {name}
+          </M.Item>
+        ))
+      }
+    </Menu>
   )
 }

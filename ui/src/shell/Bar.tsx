@@ -1,6 +1,5 @@
 import { Link, useNavigate, useRouterState, useSearch } from '@tanstack/react-router'
 import { ChevronDown, Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import type { Overview, Session } from '../api/client'
 import { useLabels } from '../api/queries'
@@ -14,6 +13,7 @@ import { keyName, useKeyOf, useKeys } from '../state/keys'
 import { look } from '../state/night'
 import { causes, gateShort } from '../state/gate'
 import { Spots, Whereabouts } from '../days/Whereabouts'
+import { Menu } from '../kit/Menu'
 import { Wordmark } from '../kit/Wordmark'
 
 /** What holds, in a word. */
@@ -123,54 +123,51 @@ function Places({ overview }: { overview: Overview | undefined }) {
   const here = useRouterState({ select: (s) => s.location.pathname })
   const seen = viewsAmong('bar').find((name) => `/${name}` === here)
   return (
-    <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:min-h-9 max-md:bg-deep max-md:text-on-deep max-md:hover:bg-deep">
-        <span className="max-md:hidden">Put away</span>
-        <span className="max-w-28 truncate md:hidden">{viewName(here)}</span>
-        {seen && <span className="text-[13px] md:hidden">{countOf(seen, overview)}</span>}
-        <ChevronDown className="size-4 md:hidden" aria-label="All views" />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          sideOffset={6}
-          className="z-50 min-w-44 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
-        >
+    <Menu
+      align="start"
+      buttonClass="flex items-center gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:min-h-9 max-md:bg-deep max-md:text-on-deep max-md:hover:bg-deep"
+      trigger={
+        <>
+          <span className="max-md:hidden">Put away</span>
+          <span className="max-w-28 truncate md:hidden">{viewName(here)}</span>
+          {seen && <span className="text-[13px] md:hidden">{countOf(seen, overview)}</span>}
+          <ChevronDown className="size-4 md:hidden" aria-label="All views" />
+        </>
+      }
+    >
+      {(M) => (
+        <>
           {viewsAmong('bar').map((name) => (
-            <DropdownMenu.Item key={name} className={`${item} md:hidden`} onSelect={() => void go({ to: `/${name}` })}>
+            <M.Item key={name} className={`${item} md:hidden`} onSelect={() => void go({ to: `/${name}` })}>
               <span className="flex-1 font-medium">{viewOf(name).word}</span>
               <span className="text-[13px] text-ink-2">{countOf(name, overview)}</span>
-            </DropdownMenu.Item>
+            </M.Item>
           ))}
-          <DropdownMenu.Separator className="my-1 h-px bg-line md:hidden" />
+          <M.Separator className="my-1 h-px bg-line md:hidden" />
           {viewsAmong('away').map((name) => {
             const { word, go: key } = viewOf(name)
             return (
-              <DropdownMenu.Item key={name} className={item} onSelect={() => void go({ to: `/${name}` })}>
+              <M.Item key={name} className={item} onSelect={() => void go({ to: `/${name}` })}>
                 <span className="flex-1">{word}</span>
                 {key && keyOf(key as GoAction) && <span className="key">{keyName(keyOf(key as GoAction))}</span>}
-              </DropdownMenu.Item>
+              </M.Item>
             )
           })}
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <M.Separator className="my-1 h-px bg-line" />
           {marks.map(([q, name]) => (
-            <DropdownMenu.Item key={q} className={item} onSelect={() => void go({ to: '/search', search: { q } })}>
+            <M.Item key={q} className={item} onSelect={() => void go({ to: '/search', search: { q } })}>
               {name}
-            </DropdownMenu.Item>
+            </M.Item>
           ))}
           {labels.slice(0, 12).map((l) => (
-            <DropdownMenu.Item
-              key={l}
-              className={item}
-              onSelect={() => void go({ to: '/search', search: { q: labelled(l) } })}
-            >
+            <M.Item key={l} className={item} onSelect={() => void go({ to: '/search', search: { q: labelled(l) } })}>
               <Tag className="-mr-4 size-3.5 text-ink-3" aria-hidden />
               <span className="max-w-44 flex-1 truncate">{l}</span>
-            </DropdownMenu.Item>
+            </M.Item>
           ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+        </>
+      )}
+    </Menu>
   )
 }
 
@@ -243,64 +240,59 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
     .join('')
     .slice(0, 2)
   return (
-    <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger
-        aria-label={`${initials}: look, keys and signing out for ${name}`}
-        className="grid size-8 shrink-0 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
-      >
-        {initials}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-50 min-w-48 rounded-[12px] border border-line bg-paper p-1.5 shadow-float"
-        >
-          <DropdownMenu.Label className="px-3 py-1 text-[13px] text-ink-3">{name}</DropdownMenu.Label>
+    <Menu
+      aria-label={`${initials}: look, keys and signing out for ${name}`}
+      buttonClass="grid size-8 shrink-0 place-items-center rounded-full bg-heather text-[12px] font-bold text-paper"
+      className="min-w-48"
+      trigger={initials}
+    >
+      {(M) => (
+        <>
+          <M.Label className="px-3 py-1 text-[13px] text-ink-3">{name}</M.Label>
           <div className="md:hidden">
-            <Spots />
+            <Spots parts={M} />
           </div>
-          <DropdownMenu.RadioGroup value={now} onValueChange={(v) => look.set(v as typeof now)}>
+          <M.RadioGroup value={now} onValueChange={(v) => look.set(v as typeof now)}>
             {(['system', 'light', 'night'] as const).map((v) => (
-              <DropdownMenu.RadioItem key={v} value={v} className={item}>
+              <M.RadioItem key={v} value={v} className={item}>
                 <span className="flex-1">{{ system: 'As the system', light: 'Light', night: 'Night' }[v]}</span>
-                <DropdownMenu.ItemIndicator>✓</DropdownMenu.ItemIndicator>
-              </DropdownMenu.RadioItem>
+                <M.ItemIndicator>✓</M.ItemIndicator>
+              </M.RadioItem>
             ))}
-          </DropdownMenu.RadioGroup>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.CheckboxItem
+          </M.RadioGroup>
+          <M.Separator className="my-1 h-px bg-line" />
+          <M.CheckboxItem
             className={item}
             checked={compact}
             onCheckedChange={(on) => density.set(on ? 'compact' : 'roomy')}
           >
             <span className="flex-1">More rows in lists</span>
-            <DropdownMenu.ItemIndicator>✓</DropdownMenu.ItemIndicator>
-          </DropdownMenu.CheckboxItem>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/times' })}>
+            <M.ItemIndicator>✓</M.ItemIndicator>
+          </M.CheckboxItem>
+          <M.Separator className="my-1 h-px bg-line" />
+          <M.Item className={item} onSelect={() => void go({ to: '/times' })}>
             <span className="flex-1">Times and places</span>
             {keyOf('goTimes') && <span className="key">{keyName(keyOf('goTimes'))}</span>}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/delivery' })}>
+          </M.Item>
+          <M.Item className={item} onSelect={() => void go({ to: '/delivery' })}>
             <span className="flex-1">Delivery</span>
             {keyOf('goDelivery') && <span className="key">{keyName(keyOf('goDelivery'))}</span>}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
+          </M.Item>
+          <M.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
             Accounts
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={() => void go({ to: '/files' })}>
+          </M.Item>
+          <M.Item className={item} onSelect={() => void go({ to: '/files' })}>
             <span className="flex-1">Letters in and out</span>
             {keyOf('goFiles') && <span className="key">{keyName(keyOf('goFiles'))}</span>}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={props.onKeys}>
+          </M.Item>
+          <M.Item className={item} onSelect={props.onKeys}>
             <span className="flex-1">Keys</span> <span className="key">?</span>
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={props.onSignOut}>
+          </M.Item>
+          <M.Item className={item} onSelect={props.onSignOut}>
             Sign out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+          </M.Item>
+        </>
+      )}
+    </Menu>
   )
 }

@@ -1,7 +1,7 @@
 import { ChevronDown } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { api, errorText, take, type Overview } from '../api/client'
 import { longDay, clock } from '../state/time'
 import { failed } from '../state/failed'

@@ -1,6 +1,6 @@
 import { Outlet, useLocation, useNavigate } from '@tanstack/react-router'
 import { lazy, Suspense, useEffect, useState, type DragEvent } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { api, take, type Session } from '../api/client'
 import { client, useOverview } from '../api/queries'
 import { useLive } from '../state/live'
@@ -74,8 +74,10 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void resend() // what the last visit could not send
     void save()
     // What is decided with must be here also when the server is not.
-    void client.prefetchQuery(readyQuery)
-    const ahead = setTimeout(() => void fetchDialogs(), 3000)
+    const ahead = setTimeout(() => {
+      void client.prefetchQuery(readyQuery)
+      void fetchDialogs()
+    }, 1500)
     return () => {
       clearTimeout(ahead)
       removeEventListener('keydown', handleKey)

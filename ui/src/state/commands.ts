@@ -1,4 +1,4 @@
-import { toast } from 'sonner'
+import { toast } from './toast'
 import { api, errorText, newId, take, Trouble, Unreachable, type Row } from '../api/client'
 import { client, type ListData } from '../api/queries'
 import { makeStale, refresh } from '../api/stale'

@@ -1,4 +1,4 @@
-import { toast } from 'sonner'
+import { toast } from './toast'
 
 /** Says what did not work. It stays until it is closed: nobody has to read in a
  * hurry (WCAG 2.2.1). */

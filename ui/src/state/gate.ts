@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import { toast } from 'sonner'
+import { toast } from './toast'
 import { client } from '../api/queries'
 import type { Gate, Overview } from '../api/client'
 import { carryOut, told, undo } from './commands'

@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import type { News } from '../api/client'
+import { cameAlong, type News } from '../api/client'
 import { client } from '../api/queries'
 import { refresh } from '../api/stale'
 import { resend, wasMine } from './commands'
@@ -22,7 +22,9 @@ export function useLive(on: boolean) {
       source = new EventSource('/api/events')
       source.addEventListener('ready', () => {
         setOnline(true)
-        if (before) void client.invalidateQueries() // something may have been missed
+        if (before)
+          void client.invalidateQueries() // something may have been missed
+        else if (cameAlong) refresh(['list', 'overview', 'day', 'conversation', 'accounts'], true)
         before = true
         void resend()
       })

@@ -1,6 +1,6 @@
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { Account } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { AccountMark, colourNames, accountColours, accountShapes } from '../kit/Marks'

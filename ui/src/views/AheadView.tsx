@@ -11,7 +11,7 @@ import {
 } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useMemo, useRef, useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { AheadGroup, Entry } from '../api/client'
 import { useAhead } from '../api/queries'
 import { LaterDialog } from '../letters/LaterDialog'

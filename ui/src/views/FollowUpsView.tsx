@@ -1,7 +1,7 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ArrowDownUp, Columns3, LayoutList, Play, Settings2 } from 'lucide-react'
 import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { api, errorText, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { boardQuery, client, useBoard, type Arranged, type Layout } from '../api/queries'
 import { LaterDialog } from '../letters/LaterDialog'

@@ -1,5 +1,5 @@
 import { useEffect, type ReactNode } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { api, take, type Conversation, type DraftView } from '../api/client'
 import { client, conversationQuery, useConversation, type ListKey } from '../api/queries'
 import { Deck } from '../letters/Deck'

@@ -1,6 +1,6 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import type { Named, Settings } from '../api/client'
 import { Link } from '@tanstack/react-router'
 import { useRang, useSettings, useSpots } from '../api/queries'

@@ -1,7 +1,7 @@
 import { useNavigate } from '@tanstack/react-router'
 import { Pause, Play } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../state/toast'
 import { useBoard, type Arranged } from '../api/queries'
 import { DoneDialog } from '../followups/DoneDialog'
 import { LaterDialog } from '../letters/LaterDialog'

@@ -1,0 +1,1 @@
+export { DropdownMenu as parts } from 'radix-ui'
