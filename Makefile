@@ -32,8 +32,9 @@ lint: ui/node_modules internal/webui/dist/index.html
 	go tool staticcheck ./...
 	cd ui && npm run --silent lint
 
+# All figures, or those of some rows: make bench ROW=importing
 bench: bin/ebbe
-	go run ./bench
+	go run ./bench $(ROW)
 
 shots: bin/ebbe
 	go run ./e2e/shots

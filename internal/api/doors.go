@@ -33,7 +33,7 @@ const (
 	doorsRemembered = 10_000
 	triesByName     = 5
 	triesByAddress  = 20
-	hashingAtOnce   = 2
+	hashingAtOnce   = 1 // one takes all processors
 )
 
 func newDoors(secret []byte) *doors {

@@ -137,3 +137,49 @@ func TestListsTakeTheSameStatementsHoweverLong(t *testing.T) {
 	}
 	assert.Greater(t, len(paths), 40)
 }
+
+// What is done all day stays as cheap as it is: by how many statements, which are the
+// same on any machine. Whoever needs more of them says so here.
+func TestWhatEachActTakes(t *testing.T) {
+	s, counter := crowded(t, 100)
+	ctx, who := context.Background(), store.Own(1)
+	everything := func() []store.Seen {
+		all, err := s.app.Everything(ctx, who, decide.Inbox, 0)
+		require.NoError(t, err)
+		return all
+	}
+	decideOn := func(on []store.Seen) error {
+		_, err := s.app.Decide(ctx, who, app.Deciding{Command: rand.Text(), Kind: decide.Done, On: on})
+		return err
+	}
+	undo := func() error {
+		_, err := s.app.Undo(ctx, who, rand.Text(), 0, true)
+		return err
+	}
+	ignored := func(_ any, err error) error { return err }
+	all := everything()
+	for _, act := range []struct {
+		what string
+		most int64
+		do   func() error
+	}{
+		{"a decision", 24, func() error { return decideOn(all[:1]) }},
+		{"its undo", 24, undo},
+		{"a decision on fifty", 40, func() error { return decideOn(all[:50]) }},
+		{"its undo", 48, undo},
+		{"a letter that comes", 42, func() error {
+			raw := "From: Eva <eva@x.example>\r\nTo: ines@norrholm.example\r\nSubject: Day\r\nMessage-ID: <day@x.example>\r\n\r\nCan you?\r\n"
+			return s.app.Receive(ctx, app.Incoming{Inbox: 1, To: "ines@norrholm.example", Source: "smtp", Raw: []byte(raw), At: time.Now()})
+		}},
+		{"the inbox", 8, func() error { return ignored(s.app.List(ctx, who, decide.Inbox, false, 0, "")) }},
+		{"a letter opened", 24, func() error { return ignored(s.app.Open(ctx, who, all[0].ID)) }},
+		{"a search", 10, func() error { return ignored(s.app.Search(ctx, who, "panes", "")) }},
+		{"the overview", 22, func() error { return ignored(s.app.Overview(ctx, who)) }},
+		{"the day line", 25, func() error { return ignored(s.app.Day(ctx, who, 0)) }},
+	} {
+		counter.Reset()
+		require.NoError(t, act.do(), act.what)
+		statement, times := counter.Most()
+		assert.LessOrEqual(t, counter.Statements(), act.most, "%s; %d times %s", act.what, times, statement)
+	}
+}

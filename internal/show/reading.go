@@ -236,14 +236,25 @@ func (a *Show) around(tx *store.Tx, v Viewer, out *Conversation) error {
 	if err != nil {
 		return err
 	}
+	drafts, err := tx.Drafts()
+	if err != nil {
+		return err
+	}
+	var about []int64
 	for _, o := range outbox {
-		if to, err := tx.Follow(o.Conversation); err == nil && to == out.ID {
+		about = append(about, o.Conversation)
+	}
+	for _, d := range drafts {
+		about = append(about, d.Conversation)
+	}
+	leads, err := tx.Follows(about)
+	for _, o := range outbox {
+		if leads[o.Conversation] == out.ID {
 			out.Outbox = append(out.Outbox, outgoingView(o))
 		}
 	}
-	drafts, err := tx.Drafts()
 	for _, d := range drafts {
-		if to, err := tx.Follow(d.Conversation); err == nil && to == out.ID && out.ID != 0 {
+		if leads[d.Conversation] == out.ID && out.ID != 0 {
 			out.Drafts = append(out.Drafts, draftView(d))
 		}
 	}

@@ -230,8 +230,9 @@ func (tx *Tx) bulk() *bulk { return &bulk{tx: tx} }
 
 func (b *bulk) add(values ...any) { b.rows = append(b.rows, values) }
 
-// bulkSizes are few, so that few statements are kept prepared.
-var bulkSizes = [...]int{500, 25, 1}
+// bulkSizes are few, so that few statements are kept prepared; what one decision
+// writes is one of them.
+var bulkSizes = [...]int{500, 25, 4, 3, 2, 1}
 
 // flush inserts them.
 //

@@ -1,5 +1,5 @@
 import type { DropdownMenu } from 'radix-ui'
-import { useState, type ComponentProps, type ReactNode } from 'react'
+import { useRef, useState, type ComponentProps, type ReactNode } from 'react'
 
 export type Parts = typeof DropdownMenu
 
@@ -31,8 +31,10 @@ export function Menu({
   const [open, setOpen] = useState(false)
   // What is in hand stays what it is: a button that has the focus is not changed for another.
   const [M, setParts] = useState(() => fetched)
+  const byKeys = useRef(false)
   if (!M) {
-    const want = () =>
+    const want = (keys: boolean) => {
+      byKeys.current = keys
       void fetchMenus().then(
         (parts) => {
           setParts(() => parts)
@@ -40,6 +42,7 @@ export function Menu({
         },
         () => undefined,
       )
+    }
     return (
       <button
         type="button"
@@ -47,16 +50,23 @@ export function Menu({
         aria-expanded={false}
         {...more}
         className={buttonClass}
-        onClick={want}
+        onClick={(e) => want(e.detail === 0)}
         onKeyDown={(e) => {
           if (e.key !== 'ArrowDown') return
           e.preventDefault()
-          want()
+          want(true)
         }}
       >
         {trigger}
       </button>
     )
+  }
+  // Whoever came by keys is at its first item, also the first time, when what menus are
+  // made of has not seen the key.
+  const entered = (menu: HTMLElement | null) => {
+    if (!menu || !byKeys.current) return
+    byKeys.current = false
+    setTimeout(() => menu.querySelector<HTMLElement>('[role^=menuitem]')?.focus())
   }
   return (
     <M.Root modal={false} open={open} onOpenChange={setOpen}>
@@ -64,7 +74,7 @@ export function Menu({
         {trigger}
       </M.Trigger>
       <M.Portal>
-        <M.Content align={align} sideOffset={gap} className={`${shape} ${className}`}>
+        <M.Content align={align} sideOffset={gap} className={`${shape} ${className}`} ref={entered}>
           {children(M)}
         </M.Content>
       </M.Portal>

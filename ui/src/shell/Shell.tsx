@@ -15,6 +15,7 @@ import { startNew } from '../state/answering'
 import { carryOut, redo, resend, told, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
+import { afterPaint } from '../state/paint'
 import { useOnline } from '../state/online'
 import { useCounted } from '../state/counted'
 import { readyQuery } from '../state/ready'
@@ -74,11 +75,10 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
     void resend() // what the last visit could not send
     void save()
     // What is decided with must be here also when the server is not.
-    const ahead = setTimeout(() => {
-      void client.prefetchQuery(readyQuery)
-      void fetchDialogs()
-    }, 1500)
+    const forgetReady = afterPaint(() => void client.prefetchQuery(readyQuery))
+    const ahead = setTimeout(() => void fetchDialogs(), 1500)
     return () => {
+      forgetReady()
       clearTimeout(ahead)
       removeEventListener('keydown', handleKey)
     }
