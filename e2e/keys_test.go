@@ -225,6 +225,7 @@ func TestTheSecondWindowIsTold(t *testing.T) {
 		other.Press('2')
 		other.Until(`(was) => document.querySelector('section[aria-label=Letter] h1')?.innerText !== was`, title)
 	}
+	other.Sent()
 	offline.Offline = false
 	require.NoError(t, offline.Call(p))
 	for _, title := range titles { // one question after the other, none in another's place

@@ -11,13 +11,15 @@ import { fetchViews, makeRouter } from './router'
 import { enterAs, whose } from './state/mine'
 import { reopen } from './state/writing'
 import { followLook, look } from './state/night'
-import { useToastsWanted, wantToasts } from './state/toast'
+import { afterPaint } from './state/paint'
+import { fetchToasts, useToastsWanted } from './state/toast'
 
 // Most days begin signed in.
 const SetUp = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.SetUp })))
 const SignIn = lazy(() => import('./views/EnterViews').then((m) => ({ default: m.SignIn })))
 
-const Toasts = lazy(() => import('./kit/Toasts').then((m) => ({ default: m.Toasts })))
+const toasts = () => import('./kit/Toasts')
+const Toasts = lazy(() => toasts().then((m) => ({ default: m.Toasts })))
 
 const applyLook = followLook()
 speakFor(whose)
@@ -60,7 +62,6 @@ function Said() {
 function Signed({ session }: { session: Session }) {
   useEffect(() => {
     const timer = setTimeout(() => {
-      wantToasts()
       void fetchViews().catch(() => undefined)
     }, 1500)
     return () => clearTimeout(timer)
@@ -91,3 +92,4 @@ if (page)
       </QueryClientProvider>
     </StrictMode>,
   )
+afterPaint(() => fetchToasts(toasts))

@@ -66,7 +66,12 @@ export function Menu({
   const entered = (menu: HTMLElement | null) => {
     if (!menu || !byKeys.current) return
     byKeys.current = false
-    setTimeout(() => menu.querySelector<HTMLElement>('[role^=menuitem]')?.focus())
+    setTimeout(() => {
+      for (const item of menu.querySelectorAll<HTMLElement>('[role^=menuitem]')) {
+        item.focus()
+        if (document.activeElement === item) return // some are of other screens
+      }
+    })
   }
   return (
     <M.Root modal={false} open={open} onOpenChange={setOpen}>

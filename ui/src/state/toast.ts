@@ -1,21 +1,26 @@
 import type { toast as Toast } from 'sonner'
 import { watched } from './store'
 
-// What says something for a moment is not part of the first page: it is fetched soon
-// after, or when there is something to say.
+// What says something for a moment is not part of the first page: it is fetched once
+// that is painted, and again and again where it can't be. A part that can't be fetched
+// must not take the page with it.
 const wanted = watched(false)
 let shown: (toast: typeof Toast) => void = () => undefined
 const there = new Promise<typeof Toast>((resolve) => (shown = resolve))
 
 export const useToastsWanted = wanted.use
-export const wantToasts = () => wanted.set(true)
-/** Called once what was said can be shown. */
+/** Called once what is said can be shown. */
 export const toastsShown = (toast: typeof Toast) => shown(toast)
 
-function say(fn: (toast: typeof Toast) => void) {
-  wantToasts()
-  void there.then(fn)
+/** Fetches what shows them, if it is not there yet; tries again every other second. */
+export function fetchToasts(fetch: () => Promise<unknown>) {
+  fetch().then(
+    () => wanted.set(true),
+    () => setTimeout(() => fetchToasts(fetch), 2000),
+  )
 }
+
+const say = (fn: (toast: typeof Toast) => void) => void there.then(fn)
 
 export const toast = Object.assign((...args: Parameters<typeof Toast>) => say((t) => t(...args)), {
   error: (...args: Parameters<(typeof Toast)['error']>) => say((t) => t.error(...args)),
