@@ -60,6 +60,9 @@ func placeField(w writing) error {
 	if err := w.set(set, place, millis(w.at)); err != nil {
 		return err
 	}
+	if err := w.tx.keepHistory(); err != nil { // what happened before comes before
+		return err
+	}
 	history := w.tx.bulk()
 	for _, m := range w.members {
 		var was decide.Place
@@ -70,6 +73,13 @@ func placeField(w writing) error {
 		w.tx.ending.countMove(w.tx.who.Inbox, millis(w.at), was, place)
 	}
 	return history.flush(historyHead, "")
+}
+
+// keepHistory writes down the first places that are not written down yet.
+func (tx *Tx) keepHistory() error {
+	waiting := bulk{tx, tx.ending.history}
+	tx.ending.history = nil
+	return waiting.flush(historyHead, "")
 }
 
 const historyHead = "INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES "

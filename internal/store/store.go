@@ -205,11 +205,11 @@ func (e *ending) mark() (back func()) {
 }
 
 func (tx *Tx) end() error {
-	e := *tx.ending
-	*tx.ending = ending{}
-	if err := (&bulk{tx, e.history}).flush(historyHead, ""); err != nil {
+	if err := tx.keepHistory(); err != nil {
 		return err
 	}
+	e := *tx.ending
+	*tx.ending = ending{}
 	if err := tx.keepCounts(e.came, e.moves); err != nil {
 		return err
 	}
