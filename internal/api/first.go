@@ -61,8 +61,9 @@ func packing(h http.Handler) http.Handler {
 // withFirst puts the first answers into the page, where somebody is signed in; else
 // they would be of no use. What can't be told now is asked for by the page itself.
 func (s *server) withFirst(c *gin.Context, page []byte) (_ []byte, told bool) {
+	var who SessionView
 	session, ok := s.ask(c.Request, firstSession)
-	if !ok || !bytes.Contains(session, []byte(`"me"`)) {
+	if !ok || json.Unmarshal(session, &who) != nil || who.Me == nil {
 		return page, false
 	}
 	answers := map[string]json.RawMessage{firstSession: session}

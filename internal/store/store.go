@@ -230,7 +230,8 @@ func (tx *Tx) at(inbox int64) *Tx {
 	return out
 }
 
-// Read runs fn in one read transaction, so that all it sees is of one moment.
+// Read runs fn in one read transaction, so that all it sees is of one moment. Like a
+// write it goes on to its end.
 func (s *Store) Read(ctx context.Context, who Who, fn func(*Tx) error) error {
 	return s.reader.WithContext(context.WithoutCancel(ctx)).Transaction(func(db *gorm.DB) error {
 		return fn(transaction(db, who))
