@@ -1,12 +1,15 @@
 # Everything is built and tested through here, so that the build tag for
-# SQLite's full-text index is set in one place.
+# SQLite's full-text index is set in one place, and that a statement which is kept
+# prepared stays so: without “query planner stability” SQLite makes most of ours anew
+# with each value that is bound (https://www.sqlite.org/queryplanner-ng.html#qpstab).
 export GOFLAGS := -buildvcs=false -tags=sqlite_fts5
 export CGO_ENABLED := 1
+export CGO_CFLAGS := -O2 -g -DSQLITE_ENABLE_QPSG
 
 UI_SOURCES := $(shell find ui/src ui/index.html ui/public ui/vite.config.ts ui/package.json -type f 2>/dev/null)
 GO_SOURCES := $(shell find cmd internal -name '*.go' -o -name '*.sql' | grep -v '/dist/')
 
-.PHONY: demo serve test fuzz-briefly lint bench shots types check-types clean
+.PHONY: demo serve test fuzz-briefly lint bench bench-scale shots types check-types clean
 
 demo: bin/ebbe
 	./bin/ebbe demo
@@ -35,6 +38,10 @@ lint: ui/node_modules internal/webui/dist/index.html
 # All figures, or those of some rows: make bench ROW=importing
 bench: bin/ebbe
 	go run ./bench $(ROW)
+
+# How it grows, for half an hour: with letters, persons, sign-ins.
+bench-scale: bin/ebbe
+	go run -tags=sqlite_fts5,sqlite_dbstat ./bench scale
 
 shots: bin/ebbe
 	go run ./e2e/shots

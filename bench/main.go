@@ -45,7 +45,7 @@ func main() {
 	steps := []struct {
 		name string
 		run  func() error
-	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}}
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}, {"scale", r.scale}}
 	chosen := os.Args[1:]
 	if file := os.Getenv("EBBE_BENCH_PROFILE"); file != "" {
 		f, err := os.Create(file)
@@ -58,7 +58,7 @@ func main() {
 		defer pprof.StopCPUProfile()
 	}
 	for _, step := range steps {
-		if len(chosen) > 0 && !slices.Contains(chosen, step.name) {
+		if len(chosen) > 0 && !slices.Contains(chosen, step.name) || len(chosen) == 0 && step.name == "scale" {
 			continue
 		}
 		if err := step.run(); err != nil {
@@ -66,18 +66,21 @@ func main() {
 			r.add("a step failed", err.Error(), "", "")
 		}
 	}
-	if len(chosen) > 0 {
-		return // some figures only: the table of all stands
-	}
-	if err := r.write("bench/latest.md"); err != nil {
+	switch {
+	case slices.Equal(chosen, []string{"scale"}):
+		err = r.write("bench/scale.md", "make bench-scale")
+	case len(chosen) == 0:
+		err = r.write("bench/latest.md", "make bench")
+	} // of some figures only the table of all stands
+	if err != nil {
 		log.Fatal(err)
 	}
 }
 
-func (r *run) write(path string) error {
+func (r *run) write(path, by string) error {
 	var b strings.Builder
-	fmt.Fprintf(&b, "# Figures\n\nTaken %s with %s on %d processors, %d letters, SQLite synchronous=FULL. Made by `make bench`.\n\n",
-		time.Now().UTC().Format("2006-01-02 15:04"), runtime.Version(), runtime.NumCPU(), r.letters)
+	fmt.Fprintf(&b, "# Figures\n\nTaken %s with %s on %d processors, %d letters, SQLite synchronous=FULL. Made by `%s`.\n\n",
+		time.Now().UTC().Format("2006-01-02 15:04"), runtime.Version(), runtime.NumCPU(), r.letters, by)
 	b.WriteString("| what | got | floor, same run | to reach |\n|---|---|---|---|\n")
 	for _, f := range r.figures {
 		fmt.Fprintf(&b, "| %s | %s | %s | %s |\n", f.what, f.got, f.floor, f.reach)

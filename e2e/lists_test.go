@@ -4,7 +4,9 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
 )
@@ -16,6 +18,9 @@ const theRow = `(() => {
 	const row = document.querySelector('main [aria-current=true]') ?? (list && document.getElementById(list.getAttribute('aria-activedescendant')))
 	return row ? row.id || row.innerText.trim() : ''
 })()`
+
+// hasRow tells whether a list shows such a row.
+const hasRow = `(row) => document.getElementById(row) !== null || [...document.querySelectorAll('[role=option]')].some((o) => o.innerText.trim() === row)`
 
 func inFocus(p browser.Page) string { return p.MustEval(`() => ` + theRow).Str() }
 
@@ -110,5 +115,44 @@ func TestTheNextRowTakesThePlace(t *testing.T) {
 		assert.Equal(t, following, otherwise(p, leaving), "%s: the next one is there", list.name)
 		p.Press('u')
 		p.Until(`(id) => document.getElementById(id) !== null`, leaving)
+	}
+}
+
+// In every list a decision is seen at the key, whether or not the server can be
+// reached; what was taken back stands there again.
+func TestADecisionLeavesEveryListAtTheKey(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	require.NoError(t, proto.NetworkEnable{}.Call(p))
+	network := proto.NetworkEmulateNetworkConditions{DownloadThroughput: -1, UploadThroughput: -1}
+	reach := func(away bool) {
+		network.Offline = away
+		require.NoError(t, network.Call(p))
+	}
+	for _, list := range []struct {
+		name, path string
+		key        input.Key
+	}{
+		{"the inbox", "/inbox", '2'},
+		{"a place", "/archive", '7'},
+		{"Ahead", "/ahead", '7'},
+		{"the follow-ups", "/follow-ups", '2'},
+		{"Waiting", "/waiting", '2'},
+	} {
+		goTo(p, e.url+list.path)
+		first := inFocus(p)
+		reach(true)
+		p.Press(list.key)
+		next := otherwise(p, first)
+		there := func(row string) bool { return p.MustEval(hasRow, row).Bool() }
+		assert.False(t, there(first), list.name)
+		assert.NotEmpty(t, next, list.name)
+		reach(false)
+		p.Sent()
+		assert.False(t, there(first), "%s: it stays away once the server has it", list.name)
+		p.Press('u')
+		p.Sent()
+		p.Until(hasRow, first)
 	}
 }

@@ -183,3 +183,25 @@ func TestTheFocusComesBack(t *testing.T) {
 	p.Quiet()
 	home()
 }
+
+// A part of the page that can't be fetched breaks nothing: it says so, what one was at
+// stays, and it is there once it can be fetched.
+func TestAPartThatCannotBeFetched(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.Quiet()
+	title := focused(p)
+	router := p.HijackRequests()
+	router.MustAdd("*KeysDialog*", func(h *rod.Hijack) { h.Response.Fail(proto.NetworkErrorReasonInternetDisconnected) })
+	go router.Run()
+	p.Press('?')
+	p.See("could not be fetched")
+	assert.Equal(t, title, focused(p))
+	p.Until(`() => document.querySelector('[role=dialog]') === null`)
+	p.Press(input.ArrowDown) // the keys are the list's again
+	p.Until(`(was) => document.querySelector('section[aria-label=Letter] h1').innerText !== was`, title)
+	require.NoError(t, router.Stop())
+	p.Press('?')
+	p.MustElementR("[role=dialog]", "press one to change it")
+}

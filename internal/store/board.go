@@ -206,8 +206,11 @@ func (tx *Tx) LastChange(o change.Object) (int64, error) {
 }
 
 // HistoryOf lists the steps that changed a follow-up, the latest first.
+//
+// The kind stands in the text: an index of some of the rows serves none for a value
+// that is only bound.
 func (tx *Tx) HistoryOf(id int64, most int) ([]Entry, error) {
-	steps := gorm.G[changeRow](tx.db).Select("journal_id").Where("object = ? AND object_id = ?", kinds.FollowUp.Kind, id)
+	steps := gorm.G[changeRow](tx.db).Select("journal_id").Where("object = '"+string(kinds.FollowUp.Kind)+"' AND object_id = ?", id)
 	rows, err := gorm.G[entryRow](tx.few()).Where("id IN (?)", steps).Order("id DESC").Limit(most).Find(tx.ctx())
 	return entries(rows), err
 }

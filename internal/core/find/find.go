@@ -25,7 +25,7 @@ type Query struct {
 	// Starred and Flagged ask for marks of the conversation, Files for a letter
 	// with a file.
 	Starred, Flagged, Files bool
-	// After and Before bound the letter's date: [After, Before).
+	// After and Before bound when the letter came: [After, Before).
 	After, Before time.Time
 	Problems      []string
 }

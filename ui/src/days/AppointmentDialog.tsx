@@ -8,15 +8,14 @@ import { AddressField } from '../kit/AddressField'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { foundBy, FoundDates } from './FoundDates'
 import { PhraseField } from './PhraseField'
-import { appointing, type Appointing } from '../state/appointing'
+import { appointing, closeAppointment, type Appointing } from '../state/appointing'
 import { carryOut, told } from '../state/commands'
 
 const asTime = { plain: true, as: 'appointment' } as const
 const asRecurs = { plain: true, as: 'recurs' } as const
-const close = () => appointing.set(undefined)
 
 /** Makes an appointment, or shows one that is there. */
-export function AppointmentDialog({ open }: { open: Appointing }) {
+export function AppointmentDialog({ open, onClose }: { open: Appointing; onClose: () => void }) {
   const { data, error } = useQuery({
     queryKey: ['ahead', 'appointment', open.id],
     queryFn: () => take(api.GET('/api/appointments/{id}', { params: { path: { id: open.id ?? 0 } } })),
@@ -28,7 +27,7 @@ export function AppointmentDialog({ open }: { open: Appointing }) {
       title={open.id === undefined ? 'New appointment' : (data?.title ?? 'Appointment')}
       hint={data?.words}
       icon={<CalendarDays className="size-5 text-heather" aria-hidden />}
-      onClose={close}
+      onClose={onClose}
     >
       {error && <p className="text-buoy">{error.message}</p>}
       {open.id !== undefined && !data && !error && (
@@ -57,7 +56,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
   const keep = () => {
     if (!title.trim() || !when.trim()) return
     const body = { title, place, notes, attendees: to, remind, free, ...(!a || when !== a.phrase ? { when } : {}) }
-    close()
+    closeAppointment()
     void (
       a
         ? carryOut({ path: 'edit-appointment', id: a.id, body })
@@ -180,7 +179,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
             type="button"
             className="btn mr-auto"
             onClick={() => {
-              close()
+              closeAppointment()
               void go({ to: '/letter/$id', params: { id: String(a.conversation) } })
             }}
           >
@@ -188,7 +187,7 @@ function Form({ a, open }: { a?: Appointment; open: Appointing }) {
           </button>
         ) : null}
         {a && <OffButtons a={a} one="Call it off" all="Call all off" />}
-        <button type="button" className="btn" onClick={close}>
+        <button type="button" className="btn" onClick={closeAppointment}>
           Leave it <span className="key">Esc</span>
         </button>
         <button className="btn btn-main" disabled={!title.trim() || !when.trim()}>
@@ -228,7 +227,7 @@ function Theirs({ a }: { a: Appointment }) {
             autoFocus
             className="btn btn-main"
             onClick={() => {
-              close()
+              closeAppointment()
               void go({ to: '/letter/$id', params: { id: String(a.conversation) } })
             }}
           >
@@ -246,7 +245,7 @@ const ofSeries = (a: Appointment) => `One of a series: ${a.recurs}.`
 /** Calls one off; where it is one of a series, also all that are still to come. */
 function OffButtons({ a, one, all }: { a: Appointment; one: string; all: string }) {
   const off = (body: { all?: boolean }) => {
-    close()
+    closeAppointment()
     void carryOut({ path: 'cancel-appointment', id: a.id, body }).then(told)
   }
   return (

@@ -1,11 +1,11 @@
+import { part } from '../kit/part'
 import { CalendarDays } from 'lucide-react'
-import { lazy, Suspense, useState } from 'react'
+import { useState } from 'react'
 import type { Letter } from '../api/client'
 import { appointing } from '../state/appointing'
 import { carryOut, told } from '../state/commands'
-import { Opening } from '../kit/Opening'
 
-const PhraseDialog = lazy(() => import('./PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
+const PhraseDialog = part(() => import('./PhraseDialog').then((m) => m.PhraseDialog))
 
 const words: Record<string, string> = { accepted: 'accepted', declined: 'declined', tentative: 'left open' }
 
@@ -84,20 +84,18 @@ export function Invitation({ letter }: { letter: Letter }) {
         </button>
       )}
       {proposing && (
-        <Suspense fallback={<Opening />}>
-          <PhraseDialog
-            title="Propose another time"
-            hint={i.title}
-            label="Another time"
-            placeholder="mon 13 to 14"
-            about={{ plain: true, as: 'span' }}
-            onClose={() => setProposing(false)}
-            onTake={(p) => {
-              setProposing(false)
-              answer('tentative', p.phrase)
-            }}
-          />
-        </Suspense>
+        <PhraseDialog
+          title="Propose another time"
+          hint={i.title}
+          label="Another time"
+          placeholder="mon 13 to 14"
+          about={{ plain: true, as: 'span' }}
+          onClose={() => setProposing(false)}
+          onTake={(p) => {
+            setProposing(false)
+            answer('tentative', p.phrase)
+          }}
+        />
       )}
     </section>
   )

@@ -1,5 +1,5 @@
+import { part } from '../kit/part'
 import { Flag } from 'lucide-react'
-import { lazy } from 'react'
 import { toast } from '../state/toast'
 import type { Conversation, Proposal, Row } from '../api/client'
 import { client } from '../api/queries'
@@ -7,10 +7,10 @@ import type { Instead } from '../state/again'
 import { carryOut, type DecideBody } from '../state/commands'
 import type { Targets } from '../state/listing'
 
-const FollowUpDialog = lazy(() => import('../followups/FollowUpDialog').then((m) => ({ default: m.FollowUpDialog })))
-const LabelDialog = lazy(() => import('../letters/LabelDialog').then((m) => ({ default: m.LabelDialog })))
-const PhraseDialog = lazy(() => import('../days/PhraseDialog').then((m) => ({ default: m.PhraseDialog })))
-const LaterDialog = lazy(() => import('../letters/LaterDialog').then((m) => ({ default: m.LaterDialog })))
+const FollowUpDialog = part(() => import('../followups/FollowUpDialog').then((m) => m.FollowUpDialog))
+const LabelDialog = part(() => import('../letters/LabelDialog').then((m) => m.LabelDialog))
+const PhraseDialog = part(() => import('../days/PhraseDialog').then((m) => m.PhraseDialog))
+const LaterDialog = part(() => import('../letters/LaterDialog').then((m) => m.LaterDialog))
 
 /** What is asked, of which letters; the row is that of the first. */
 export interface Asking {

@@ -1,7 +1,6 @@
-import { Suspense, useMemo, useState, type ReactNode } from 'react'
+import { useMemo, useState, type ReactNode } from 'react'
 import { toast } from '../state/toast'
 import type { Conversation, Proposal, Row } from '../api/client'
-import { Opening } from '../kit/Opening'
 import type { Instead } from '../state/again'
 import { startAnswer, startHandOn } from '../state/answering'
 import { carryOut, type DecideBody } from '../state/commands'
@@ -104,34 +103,30 @@ export function useDeciding(on: Decided) {
     [said, onPress],
   )
 
-  const dialogs: ReactNode = (
-    <Suspense fallback={<Opening />}>
-      {asking && (
-        <Ask
-          asking={asking}
-          keeps={on.keeps}
-          onClose={() => setAsking(undefined)}
-          onDecide={(body) => {
-            setAsking(undefined)
-            on.before?.(asking.on)
-            on.decide(body, asking.on)
-          }}
-          onStay={(body) => {
-            setAsking(undefined)
-            on.stay(body, asking.on)
-          }}
-          onInstead={(what) => {
-            setAsking(undefined)
-            instead(what)
-          }}
-          onLabel={(labels) => {
-            setAsking(undefined)
-            for (const value of labels)
-              void carryOut({ path: 'mark', body: { on: asking.on.map((t) => t.id), mark: 'label', value } })
-          }}
-        />
-      )}
-    </Suspense>
+  const dialogs: ReactNode = asking && (
+    <Ask
+      asking={asking}
+      keeps={on.keeps}
+      onClose={() => setAsking(undefined)}
+      onDecide={(body) => {
+        setAsking(undefined)
+        on.before?.(asking.on)
+        on.decide(body, asking.on)
+      }}
+      onStay={(body) => {
+        setAsking(undefined)
+        on.stay(body, asking.on)
+      }}
+      onInstead={(what) => {
+        setAsking(undefined)
+        instead(what)
+      }}
+      onLabel={(labels) => {
+        setAsking(undefined)
+        for (const value of labels)
+          void carryOut({ path: 'mark', body: { on: asking.on.map((t) => t.id), mark: 'label', value } })
+      }}
+    />
   )
   return { press: pressed, deck, ask, same, dialogs }
 }

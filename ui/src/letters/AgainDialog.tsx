@@ -4,18 +4,17 @@ import { errorText } from '../api/client'
 import { client, conversationQuery } from '../api/queries'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { Insteads } from './Insteads'
-import { again, type Again, type Instead } from '../state/again'
+import { type Again, type Instead } from '../state/again'
 import { startAnswer, startHandOn } from '../state/answering'
 import { carryOut, told } from '../state/commands'
 import { failed } from '../state/failed'
 
 /** What is asked before something is done all the same: put off once more, or
  * decided though another page has decided. */
-export function AgainDialog({ asked }: { asked: Again }) {
+export function AgainDialog({ asked, onClose: close }: { asked: Again; onClose: () => void }) {
   const go = useNavigate()
   const [one, ...more] = asked.on
   const since = asked.kind === 'decided-since'
-  const close = () => again.set((was) => was.filter((a) => a !== asked))
   const instead = async (id: number, what: Instead) => {
     const c = await client.fetchQuery(conversationQuery(id))
     if (what === 'done') {

@@ -1,10 +1,10 @@
-import { lazy, Suspense, useState, type ReactNode } from 'react'
+import { part } from '../kit/part'
+import { useState, type ReactNode } from 'react'
 import { useConversation } from '../api/queries'
 import { flag, label, quieten, star } from '../state/marking'
-import { Opening } from '../kit/Opening'
 import { Sheet } from './Sheet'
 
-const LabelDialog = lazy(() => import('./LabelDialog').then((m) => ({ default: m.LabelDialog })))
+const LabelDialog = part(() => import('./LabelDialog').then((m) => m.LabelDialog))
 
 /** A list that is not one of letters, and beside it, where there is room, the
  * letter that the line in focus is about. */
@@ -37,19 +37,18 @@ function Letter({ id }: { id: number }) {
         onLabel={() => setLabelling(true)}
         onQuiet={() => c && quieten(c)}
       />
-      <Suspense fallback={<Opening />}>
-        {labelling && c && (
-          <LabelDialog
-            file={false}
-            hint={c.title}
-            onClose={() => setLabelling(false)}
-            onTake={(labels) => {
-              setLabelling(false)
-              label(c, labels)
-            }}
-          />
-        )}
-      </Suspense>
+
+      {labelling && c && (
+        <LabelDialog
+          file={false}
+          hint={c.title}
+          onClose={() => setLabelling(false)}
+          onTake={(labels) => {
+            setLabelling(false)
+            label(c, labels)
+          }}
+        />
+      )}
     </>
   )
 }

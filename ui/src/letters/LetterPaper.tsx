@@ -1,5 +1,6 @@
+import { part } from '../kit/part'
 import { ChevronDown, Download, FileText, Scissors } from 'lucide-react'
-import { lazy, Suspense, useState } from 'react'
+import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { api, take, type Conversation, type InsideLetter, type Letter } from '../api/client'
 import { carryOut, told } from '../state/commands'
@@ -7,7 +8,7 @@ import { clock, fullStamp, size, stamp } from '../state/time'
 import { LetterFrame } from './LetterFrame'
 import { LetterNotes } from './LetterNotes'
 
-const Invitation = lazy(() => import('../days/Invitation').then((m) => ({ default: m.Invitation })))
+const Invitation = part(() => import('../days/Invitation').then((m) => m.Invitation))
 
 const initials = (name: string) =>
   name
@@ -116,11 +117,7 @@ export function LetterPaper({
           </button>
         )}
       </header>
-      {body?.invitation && (
-        <Suspense>
-          <Invitation letter={{ ...letter, body }} />
-        </Suspense>
-      )}
+      {body?.invitation && <Invitation letter={{ ...letter, body }} />}
       <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
       <div className="mt-3">
         {!body ? (

@@ -1,5 +1,6 @@
+import { part } from '../kit/part'
 import { ArrowLeft, BellOff, Check, Flag, Star, Tag, KeyRound } from 'lucide-react'
-import { lazy, memo, Suspense, useEffect, useState, type ReactNode } from 'react'
+import { memo, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
 import { client, useConversation, type ListData } from '../api/queries'
@@ -11,7 +12,7 @@ import { useKeyOf, useKeys, keyName } from '../state/keys'
 import { stamp } from '../state/time'
 import { LetterPaper } from './LetterPaper'
 
-const Composer = lazy(() => import('./Composer').then((m) => ({ default: m.Composer })))
+const Composer = part(() => import('./Composer').then((m) => m.Composer))
 
 /** A conversation on its sheet: title, marks, what hangs on it, its letters. */
 export const Sheet = memo(function Sheet({
@@ -39,9 +40,7 @@ export const Sheet = memo(function Sheet({
   if (writing && (writing.conversation === id || writing.conversation === undefined))
     return (
       <Paper>
-        <Suspense>
-          <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
-        </Suspense>
+        <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
       </Paper>
     )
   if (id === undefined) return null

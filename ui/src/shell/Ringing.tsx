@@ -1,12 +1,12 @@
+import { part } from '../kit/part'
 import { Bell, CalendarDays } from 'lucide-react'
-import { lazy, Suspense, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import type { Appointment, FollowUp } from '../api/client'
 import { appointing } from '../state/appointing'
 import { carryOut } from '../state/commands'
-import { Opening } from '../kit/Opening'
 
-const LaterDialog = lazy(() => import('../letters/LaterDialog').then((m) => ({ default: m.LaterDialog })))
+const LaterDialog = part(() => import('../letters/LaterDialog').then((m) => m.LaterDialog))
 
 /** Reminders that have come due: each can be opened, done, put off or taken
  * note of. */
@@ -78,17 +78,15 @@ export function Ringing({ ringing, alarms }: { ringing: FollowUp[]; alarms: Appo
       ))}
       {ringing.length > 3 && <p className="px-3 text-[13px] text-lamp">and {ringing.length - 3} more reminders</p>}
       {later && (
-        <Suspense fallback={<Opening />}>
-          <LaterDialog
-            title="Remind me again"
-            hint={later.title}
-            onClose={() => setLater(undefined)}
-            onTake={(p) => {
-              setLater(undefined)
-              if (later.reminder) void carryOut({ path: 'reminder', id: later.reminder, body: { until: p.phrase } })
-            }}
-          />
-        </Suspense>
+        <LaterDialog
+          title="Remind me again"
+          hint={later.title}
+          onClose={() => setLater(undefined)}
+          onTake={(p) => {
+            setLater(undefined)
+            if (later.reminder) void carryOut({ path: 'reminder', id: later.reminder, body: { until: p.phrase } })
+          }}
+        />
       )}
     </section>
   )

@@ -1,16 +1,16 @@
+import { part } from '../kit/part'
 import { Outlet, useLocation, useNavigate } from '@tanstack/react-router'
-import { lazy, Suspense, useEffect, useState, type DragEvent } from 'react'
+import { useEffect, useState, type DragEvent } from 'react'
 import { toast } from '../state/toast'
 import { api, take, type Session } from '../api/client'
 import { client, useOverview } from '../api/queries'
 import { useLive } from '../state/live'
 import { Bar } from './Bar'
 import { DayLine } from '../days/DayLine'
-import { Opening } from '../kit/Opening'
 import { useGateClock } from '../state/gate'
 import { useNotices } from '../state/ring'
 import { again } from '../state/again'
-import { appointing } from '../state/appointing'
+import { appointing, closeAppointment } from '../state/appointing'
 import { startNew } from '../state/answering'
 import { carryOut, redo, resend, told, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
@@ -26,16 +26,14 @@ import { onlyAccount } from '../state/narrowed'
 import { save } from '../state/writing'
 import { failed } from '../state/failed'
 
-const CaptureDialog = lazy(() => import('../followups/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
-const HoldDialog = lazy(() => import('../delivery/HoldDialog').then((m) => ({ default: m.HoldDialog })))
-const AgainDialog = lazy(() => import('../letters/AgainDialog').then((m) => ({ default: m.AgainDialog })))
-const AppointmentDialog = lazy(() =>
-  import('../days/AppointmentDialog').then((m) => ({ default: m.AppointmentDialog })),
-)
-const Ringing = lazy(() => import('./Ringing').then((m) => ({ default: m.Ringing })))
-const Troubles = lazy(() => import('./Troubles').then((m) => ({ default: m.Troubles })))
-const DemoBar = lazy(() => import('./DemoBar').then((m) => ({ default: m.DemoBar })))
-const KeysDialog = lazy(() => import('./KeysDialog').then((m) => ({ default: m.KeysDialog })))
+const CaptureDialog = part(() => import('../followups/CaptureDialog').then((m) => m.CaptureDialog))
+const HoldDialog = part(() => import('../delivery/HoldDialog').then((m) => m.HoldDialog))
+const AgainDialog = part(() => import('../letters/AgainDialog').then((m) => m.AgainDialog))
+const AppointmentDialog = part(() => import('../days/AppointmentDialog').then((m) => m.AppointmentDialog))
+const Ringing = part(() => import('./Ringing').then((m) => m.Ringing))
+const Troubles = part(() => import('./Troubles').then((m) => m.Troubles))
+const DemoBar = part(() => import('./DemoBar').then((m) => m.DemoBar), <div className="h-6 bg-deep" />)
+const KeysDialog = part(() => import('./KeysDialog').then((m) => m.KeysDialog))
 
 /** Fetches what would otherwise be fetched when it is first opened. */
 const fetchDialogs = () =>
@@ -133,11 +131,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         To the list
       </a>
       <Spoken />
-      {session.demo && (
-        <Suspense fallback={<div className="h-6 bg-deep" />}>
-          <DemoBar overview={overview} />
-        </Suspense>
-      )}
+      {session.demo && <DemoBar overview={overview} />}
       <Bar
         overview={overview}
         session={session}
@@ -170,30 +164,35 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
           </button>
         </p>
       )}
-      <Suspense>
-        {overview && overview.ringing.length + overview.alarms.length > 0 && (
-          <Ringing ringing={overview.ringing} alarms={overview.alarms} />
-        )}
-        {overview && overview.troubles.length > 0 && <Troubles troubles={overview.troubles} />}
-      </Suspense>
+
+      {overview && overview.ringing.length + overview.alarms.length > 0 && (
+        <Ringing ringing={overview.ringing} alarms={overview.alarms} />
+      )}
+      {overview && overview.troubles.length > 0 && <Troubles troubles={overview.troubles} />}
+
       <div className="flex min-h-0 flex-1 flex-col pt-2 low:pt-0.5 short:h-[520px] short:flex-none">
         <Outlet />
       </div>
-      <Suspense fallback={<Opening />}>
-        {asking === 'hold' && overview && <HoldDialog {...overview} onClose={() => setAsking(undefined)} />}
-        {appointment && <AppointmentDialog key={appointment.id ?? 'new'} open={appointment} />}
-        {asked && <AgainDialog key={asked.reason} asked={asked} />}
-        {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
-        {asking === 'capture' && (
-          <CaptureDialog
-            onClose={() => setAsking(undefined)}
-            onTake={(line) => {
-              setAsking(undefined)
-              void carryOut({ path: 'capture-follow-up', body: { line } }).then(told)
-            }}
-          />
-        )}
-      </Suspense>
+
+      {asking === 'hold' && overview && <HoldDialog {...overview} onClose={() => setAsking(undefined)} />}
+      {appointment && <AppointmentDialog key={appointment.id ?? 'new'} open={appointment} onClose={closeAppointment} />}
+      {asked && (
+        <AgainDialog
+          key={asked.reason}
+          asked={asked}
+          onClose={() => again.set((was) => was.filter((a) => a !== asked))}
+        />
+      )}
+      {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
+      {asking === 'capture' && (
+        <CaptureDialog
+          onClose={() => setAsking(undefined)}
+          onTake={(line) => {
+            setAsking(undefined)
+            void carryOut({ path: 'capture-follow-up', body: { line } }).then(told)
+          }}
+        />
+      )}
     </div>
   )
 }

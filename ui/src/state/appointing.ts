@@ -13,3 +13,4 @@ export interface Appointing {
 }
 
 export const appointing = watched<Appointing | undefined>(undefined)
+export const closeAppointment = () => appointing.set(undefined)

@@ -1,6 +1,6 @@
 import { toast } from './toast'
-import { api, errorText, newId, take, Trouble, Unreachable, type Row } from '../api/client'
-import { client, type ListData } from '../api/queries'
+import { api, errorText, newId, take, Trouble, Unreachable, type Reading } from '../api/client'
+import { client } from '../api/queries'
 import { makeStale, refresh } from '../api/stale'
 import { again, type Again } from './again'
 import { isOnline, setOnline } from './online'
@@ -8,6 +8,7 @@ import { afterPaint } from './paint'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
 import type { Target } from './listing'
+import { hide, show, takeOut, type RowKey } from './hiding'
 import { operations, type Body, type Command } from './operations'
 import { follow, seen } from './versions'
 import { failed } from './failed'
@@ -41,8 +42,6 @@ export interface Outcome {
 }
 
 const queue = minePerPerson<Command>('queue')
-/** Conversations decided in this page, hidden from lists before the server says so. */
-const hidden = watched<ReadonlyMap<number, string>>(new Map())
 const mine = new Set<string>()
 const results = new Map<string, (outcome: Outcome | undefined) => void>()
 let sending = false
@@ -58,7 +57,6 @@ export const useQueuedOut = () =>
       return n + c.body.on.filter((t) => t.place === 'inbox').length
     }, 0),
   )
-export const useHidden = hidden.use
 export const wasMine = (id: string) => mine.has(id)
 
 /** Carries out a command: shown at once, sent in order, kept until the server
@@ -67,10 +65,7 @@ export function carryOut(command: Command): Promise<Outcome | undefined> {
   const id = newId()
   if (command.path !== 'undo') further.set(undefined)
   mine.add(id)
-  if ('hides' in command && command.hides) {
-    const ids = command.hides
-    hidden.set((was) => new Map([...was, ...ids.map((c) => [c, id] as const)]))
-  }
+  if (command.hides) hide(command.hides, id)
   queue.put(id, command)
   const done = new Promise<Outcome | undefined>((resolve) => results.set(id, resolve))
   afterPaint(() => void resend())
@@ -155,33 +150,26 @@ function refused({ id, command }: Queued, e: unknown) {
       onDismiss: () => further.set(undefined),
     })
   } else failed(errorText(e, 'That was not done.'))
-  refresh(['list', 'conversation', 'overview', 'follow-ups'])
-}
-
-function show(id: string) {
-  hidden.set((was) => new Map([...was].filter(([, command]) => command !== id)))
+  refresh(['list', 'conversation', 'overview', 'follow-ups', 'ahead', 'waiting'])
 }
 
 /** The server has it: the rows leave the cached lists for good. */
 function settled({ id, command: c }: Queued, outcome: Outcome, stale: string | null) {
-  const back = new Set(outcome.new ?? [])
+  const back = new Set<RowKey>(outcome.new ?? [])
   const gone = new Set((c.hides ?? []).filter((one) => !back.has(one)))
   if (c.hides && back.size === 0) {
-    // The list in sight has left them already; others are read again when they
+    const again = takeOut(gone)
+    // Letters have left the list in sight already; others are read again when they
     // are next looked at.
-    client.setQueriesData<ListData>({ queryKey: ['list'] }, (data) => data && without(data, gone))
-    void client.invalidateQueries({ queryKey: ['list'], refetchType: 'none' })
-    makeStale(stale, ['list'], true)
+    const up: Reading[] = again.includes('list') || [...gone].some((key) => typeof key !== 'number') ? [] : ['list']
+    for (const name of up) void client.invalidateQueries({ queryKey: [name], refetchType: 'none' })
+    makeStale(stale, up, true)
+    refresh(again, true)
   } else makeStale(stale)
   follow(outcome.now ?? [], 'on' in c.body ? (c.body.on as Target[]) : [])
   show(id)
   for (const text of outcome.left ?? []) toast(text)
   if (back.size > 0) toast('A newer letter has come since. It is back in the inbox.')
-}
-
-function without(data: ListData, gone: Set<number>): ListData {
-  if (gone.size === 0) return data
-  return { ...data, pages: data.pages.map((p) => ({ ...p, rows: p.rows.filter((r: Row) => !gone.has(r.id)) })) }
 }
 
 /** The undo that was asked about, as it is once it is meant. */

@@ -1,4 +1,5 @@
 import type { components, paths } from '../api/schema'
+import type { RowKey } from './hiding'
 import type { Target } from './listing'
 
 /** What a person can do: for each command the operation of the API that carries
@@ -74,5 +75,5 @@ export type Body<N extends Name> = Named<Sent<N>>
 type Path<N extends Name> = At<N> extends { parameters: { path: { id: infer I } } } ? { id: I } : object
 
 /** A command as the page keeps it until the server has it. Those that hide
- * letters say which. */
-export type Command = { [N in Name]: { path: N; body: Body<N>; hides?: number[] } & Path<N> }[Name]
+ * rows say which. */
+export type Command = { [N in Name]: { path: N; body: Body<N>; hides?: RowKey[] } & Path<N> }[Name]

@@ -19,6 +19,7 @@ import { Beside } from '../letters/Beside'
 import { Rows, useRows } from '../kit/Rows'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
+import { useHidden } from '../state/hiding'
 import { focusOn } from '../state/focus'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { CouldNotRead } from '../kit/CouldNotRead'
@@ -31,9 +32,9 @@ const kinds = {
   appointment: { icon: CalendarDays, what: 'appointment', colour: 'text-heather' },
 } as const
 
-type Item = { head: AheadGroup; index: number; folded: boolean } | { entry: Entry }
+type Item = { head: AheadGroup; index: number; folded: boolean; count: number } | { entry: Entry }
 const idOfEntry = (e: EntryRef) => `entry-${e.kind}-${e.id}`
-const keyOfEntry = (e: EntryRef) => `${e.kind}:${e.id}`
+const keyOfEntry = (e: EntryRef) => `${e.kind}:${e.id}` as const
 
 /** All that is to come, in the order in which it comes. */
 export function AheadView() {
@@ -44,20 +45,23 @@ export function AheadView() {
   const [over, setOver] = useState<string>()
   const [hovered, setHovered] = useState<string>()
   const scroller = useRef<HTMLDivElement>(null)
+  const hidden = useHidden()
+  const entries = useMemo(() => (data?.entries ?? []).filter((e) => !hidden.has(keyOfEntry(e))), [data, hidden])
   const items = useMemo<Item[]>(() => {
-    if (!data) return []
     const out: Item[] = []
-    let last = -1
-    for (const entry of data.entries) {
-      const head = data.groups[entry.group]
+    let last: Extract<Item, { head: AheadGroup }> | undefined
+    for (const entry of entries) {
+      const head = data?.groups[entry.group]
       if (!head) continue
-      const folded = head.fold !== turned.has(head.key)
-      if (entry.group !== last) out.push({ head, index: entry.group, folded })
-      last = entry.group
-      if (!folded) out.push({ entry })
+      if (last?.index !== entry.group) {
+        last = { head, index: entry.group, folded: head.fold !== turned.has(head.key), count: 0 }
+        out.push(last)
+      }
+      last.count++
+      if (!last.folded) out.push({ entry })
     }
     return out
-  }, [data, turned])
+  }, [data, entries, turned])
   const shown = useMemo(() => items.flatMap((i) => ('entry' in i ? [i.entry] : [])), [items])
   const list = useRowFocus<Entry, string, Entry>({
     rows: shown,
@@ -72,14 +76,17 @@ export function AheadView() {
   })
 
   const targets = (): Entry[] =>
-    chosen.size > 0 ? (data?.entries ?? []).filter((e) => chosen.has(keyOfEntry(e))) : focus ? [focus] : []
-  const act = (action: 'move' | 'cancel' | 'fetch', entries: Entry[], when?: string) => {
-    const on = entries
-      .filter((e) => action !== 'fetch' || e.kind === 'return')
-      .map((e) => ({ kind: e.kind, id: e.id, version: e.version }))
-    if (on.length === 0) return toast('Only letters that were put off can be fetched back.')
+    chosen.size > 0 ? entries.filter((e) => chosen.has(keyOfEntry(e))) : focus ? [focus] : []
+  const act = (action: 'move' | 'cancel' | 'fetch', some: Entry[], when?: string) => {
+    const taken = some.filter((e) => action !== 'fetch' || e.kind === 'return')
+    if (taken.length === 0) return toast('Only letters that were put off can be fetched back.')
+    const on = taken.map((e) => ({ kind: e.kind, id: e.id, version: e.version }))
     list.clear()
-    void carryOut({ path: 'ahead', body: { action, on, ...(when ? { when } : {}) } }).then(told)
+    void carryOut({
+      path: 'ahead',
+      body: { action, on, ...(when ? { when } : {}) },
+      ...(action === 'move' ? {} : { hides: taken.map(keyOfEntry) }),
+    }).then(told)
   }
   const open = (e: Entry) =>
     e.kind === 'appointment'
@@ -98,9 +105,9 @@ export function AheadView() {
   const drop = (g: AheadGroup, refs: string) => {
     setOver(undefined)
     const keys = new Set(refs.split(','))
-    const entries = (data?.entries ?? []).filter((e) => keys.has(keyOfEntry(e)))
-    const exact = entries.length === 1 ? /(?<!around) (\d\d:\d\d)$/.exec(entries[0]?.phrase ?? '')?.[1] : undefined
-    if (g.day && entries.length > 0) act('move', entries, exact ? `${g.day} at ${exact}` : g.day)
+    const dropped = entries.filter((e) => keys.has(keyOfEntry(e)))
+    const exact = dropped.length === 1 ? /(?<!around) (\d\d:\d\d)$/.exec(dropped[0]?.phrase ?? '')?.[1] : undefined
+    if (g.day && dropped.length > 0) act('move', dropped, exact ? `${g.day} at ${exact}` : g.day)
   }
   return (
     <Beside id={focus?.conversation}>
@@ -129,7 +136,7 @@ export function AheadView() {
         </div>
         {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
         {isError && !data && <CouldNotRead what="What is ahead" error={error} again={refetch} />}
-        {data && data.entries.length === 0 && (
+        {data && entries.length === 0 && (
           <p className="p-6 text-ink-2">Nothing is to come. Press 3 on a letter to send it ahead.</p>
         )}
         <div
@@ -204,14 +211,14 @@ export function AheadView() {
 }
 
 function Head(props: {
-  item: { head: AheadGroup; folded: boolean }
+  item: { head: AheadGroup; folded: boolean; count: number }
   style: React.CSSProperties
   over: boolean
   onOver: (on: boolean) => void
   onDrop: (refs: string) => void
   onFold: () => void
 }) {
-  const { head, folded } = props.item
+  const { head, folded, count } = props.item
   const Arrow = folded ? ChevronRight : ChevronDown
   return (
     <div
@@ -235,7 +242,7 @@ function Head(props: {
           onClick={props.onFold}
         >
           <Arrow className="size-4" aria-hidden />
-          {head.label} <span className="font-normal text-ink-3">{head.count}</span>
+          {head.label} <span className="font-normal text-ink-3">{count}</span>
           {head.note && <span className="ml-auto text-[12px] font-normal text-ink-3">{head.note}</span>}
           {head.load && head.load.planned > 0 && (
             <span className={`ml-auto text-[12px] font-normal ${head.load.over ? 'text-buoy' : 'text-ink-3'}`}>

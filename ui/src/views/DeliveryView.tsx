@@ -1,7 +1,8 @@
+import { part } from '../kit/part'
 import { Link } from '@tanstack/react-router'
 import { Hand, History, Wind } from 'lucide-react'
 import { ToggleGroup } from 'radix-ui'
-import { lazy, Suspense, useState } from 'react'
+import { useState } from 'react'
 import { toast } from '../state/toast'
 import type { Delivery, NextDelivery, Plan, Replay } from '../api/client'
 import { useDelivery, usePlanExamples, usePlanPreview, useSettings } from '../api/queries'
@@ -15,10 +16,9 @@ import { causes, gateShort, letIn } from '../state/gate'
 import { useKeys } from '../state/keys'
 import { clockOf, drafts, weekOf, type Kind } from '../state/plan'
 import { inZone, serverNow } from '../state/time'
-import { Opening } from '../kit/Opening'
 
-const HoldDialog = lazy(() => import('../delivery/HoldDialog').then((m) => ({ default: m.HoldDialog })))
-const ReplayDialog = lazy(() => import('../delivery/ReplayDialog').then((m) => ({ default: m.ReplayDialog })))
+const HoldDialog = part(() => import('../delivery/HoldDialog').then((m) => m.HoldDialog))
+const ReplayDialog = part(() => import('../delivery/ReplayDialog').then((m) => m.ReplayDialog))
 
 const tools: [Kind, string][] = [
   ['rounds', 'rounds'],
@@ -148,12 +148,11 @@ export function DeliveryView() {
           <Past delivery={data} account={account} onEdit={edit} />
         </aside>
       )}
-      <Suspense fallback={<Opening />}>
-        {asking === 'hold' && data && <HoldDialog {...data} account={account} onClose={() => setAsking(undefined)} />}
-        {asking === 'replay' && plan && data && (
-          <ReplayDialog plan={plan} delivery={data} account={account} onClose={() => setAsking(undefined)} />
-        )}
-      </Suspense>
+
+      {asking === 'hold' && data && <HoldDialog {...data} account={account} onClose={() => setAsking(undefined)} />}
+      {asking === 'replay' && plan && data && (
+        <ReplayDialog plan={plan} delivery={data} account={account} onClose={() => setAsking(undefined)} />
+      )}
     </main>
   )
 }

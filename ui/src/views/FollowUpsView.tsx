@@ -1,6 +1,7 @@
+import { part } from '../kit/part'
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ArrowDownUp, Columns3, LayoutList, Play, Settings2 } from 'lucide-react'
-import { lazy, Suspense, useEffect, useMemo, useState, type DragEvent } from 'react'
+import { useEffect, useMemo, useState, type DragEvent } from 'react'
 import { toast } from '../state/toast'
 import { api, errorText, take, type Board, type BoardFilter, type BoardLane, type FollowUp } from '../api/client'
 import { boardQuery, client, useBoard, type Arranged, type Layout } from '../api/queries'
@@ -15,16 +16,16 @@ import { startAnswer } from '../state/answering'
 import { carryOut, told, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
 import type { Handlers } from '../state/keys'
+import { boardWithout, useHidden, type RowKey } from '../state/hiding'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { kept } from '../state/store'
-import { Opening } from '../kit/Opening'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { failed } from '../state/failed'
 
-const FitDialog = lazy(() => import('../followups/FitDialog').then((m) => ({ default: m.FitDialog })))
-const CaptureDialog = lazy(() => import('../followups/CaptureDialog').then((m) => ({ default: m.CaptureDialog })))
-const TaskFilesDialog = lazy(() => import('../followups/TaskFilesDialog').then((m) => ({ default: m.TaskFilesDialog })))
-const StagesDialog = lazy(() => import('../followups/StagesDialog').then((m) => ({ default: m.StagesDialog })))
+const FitDialog = part(() => import('../followups/FitDialog').then((m) => m.FitDialog))
+const CaptureDialog = part(() => import('../followups/CaptureDialog').then((m) => m.CaptureDialog))
+const TaskFilesDialog = part(() => import('../followups/TaskFilesDialog').then((m) => m.TaskFilesDialog))
+const StagesDialog = part(() => import('../followups/StagesDialog').then((m) => m.StagesDialog))
 
 const layouts: readonly Layout[] = ['due', 'stage', 'priority', 'person', 'project', 'context', 'order']
 const layout = kept<Layout>('follow-ups-by', 'due')
@@ -43,7 +44,9 @@ export function FollowUpsView() {
   const [done, setDone] = useState(false)
   const [filter, setFilter] = useState<BoardFilter>({})
   const q: Arranged = { by, closed: done, filter }
-  const { data, isPending, isError, error, refetch } = useBoard(q)
+  const { data: whole, isPending, isError, error, refetch } = useBoard(q)
+  const hidden = useHidden()
+  const data = useMemo(() => whole && boardWithout(whole, hidden), [whole, hidden])
   const { open } = useSearch({ strict: false }) as { open?: number }
   const go = useNavigate()
   const [detail, setDetail] = useState(open !== undefined)
@@ -78,14 +81,14 @@ export function FollowUpsView() {
     }
   }
   const targets = () => (chosen.size > 0 ? [...chosen.keys()] : focus !== undefined ? [focus] : [])
-  const edit = (ids: number[], body: FollowUpFields) => {
+  const edit = (ids: number[], body: FollowUpFields, hides?: RowKey[]) => {
     if (ids.length === 0) return
     list.clear()
-    return carryOut({ path: 'edit-follow-ups', body: { ...body, on: ids } }).then(told)
+    return carryOut({ path: 'edit-follow-ups', body: { ...body, on: ids }, ...(hides ? { hides } : {}) }).then(told)
   }
   const complete = (ids: number[], status: 'done' | 'open' | 'dropped' = done ? 'open' : 'done') => {
-    leave(q, ids)
-    void edit(ids, { status })
+    const hides = ids.map((id) => `follow-up:${id}` as const)
+    void edit(ids, { status }, hides)
   }
   const put = (to: BoardLane, ids: number[]) => {
     if (done) return
@@ -315,41 +318,40 @@ export function FollowUpsView() {
         <span className="key ml-2">X</span> select <span className="key ml-2">Shift ← →</span> to the next lane{' '}
         <span className="key ml-2">C</span> note down
       </p>
-      <Suspense fallback={<Opening />}>
-        {asking === 'files' && (
-          <TaskFilesDialog
-            text={dropped.file}
-            onClose={() => {
-              setAsking(undefined)
-              setDropped({})
-            }}
-          />
-        )}
-        {dropped.line !== undefined && (
-          <CaptureDialog
-            initial={dropped.line}
-            onClose={() => setDropped({})}
-            onTake={(line) => {
-              setDropped({})
-              void carryOut({ path: 'capture-follow-up', body: { line } }).then(told)
-            }}
-          />
-        )}
-        {asking === 'fit' && <FitDialog onClose={() => setAsking(undefined)} />}
-        {asking === 'stages' && data && <StagesDialog board={data} onClose={() => setAsking(undefined)} />}
-        {asking === 'move' && (
-          <LaterDialog
-            title="Due"
-            hint={`${targets().length} ${targets().length === 1 ? 'follow-up' : 'follow-ups'}`}
-            about={{}}
-            onClose={() => setAsking(undefined)}
-            onTake={(p) => {
-              setAsking(undefined)
-              void edit(targets(), { due: p.phrase === 'someday' ? '' : p.phrase })
-            }}
-          />
-        )}
-      </Suspense>
+
+      {asking === 'files' && (
+        <TaskFilesDialog
+          text={dropped.file}
+          onClose={() => {
+            setAsking(undefined)
+            setDropped({})
+          }}
+        />
+      )}
+      {dropped.line !== undefined && (
+        <CaptureDialog
+          initial={dropped.line}
+          onClose={() => setDropped({})}
+          onTake={(line) => {
+            setDropped({})
+            void carryOut({ path: 'capture-follow-up', body: { line } }).then(told)
+          }}
+        />
+      )}
+      {asking === 'fit' && <FitDialog onClose={() => setAsking(undefined)} />}
+      {asking === 'stages' && data && <StagesDialog board={data} onClose={() => setAsking(undefined)} />}
+      {asking === 'move' && (
+        <LaterDialog
+          title="Due"
+          hint={`${targets().length} ${targets().length === 1 ? 'follow-up' : 'follow-ups'}`}
+          about={{}}
+          onClose={() => setAsking(undefined)}
+          onTake={(p) => {
+            setAsking(undefined)
+            void edit(targets(), { due: p.phrase === 'someday' ? '' : p.phrase })
+          }}
+        />
+      )}
     </main>
   )
 }
@@ -365,18 +367,6 @@ function place(q: Arranged, to: BoardLane, ids: number[]) {
           const rest = l.ids.filter((id) => !ids.includes(id))
           return { ...l, ids: l.key === to.key ? [...ids, ...rest] : rest }
         }),
-      },
-  )
-}
-
-function leave(q: Arranged, ids: number[]) {
-  client.setQueryData<Board>(
-    ['follow-ups', 'board', q],
-    (b) =>
-      b && {
-        ...b,
-        total: b.total - ids.length,
-        lanes: b.lanes.map((l) => ({ ...l, ids: l.ids.filter((id) => !ids.includes(id)) })),
       },
   )
 }

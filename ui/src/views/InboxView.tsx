@@ -1,4 +1,5 @@
-import { lazy, Suspense, useState } from 'react'
+import { part } from '../kit/part'
+import { useState } from 'react'
 import type { CatchUp } from '../api/client'
 import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
 import { onlyAccount } from '../state/narrowed'
@@ -8,12 +9,11 @@ import { undo } from '../state/commands'
 import { Choice } from '../kit/Choice'
 import { Replies } from '../letters/Replies'
 import { MailView } from './MailView'
-import { Opening } from '../kit/Opening'
 
 const oldestFirst = kept('oldest-first', false)
 /** The catch-up that was looked at, by when it began. */
 const caughtUp = kept('caught-up', '')
-const CatchUpDialog = lazy(() => import('../letters/CatchUpDialog').then((m) => ({ default: m.CatchUpDialog })))
+const CatchUpDialog = part(() => import('../letters/CatchUpDialog').then((m) => m.CatchUpDialog))
 
 /** Opens by itself after a long time away, or when much has come at once. */
 function CatchingUp() {
@@ -24,16 +24,14 @@ function CatchingUp() {
   if (!shown) return null
   if (!open) setOpen(shown)
   return (
-    <Suspense fallback={<Opening />}>
-      <CatchUpDialog
-        catchUp={shown}
-        away={`you were here ${age(shown.since)} ago`}
-        onClose={() => {
-          caughtUp.set(shown.since)
-          setOpen(undefined)
-        }}
-      />
-    </Suspense>
+    <CatchUpDialog
+      catchUp={shown}
+      away={`you were here ${age(shown.since)} ago`}
+      onClose={() => {
+        caughtUp.set(shown.since)
+        setOpen(undefined)
+      }}
+    />
   )
 }
 

@@ -6,6 +6,7 @@ import { LaterDialog } from '../letters/LaterDialog'
 import { Beside } from '../letters/Beside'
 import { startNudge } from '../state/answering'
 import { carryOut, told, undo } from '../state/commands'
+import { useHidden } from '../state/hiding'
 import { focusOn } from '../state/focus'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { kept } from '../state/store'
@@ -30,7 +31,15 @@ export function WaitingView() {
   const { data, isPending, isError, error, refetch } = useWaiting(by === 'settled')
   const go = useNavigate()
   const [moving, setMoving] = useState<Waiting>()
-  const groups = useMemo(() => grouped(data ?? [], by), [data, by])
+  const hidden = useHidden()
+  const groups = useMemo(
+    () =>
+      grouped(
+        (data ?? []).filter((w) => !hidden.has(`waiting:${w.id}`)),
+        by,
+      ),
+    [data, hidden, by],
+  )
   const rows = useMemo(() => groups.flatMap((g) => g.list), [groups])
   const items = useMemo(
     () => groups.flatMap((g) => [...(g.head ? [{ head: g }] : []), ...g.list.map((w) => ({ w }))]),
@@ -51,7 +60,7 @@ export function WaitingView() {
     keyOf: (item) => ('head' in item ? item.head.head : item.w.id),
   })
   const end = (w: Waiting, state: 'open' | 'met' | 'dropped') =>
-    void carryOut({ path: 'waiting', id: w.id, body: { state } }).then(told)
+    void carryOut({ path: 'waiting', id: w.id, body: { state }, hides: [`waiting:${w.id}`] }).then(told)
   const open = (w: Waiting) => void go({ to: '/letter/$id', params: { id: String(w.conversation) } })
   const nudge = (w: Waiting) =>
     void startNudge(w.id).then(
@@ -99,7 +108,7 @@ export function WaitingView() {
         >
           {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
           {isError && !data && <CouldNotRead what="The list" error={error} again={refetch} />}
-          {data?.length === 0 && (
+          {data && rows.length === 0 && (
             <p className="p-6 text-ink-2">
               {by === 'settled'
                 ? 'Nothing has been answered or let go yet.'
