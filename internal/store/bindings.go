@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"strconv"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -42,10 +43,11 @@ func (o *object) mine(who Who) (where string, args []any) {
 type binding struct {
 	change.Named
 	write writer
-	// column is where it stands, where that is one column of the object's table;
-	// scalar tells that it stands there as it is.
+	// each writes a value of each of many objects; nil where they are written value by
+	// value.
+	each func(w writing, values []objectValue) error
+	// column is where it stands, where that is one column of the object's table.
 	column string
-	scalar bool
 	moment *momentColumn
 }
 
@@ -67,7 +69,13 @@ type scalar interface {
 // column is a field that is one column; its JSON value is taken apart by
 // SQLite, booleans as 0 and 1.
 func column[T scalar](f change.Field[T], name string) binding {
-	return binding{Named: f.Named, column: name, scalar: true, write: func(w writing) error { return w.set(name + " = json_extract(?1, '$')") }}
+	return binding{
+		Named: f.Named, column: name,
+		write: func(w writing) error { return w.set(name + " = json_extract(?1, '$')") },
+		each: func(w writing, values []objectValue) error {
+			return w.setEach(name+" = json_extract(v.value, '$[1]')", values, nil)
+		},
+	}
 }
 
 // asJSON keeps a value as JSON, and NULL for null.
@@ -103,6 +111,12 @@ func special[T any](f change.Field[T], write writer) binding {
 	return binding{Named: f.Named, write: write}
 }
 
+// orEach has many values written at once.
+func (b binding) orEach(each func(writing, []objectValue) error) binding {
+	b.each = each
+	return b
+}
+
 // writing is one value going into one field of some objects.
 type writing struct {
 	tx      *Tx
@@ -129,16 +143,31 @@ func (w writing) set(columns string, more ...any) error {
 	return w.tx.exec("UPDATE "+w.object.table+" SET "+columns+" WHERE "+mine+" AND "+w.object.key()+" IN (SELECT value FROM json_each(?))", args...)
 }
 
-// setEach sets a column of objects to a value of each, a JSON list of pairs of an id
-// and its value.
-func (w writing) setEach(column string, values []byte) error {
+// setEach sets columns of objects to a value of each: v.value is a JSON list of its id,
+// its value, and what else is kept beside that, where anything is.
+func (w writing) setEach(columns string, values []objectValue, beside func(objectValue) (int, error)) error {
 	if w.object.people {
 		w.tx.people = nil
 	}
+	list := []byte{'['}
+	for i, v := range values {
+		if i > 0 {
+			list = append(list, ',')
+		}
+		list = append(strconv.AppendInt(append(list, '['), v.id, 10), ',')
+		list = append(list, v.now...)
+		if beside != nil {
+			n, err := beside(v)
+			if err != nil {
+				return err
+			}
+			list = strconv.AppendInt(append(list, ','), int64(n), 10)
+		}
+		list = append(list, ']')
+	}
 	mine, whose := w.object.mine(w.tx.who)
-	return w.tx.exec("UPDATE "+w.object.table+" SET "+column+" = v.it FROM (SELECT json_extract(value, '$[0]') AS of, json_extract(value, '$[1]') AS it FROM json_each(?)) v WHERE "+
-		w.object.table+"."+w.object.key()+" = v.of AND "+mine,
-		append([]any{string(values)}, whose...)...)
+	return w.tx.exec("UPDATE "+w.object.table+" SET "+columns+" FROM json_each(?) v WHERE "+w.object.table+"."+w.object.key()+" = json_extract(v.value, '$[0]') AND "+mine,
+		append([]any{string(append(list, ']'))}, whose...)...)
 }
 
 // allMoments are all columns that hold moments, those of objects first.

@@ -3,7 +3,6 @@ package store
 import (
 	"encoding/json"
 	"fmt"
-	"strconv"
 	"strings"
 	"time"
 
@@ -178,9 +177,9 @@ func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded
 		}
 		w := writing{tx: tx, object: object, journal: journalID, at: at, undo: undo, now: g.now, person: g.person, members: members[g]}
 		switch n := values[g.field]; {
-		case n > fewValues && b.scalar:
+		case n > fewValues && b.each != nil:
 			values[g.field] = -1 // done
-			err = w.setEach(b.column, lastValues(recorded, g.kind, g.name, g.person))
+			err = b.each(w, lastValues(recorded, g.kind, g.name, g.person))
 		case n >= 0:
 			ids := make([]int64, len(w.members))
 			for i, r := range w.members {
@@ -196,28 +195,27 @@ func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded
 	return nil
 }
 
-// lastValues are the values that a field of objects ends with, as a JSON list of pairs.
-func lastValues(recorded []change.Recorded, kind change.Kind, field string, person int64) []byte {
-	last := make(map[int64]json.RawMessage, len(recorded))
-	ids := make([]int64, 0, len(recorded))
+// objectValue is the value that a field of an object ends with.
+type objectValue struct {
+	id  int64
+	now json.RawMessage
+}
+
+// lastValues are the values that a field of objects ends with.
+func lastValues(recorded []change.Recorded, kind change.Kind, field string, person int64) (out []objectValue) {
+	at := make(map[int64]int, len(recorded))
 	for _, r := range recorded {
 		if r.Kind != kind || r.Field != field || r.Person != person {
 			continue
 		}
-		if _, ok := last[r.ID]; !ok {
-			ids = append(ids, r.ID)
+		if i, ok := at[r.ID]; ok {
+			out[i].now = r.Now
+			continue
 		}
-		last[r.ID] = r.Now
+		at[r.ID] = len(out)
+		out = append(out, objectValue{r.ID, r.Now})
 	}
-	out := []byte{'['}
-	for i, id := range ids {
-		if i > 0 {
-			out = append(out, ',')
-		}
-		out = append(strconv.AppendInt(append(out, '['), id, 10), ',')
-		out = append(append(out, last[id]...), ']')
-	}
-	return append(out, ']')
+	return out
 }
 
 // bulk collects rows and inserts many with one statement.

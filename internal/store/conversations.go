@@ -72,8 +72,16 @@ type listRow struct {
 	Star, Asks, Quiet                                                               bool
 }
 
-const conversationColumns = `c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, coalesce(m.seen, 0) AS seen, coalesce(m.star, 0) AS star,
-	` + versionColumn + ` AS version, c.priority, c.note,
+const (
+	conversationColumns = stateColumns + versionColumn + shownColumns
+	// unversionedColumns are the same for who does not ask what was changed since: a
+	// version takes as long to find as all the rest.
+	unversionedColumns = stateColumns + "0" + shownColumns
+)
+
+const stateColumns = "c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, coalesce(m.seen, 0) AS seen, coalesce(m.star, 0) AS star, "
+
+const shownColumns = ` AS version, c.priority, c.note,
 	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, c.through, c.quiet, r.value`
 
 // versionColumn is the version of where a conversation stands (see Row).
@@ -309,7 +317,7 @@ func (tx *Tx) AnyIn(place decide.Place, ids []int64) (bool, error) {
 // States are what the rules of arrival need to know of conversations; labels
 // are none of it.
 func (tx *Tx) States(ids []int64) (map[int64]decide.State, error) {
-	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
+	found, err := tx.conversationRows("SELECT "+unversionedColumns+conversationFrom+
 		"WHERE +c.owner = ? AND c.id IN (SELECT value FROM json_each(?))", tx.who.Person, tx.who.Inbox, jsonIDs(ids))
 	if err != nil {
 		return nil, err

@@ -85,11 +85,22 @@ func (tx *Tx) keepHistory() error {
 const historyHead = "INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES "
 
 func backField(w writing) error {
-	var b *decide.Back
-	if err := json.Unmarshal([]byte(w.now), &b); err != nil {
+	rank, err := rankOf([]byte(w.now))
+	if err != nil {
 		return err
 	}
-	return w.set("back = nullif(?1, 'null'), back_rank = ?2", b.Rank())
+	return w.set("back = nullif(?1, 'null'), back_rank = ?2", rank)
+}
+
+// eachBack writes why each of many conversations came back.
+func eachBack(w writing, values []objectValue) error {
+	return w.setEach("back = json_extract(v.value, '$[1]'), back_rank = json_extract(v.value, '$[2]')", values, func(v objectValue) (int, error) { return rankOf(v.now) })
+}
+
+func rankOf(back []byte) (int, error) {
+	var b *decide.Back
+	err := json.Unmarshal(back, &b)
+	return b.Rank(), err
 }
 
 // instantOf is the instant of a moment as it is kept to sort by; zero for none.

@@ -17,7 +17,7 @@ func init() { // it names what goes by it
 		{
 			Kind: decide.Conversation.Kind, table: "conversations", title: "CASE WHEN working_title <> '' THEN working_title ELSE subject END",
 			fields: []binding{
-				special(decide.Conversation.Place, placeField), special(decide.Conversation.Return, returnField), special(decide.Conversation.Back, backField),
+				special(decide.Conversation.Place, placeField), special(decide.Conversation.Return, returnField), special(decide.Conversation.Back, backField).orEach(eachBack),
 				column(decide.Conversation.PutOffs, "put_offs"), column(decide.Conversation.Decided, "decided"), special(decide.Conversation.Star, starField),
 				column(decide.Conversation.Priority, "priority"), special(decide.Conversation.Redirect, redirectField), column(decide.Conversation.Apart, "apart"),
 				column(decide.Conversation.Note, "note"), column(decide.Conversation.Quiet, "quiet"), column(decide.Conversation.WorkingTitle, "working_title"),

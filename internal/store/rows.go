@@ -5,7 +5,6 @@ package store
 
 import (
 	"database/sql"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -134,27 +133,39 @@ func (tx *Tx) keepRow(id int64, r thread.Row, queue time.Time) error {
 // keepRows writes rows down. Queued are the conversations whose place in the
 // queue follows the letter that speaks, with the moment at which it was let in.
 func (tx *Tx) keepRows(rows map[int64]thread.Row, queued map[int64]time.Time) error {
-	if len(rows) == 0 {
+	if len(rows) <= fewValues {
+		for id, r := range rows {
+			if err := tx.keepRow(id, r, queued[id]); err != nil {
+				return err
+			}
+		}
 		return nil
 	}
-	values := make([][]any, 0, len(rows))
-	for id, r := range rows {
+	if err := tx.execAll(
+		`CREATE TEMP TABLE IF NOT EXISTS kept (id INTEGER PRIMARY KEY, letters, attachments, last_letter, last_at, subject, from_name, from_email, ask, asks,
+			round_at, through, speaker, opener, queue_at)`,
+		"DELETE FROM temp.kept",
+	); err != nil {
+		return err
+	}
+	kept := tx.bulk()
+	for _, id := range slices.Sorted(maps.Keys(rows)) {
 		var queue any
 		if at, ok := queued[id]; ok {
 			queue = millis(at)
 		}
+		r := rows[id]
 		s := r.Speaker
-		values = append(values, []any{id, r.Letters, r.Attachments, r.Last, millis(r.LastAt), r.Opener.Subject, s.From.Name, s.From.Email, s.Ask, s.Asks,
-			millis(s.Round), s.Through, s.ID, r.Opener.ID, queue})
+		kept.add(id, r.Letters, r.Attachments, r.Last, millis(r.LastAt), r.Opener.Subject, s.From.Name, s.From.Email, s.Ask, s.Asks,
+			millis(s.Round), s.Through, s.ID, r.Opener.ID, queue)
 	}
-	list, err := json.Marshal(values)
-	if err != nil {
+	if err := kept.flush("INSERT INTO temp.kept VALUES ", ""); err != nil {
 		return err
 	}
-	return tx.exec(`UPDATE conversations SET letters = v.value->>1, attachments = v.value->>2, last_letter = v.value->>3, last_at = v.value->>4, subject = v.value->>5,
-		from_name = v.value->>6, from_email = v.value->>7, ask = v.value->>8, asks = v.value->>9, round_at = v.value->>10, through = v.value->>11,
-		speaker = v.value->>12, opener = v.value->>13, queue_at = coalesce(v.value->>14, queue_at)
-		FROM json_each(?2) v WHERE conversations.id = v.value->>0 AND +conversations.owner = ?1`, tx.who.Inbox, string(list))
+	return tx.exec(`UPDATE conversations SET letters = k.letters, attachments = k.attachments, last_letter = k.last_letter, last_at = k.last_at, subject = k.subject,
+		from_name = k.from_name, from_email = k.from_email, ask = k.ask, asks = k.asks, round_at = k.round_at, through = k.through,
+		speaker = k.speaker, opener = k.opener, queue_at = coalesce(k.queue_at, conversations.queue_at)
+		FROM temp.kept k WHERE conversations.id = k.id AND +conversations.owner = ?`, tx.who.Inbox)
 }
 
 // recompute reads the rows of conversations off their letters again, after
