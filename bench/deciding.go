@@ -27,15 +27,16 @@ const press = `(key, look) => new Promise((done) => {
 	requestAnimationFrame(wait)
 })`
 
-// pressing presses a key and gives the sorted times in ms, and the longest task.
-func pressing(p browser.Page, key, look string) (times []float64, longest float64) {
+// pressing presses a key so often and gives the sorted times in ms, and the longest
+// task.
+func pressing(p browser.Page, often int, key, look string) (times []float64, longest float64) {
 	p.MustEval(`() => {
 		window.benchLongest = 0
 		window.benchTasks?.disconnect()
 		window.benchTasks = new PerformanceObserver((l) => { for (const e of l.getEntries()) window.benchLongest = Math.max(window.benchLongest, e.duration) })
 		window.benchTasks.observe({ type: 'longtask' })
 	}`)
-	for range presses {
+	for range often {
 		times = append(times, p.MustEval(press, key, look).Num())
 		time.Sleep(150 * time.Millisecond) // a person reads the subject
 	}
@@ -47,7 +48,7 @@ func pressing(p browser.Page, key, look string) (times []float64, longest float6
 // only marks the page.
 func (r *run) decision(p browser.Page, where, key, look, reach string) {
 	floor := r.marked(p)
-	got, longest := pressing(p, key, look)
+	got, longest := pressing(p, presses, key, look)
 	words := "no task over 50 ms"
 	if longest > 0 {
 		words = fmt.Sprintf("longest task %.0f ms", longest)

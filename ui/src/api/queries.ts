@@ -97,6 +97,7 @@ export const boardQuery = (q: Arranged) => ({
   queryKey: ['follow-ups', 'board', q],
   queryFn: () => take(api.POST('/api/board', { body: q })),
   staleTime: 30_000, // what changes is told of; only the clock is not
+  structuralSharing: false, // see whole
 })
 export const useBoard = (q: Arranged) => useQuery({ ...boardQuery(q), placeholderData: (before) => before })
 /** Follow-ups by their ids, a block at a time, as they come into sight. */
@@ -131,12 +132,16 @@ export const useCapture = (line: string) =>
     staleTime: 10_000,
     gcTime: 60_000,
   })
+/** Lists that are read whole, of ten thousand rows: to compare each with what it was
+ * takes longer than to draw those in sight anew. */
+const whole = { structuralSharing: false }
 export const useWaiting = (settled: boolean) =>
   useQuery({
+    ...whole,
     queryKey: ['waiting', settled],
     queryFn: () => take(api.GET('/api/waiting', { params: { query: { settled } } })),
   })
-export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')) })
+export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')), ...whole })
 export const useCatchUp = () =>
   useQuery({ queryKey: ['catch-up'], queryFn: () => take(api.GET('/api/catch-up')), staleTime: 60_000 })
 export const useRang = () => useQuery({ queryKey: ['rang'], queryFn: () => take(api.GET('/api/reminders')) })

@@ -27,15 +27,23 @@ export interface Lanes {
 const block = 24
 
 /** The follow-ups of the ids that are in sight; those not known yet are asked
- * for a block at a time. */
+ * for a block at a time. Whoever was asked for together stays together: when one is
+ * done, those after it are not asked for anew. */
 function useSight(board: Board, ids: number[], from: number, to: number) {
   const first = useMemo(() => new Map(board.cards.map((f) => [f.id, f])), [board.cards])
-  const blocks: number[][] = []
-  for (let b = Math.floor(from / block); b <= Math.floor(Math.max(to, 0) / block); b++) {
-    const some = ids.slice(b * block, (b + 1) * block)
-    if (some.some((id) => !first.has(id))) blocks.push(some)
+  const [blockOf] = useState(() => new Map<number, number[]>())
+  const blocks = new Set<number[]>()
+  for (let i = from; i <= Math.min(to, ids.length - 1); i++) {
+    const id = ids[i]
+    if (id === undefined || first.has(id)) continue
+    let some = blockOf.get(id)
+    if (!some) {
+      some = ids.slice(i, i + block).filter((one) => !first.has(one) && !blockOf.has(one))
+      for (const one of some) blockOf.set(one, some)
+    }
+    blocks.add(some)
   }
-  const more = useBlocks(blocks)
+  const more = useBlocks([...blocks])
   return (id: number): FollowUp | undefined => {
     const known = first.get(id)
     if (known) return known

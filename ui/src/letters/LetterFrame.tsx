@@ -1,11 +1,16 @@
 import { useEffect, useRef, useState } from 'react'
 import { handleKey } from '../state/keys'
+import { afterPaint } from '../state/paint'
 
 /** A letter's HTML on its own page, in a frame in which nothing runs. The
- * frame grows with the letter, and keys pressed in it reach the page. */
+ * frame grows with the letter, and keys pressed in it reach the page. It is made
+ * once the rest of the letter is painted: its page comes later in any case, and
+ * making a frame takes longer than all the rest. */
 export function LetterFrame({ id, images, title }: { id: number; images: boolean; title: string }) {
   const frame = useRef<HTMLIFrameElement>(null)
   const [height, setHeight] = useState(160)
+  const [wanted, setWanted] = useState(false)
+  useEffect(() => afterPaint(() => setWanted(true)), [])
   useEffect(() => {
     const el = frame.current
     if (!el) return
@@ -25,7 +30,8 @@ export function LetterFrame({ id, images, title }: { id: number; images: boolean
       watch?.disconnect()
       el.removeEventListener('load', loaded)
     }
-  }, [id, images])
+  }, [id, images, wanted])
+  if (!wanted) return <div aria-busy style={{ height }} />
   return (
     <iframe
       ref={frame}
