@@ -1,43 +1,60 @@
 import { onStale, type Reading } from './client'
 import { client } from './queries'
 
-const waiting = new Set<Reading>()
-let timer: ReturnType<typeof setTimeout> | undefined
-let since = 0
-let firm = false // somebody waits to see it
-
 /** How long is waited before lists are read again, in ms: soon, or while somebody
  * decides on letter after letter when they pause, but not for longer than latest. */
 const [soon, pause, latest] = [120, 400, 1500]
 /** And in a page that nobody works in now, beside one where somebody does. */
 const [pauseBeside, latestBeside] = [1000, 4000]
 
-/** Refreshes a moment later, so that a hundred changes at once are one; calmly where
- * the page shows the change already. */
-export function refresh(names: Reading[], calmly = false) {
-  if (names.length === 0) return
-  if (waiting.size === 0) {
-    since = Date.now()
-    firm = false
-  }
-  for (const n of names) waiting.add(n)
-  if (firm) return
-  firm = !calmly
-  clearTimeout(timer)
-  timer = setTimeout(
-    () => {
-      const now = [...waiting]
-      waiting.clear()
-      for (const n of now) void client.invalidateQueries({ queryKey: [n] })
-    },
-    calmly ? calm() : soon,
-  )
-}
+/** What is read whole, up to ten thousand rows, waits longer for the pause: it is right
+ * already for who decides in it, and reading it would keep them. */
+const latestWhole = 10_000
+const whole: readonly Reading[] = ['ahead', 'waiting', 'follow-ups']
 
-function calm(): number {
-  const beside = !document.hasFocus()
-  const [most, last] = beside ? [pauseBeside, latestBeside] : [pause, latest]
-  return Math.min(most, Math.max(0, since + last - Date.now()))
+/** Gathers what is to be read again, so that a hundred changes at once are one. */
+function gathering(longest: (beside: boolean) => number) {
+  const waiting = new Set<Reading>()
+  let timer: ReturnType<typeof setTimeout> | undefined
+  let since = 0
+  let firm = false // somebody waits to see it
+  const calm = () => {
+    const beside = !document.hasFocus()
+    return Math.min(beside ? pauseBeside : pause, Math.max(0, since + longest(beside) - Date.now()))
+  }
+  return (names: Reading[], calmly: boolean) => {
+    if (names.length === 0) return
+    if (waiting.size === 0) {
+      since = Date.now()
+      firm = false
+    }
+    for (const n of names) waiting.add(n)
+    if (firm) return
+    firm = !calmly
+    clearTimeout(timer)
+    timer = setTimeout(
+      () => {
+        const now = [...waiting]
+        waiting.clear()
+        for (const n of now) void client.invalidateQueries({ queryKey: [n] })
+      },
+      calmly ? calm() : soon,
+    )
+  }
+}
+const refreshes = gathering((beside) => (beside ? latestBeside : latest))
+const refreshesWhole = gathering(() => latestWhole)
+
+/** Refreshes a moment later; calmly where the page shows the change already. */
+export function refresh(names: Reading[], calmly = false) {
+  refreshes(
+    names.filter((n) => !whole.includes(n)),
+    calmly,
+  )
+  refreshesWhole(
+    names.filter((n) => whole.includes(n)),
+    calmly,
+  )
 }
 
 /** Reads again what a command has made stale, as its answer says, but for what the

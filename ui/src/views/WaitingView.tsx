@@ -167,7 +167,9 @@ function grouped(list: Waiting[], by: Order): Group[] {
   for (const w of list) {
     const head =
       by === 'person' ? w.persons.join(', ') : w.late ? 'The limit has passed' : w.until ? 'With a limit' : 'No limit'
-    out.set(head, [...(out.get(head) ?? []), w])
+    const group = out.get(head)
+    if (group) group.push(w)
+    else out.set(head, [w])
   }
   const groups = [...out].map(([head, some]) => ({ head, list: some }))
   return by === 'person' ? groups.sort((a, b) => b.list.length - a.list.length || a.head.localeCompare(b.head)) : groups
