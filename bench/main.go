@@ -45,7 +45,7 @@ func main() {
 	steps := []struct {
 		name string
 		run  func() error
-	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}, {"scale", r.scale}}
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}, {"scale", r.scale}, {"signing", r.signingIn}}
 	chosen := os.Args[1:]
 	if file := os.Getenv("EBBE_BENCH_PROFILE"); file != "" {
 		f, err := os.Create(file)
@@ -58,7 +58,7 @@ func main() {
 		defer pprof.StopCPUProfile()
 	}
 	for _, step := range steps {
-		if len(chosen) > 0 && !slices.Contains(chosen, step.name) || len(chosen) == 0 && step.name == "scale" {
+		if len(chosen) > 0 && !slices.Contains(chosen, step.name) || len(chosen) == 0 && (step.name == "scale" || step.name == "signing") {
 			continue
 		}
 		if err := step.run(); err != nil {

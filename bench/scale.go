@@ -126,7 +126,7 @@ func bytesByTable(ctx context.Context, file string, letters int) (string, error)
 
 // scalePersons makes an Ebbe in which so many persons have letters each.
 func (r *run) scalePersons(n, letters int) (file string, persons []store.Who, err error) {
-	file = filepath.Join(r.folder, fmt.Sprintf("persons-%d.db", n))
+	file = filepath.Join(r.folder, fmt.Sprintf("persons-%d-%d.db", n, letters))
 	source := filepath.Join(r.folder, "persons.mbox")
 	if err := mbox(source, letters, 0); err != nil {
 		return "", nil, err

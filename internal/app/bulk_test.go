@@ -187,3 +187,60 @@ func TestWhatIsWaitedForIsTold(t *testing.T) {
 	assert.Equal(t, "dropped", settled[0].State)
 	assert.Equal(t, "Crates", settled[0].Title)
 }
+
+// A round that brings an answer to each of many conversations, from as many people,
+// leaves them as answers do that come one by one; undone, each stands as it stood.
+func TestARoundOfManyAnswers(t *testing.T) {
+	const n = 12
+	begun := func() *world {
+		w := newWorld(t)
+		for i := range n {
+			w.receive(mail{id: fmt.Sprintf("q%d@x.example", i), from: fmt.Sprintf("Person %d <p%d@x.example>", i, i), subject: fmt.Sprint("Bed ", i), text: "Is it free?"})
+		}
+		rows := w.rows(decide.Inbox)
+		slices.SortFunc(rows, func(a, b show.Row) int { return strings.Compare(a.Title, b.Title) })
+		for i, r := range rows {
+			switch i % 3 {
+			case 0:
+				w.decide(decide.Done, r)
+			case 1:
+				w.decide(decide.PutOff, r, until("in 3 days"))
+			default: // it is still to be decided
+			}
+		}
+		w.clock.Advance(time.Hour)
+		return w
+	}
+	answer := func(w *world) {
+		for i := range n {
+			m := mail{id: fmt.Sprintf("a%d@x.example", i), from: fmt.Sprintf("Other %d <o%d@x.example>", i%7, i%7), subject: fmt.Sprint("Re: Bed ", i), text: "Can you say by friday?", answers: fmt.Sprintf("q%d@x.example", i)}
+			require.NoError(t, w.app.Receive(w.ctx, app.Incoming{Inbox: w.who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: m.bytes(start.Add(time.Hour)), At: w.clock.Now()}))
+		}
+	}
+	stand := func(w *world) (out []string) {
+		for _, r := range w.rows(decide.Inbox) {
+			out = append(out, fmt.Sprint(r.Title, "|", r.From.Email, "|", r.Letters, r.PutOffs, r.Unread, r.Ask, "|", r.Back))
+		}
+		slices.Sort(out)
+		return out
+	}
+	oneByOne, atOnce := begun(), begun()
+	answer(oneByOne)
+	before := stand(atOnce)
+	_, err := atOnce.app.Hold(atOnce.ctx, atOnce.who, rand.Text(), app.Holding{})
+	require.NoError(t, err)
+	answer(atOnce)
+	require.Equal(t, before, stand(atOnce), "they wait outside")
+	step, err := atOnce.app.LetIn(atOnce.ctx, atOnce.who, rand.Text(), 0, false)
+	require.NoError(t, err)
+	after := stand(atOnce)
+	require.Len(t, after, n)
+	assert.Equal(t, stand(oneByOne), after)
+	_, err = atOnce.app.Undo(atOnce.ctx, atOnce.who, rand.Text(), step.Entry, true)
+	require.NoError(t, err)
+	assert.Equal(t, before, stand(atOnce))
+	atOnce.sound()
+	_, err = atOnce.app.LetIn(atOnce.ctx, atOnce.who, rand.Text(), 0, false)
+	require.NoError(t, err)
+	assert.Equal(t, after, stand(atOnce), "and once more")
+}
