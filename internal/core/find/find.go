@@ -86,10 +86,14 @@ func (q *Query) field(name, value string, c when.Calendar) {
 		q.Subject = append(q.Subject, value)
 	case "label":
 		q.Labels = append(q.Labels, value)
-	case "before":
-		q.Before = q.bound(value, c, false)
+	case "before": // of several, the narrower one
+		if t := q.bound(value, c, false); q.Before.IsZero() || !t.IsZero() && t.Before(q.Before) {
+			q.Before = t
+		}
 	case "after":
-		q.After = q.bound(value, c, true)
+		if t := q.bound(value, c, true); t.After(q.After) {
+			q.After = t
+		}
 	case "mark":
 		q.choose(value, map[string]*bool{"starred": &q.Starred, "flagged": &q.Flagged}, "mark:starred or mark:flagged")
 	case "with":

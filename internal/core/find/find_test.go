@@ -26,6 +26,9 @@ func TestParse(t *testing.T) {
 		"mark:flagged with:file":          {Flagged: true, Files: true},
 		"mark:st":                         {}, // still being typed
 		"after:2026-11 before:2027":       {After: day(2026, 12, 1), Before: day(2027, 1, 1)},
+		"before:2026 before:2027-03":      {Before: day(2026, 1, 1)},
+		"after:2026 after:2025-03":        {After: day(2027, 1, 1)},
+		"before:2026-11 before:soon":      {Before: day(2026, 11, 1), Problems: []string{"“soon” is not a day. Write it as 2026-11-24."}},
 		"-":                               {},
 		"http://x.example 14:30":          {Words: []string{"http://x.example", "14:30"}, Open: true},
 		"mark:purple":                     {Problems: []string{"“purple” is not known there. Try mark:starred or mark:flagged."}},
