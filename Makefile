@@ -39,7 +39,7 @@ lint: ui/node_modules internal/webui/dist/index.html
 bench: bin/ebbe
 	go run ./bench $(ROW)
 
-# How it grows, for half an hour: with letters, persons, sign-ins.
+# How it grows, for a quarter of an hour: with letters, persons, sign-ins.
 bench-scale: bin/ebbe
 	go run -tags=sqlite_fts5,sqlite_dbstat ./bench scale
 

@@ -24,7 +24,7 @@ import (
 )
 
 // scale measures how Ebbe grows: with letters, with persons, and while many sign in. It
-// takes half an hour, so that it is run by “make bench-scale” alone.
+// takes a quarter of an hour, so that it is run by “make bench-scale” alone.
 func (r *run) scale() error {
 	for _, n := range []int{15_000, 100_000, 500_000} {
 		if n > r.letters*5 {
