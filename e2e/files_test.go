@@ -93,8 +93,7 @@ Content-Type: text/html
 	p.MustNavigate(e.url + "/search?q=customer").MustWaitLoad()
 	p.See("never loaded")
 	p.See("the true one stands behind it")
-	frame := p.MustElement("iframe[title^='Text of the letter']")
-	page := frame.MustFrame()
+	page := p.Letter()
 	page.MustElementR("p", "leads to evil.example")
 	got := page.MustEval(`() => [document.querySelectorAll('script, form, input, iframe, meta[http-equiv], svg, style').length,
 		[...document.querySelectorAll('*')].filter((n) => getComputedStyle(n).position !== 'static').length, performance.getEntriesByType('resource').filter((r) => !r.name.startsWith(document.location.origin + '/assets/newsreader')).length, document.location.origin]`).Arr()

@@ -275,7 +275,7 @@ func TestLettersRunNothing(t *testing.T) {
 	require.NoError(t, answer.Body.Close())
 	assert.Equal(t, http.StatusUnauthorized, answer.StatusCode, "nobody else's letters")
 	// Keys work after a click into the letter.
-	frame.MustFrame().MustElement("body").MustClick()
+	p.Letter().MustElement("body").MustClick()
 	was := focused(p)
 	p.Press('k')
 	p.Until(`(was) => document.querySelector('section[aria-label=Letter] h1')?.innerText !== was`, was)

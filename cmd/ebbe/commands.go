@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"os"
 	"os/signal"
+	"regexp"
 	"syscall"
 
 	"github.com/spf13/cobra"
@@ -14,21 +15,50 @@ import (
 	"ebbe.example/ebbe/internal/api"
 	"ebbe.example/ebbe/internal/running"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/vault"
 )
 
+// logFormat is how is logged, text or JSON.
+var logFormat = "text"
+
 func root() *cobra.Command {
-	var file string
+	var file, settings string
 	cmd := &cobra.Command{
 		Use: "ebbe", Short: "Bring the inbox to zero every day", SilenceUsage: true, SilenceErrors: true, Version: version,
 	}
 	cmd.SetVersionTemplate("ebbe {{.Version}}\n")
 	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exit{usageCode, err} })
+	cmd.PersistentPreRunE = func(cmd *cobra.Command, _ []string) error { return settle(cmd, settings) }
+	cmd.PersistentFlags().StringVar(&settings, "config", "", "a file of settings in TOML, each named as its flag; EBBE_CONFIG says the same")
+	cmd.PersistentFlags().StringVar(&logFormat, "log", "text", "how is logged: text or json")
 	cmd.PersistentFlags().StringVar(&file, "db", "var/ebbe.db", "the database file")
-	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), apiCommand())
+	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), accountCommand(&file), healthyCommand(), apiCommand())
 	return cmd
 }
 
-func logger() *slog.Logger { return slog.New(slog.NewTextHandler(os.Stderr, nil)) }
+// logger writes to the standard error, as text or as JSON. Whatever looks like an address
+// is left out: a log is read by others than letters are.
+func logger(format string) *slog.Logger {
+	options := &slog.HandlerOptions{ReplaceAttr: func(_ []string, a slog.Attr) slog.Attr {
+		switch v := a.Value.Any().(type) {
+		case string:
+			a.Value = slog.StringValue(withoutAddresses(v))
+		case error:
+			a.Value = slog.StringValue(withoutAddresses(v.Error()))
+		}
+		return a
+	}}
+	if format == "json" {
+		return slog.New(slog.NewJSONHandler(os.Stderr, options))
+	}
+	return slog.New(slog.NewTextHandler(os.Stderr, options))
+}
+
+var addressLike = regexp.MustCompile(`[^\s<>"',;:()]+@[^\s<>"',;:()]+`)
+
+func withoutAddresses(text string) string {
+	return addressLike.ReplaceAllString(text, "(an address)")
+}
 
 // untilStopped is a context that ends when the process is asked to stop.
 func untilStopped() (context.Context, context.CancelFunc) {
@@ -39,7 +69,7 @@ func untilStopped() (context.Context, context.CancelFunc) {
 // the real clock, or on the demo's.
 // optionsOf are those of an Ebbe over a database.
 func optionsOf(file string, isDemo bool) running.Options {
-	return running.Options{File: file, Demo: isDemo, Log: logger(), Hook: crashHook(os.Getenv(crashVariable))}
+	return running.Options{File: file, Demo: isDemo, Log: logger(logFormat), Key: os.Getenv(vault.KeyVariable), Hook: crashHook(os.Getenv(crashVariable))}
 }
 
 // crashVariable names a point at which the process kills itself, for tests
@@ -55,24 +85,6 @@ func crashHook(point string) func(string) {
 			_ = syscall.Kill(os.Getpid(), syscall.SIGKILL)
 			select {} // die here, not a few steps on
 		}
-	}
-}
-
-func backupCommand(file *string) *cobra.Command {
-	return &cobra.Command{
-		Use: "backup FILE", Short: "Write a consistent copy of the database, also while it is served", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			if _, err := os.Stat(args[0]); err == nil {
-				return fmt.Errorf("%s is there already; nothing was written", args[0])
-			}
-			return withStore(*file, func(s *store.Store) error {
-				if err := s.Backup(cmd.Context(), args[0]); err != nil {
-					return err
-				}
-				fmt.Fprintf(cmd.OutOrStdout(), "Wrote %s. Verify it with: ebbe --db %s check\n", args[0], args[0])
-				return nil
-			})
-		},
 	}
 }
 

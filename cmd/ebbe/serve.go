@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"net"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -19,14 +20,22 @@ import (
 
 type serving struct {
 	listen, smtp   string
+	imap           string
 	smtpAnywhere   bool
 	hosts, proxies []string
+	public         string
+	cert, key      string
+	metricsToken   string
 }
 
 func (o *serving) flags(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&o.listen, "listen", "127.0.0.1:8600", "the address to serve at")
 	cmd.Flags().StringVar(&o.smtp, "smtp", "127.0.0.1:8625", "the loopback address of the post office that stands in for the mail service")
 	cmd.Flags().BoolVar(&o.smtpAnywhere, "smtp-anywhere", false, "let --smtp be an address that other machines reach; whoever reaches it can send letters in")
+	cmd.Flags().StringVar(&o.public, "public", "", "the address at which people reach it, such as https://ebbe.norrholm.example; with https cookies are only sent over TLS")
+	cmd.Flags().StringVar(&o.cert, "tls-cert", "", "a file with the certificate to serve with")
+	cmd.Flags().StringVar(&o.key, "tls-key", "", "the file of its key")
+	cmd.Flags().StringVar(&o.metricsToken, "metrics-token", "", "lets whoever has it read /metrics; without, only this machine can")
 	cmd.Flags().StringSliceVar(&o.hosts, "host", nil, "a name by which this server is known, besides localhost and its addresses: that of a proxy before it")
 	cmd.Flags().StringSliceVar(&o.proxies, "proxy", nil, "the address of a proxy whose word on who asks is taken")
 }
@@ -94,8 +103,8 @@ func demoCommand(file *string) *cobra.Command {
 			}
 			defer l.Unlock()
 			if fresh {
-				for _, end := range []string{"", "-wal", "-shm"} {
-					if err := os.Remove(*file + end); err != nil && !errors.Is(err, os.ErrNotExist) {
+				for _, end := range []string{"", "-wal", "-shm", ".outside", ".secrets", ".key"} {
+					if err := os.RemoveAll(*file + end); err != nil && !errors.Is(err, os.ErrNotExist) {
 						return err
 					}
 				}
@@ -107,6 +116,7 @@ func demoCommand(file *string) *cobra.Command {
 		},
 	}
 	o.flags(cmd)
+	cmd.Flags().StringVar(&o.imap, "imap", "127.0.0.1:8643", "the loopback address of the mail server that stands in for the one of the private address")
 	cmd.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start it anew")
 	return cmd
 }
@@ -129,15 +139,41 @@ func lower(names []string) []string {
 	return out
 }
 
+// reachedAt takes the public address apart.
+func (o *serving) reachedAt(options *running.Options) error {
+	if (o.cert == "") != (o.key == "") {
+		return &exit{usageCode, errors.New("--tls-cert and --tls-key belong together")}
+	}
+	if o.public == "" {
+		return nil
+	}
+	at, err := url.Parse(o.public)
+	if err != nil || at.Host == "" || at.Scheme != "https" && at.Scheme != "http" {
+		return &exit{usageCode, fmt.Errorf("--public %s is no address such as https://ebbe.norrholm.example", o.public)}
+	}
+	options.Hosts = append(options.Hosts, strings.ToLower(at.Hostname()))
+	options.Secure = at.Scheme == "https"
+	return nil
+}
+
 // serve runs everything until ctx ends.
 func (o *serving) serve(ctx context.Context, out io.Writer, file string, isDemo bool) error {
 	options := optionsOf(file, isDemo)
 	options.Web, options.Mail, options.Hosts, options.Proxies = o.listen, o.smtp, lower(o.hosts), o.proxies
+	options.Outside = o.imap
+	options.MetricsToken, options.Cert, options.CertKey = o.metricsToken, o.cert, o.key
+	if err := o.reachedAt(&options); err != nil {
+		return err
+	}
 	e, err := running.Start(ctx, options)
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "Ebbe is at http://%s\nThe post office takes letters at smtp://%s\n", e.Web, e.Mail)
+	scheme := "http"
+	if o.cert != "" {
+		scheme = "https"
+	}
+	fmt.Fprintf(out, "Ebbe is at %s://%s\nThe post office takes letters at smtp://%s\n", scheme, e.Web, e.Mail)
 	err = e.Wait(ctx)
 	return errors.Join(err, e.Stop())
 }

@@ -99,6 +99,14 @@ func (p Page) Sent() {
 	p.Until(`() => !Object.keys(localStorage).some((k) => k.includes('.queue.'))`)
 }
 
+// Letter is the page of a letter's own in its frame, once it has been read: until then
+// another stands there.
+func (p Page) Letter() *rod.Page {
+	const frame = `iframe[title^='Text of the letter']`
+	p.Until(`(frame) => { const page = document.querySelector(frame)?.contentDocument; return page && page.URL.includes('/page') && page.readyState === 'complete' }`, frame)
+	return p.MustElement(frame).MustFrame()
+}
+
 // Click presses the first button or link with a text.
 func (p Page) Click(text string) {
 	p.Timeout(Wait).MustElementR("button, a, [role=menuitem], [role=option]", text).MustClick()

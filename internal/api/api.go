@@ -35,6 +35,18 @@ var problemType = reflect.TypeFor[ProblemView]()
 type Demo interface {
 	MoveClock(ctx context.Context, to string) error
 	SendLetter(ctx context.Context, who store.Who, kind string) (string, error)
+	Phone() []PhoneLetter
+	OnPhone(ctx context.Context, folder string, uid uint32, act, to string) error
+}
+
+// PhoneLetter is a letter as the phone of the demo shows it.
+type PhoneLetter struct {
+	Folder  string `json:"folder"`
+	UID     uint32 `json:"uid"`
+	From    string `json:"from"`
+	Subject string `json:"subject"`
+	Read    bool   `json:"read"`
+	Star    bool   `json:"star"`
 }
 
 // Config is what the API is made of.
@@ -46,6 +58,11 @@ type Config struct {
 	Hosts []string
 	// Proxies are the addresses of proxies whose word on clients is taken.
 	Proxies []string
+	// Secure tells that people reach it over TLS, whatever a request says.
+	Secure bool
+	// MetricsToken lets whoever has it read what is measured from elsewhere; "" for
+	// nobody.
+	MetricsToken string
 	// Page is the built interface.
 	Page fs.FS
 	Log  *slog.Logger
@@ -56,6 +73,7 @@ type server struct {
 	sessions *scs.SessionManager
 	doors    *doors
 	streams  streams
+	metrics  *metrics
 	engine   http.Handler
 	font     string // of letters, see paperFont
 }
@@ -66,24 +84,25 @@ func New(c Config) http.Handler {
 	// (Sec-Fetch-Site, Origin); cookies are SameSite besides.
 	protection := http.NewCrossOriginProtection()
 	protection.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { refuse(w, errCrossSite) }))
-	return protection.Handler(packing(newRouter(c)))
+	s, router := newServer(c)
+	return protection.Handler(packing(s.watched(router)))
 }
 
-func newRouter(c Config) *gin.Engine {
+func newServer(c Config) (*server, *gin.Engine) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{Config: c, sessions: newSessions(c.App.Store), doors: newDoors(deviceSecret(c.App.Store)), font: paperFont(c.Page)}
+	s := &server{Config: c, sessions: newSessions(c.App.Store), doors: newDoors(deviceSecret(c.App.Store)), font: paperFont(c.Page), metrics: newMetrics(c)}
 	router := gin.New()
 	router.HandleMethodNotAllowed = true
 	if err := router.SetTrustedProxies(c.Proxies); err != nil {
 		c.Log.Warn("a proxy is not trusted", "reason", err)
 	}
-	router.Use(s.recover, s.host, s.headers, s.session)
+	router.Use(s.metrics.timed, s.recover, s.host, s.headers, s.session)
 	s.describe(humagin.New(router, s.config()))
 	s.raw(router)
 	router.NoRoute(s.page)
 	router.NoMethod(func(c *gin.Context) { s.fail(c, errWrongMethod) })
 	s.engine = router
-	return router
+	return s, router
 }
 
 const deviceFact = "secret of known devices"
@@ -128,6 +147,8 @@ type noDemo struct{}
 
 func (noDemo) MoveClock(context.Context, string) error                       { return nil }
 func (noDemo) SendLetter(context.Context, store.Who, string) (string, error) { return "", nil }
+func (noDemo) Phone() []PhoneLetter                                          { return nil }
+func (noDemo) OnPhone(context.Context, string, uint32, string, string) error { return nil }
 
 func (s *server) config() huma.Config {
 	huma.DefaultArrayNullable = false // lists that are empty are written as such

@@ -6,8 +6,9 @@ import (
 	"net/http"
 	"time"
 
-	"ebbe.example/ebbe/internal/store"
 	"github.com/gin-gonic/gin"
+
+	"ebbe.example/ebbe/internal/store"
 )
 
 const (

@@ -76,6 +76,8 @@ func (s *server) describe(a huma.API) {
 	s.describeAppointments(a)
 	s.describeSettling(a)
 	s.describeImports(a)
+	s.describeRemotes(a)
+	s.describeBeginning(a)
 	s.describeTimes(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
@@ -397,5 +399,19 @@ func (s *server) describeDemo(a huma.API) {
 		}
 	}) (string, error) {
 		return s.Demo.SendLetter(ctx, who, in.Body.Kind)
+	})
+	operation(s, a, http.MethodGet, "/api/demo/phone", "demo-phone", "What another program shows of the private account", func(context.Context, store.Who, *none) ([]PhoneLetter, error) {
+		return s.Demo.Phone(), nil
+	})
+	operation(s, a, http.MethodPost, "/api/demo/phone", "demo-on-phone", "Do something with a letter in that program", func(ctx context.Context, _ store.Who, in *struct {
+		Body struct {
+			Folder string `json:"folder"`
+			UID    uint32 `json:"uid"`
+			Act    string `json:"act" enum:"move,star,unstar,read"`
+			To     string `json:"to,omitempty"`
+		}
+	}) (none, error) {
+		b := in.Body
+		return none{}, s.Demo.OnPhone(ctx, b.Folder, b.UID, b.Act, b.To)
 	})
 }

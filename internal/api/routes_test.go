@@ -25,7 +25,7 @@ func TestTheDescriptionIsComplete(t *testing.T) {
 	defer s.Close()
 	log := slog.New(slog.DiscardHandler)
 	var page fs.FS = fstest.MapFS{}
-	router := newRouter(Config{App: app.New(s, clockwork.NewRealClock(), log), Demo: noDemo{}, Page: page, Log: log})
+	_, router := newServer(Config{App: app.New(s, clockwork.NewRealClock(), log), Demo: noDemo{}, Page: page, Log: log})
 	text, err := Describe()
 	require.NoError(t, err)
 	var described struct {

@@ -68,7 +68,7 @@ func (s *server) session(c *gin.Context) {
 	a.token, _ = c.Cookie(cookieName)
 	a.device, _ = c.Cookie(deviceCookie)
 	a.address = c.ClientIP()
-	a.secure = c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https"
+	a.secure = s.Secure || c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https"
 	ctx, err := s.sessions.Load(c.Request.Context(), a.token)
 	if err != nil {
 		s.fail(c, fmt.Errorf("read the session: %w", err))

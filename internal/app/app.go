@@ -12,6 +12,7 @@ import (
 
 	"github.com/jonboulle/clockwork"
 
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -35,7 +36,16 @@ type App struct {
 	*work.Work
 	*show.Show
 	Sender Sender
-	Post   Bringer
+	// Reach signs in at mail servers, Submit makes what hands letters to one; nil
+	// where accounts have none. Secrets keeps their passwords.
+	Reach   Reach
+	Submit  func(server post.Server, login post.Login) Sender
+	Secrets Secrets
+	// MadeUp makes the letters of a small world to look around in; nil for none.
+	MadeUp func(now time.Time, me letter.Address) ([][]byte, error)
+	// Resolver finds the servers of a domain; nil for none.
+	Resolver Resolver
+	Post     Bringer
 	// Alone tells that no outside mail service is connected: letters reach only
 	// people of this Ebbe.
 	Alone bool
@@ -43,6 +53,7 @@ type App struct {
 	NewID func() string
 
 	imports imports
+	syncers syncers
 }
 
 // New makes an App with the usual settings.

@@ -2,7 +2,9 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"slices"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
@@ -50,14 +52,12 @@ func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Dec
 				return Decided{}, err
 			}
 		}
-		gone := 0
-		for _, ref := range e.On {
-			if err := s.editEntry(ref, e.Action, w); err != nil {
-				if len(e.On) == 1 || !errorsIsGone(err) {
-					return Decided{}, err
-				}
-				gone++
-			}
+		gone, err := s.editEntries(e.On, e.Action, w)
+		switch {
+		case err != nil:
+			return Decided{}, err
+		case gone > 0 && len(e.On) == 1:
+			return Decided{}, errGone
 		}
 		s.Title = aheadTitle(s, e.Action, e.On, w)
 		if gone > 0 {
@@ -76,8 +76,6 @@ func (a *App) EditAhead(ctx context.Context, who store.Who, e EditingAhead) (Dec
 
 var errGone = &work.Problem{Kind: "gone", Reason: "That is no longer to come."}
 
-func errorsIsGone(err error) bool { return err == errGone }
-
 func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 	what := fmt.Sprintf("%d entries", len(on))
 	if len(on) == 1 {
@@ -92,151 +90,244 @@ func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 	return "Cancelled " + what
 }
 
-// entryActions are what can be done with entries of each kind.
+// entryActions are what can be done with entries of each kind. All of one kind are
+// acted on at once; gone is how many of them are no longer to come.
 var entryActions map[string]entryAction
 
 type entryAction struct {
-	move   func(s *step, id int64, w wished) error
-	cancel func(s *step, id int64) error
+	move   func(s *step, on []EntryRef, w wished) (gone int, err error)
+	cancel func(s *step, on []EntryRef) (gone int, err error)
 }
 
 func init() { // they refer to what refers to them
 	entryActions = map[string]entryAction{
-		"return":      {(*step).moveReturn, (*step).cancelReturn},
-		"limit":       {(*step).moveLimit, (*step).cancelLimit},
-		"reminder":    {(*step).moveReminder, (*step).cancelReminder},
-		"due":         {(*step).moveDue, (*step).cancelDue},
-		"appointment": {(*step).moveAppointment, (*step).cancelAppointment},
+		"return":      {(*step).moveReturns, (*step).cancelReturns},
+		"limit":       {(*step).moveLimits, (*step).cancelLimits},
+		"reminder":    {(*step).moveReminderEntries, (*step).cancelReminders},
+		"due":         {(*step).moveDues, func(s *step, on []EntryRef) (int, error) { return s.setDues(on, nil) }},
+		"appointment": {(*step).moveAppointments, (*step).cancelAppointments},
 	}
 }
 
-func (s *step) editEntry(ref EntryRef, action string, w wished) error {
-	act, ok := entryActions[ref.Kind]
-	if !ok {
-		return work.Invalid("kind", "Nothing is known of “%s”.", ref.Kind)
-	}
-	if ref.Version != nil && ref.Kind == "return" {
-		if row, err := s.Conversation(ref.ID); err == nil {
-			s.checkSeen(row, ref.Version)
+// editEntries acts on entries, kind by kind in the order in which they are named.
+func (s *step) editEntries(on []EntryRef, action string, w wished) (gone int, err error) {
+	var order []string
+	byKind := map[string][]EntryRef{}
+	for _, ref := range on {
+		if byKind[ref.Kind] == nil {
+			order = append(order, ref.Kind)
 		}
+		byKind[ref.Kind] = append(byKind[ref.Kind], ref)
+	}
+	for _, kind := range order {
+		n, err := s.editOfKind(kind, byKind[kind], action, w)
+		if err != nil {
+			return 0, err
+		}
+		gone += n
+	}
+	return gone, nil
+}
+
+func (s *step) editOfKind(kind string, on []EntryRef, action string, w wished) (gone int, err error) {
+	act, ok := entryActions[kind]
+	if !ok {
+		return 0, work.Invalid("kind", "Nothing is known of “%s”.", kind)
 	}
 	switch action {
 	case "move":
-		return act.move(s, ref.ID, w)
+		return act.move(s, on, w)
 	case "cancel":
-		return act.cancel(s, ref.ID)
+		return act.cancel(s, on)
 	case "fetch":
-		if ref.Kind != "return" {
-			return work.Refuse("Only letters that were put off can be fetched back.")
+		if kind != "return" {
+			return 0, work.Refuse("Only letters that were put off can be fetched back.")
 		}
-		return s.decideReturn(ref.ID, decide.Decision{Kind: decide.ToInbox}, wishes{})
+		return s.decideReturns(on, decide.Decision{Kind: decide.ToInbox}, wishes{})
 	}
-	return work.Invalid("action", "“%s” can't be done here.", action)
+	return 0, work.Invalid("action", "“%s” can't be done here.", action)
 }
 
-// decideReturn decides on a conversation that stands in Later.
-func (s *step) decideReturn(id int64, d decide.Decision, ws wishes) error {
-	row, err := s.Conversation(id)
-	if err != nil || row.Place != decide.Later {
-		return errGone
+// entryIDs are the numbers of entries of one kind, each once.
+func entryIDs(on []EntryRef) []int64 {
+	ids := make([]int64, 0, len(on))
+	taken := make(map[int64]bool, len(on))
+	for _, ref := range on {
+		if !taken[ref.ID] {
+			taken[ref.ID] = true
+			ids = append(ids, ref.ID)
+		}
 	}
-	changes, err := s.release([]seenRow{{row, row.LastLetter, nil}})
+	return ids
+}
+
+// decideReturns decides on conversations that stand in Later.
+func (s *step) decideReturns(on []EntryRef, d decide.Decision, ws wishes) (gone int, err error) {
+	seen := make([]store.Seen, len(on))
+	for i, ref := range on {
+		seen[i] = store.Seen{ID: ref.ID, Version: ref.Version}
+	}
+	rows, err := s.named(seen)
+	if p := (*work.Problem)(nil); errors.As(err, &p) && p.Kind == "gone" {
+		return len(on), nil
+	}
 	if err != nil {
-		return err
+		return 0, err
 	}
-	d.At, d.Saw = s.At, row.LastLetter
-	if err := ws.put(s, row, &d); err != nil {
-		return err
+	gone = s.missing
+	rows = slices.DeleteFunc(rows, func(r seenRow) bool {
+		if r.Place == decide.Later {
+			return false
+		}
+		gone++
+		return true
+	})
+	changes, err := s.release(rows)
+	if err != nil {
+		return 0, err
 	}
-	return s.Change(append(changes, s.decideOn(row, d)...))
+	for _, r := range rows {
+		s.checkSeen(r.Row, r.version)
+		d.At, d.Saw = s.At, r.LastLetter
+		if err := ws.put(s, r.Row, &d); err != nil {
+			return 0, err
+		}
+		changes = append(changes, s.decideOn(r.Row, d)...)
+	}
+	return gone, s.Change(changes)
 }
 
-func (s *step) moveReturn(id int64, w wished) error {
-	return s.decideReturn(id, decide.Decision{Kind: decide.PutOff}, wishes{all: &w})
+func (s *step) moveReturns(on []EntryRef, w wished) (int, error) {
+	return s.decideReturns(on, decide.Decision{Kind: decide.PutOff}, wishes{all: &w})
 }
 
-// cancelReturn leaves the conversation in the archive: it does not come back.
-func (s *step) cancelReturn(id int64) error {
-	return s.decideReturn(id, decide.Decision{Kind: decide.Done}, wishes{})
+// cancelReturns leaves conversations in the archive: they do not come back.
+func (s *step) cancelReturns(on []EntryRef) (int, error) {
+	return s.decideReturns(on, decide.Decision{Kind: decide.Done}, wishes{})
 }
 
-func (s *step) moveLimit(id int64, w wished) error {
-	e, err := s.Expectation(id)
-	if err != nil || e.State != waiting.Open {
-		return errGone
-	}
+// openLimits are the expectations of entries that are waited for still.
+func (s *step) openLimits(on []EntryRef) (open []store.Expectation, gone int, err error) {
+	ids := entryIDs(on)
+	open, err = s.ExpectationsByID(ids)
+	open = slices.DeleteFunc(open, func(e store.Expectation) bool { return e.State != waiting.Open })
+	return open, len(ids) - len(open), err
+}
+
+func (s *step) moveLimits(on []EntryRef, w wished) (int, error) {
 	if !w.Timed() {
-		return work.Invalid("when", "A limit needs a time.")
+		return 0, work.Invalid("when", "A limit needs a time.")
 	}
-	return s.setLimit(e, &w.Moment)
+	open, gone, err := s.openLimits(on)
+	if err != nil {
+		return 0, err
+	}
+	return gone, s.setLimits(open, &w.Moment)
 }
 
-// cancelLimit waits no longer. A letter that was put off until then stays in
+// cancelLimits waits no longer. A letter that was put off until then stays in
 // the archive, as any whose return is cancelled.
-func (s *step) cancelLimit(id int64) error {
-	e, err := s.Expectation(id)
-	if err != nil || e.State != waiting.Open {
-		return errGone
+func (s *step) cancelLimits(on []EntryRef) (int, error) {
+	open, gone, err := s.openLimits(on)
+	if err != nil {
+		return 0, err
 	}
-	if e.ForReturn {
-		if err := s.cancelReturn(e.Conversation); err != errGone {
-			return err
+	var returns []EntryRef
+	for _, e := range open {
+		if e.ForReturn {
+			returns = append(returns, EntryRef{Kind: "return", ID: e.Conversation})
 		}
 	}
-	return s.setWaiting(e, waiting.Dropped)
+	if len(returns) > 0 {
+		if _, err := s.cancelReturns(returns); err != nil {
+			return 0, err
+		}
+		if open, _, err = s.openLimits(on); err != nil { // with their returns they have ended
+			return 0, err
+		}
+	}
+	return gone, s.setWaiting(open, waiting.Dropped)
 }
 
-func (s *step) moveReminder(id int64, w wished) error {
-	_, r, err := s.ReminderOf(id)
-	if err != nil {
-		return errGone
-	}
+func (s *step) moveReminderEntries(on []EntryRef, w wished) (int, error) {
 	if !w.Timed() {
-		return work.Invalid("when", "A reminder needs a time.")
+		return 0, work.Invalid("when", "A reminder needs a time.")
 	}
-	var changes change.List
-	kinds.Reminder.Moment.Set(&changes, id, r.Moment, w.Moment)
-	kinds.Reminder.State.Set(&changes, id, r.State, "set")
-	return s.Change(changes)
+	return s.changeReminders(on, func(changes *change.List, r store.Reminder) {
+		kinds.Reminder.Moment.Set(changes, r.ID, r.Moment, w.Moment)
+		kinds.Reminder.State.Set(changes, r.ID, r.State, "set")
+	})
 }
 
-func (s *step) cancelReminder(id int64) error {
-	if _, _, err := s.ReminderOf(id); err != nil {
-		return errGone
-	}
-	var changes change.List
-	kinds.Reminder.Alive.Set(&changes, id, true, false)
-	return s.Change(changes)
+func (s *step) cancelReminders(on []EntryRef) (int, error) {
+	return s.changeReminders(on, func(changes *change.List, r store.Reminder) {
+		kinds.Reminder.Alive.Set(changes, r.ID, true, false)
+	})
 }
 
-func (s *step) moveDue(id int64, w wished) error {
-	f, err := s.FollowUp(id)
-	if err != nil || !f.Alive || f.Status.Closed() {
-		return errGone
+func (s *step) changeReminders(on []EntryRef, do func(*change.List, store.Reminder)) (gone int, err error) {
+	ids := entryIDs(on)
+	list, err := s.RemindersByID(ids)
+	if err != nil {
+		return 0, err
 	}
+	var changes change.List
+	for _, r := range list {
+		do(&changes, r)
+	}
+	return len(ids) - len(list), s.Change(changes)
+}
+
+func (s *step) moveDues(on []EntryRef, w wished) (int, error) {
 	moment := w.Moment
-	return s.setDue(f, &moment)
+	return s.setDues(on, &moment)
 }
 
-func (s *step) cancelDue(id int64) error {
-	f, err := s.FollowUp(id)
-	if err != nil || !f.Alive || f.Status.Closed() {
-		return errGone
+// setDues changes when follow-ups are due; nil takes their due away.
+func (s *step) setDues(on []EntryRef, due *when.Moment) (gone int, err error) {
+	ids := entryIDs(on)
+	list, err := s.FollowUpsByID(ids)
+	if err != nil {
+		return 0, err
 	}
-	return s.setDue(f, nil)
-}
-
-func (s *step) setDue(f store.FollowUp, due *when.Moment) error {
+	list = slices.DeleteFunc(list, func(f store.FollowUp) bool { return !f.Alive || f.Status.Closed() })
 	var changes change.List
-	kinds.FollowUp.Due.Set(&changes, f.ID, f.Due, due)
-	if f.Start != nil && followup.CheckTimes(f.Start, due, nil) != nil {
-		kinds.FollowUp.Start.Set(&changes, f.ID, f.Start, (*when.Moment)(nil)) // it starts when it must
+	for _, f := range list {
+		if err := s.setDue(&changes, f, due); err != nil {
+			return 0, err
+		}
 	}
-	if err := s.moveReminders(&changes, f, f.Start, due); err != nil {
-		return err
+	return len(ids) - len(list), s.Change(changes)
+}
+
+func (s *step) setDue(changes *change.List, f store.FollowUp, due *when.Moment) error {
+	kinds.FollowUp.Due.Set(changes, f.ID, f.Due, due)
+	if f.Start != nil && followup.CheckTimes(f.Start, due, nil) != nil {
+		kinds.FollowUp.Start.Set(changes, f.ID, f.Start, (*when.Moment)(nil)) // it starts when it must
 	}
 	for _, l := range f.Letters {
 		s.Touch(decide.Conversation.Of(l.Conversation))
 	}
-	return s.Change(changes)
+	return s.moveReminders(changes, f, f.Start, due)
+}
+
+// Appointments are moved and called off one by one: those who are invited are told.
+func (s *step) moveAppointments(on []EntryRef, w wished) (int, error) {
+	return eachEntry(on, func(id int64) error { return s.moveAppointment(id, w) })
+}
+
+func (s *step) cancelAppointments(on []EntryRef) (int, error) {
+	return eachEntry(on, s.cancelAppointment)
+}
+
+func eachEntry(on []EntryRef, do func(id int64) error) (gone int, err error) {
+	for _, ref := range on {
+		switch err := do(ref.ID); {
+		case err == errGone:
+			gone++
+		case err != nil:
+			return 0, err
+		}
+	}
+	return gone, nil
 }

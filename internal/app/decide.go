@@ -332,7 +332,12 @@ func cleanLabels(labels []string) ([]string, error) {
 
 // See remembers that a conversation was looked at up to a letter.
 func (a *App) See(ctx context.Context, who store.Who, conversation, last int64) error {
-	err := a.Store.Write(ctx, who, func(tx *store.Tx) error { return tx.MarkSeen(conversation, last) })
+	err := a.Store.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.MarkSeen(conversation, last); err != nil {
+			return err
+		}
+		return tx.NoteRemoteSeen(conversation)
+	})
 	if err == nil {
 		a.Publish(who.Inbox, work.News{Stale: []work.Reading{}, Conversations: []int64{conversation}, Person: who.Person})
 	}

@@ -49,12 +49,16 @@ func (a *App) ImportTasks(ctx context.Context, who store.Who, command, data stri
 			return Decided{}, err
 		}
 		wait := 0
+		var changes change.List
 		for _, t := range tasks {
-			n, err := s.importTask(t, stages, v.Cal)
+			n, err := s.importTask(&changes, t, stages, v.Cal)
 			if err != nil {
 				return Decided{}, err
 			}
 			wait += n
+		}
+		if err := s.Change(changes); err != nil {
+			return Decided{}, err
 		}
 		s.Title = "Brought in " + say.Count(len(tasks), "follow-up")
 		if appointments > 0 {
@@ -105,7 +109,7 @@ func (s *step) importStages(tasks []exchange.Task) (map[string]int64, error) {
 
 // importTask makes a follow-up of a task. It gives how many of its letters are
 // not here; the links to them wait.
-func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calendar) (int, error) {
+func (s *step) importTask(changes *change.List, t exchange.Task, stages map[string]int64, c when.Calendar) (int, error) {
 	f := store.FollowUp{
 		Title: t.Title, Notes: t.Notes, Start: t.Start, Due: t.Due, Priority: t.Priority, Status: t.Status, Stage: stages[strings.ToLower(t.Stage)], Assignee: t.Assignee,
 		Project: t.Project, Context: t.Context, Estimate: t.Estimate, Recurs: t.Recurs, Checklist: t.Checklist, UID: t.UID, MadeAt: t.MadeAt, DoneAt: t.DoneAt,
@@ -152,7 +156,7 @@ func (s *step) importTask(t exchange.Task, stages map[string]int64, c when.Calen
 			remind = append(remind, r)
 		}
 	}
-	id, err := s.addFollowUp(f, nil, remind)
+	id, err := s.oneMoreFollowUp(changes, f, nil, remind)
 	if err != nil {
 		return 0, err
 	}

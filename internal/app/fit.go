@@ -14,6 +14,7 @@ func (a *App) TakeFit(ctx context.Context, who store.Who, command string, moves 
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "followup:edit"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		n := 0
+		var changes change.List
 		for _, m := range moves {
 			f, err := s.FollowUp(m.ID)
 			if err != nil || !f.Alive || f.Status.Closed() {
@@ -23,7 +24,7 @@ func (a *App) TakeFit(ctx context.Context, who store.Who, command string, moves 
 			if err != nil {
 				return Decided{}, err
 			}
-			if err := s.setDue(f, due); err != nil {
+			if err := s.setDue(&changes, f, due); err != nil {
 				return Decided{}, err
 			}
 			n++
@@ -32,7 +33,7 @@ func (a *App) TakeFit(ctx context.Context, who store.Who, command string, moves 
 		if n == 0 {
 			return Decided{}, work.Refuse("There is nothing left to move.")
 		}
-		return Decided{Entry: s.ID, Title: s.Title}, s.Change(change.List{})
+		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 	})
 }
 

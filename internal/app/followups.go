@@ -176,7 +176,19 @@ func (s *step) makeFollowUp(in FollowUpFields, rows []seenRow) (int64, error) {
 	return s.addFollowUp(new, rows, remind)
 }
 
+// addFollowUp writes a follow-up with links to the conversations.
 func (s *step) addFollowUp(f store.FollowUp, rows []seenRow, remind []followup.Reminding) (int64, error) {
+	var changes change.List
+	id, err := s.oneMoreFollowUp(&changes, f, rows, remind)
+	if err != nil {
+		return 0, err
+	}
+	return id, s.Change(changes)
+}
+
+// oneMoreFollowUp is addFollowUp for many: what brings them to life is carried out
+// for all at once.
+func (s *step) oneMoreFollowUp(changes *change.List, f store.FollowUp, rows []seenRow, remind []followup.Reminding) (int64, error) {
 	if err := s.checkFields(f); err != nil {
 		return 0, err
 	}
@@ -192,12 +204,8 @@ func (s *step) addFollowUp(f store.FollowUp, rows []seenRow, remind []followup.R
 		return 0, err
 	}
 	f.ID = id
-	var changes change.List
-	kinds.FollowUp.Alive.Set(&changes, f.ID, false, true)
-	if err := s.setReminders(&changes, f, remind); err != nil {
-		return 0, err
-	}
-	return id, s.Change(changes)
+	kinds.FollowUp.Alive.Set(changes, id, false, true)
+	return id, s.setReminders(changes, f, remind)
 }
 
 // setReminders gives a follow-up just these reminders. Those that it has

@@ -25,6 +25,16 @@ type history struct {
 	letters int
 }
 
+// newHistory is that of a new person.
+func newHistory(w *world, t *rapid.T) *history {
+	name := strings.ToLower(rand.Text())
+	h := &history{world: w, t: t, own: [2]string{name + "@norrholm.example", name + "@walks.example"}}
+	var err error
+	h.who, err = w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: name, Zone: "Europe/Oslo"}, []store.Account{{Address: h.own[0], Name: "Ines"}, {Address: h.own[1]}}, start)
+	require.NoError(t, err)
+	return h
+}
+
 // accepted lets a use case refuse, as long as it says why.
 func (h *history) accepted(err error) {
 	var p *app.Problem
@@ -127,11 +137,7 @@ func TestWhatIsKeptIsWhatWouldBeWorkedOut(t *testing.T) {
 	w := newWorld(t)
 	require.NoError(t, w.app.Store.Relax(w.ctx))
 	rapid.Check(t, func(rt *rapid.T) {
-		name := strings.ToLower(rand.Text())
-		h := &history{world: w, t: rt, own: [2]string{name + "@norrholm.example", name + "@walks.example"}}
-		var err error
-		h.who, err = w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ines", SignIn: name, Zone: "Europe/Oslo"}, []store.Account{{Address: h.own[0], Name: "Ines"}, {Address: h.own[1]}}, start)
-		require.NoError(rt, err)
+		h := newHistory(w, rt)
 		for range rapid.IntRange(5, 25).Draw(rt, "steps") {
 			h.step()
 		}

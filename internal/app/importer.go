@@ -308,7 +308,19 @@ func (im *importer) account(p parsed) int64 {
 
 // add stores one letter, unless it is known.
 func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
+	place := decide.Archive
+	if since := im.job.InboxSince; !since.IsZero() && p.row.ReceivedAt.After(since) && !p.row.Own {
+		place = decide.Inbox
+	}
 	arrival := store.Arrival{AccountID: im.account(p), Source: store.ImportSource(s.ID), ReceivedAt: p.row.ReceivedAt, InAt: s.At}
+	return s.takeQuietly(p, arrival, "import", im.awaited, place)
+}
+
+// takeQuietly stores a letter that is no arrival, unless it is known: it was there
+// before. The conversation that it begins gets a place, and nothing else happens.
+// awaited tells that follow-ups may wait for it. again is the source of another copy: it
+// does not make the letter this one's.
+func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaited bool, place decide.Place) (id int64, added bool, err error) {
 	if arrival.LetterID, err = s.LetterByIdentity(p.row.Identity); err != nil {
 		return 0, false, err
 	}
@@ -316,7 +328,7 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 		if s.HasArrival(arrival.LetterID, p.packed.SHA) {
 			return arrival.LetterID, false, nil
 		}
-		arrival.Source = "import" // another copy: it does not make the letter this import's
+		arrival.Source = again
 		_, err := s.AddArrival(arrival, p.packed)
 		return arrival.LetterID, false, err
 	}
@@ -346,14 +358,10 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 	}
 	s.Index(p.id, p.l)
 	s.meet(p.stored)
-	if im.awaited {
+	if awaited {
 		if err := s.linkWaiting(p.stored); err != nil {
 			return 0, false, err
 		}
-	}
-	place := decide.Archive
-	if since := im.job.InboxSince; !since.IsZero() && p.row.ReceivedAt.After(since) && !p.row.Own {
-		place = decide.Inbox
 	}
 	return p.id, true, s.Settle(conversation, place, s.ID, s.At)
 }

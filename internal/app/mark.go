@@ -119,7 +119,7 @@ func (s *step) flag(on []store.Seen, phrase string) (Decided, error) {
 		flagged++
 		s.Touch(decide.Conversation.Of(r.ID))
 		flag.Title = actionOf(r)
-		if _, err := s.addFollowUp(flag, []seenRow{r}, remind); err != nil {
+		if _, err := s.oneMoreFollowUp(&changes, flag, []seenRow{r}, remind); err != nil {
 			return Decided{}, err
 		}
 	}

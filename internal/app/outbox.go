@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/sending"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -38,7 +39,11 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 		return err
 	}
 	a.At("send.before")
-	said, err := a.Sender.Send(ctx, o.Sender, sending.Left(o.Recipients, o.Outcomes), raw)
+	sender, err := a.senderOf(ctx, who, o.AccountID)
+	var said []post.Outcome
+	if err == nil {
+		said, err = sender.Send(ctx, o.Sender, sending.Left(o.Recipients, o.Outcomes), raw)
+	}
 	a.At("send.after")
 	if err != nil && ctx.Err() != nil && len(said) == 0 {
 		return ctx.Err() // Ebbe is stopping; it goes when it starts again
@@ -158,6 +163,9 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 	}
 	arrival.LetterID = st.id
 	if _, err := s.AddArrival(arrival, p.Kept()); err != nil {
+		return err
+	}
+	if err := s.keepThere(o, st.id); err != nil {
 		return err
 	}
 	conversation, err := s.Conversation(o.Conversation)

@@ -96,6 +96,10 @@ func (a *App) SkipFollowUp(ctx context.Context, who store.Who, command string, i
 			due = f.Due.MovedTo(day, c)
 		}
 		s.Title = "Skipped " + title + " to " + s.speak(due)
-		return Decided{Entry: s.ID, Title: s.Title, FollowUp: id}, s.setDue(f, &due)
+		var changes change.List
+		if err := s.setDue(&changes, f, &due); err != nil {
+			return Decided{}, err
+		}
+		return Decided{Entry: s.ID, Title: s.Title, FollowUp: id}, s.Change(changes)
 	})
 }

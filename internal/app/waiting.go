@@ -40,7 +40,7 @@ func (a *App) EditWaiting(ctx context.Context, who store.Who, command string, id
 		s.sure = sure
 		if state != nil {
 			s.Title = map[waiting.State]string{waiting.Met: "Answered: no longer waiting", waiting.Dropped: "No longer waiting", waiting.Open: "Waiting again"}[*state]
-			if err := s.setWaiting(e, *state); err != nil {
+			if err := s.setWaiting([]store.Expectation{e}, *state); err != nil {
 				return Decided{}, err
 			}
 		}
@@ -53,7 +53,7 @@ func (a *App) EditWaiting(ctx context.Context, who store.Who, command string, id
 			if moment != nil {
 				s.Title = "Waiting until " + s.speak(*moment)
 			}
-			if err := s.setLimit(e, moment); err != nil {
+			if err := s.setLimits([]store.Expectation{e}, moment); err != nil {
 				return Decided{}, err
 			}
 		}
@@ -61,37 +61,76 @@ func (a *App) EditWaiting(ctx context.Context, who store.Who, command string, id
 	})
 }
 
-// putOffFor is the conversation that is put off until an expectation is met or
-// its limit passes; false if there is none.
-func (s *step) putOffFor(e store.Expectation) (store.Row, bool) {
-	if !e.ForReturn || e.State != waiting.Open {
-		return store.Row{}, false
+// putOffsFor are the conversations that are put off until expectations are met or
+// their limits pass, by the expectation's id.
+func (s *step) putOffsFor(list []store.Expectation) (map[int64]store.Row, error) {
+	var ids []int64
+	for _, e := range list {
+		if e.ForReturn && e.State == waiting.Open {
+			ids = append(ids, e.Conversation)
+		}
 	}
-	row, err := s.Conversation(e.Conversation)
-	return row, err == nil && row.Place == decide.Later && row.Return != nil
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	rows, err := s.Conversations(ids)
+	if err != nil {
+		return nil, err
+	}
+	by := make(map[int64]store.Row, len(rows))
+	for _, r := range rows {
+		by[r.ID] = r
+	}
+	out := map[int64]store.Row{}
+	for _, e := range list {
+		row, ok := by[e.Conversation]
+		if ok && row.Place == decide.Nowhere { // joined into another meanwhile
+			row, err = s.Conversation(e.Conversation)
+			ok = err == nil
+		}
+		if ok && e.ForReturn && e.State == waiting.Open && row.Place == decide.Later && row.Return != nil {
+			out[e.ID] = row
+		}
+	}
+	return out, nil
 }
 
-// setLimit changes until when an answer is waited for; nil waits without a
+// setLimits changes until when answers are waited for; nil waits without a
 // limit. A letter that is put off until then is put off anew.
-func (s *step) setLimit(e store.Expectation, until *when.Moment) error {
-	var changes change.List
-	kinds.Expectation.Until.Set(&changes, e.ID, e.Until, until)
-	kinds.Expectation.Late.Set(&changes, e.ID, e.Late, false)
-	if row, ok := s.putOffFor(e); ok {
-		changes = append(changes, s.decideOn(row, decide.Until(row.State(), until, s.At))...)
-	}
-	s.Touch(decide.Conversation.Of(e.Conversation))
-	return s.Change(changes)
+func (s *step) setLimits(list []store.Expectation, until *when.Moment) error {
+	return s.changeWaiting(list, func(changes *change.List, e store.Expectation, row *store.Row) {
+		kinds.Expectation.Until.Set(changes, e.ID, e.Until, until)
+		kinds.Expectation.Late.Set(changes, e.ID, e.Late, false)
+		if row != nil {
+			*changes = append(*changes, s.decideOn(*row, decide.Until(row.State(), until, s.At))...)
+		}
+	})
 }
 
-// setWaiting ends the waiting for an answer, or begins it again. A letter that
+// setWaiting ends the waiting for answers, or begins it again. A letter that
 // was put off until then comes back: nothing else would bring it.
-func (s *step) setWaiting(e store.Expectation, state waiting.State) error {
-	var changes change.List
-	kinds.Expectation.State.Set(&changes, e.ID, e.State, state)
-	if row, ok := s.putOffFor(e); ok {
-		changes = append(changes, s.decideOn(row, decide.Decision{Kind: decide.ToInbox, At: s.At, Saw: row.LastLetter})...)
+func (s *step) setWaiting(list []store.Expectation, state waiting.State) error {
+	return s.changeWaiting(list, func(changes *change.List, e store.Expectation, row *store.Row) {
+		kinds.Expectation.State.Set(changes, e.ID, e.State, state)
+		if row != nil {
+			*changes = append(*changes, s.decideOn(*row, decide.Decision{Kind: decide.ToInbox, At: s.At, Saw: row.LastLetter})...)
+		}
+	})
+}
+
+func (s *step) changeWaiting(list []store.Expectation, do func(*change.List, store.Expectation, *store.Row)) error {
+	rows, err := s.putOffsFor(list)
+	if err != nil {
+		return err
 	}
-	s.Touch(decide.Conversation.Of(e.Conversation))
+	var changes change.List
+	for _, e := range list {
+		if row, ok := rows[e.ID]; ok {
+			do(&changes, e, &row)
+		} else {
+			do(&changes, e, nil)
+		}
+		s.Touch(decide.Conversation.Of(e.Conversation))
+	}
 	return s.Change(changes)
 }

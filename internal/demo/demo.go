@@ -17,6 +17,8 @@ type Demo struct {
 	app *app.App
 	// Office is the address of the post office.
 	Office string
+	// Outside is the mail server of the private address; nil for none.
+	Outside *Outside
 }
 
 // New makes the demo bar of an App that runs on a demo Clock.

@@ -51,7 +51,11 @@ func (r Relay) Send(ctx context.Context, from string, to []string, raw []byte) (
 	defer stop()
 	client := smtp.NewClient(conn)
 	defer client.Close()
-	var out []Outcome
+	return handOver(client, from, to, raw)
+}
+
+// handOver hands a letter over for all recipients, and says goodbye.
+func handOver(client *smtp.Client, from string, to []string, raw []byte) (out []Outcome, err error) {
 	for len(to) > 0 {
 		said, rest, err := transaction(client, from, to, raw)
 		out = append(out, said...)

@@ -7,6 +7,7 @@ package postoffice
 import (
 	"bytes"
 	"context"
+	"crypto/tls"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -35,6 +36,12 @@ type Correspondent interface {
 	Knows(address string) bool
 }
 
+// Mailboxes are where letters of some addresses lie outside.
+type Mailboxes interface {
+	Has(address string) bool
+	Deliver(address string, raw []byte, at time.Time) error
+}
+
 // Coming is a letter that comes after a delay.
 type Coming struct {
 	After    time.Duration
@@ -47,8 +54,12 @@ type Office struct {
 	App           *app.App
 	Correspondent Correspondent // may be nil
 	Log           *slog.Logger
-	server        *smtp.Server
-	listener      net.Listener
+	// Outside are the mail servers of addresses that get their letters there, also if
+	// they are known here; nil for none. TLS is what STARTTLS is made with.
+	Outside  Mailboxes
+	TLS      *tls.Config
+	server   *smtp.Server
+	listener net.Listener
 }
 
 // Start takes letters at the listener until Stop.
@@ -56,6 +67,7 @@ func (o *Office) Start(l net.Listener) {
 	o.listener = l
 	o.server = smtp.NewServer(o)
 	o.server.Domain = "post.example"
+	o.server.TLSConfig = o.TLS
 	o.server.MaxMessageBytes = post.MaxLetter
 	o.server.MaxRecipients = 1000
 	// RFC 5321 lets lines be 1,000 bytes; the world sends whole bodies in one.
@@ -181,6 +193,10 @@ func (s *session) Data(r io.Reader) error {
 func (o *Office) deliver(ctx context.Context, from string, recipients []recipient, raw []byte, at time.Time) error {
 	var errs []error
 	for _, to := range recipients {
+		if o.Outside != nil && o.Outside.Has(to.address) {
+			errs = append(errs, o.Outside.Deliver(to.address, raw, at))
+			continue
+		}
 		for _, inbox := range to.Owners {
 			in := app.Incoming{Inbox: inbox, To: to.Address, Source: "smtp", Raw: raw, At: at, ReturnPath: &from}
 			if err := o.App.Receive(ctx, in); err != nil {
@@ -228,7 +244,7 @@ func (o *Office) Bring(ctx context.Context, id int64) error {
 		r, err := o.recipient(ctx, address)
 		var refused *smtp.SMTPError
 		if errors.As(err, &refused) {
-			o.Log.Warn("a letter of the bag has nowhere to go", "to", address, "reason", err)
+			o.Log.Warn("a letter of the bag has nowhere to go", "letter", id, "reason", err)
 			continue
 		}
 		if err != nil {

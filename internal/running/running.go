@@ -4,7 +4,9 @@
 package running
 
 import (
+	"cmp"
 	"context"
+	"crypto/x509"
 	"errors"
 	"log/slog"
 	"net"
@@ -19,8 +21,11 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/demo"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/post/imap"
 	"ebbe.example/ebbe/internal/postoffice"
+	"ebbe.example/ebbe/internal/postoffice/mailstore"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/vault"
 	"ebbe.example/ebbe/internal/webui"
 )
 
@@ -31,10 +36,23 @@ type Options struct {
 	// Web and Mail are the addresses of the page and of the post office; port 0 for
 	// any.
 	Web, Mail string
+	// Outside is the address of the mail server that stands in for one outside, in the
+	// demo; "" for any of this machine.
+	Outside string
 	// Hosts are further names by which the server is known, Proxies the addresses of
 	// those before it whose word on who asks is taken.
 	Hosts, Proxies []string
 	Log            *slog.Logger
+	// Key is that of the passwords of mail servers, in base64; "" for the one in the
+	// file beside the database. Roots are whom to trust beside those whom the machine
+	// trusts; nil for these alone.
+	Key   string
+	Roots *x509.CertPool
+	// Cert and CertKey are the files of the certificate to serve with; "" for none.
+	// Secure tells that people reach it over TLS in any case.
+	Cert, CertKey string
+	Secure        bool
+	MetricsToken  string // see api.Config
 	// Hook is called at named points, for tests of what survives; nil for none.
 	Hook func(point string)
 }
@@ -46,9 +64,13 @@ type Ebbe struct {
 
 	server *http.Server
 	office *postoffice.Office
-	cancel context.CancelFunc
-	ended  chan error    // what ended the page, nil when it was stopped
-	due    chan struct{} // closed when nothing falls due any more
+	mail   net.Addr // of the post office
+	// mailstore is the stand-in for a mail server outside; nil for none.
+	mailstore *mailstore.Server
+	cancel    context.CancelFunc
+	ended     chan error    // what ended the page, nil when it was stopped
+	due       chan struct{} // closed when nothing falls due any more
+	synced    chan struct{} // closed when no more accounts are connected
 }
 
 // sendTimeout bounds how long a relay may take over a letter.
@@ -70,7 +92,10 @@ func Open(ctx context.Context, o Options) (*app.App, error) {
 		}
 	}
 	a := app.New(s, clock, o.Log)
-	a.Hook = o.Hook
+	a.Hook, a.MadeUp = o.Hook, demo.Small
+	if err := reaching(a, o); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
 	return a, nil
 }
 
@@ -94,14 +119,17 @@ func Start(ctx context.Context, o Options) (_ *Ebbe, err error) {
 		return nil, errors.Join(err, web.Close())
 	}
 	e := &Ebbe{
-		App: a, Web: web.Addr().String(), Mail: mail.Addr().String(),
+		App: a, Web: web.Addr().String(), Mail: mail.Addr().String(), mail: mail.Addr(),
 		office: &postoffice.Office{App: a, Log: o.Log}, ended: make(chan error, 1), due: make(chan struct{}),
 	}
-	config := api.Config{App: a, Page: webui.Files(), Log: o.Log, Hosts: o.Hosts, Proxies: o.Proxies}
+	config := api.Config{App: a, Page: webui.Files(), Log: o.Log, Hosts: o.Hosts, Proxies: o.Proxies, Secure: o.Secure, MetricsToken: o.MetricsToken}
 	if o.Demo {
 		e.office.Correspondent = demo.Correspondents{}
 		bar := demo.New(a)
 		bar.Office = e.Mail
+		if bar.Outside, err = e.outside(ctx, o); err != nil {
+			return nil, errors.Join(err, web.Close(), mail.Close())
+		}
 		config.Demo = bar
 	}
 	a.Alone = !o.Demo // only the demo has correspondents outside
@@ -117,18 +145,116 @@ func Start(ctx context.Context, o Options) (_ *Ebbe, err error) {
 		Handler: api.New(config), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
 		BaseContext: func(net.Listener) context.Context { return ctx },
 	}
+	e.synced = make(chan struct{})
+	go func() {
+		defer close(e.synced)
+		e.keepSynced(ctx, o.Log)
+	}()
 	go func() {
 		defer close(e.due)
 		a.Run(ctx)
 	}()
 	go func() {
-		err := e.server.Serve(web)
+		err := e.serve(web, o)
 		if errors.Is(err, http.ErrServerClosed) {
 			err = nil
 		}
 		e.ended <- err
 	}()
 	return e, nil
+}
+
+// outside starts the mail server that stands in for the one of the demo's private
+// address.
+func (e *Ebbe) outside(ctx context.Context, o Options) (*demo.Outside, error) {
+	secure, roots, err := mailstore.Certify(standIn)
+	if err != nil {
+		return nil, err
+	}
+	server := &mailstore.Server{Folder: o.File + ".outside", TLS: secure, Log: o.Log}
+	if err := demo.FillOutside(ctx, e.App.Store, server); err != nil {
+		return nil, err
+	}
+	l, err := net.Listen("tcp", cmp.Or(o.Outside, "127.0.0.1:0"))
+	if err != nil {
+		return nil, err
+	}
+	port := func(l net.Addr) int { return l.(*net.TCPAddr).Port } //nolint:forcetypeassert // it listens over TCP
+	e.mailstore = server
+	go func() {
+		if err := server.Serve(l); err != nil {
+			o.Log.Error("the stand-in mail server has ended", "reason", err)
+		}
+	}()
+	o.Roots = roots
+	if err := reaching(e.App, o); err != nil {
+		return nil, err
+	}
+	out := &demo.Outside{
+		Server: server, Store: e.App.Store, Reach: e.App.Reach,
+		Incoming: post.Server{Host: standIn, Port: port(l.Addr()), Security: post.StartTLS}, Outgoing: post.Server{Host: standIn, Port: port(e.mail), Security: post.StartTLS},
+	}
+	e.App.Resolver = out
+	e.office.Outside, e.office.TLS = out, secure
+	return out, nil
+}
+
+// standIn is the name of the machine on which the stand-ins serve.
+const standIn = "localhost"
+
+// newAccounts is how often is looked for accounts that another process has connected.
+const newAccounts = time.Minute
+
+// keepSynced keeps accounts like their mail servers, also those that are connected later
+// from a terminal.
+func (e *Ebbe) keepSynced(ctx context.Context, log *slog.Logger) {
+	for {
+		if err := e.App.StartSyncing(ctx); err != nil && ctx.Err() == nil {
+			log.Error("accounts are not kept like their mail servers", "reason", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(newAccounts):
+		}
+	}
+}
+
+// reaching lets accounts have mail servers.
+func reaching(a *app.App, o Options) error {
+	secrets, err := vault.Open(o.File, o.Key)
+	if err != nil {
+		return err
+	}
+	a.Secrets, a.Resolver = secrets, net.DefaultResolver
+	a.Reach = func(ctx context.Context, server post.Server, login post.Login) (post.Mailbox, error) {
+		return imap.Dial(ctx, server, login, o.Roots)
+	}
+	a.Submit = func(server post.Server, login post.Login) app.Sender {
+		return post.Submission{Server: server, Login: login, Roots: o.Roots, Timeout: sendTimeout}
+	}
+	return nil
+}
+
+func (e *Ebbe) serve(web net.Listener, o Options) error {
+	if o.Cert != "" {
+		return e.server.ServeTLS(web, o.Cert, o.CertKey)
+	}
+	return e.server.Serve(web)
+}
+
+// graceful is how long requests under way may take to come to their end.
+const graceful = 5 * time.Second
+
+// end ends the page: what is under way comes to its end, streams of changes are over with
+// the context.
+func (e *Ebbe) end() error {
+	ctx, cancel := context.WithTimeout(context.Background(), graceful)
+	defer cancel()
+	if err := e.server.Shutdown(ctx); err != nil {
+		return e.server.Close()
+	}
+	return nil
 }
 
 // Wait returns when ctx ends, or with the error that ended the page before.
@@ -145,8 +271,13 @@ func (e *Ebbe) Wait(ctx context.Context) error {
 // goes on at the next start.
 func (e *Ebbe) Stop() error {
 	e.cancel()
-	err := errors.Join(e.server.Close(), e.office.Stop()) // open streams of changes would hold up a shutdown
+	err := errors.Join(e.end(), e.office.Stop())
 	<-e.due
+	<-e.synced
 	e.App.StopImports()
+	e.App.StopSyncing()
+	if e.mailstore != nil {
+		err = errors.Join(err, e.mailstore.Close())
+	}
 	return errors.Join(err, e.App.Store.Close())
 }

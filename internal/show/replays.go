@@ -69,6 +69,8 @@ type ExamplePlan struct {
 	Why    string        `json:"why"`
 	Plan   delivery.Plan `json:"plan"`
 	Text   string        `json:"text"`
+	Times  string        `json:"times" doc:"The rounds of a working day, in words"`
+	Fitted bool          `json:"fitted" doc:"Enough has come for it to be more than a guess"`
 	Replay ReplayView    `json:"replay"`
 }
 
@@ -92,7 +94,7 @@ func (a *Show) ExamplePlans(ctx context.Context, who store.Who) ([]ExamplePlan, 
 		}
 		var out []ExamplePlan
 		for _, e := range delivery.Examples(at, v.Cal) {
-			one := ExamplePlan{Name: e.Name, Why: e.Why, Plan: e.Plan, Text: e.Plan.String()}
+			one := ExamplePlan{Name: e.Name, Why: e.Why, Plan: e.Plan, Text: e.Plan.String(), Times: e.Plan.Times(), Fitted: e.Fitted}
 			if one.Replay, err = v.replay(tx, delivery.NewGate(e.Plan, v.Cal), nil); err != nil {
 				return nil, err
 			}

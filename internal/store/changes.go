@@ -3,7 +3,7 @@ package store
 import (
 	"encoding/json"
 	"fmt"
-	"strings"
+	"strconv"
 	"time"
 
 	"gorm.io/gorm"
@@ -121,7 +121,13 @@ func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, 
 	if err != nil {
 		return err
 	}
-	changes, versions := tx.bulk(), tx.bulk()
+	type sort struct {
+		kind   change.Kind
+		person int64
+	}
+	type rows struct{ changes, versions *bulk }
+	var order []rows
+	sorts := map[sort]rows{}
 	made := map[fieldKey]int64{} // a step may change one field twice
 	for i, r := range recorded {
 		id := last + int64(i) + 1
@@ -132,15 +138,23 @@ func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, 
 			}
 			r.After, made[k] = id, id
 		}
-		changes.add(id, tx.who.Inbox, journalID, string(r.Kind), r.ID, r.Field, r.Person, string(r.Was), string(r.Now), r.Before, r.After)
-		versions.add(string(r.Kind), r.ID, r.Field, r.Person, tx.who.Inbox, r.After)
+		of, ok := sorts[sort{r.Kind, r.Person}]
+		if !ok {
+			of = rows{tx.bulk(tx.who.Inbox, journalID, string(r.Kind), r.Person), tx.bulk(string(r.Kind), r.Person, tx.who.Inbox)}
+			sorts[sort{r.Kind, r.Person}] = of
+			order = append(order, of)
+		}
+		of.changes.add(id, r.ID, r.Field, string(r.Was), string(r.Now), r.Before, r.After)
+		of.versions.add(r.ID, r.Field, r.After)
 	}
-	if err := changes.flush("INSERT INTO changes (id, owner, journal_id, object, object_id, field, person, was, now, version_before, version_after) VALUES ", ""); err != nil {
-		return err
-	}
-	if err := versions.flush("INSERT INTO field_versions (object, object_id, field, person, owner, version) VALUES ",
-		" ON CONFLICT DO UPDATE SET version = excluded.version"); err != nil {
-		return err
+	for _, of := range order {
+		if err := of.changes.flush("INSERT INTO changes (owner, journal_id, object, person, id, object_id, field, was, now, version_before, version_after) VALUES ", ""); err != nil {
+			return err
+		}
+		if err := of.versions.flush("INSERT INTO field_versions (object, person, owner, object_id, field, version) VALUES ",
+			" ON CONFLICT DO UPDATE SET version = excluded.version"); err != nil {
+			return err
+		}
 	}
 	return tx.carryOut(journalID, at, recorded, undo)
 }
@@ -218,13 +232,15 @@ func lastValues(recorded []change.Recorded, kind change.Kind, field string, pers
 	return out
 }
 
-// bulk collects rows and inserts many with one statement.
+// bulk collects rows and inserts many with one statement. The first columns may be
+// the same in all of them; they are bound once.
 type bulk struct {
 	tx   *Tx
+	same []any
 	rows [][]any
 }
 
-func (tx *Tx) bulk() *bulk { return &bulk{tx: tx} }
+func (tx *Tx) bulk(same ...any) *bulk { return &bulk{tx: tx, same: same} }
 
 func (b *bulk) add(values ...any) { b.rows = append(b.rows, values) }
 
@@ -237,20 +253,47 @@ var bulkSizes = [...]int{500, 25, 4, 3, 2, 1}
 // By hand: ten thousand at once, in a third of the time that models take.
 func (b *bulk) flush(head, tail string) error {
 	for _, size := range bulkSizes {
+		if len(b.rows) < size {
+			continue
+		}
+		width := len(b.rows[0])
+		statement := head + places(len(b.same), width, size) + tail
 		for len(b.rows) >= size {
-			width := len(b.rows[0])
-			row := "(?" + strings.Repeat(",?", width-1) + ")"
-			args := make([]any, 0, size*width)
+			args := append(make([]any, 0, len(b.same)+size*width), b.same...)
 			for _, r := range b.rows[:size] {
 				args = append(args, r...)
 			}
-			if err := b.tx.exec(head+row+strings.Repeat(","+row, size-1)+tail, args...); err != nil {
+			if err := b.tx.exec(statement, args...); err != nil {
 				return err
 			}
 			b.rows = b.rows[size:]
 		}
 	}
 	return nil
+}
+
+// places are those of the values of some rows, of which the first columns are the
+// same: (?1,?2,?3),(?1,?4,?5).
+func places(same, width, rows int) string {
+	var b []byte
+	for row := range rows {
+		if row > 0 {
+			b = append(b, ',')
+		}
+		b = append(b, '(')
+		for i := range same + width {
+			n := i + 1
+			if i >= same {
+				n += row * width
+			}
+			if i > 0 {
+				b = append(b, ',')
+			}
+			b = strconv.AppendInt(append(b, '?'), int64(n), 10)
+		}
+		b = append(b, ')')
+	}
+	return string(b)
 }
 
 // Version is the version of one shared field of an object today; 0 if no command

@@ -64,6 +64,11 @@ func (tx *Tx) Settled(most int) ([]Expectation, error) {
 	return tx.expectations(gorm.G[expectationRow](tx.db).Where("state <> ?", waiting.Open).Order("id DESC").Limit(most))
 }
 
+// ExpectationsByID are the expectations of these ids.
+func (tx *Tx) ExpectationsByID(ids []int64) ([]Expectation, error) {
+	return tx.expectations(gorm.G[expectationRow](tx.few()).Where(inNumbers("id", ids)))
+}
+
 // Expectation is one expectation by its id.
 func (tx *Tx) Expectation(id int64) (Expectation, error) {
 	row, err := gorm.G[expectationRow](tx.db).Where("id = ? AND alive = 1", id).Take(tx.ctx())

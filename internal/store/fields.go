@@ -63,13 +63,13 @@ func placeField(w writing) error {
 	if err := w.tx.keepHistory(); err != nil { // what happened before comes before
 		return err
 	}
-	history := w.tx.bulk()
+	history := w.tx.bulk(w.tx.who.Inbox, millis(w.at), w.journal)
 	for _, m := range w.members {
 		var was decide.Place
 		if err := json.Unmarshal(m.Was, &was); err != nil {
 			return err
 		}
-		history.add(w.tx.who.Inbox, m.ID, was, place, millis(w.at), w.journal)
+		history.add(m.ID, string(was), string(place))
 		w.tx.ending.countMove(w.tx.who.Inbox, millis(w.at), was, place)
 	}
 	return history.flush(historyHead, "")
@@ -77,12 +77,12 @@ func placeField(w writing) error {
 
 // keepHistory writes down the first places that are not written down yet.
 func (tx *Tx) keepHistory() error {
-	waiting := bulk{tx, tx.ending.history}
+	waiting := bulk{tx: tx, rows: tx.ending.history}
 	tx.ending.history = nil
 	return waiting.flush(historyHead, "")
 }
 
-const historyHead = "INSERT INTO place_history (owner, conversation_id, was, now, at, journal_id) VALUES "
+const historyHead = "INSERT INTO place_history (owner, at, journal_id, conversation_id, was, now) VALUES "
 
 func backField(w writing) error {
 	rank, err := rankOf([]byte(w.now))

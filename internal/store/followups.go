@@ -210,6 +210,12 @@ func (tx *Tx) Ringing() ([]FollowUp, error) {
 	return tx.followUps(gorm.G[followUpRow](tx.db).Where(openFollowUps).Where("id IN (?)", rang).Order("id"))
 }
 
+// RemindersByID are the reminders of these ids that are alive and can be read.
+func (tx *Tx) RemindersByID(ids []int64) ([]Reminder, error) {
+	rows, err := gorm.G[reminderRow](tx.few()).Where(inNumbers("id", ids)).Where("alive = 1").Find(tx.ctx())
+	return readable(tx, "reminder", rows, func(r reminderRow) int64 { return r.ID }, func(r reminderRow) (Reminder, error) { return r.reminder(), r.Moment.Err }), err
+}
+
 // ReminderOf gives the follow-up to which a reminder belongs.
 func (tx *Tx) ReminderOf(id int64) (followUp int64, r Reminder, err error) {
 	row, err := gorm.G[reminderRow](tx.db).Where("id = ? AND alive = 1", id).Take(tx.ctx())

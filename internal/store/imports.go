@@ -147,7 +147,7 @@ func (tx *Tx) Settle(conversation int64, place decide.Place, journalID int64, at
 	if err != nil || len(settled) == 0 {
 		return err
 	}
-	tx.ending.history = append(tx.ending.history, []any{tx.who.Inbox, conversation, string(decide.Nowhere), string(place), millis(at), journalID})
+	tx.ending.history = append(tx.ending.history, []any{tx.who.Inbox, millis(at), journalID, conversation, string(decide.Nowhere), string(place)})
 	tx.ending.countMove(tx.who.Inbox, millis(at), decide.Nowhere, place)
 	if place != decide.Archive {
 		return nil

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"encoding/json"
 	"time"
 
 	"gorm.io/gorm"
@@ -90,14 +91,27 @@ type Tally struct {
 }
 
 // Tallies lists what happened in [from, to).
+//
+// By hand: weeks in which something happened in every quarter of an hour are five
+// thousand rows, read ten times as quickly as one list.
 func (tx *Tx) Tallies(from, to time.Time) ([]Tally, error) {
 	quarter := review.Quarter.Milliseconds()
-	rows, err := gorm.G[tallyRow](tx.db).Where("quarter >= ? AND quarter < ?", millis(from)/quarter, millis(to)/quarter).Order("quarter").Find(tx.ctx())
+	var list string
+	err := tx.db.Raw(`SELECT json_group_array(json_array(quarter, came, entered, gone))
+		FROM (SELECT quarter, came, entered, gone FROM tallies WHERE owner = ? AND quarter >= ? AND quarter < ? ORDER BY quarter)`,
+		tx.who.Inbox, millis(from)/quarter, millis(to)/quarter).Scan(&list).Error
+	if err != nil {
+		return nil, err
+	}
+	var rows [][4]int64
+	if err := json.Unmarshal([]byte(list), &rows); err != nil {
+		return nil, err
+	}
 	out := make([]Tally, len(rows))
 	for i, r := range rows {
-		out[i] = Tally{At: fromMillis(r.Quarter * quarter), Came: r.Came, Entered: r.Entered, Gone: r.Gone}
+		out[i] = Tally{At: fromMillis(r[0] * quarter), Came: int(r[1]), Entered: int(r[2]), Gone: int(r[3])}
 	}
-	return out, err
+	return out, nil
 }
 
 // ReturnTimes gives when conversations come back in [from, to), in order.

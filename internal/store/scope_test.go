@@ -22,6 +22,8 @@ var unscoped = map[string]string{
 	"AddressTaken": "an address belongs to one owner",
 	"EntryOf":      "a command id of somebody else is refused",
 	"CutOff":       "a system query: imports go on after a stop",
+	"Waits":        "a system query: whoever runs Ebbe is told what waits",
+	"Connected":    "a system query: accounts are kept like their mail servers after a start",
 	"StuckOf":      "a system query of the scheduler",
 	"NextStuck":    "a system query of the scheduler",
 	"FreeStuck":    "a system query of the scheduler",

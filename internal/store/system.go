@@ -9,6 +9,8 @@ import (
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
+
+	"ebbe.example/ebbe/internal/core/sending"
 )
 
 // Fact reads a value kept for the whole installation; "" if it was never set.
@@ -20,6 +22,32 @@ func (s *Store) Fact(ctx context.Context, name string) (string, error) {
 // SetFact keeps a value for the whole installation.
 func (s *Store) SetFact(ctx context.Context, name, value string) error {
 	return gorm.G[factRow](s.writer, clause.OnConflict{UpdateAll: true}).Create(ctx, &factRow{Name: name, Value: value})
+}
+
+// Waits counts what waits, of everybody.
+type Waits struct {
+	Sends  int64 // letters to leave
+	Sync   int64 // conversations that mail servers are to be told of
+	Failed int64 // events that could not happen
+}
+
+// Waits counts what waits, of everybody. A system query.
+func (s *Store) Waits(ctx context.Context) (w Waits, err error) {
+	for _, x := range []struct {
+		into  *int64
+		count func() (int64, error)
+	}{
+		{&w.Sends, func() (int64, error) {
+			return gorm.G[outgoingRow](everybody(s.reader)).Where("state IN ?", sending.UnderWay).Count(ctx, "*")
+		}},
+		{&w.Sync, func() (int64, error) { return gorm.G[remoteTaskRow](everybody(s.reader)).Count(ctx, "*") }},
+		{&w.Failed, func() (int64, error) { return gorm.G[stuckRow](everybody(s.reader)).Count(ctx, "*") }},
+	} {
+		if *x.into, err = x.count(); err != nil {
+			return w, err
+		}
+	}
+	return w, nil
 }
 
 const clockFact = "demo clock offset in ms"

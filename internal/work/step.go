@@ -128,6 +128,9 @@ func Run[T any](ctx context.Context, w *Work, cmd Command, fn func(*Step) (T, er
 			w.Log.Error("what a step had to leave could not be written down", "event", l.Key(), "reason", err)
 		}
 	}
+	if w.Done != nil && !known {
+		w.Done(cmd)
+	}
 	made(ctx, known, told.stale())
 	w.tell(cmd.Who, told, cmd.ID)
 	return result, nil

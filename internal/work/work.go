@@ -22,6 +22,8 @@ const (
 	ByClock  = "clock"
 	ByImport = "import"
 	ByPost   = "post" // a letter that arrived
+	// ByElsewhere is the person in another program, on the mail server of an account.
+	ByElsewhere = "elsewhere"
 )
 
 // Work is how changes are made on one database.
@@ -32,6 +34,8 @@ type Work struct {
 	// Hook is called at named points between the steps of a change; tests let
 	// the process die there.
 	Hook func(point string)
+	// Done is told of each step that was carried out; nil for nobody.
+	Done func(Command)
 	// Dues say what the events of each kind do.
 	Dues Dues
 

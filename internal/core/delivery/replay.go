@@ -2,6 +2,7 @@ package delivery
 
 import (
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/when"
@@ -87,6 +88,27 @@ type Example struct {
 	Name string
 	Why  string
 	Plan Plan
+	// Fitted tells that enough has come for the plan to be more than a guess.
+	Fitted bool
+}
+
+// enough is of how many letters on working days a plan can be fitted.
+const enough = 30
+
+// Times are the rounds of a working day in words, “8:30, 13:00 and 16:30”; "" for none.
+func (p Plan) Times() string {
+	for _, d := range p.Days {
+		words := make([]string, len(d.Rounds))
+		for i, r := range d.Rounds {
+			words[i] = r.String()
+		}
+		if n := len(words); n > 1 {
+			return strings.Join(words[:n-1], ", ") + " and " + words[n-1]
+		} else if n == 1 {
+			return words[0]
+		}
+	}
+	return ""
 }
 
 // Examples are three plans that fit the times of day at which mail arrives on
@@ -132,13 +154,14 @@ func Examples(arrivals []time.Time, c when.Calendar) []Example {
 		half = "Half of your mail comes before " + minutes[len(minutes)/2].String() + "."
 	}
 	closeFrom, closeTo := c.DayStart+30, min(c.DayStart+180, c.DayEnd-60)
+	fitted := len(minutes) >= enough
 	return []Example{
-		{"Three rounds", half + " What came overnight first, then twice as the day brings it.", week(DayPlan{
+		{Fitted: fitted, Name: "Three rounds", Why: half + " What came overnight first, then twice as the day brings it.", Plan: week(DayPlan{
 			Rounds: []when.Minute{c.DayStart, max(quantile(0.5), c.DayStart+60), max(quantile(0.9), c.DayStart+120)}, Quiet: off, Closed: []Span{},
 		})},
-		{"Undisturbed mornings", half + " The morning is for work: mail first thing, then not before it is over.", week(DayPlan{
+		{Fitted: fitted, Name: "Undisturbed mornings", Why: half + " The morning is for work: mail first thing, then not before it is over.", Plan: week(DayPlan{
 			Rounds: []when.Minute{c.DayStart, closeTo, max(quantile(0.8), closeTo+60)}, Quiet: off, Closed: []Span{{closeFrom, closeTo}},
 		})},
-		{"Evenings and weekends off", "Mail flows while you work, and waits while you don’t.", week(DayPlan{Rounds: []when.Minute{}, Quiet: off, Closed: []Span{}})},
+		{Fitted: fitted, Name: "Evenings and weekends off", Why: "Mail flows while you work, and waits while you don’t.", Plan: week(DayPlan{Rounds: []when.Minute{}, Quiet: off, Closed: []Span{}})},
 	}
 }

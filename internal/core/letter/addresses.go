@@ -4,6 +4,7 @@ import (
 	"mime"
 	"net/mail"
 	"net/textproto"
+	"regexp"
 	"strings"
 )
 
@@ -107,7 +108,7 @@ func looseAddress(item string) (Address, bool) {
 		email, comment = before, strings.TrimSuffix(strings.TrimSpace(rest), ")")
 	}
 	email = strings.Trim(strings.TrimSpace(email), `"'<>`)
-	name = strings.Trim(decodeWords(strings.TrimSpace(name+" "+comment)), `"' `)
+	name = decodeWords(unquoted(strings.TrimSpace(name + " " + comment)))
 	switch {
 	case strings.Contains(email, "@") && !strings.ContainsAny(email, " \t\r\n"):
 		return Address{Name: name, Email: clean(email)}, true
@@ -116,4 +117,15 @@ func looseAddress(item string) (Address, bool) {
 		return Address{Name: strings.Trim(strings.Join(strings.Fields(decodeWords(item)), " "), `"<> `)}, true
 	}
 	return Address{}, false
+}
+
+var quotedPair = regexp.MustCompile(`\\(.)`)
+
+// unquoted is a quoted string as it was meant (RFC 5322, 3.2.4), and of anything
+// else what stands between quotes of any kind.
+func unquoted(s string) string {
+	if len(s) < 2 || s[0] != '"' || s[len(s)-1] != '"' {
+		return strings.Trim(s, `"' `)
+	}
+	return strings.TrimSpace(quotedPair.ReplaceAllString(s[1:len(s)-1], "$1"))
 }

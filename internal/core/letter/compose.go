@@ -9,6 +9,7 @@ import (
 	netmail "net/mail"
 	"strings"
 	"time"
+	"unicode"
 
 	"github.com/emersion/go-message"
 	"github.com/emersion/go-message/mail"
@@ -150,7 +151,13 @@ func (o Outgoing) write(buf *bytes.Buffer, h mail.Header) error {
 func convert(list []Address) []*mail.Address {
 	out := make([]*mail.Address, len(list))
 	for i, a := range list {
-		out[i] = &mail.Address{Name: oneLine(a.Name), Address: oneLine(a.Email)}
+		name := oneLine(a.Name)
+		if strings.ContainsFunc(name, func(r rune) bool { return r > unicode.MaxASCII }) {
+			// It is written as an encoded word, in which a backslash breaks the whole
+			// list (RFC 2047, 5, rule 3).
+			name = strings.ReplaceAll(name, `\`, "")
+		}
+		out[i] = &mail.Address{Name: name, Address: oneLine(a.Email)}
 	}
 	return out
 }

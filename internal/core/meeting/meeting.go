@@ -14,7 +14,7 @@ import (
 	"strings"
 	"time"
 
-	"ebbe.example/ebbe/internal/core/exchange"
+	"ebbe.example/ebbe/internal/core/ical"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -95,24 +95,24 @@ const stamp = "20060102T150405Z"
 // Parse reads a file of calendars: its method ("" if it has none) and its
 // appointments. What can't be read is named in troubles; the rest is read.
 func Parse(data string, c when.Calendar) (method string, events []Event, troubles []string, err error) {
-	top, troubles := components(data)
-	calendars := top.named("VCALENDAR")
+	top, troubles := ical.Read(data)
+	calendars := top.Named("VCALENDAR")
 	if len(calendars) == 0 {
 		return "", nil, troubles, errors.New("the calendar can't be read: it holds none")
 	}
 	for _, cal := range calendars {
-		m := strings.ToUpper(cal.text("METHOD"))
+		m := strings.ToUpper(cal.Text("METHOD"))
 		method = cmp.Or(method, m)
 		own := map[string]zone{}
-		defs := map[string]*component{}
-		for _, z := range cal.named("VTIMEZONE") {
+		defs := map[string]*ical.Component{}
+		for _, z := range cal.Named("VTIMEZONE") {
 			if d := define(z); d != nil {
-				own[z.text("TZID")], defs[z.text("TZID")] = d, z
+				own[z.Text("TZID")], defs[z.Text("TZID")] = d, z
 			} else {
-				troubles = append(troubles, fmt.Sprintf("the zone “%s” can’t be read as the file defines it", shorten(z.text("TZID"))))
+				troubles = append(troubles, fmt.Sprintf("the zone “%s” can’t be read as the file defines it", ical.Shorten(z.Text("TZID"))))
 			}
 		}
-		for _, v := range cal.named("VEVENT") {
+		for _, v := range cal.Named("VEVENT") {
 			if len(events) >= maxEvents {
 				return method, events, append(troubles, fmt.Sprintf("it holds more than %d appointments: the rest was left out", maxEvents)), nil
 			}
@@ -120,7 +120,7 @@ func Parse(data string, c when.Calendar) (method string, events []Event, trouble
 			e, err := r.event(v)
 			troubles = append(troubles, r.troubles...)
 			if err != nil {
-				troubles = append(troubles, fmt.Sprintf("“%s” can’t be read: %v", shorten(cmp.Or(v.text("SUMMARY"), v.text("UID"), "an appointment")), err))
+				troubles = append(troubles, fmt.Sprintf("“%s” can’t be read: %v", ical.Shorten(cmp.Or(v.Text("SUMMARY"), v.Text("UID"), "an appointment")), err))
 				continue
 			}
 			events = append(events, e)
@@ -136,7 +136,7 @@ func Parse(data string, c when.Calendar) (method string, events []Event, trouble
 type reader struct {
 	c        when.Calendar
 	own      map[string]zone
-	defs     map[string]*component
+	defs     map[string]*ical.Component
 	method   string
 	unknown  string
 	troubles []string
@@ -144,8 +144,8 @@ type reader struct {
 
 // moment reads a DATE or DATE-TIME with its parameters (RFC 5545, 3.3.4 and
 // 3.3.5).
-func (r *reader) moment(p property) (m when.Moment, wall time.Time, z zone, err error) {
-	value := strings.TrimSpace(p.value)
+func (r *reader) moment(p ical.Property) (m when.Moment, wall time.Time, z zone, err error) {
+	value := strings.TrimSpace(p.Value)
 	if t, err := time.Parse("20060102", value); err == nil {
 		m = when.OnDay(when.Date{Year: t.Year(), Month: t.Month(), Day: t.Day()}, r.c)
 		m.Wall = t.Format("2006-01-02") + "T00:00" // a whole day, from its midnight
@@ -156,10 +156,10 @@ func (r *reader) moment(p property) (m when.Moment, wall time.Time, z zone, err 
 	}
 	t, err := time.Parse(wallForm, value)
 	if err != nil {
-		return m, t, nil, fmt.Errorf("“%s” is not a time", shorten(value))
+		return m, t, nil, fmt.Errorf("“%s” is not a time", ical.Shorten(value))
 	}
 	z = place{r.c.Zone}
-	if name := p.param("TZID"); name != "" {
+	if name := p.Param("TZID"); name != "" {
 		if known := zoneOf(name, r.own); known != nil {
 			z = known
 		} else {
@@ -169,11 +169,11 @@ func (r *reader) moment(p property) (m when.Moment, wall time.Time, z zone, err 
 	return when.Exact(z.instant(t), r.c), t, z, nil
 }
 
-func (r *reader) instants(props []property) (out []int64) {
+func (r *reader) instants(props []ical.Property) (out []int64) {
 	for _, p := range props {
-		for text := range strings.SplitSeq(p.value, ",") {
+		for text := range strings.SplitSeq(p.Value, ",") {
 			text, _, _ = strings.Cut(text, "/") // of a period only its start
-			m, _, _, err := r.moment(property{value: text, params: p.params})
+			m, _, _, err := r.moment(ical.Property{Value: text, Params: p.Params})
 			if err != nil {
 				r.troubles = append(r.troubles, fmt.Sprintf("a date of a series can’t be read: %v", err))
 				continue
@@ -184,35 +184,35 @@ func (r *reader) instants(props []property) (out []int64) {
 	return out
 }
 
-func (r *reader) event(v *component) (Event, error) {
+func (r *reader) event(v *ical.Component) (Event, error) {
 	e := Event{
-		UID: strings.TrimSpace(v.text("UID")), Title: cmp.Or(v.text("SUMMARY"), "Appointment"), Place: v.text("LOCATION"), Notes: v.text("DESCRIPTION"),
-		Cancelled: strings.EqualFold(v.text("STATUS"), "CANCELLED"), Free: strings.EqualFold(v.text("TRANSP"), "TRANSPARENT"), Comment: v.text("COMMENT"),
+		UID: strings.TrimSpace(v.Text("UID")), Title: cmp.Or(v.Text("SUMMARY"), "Appointment"), Place: v.Text("LOCATION"), Notes: v.Text("DESCRIPTION"),
+		Cancelled: strings.EqualFold(v.Text("STATUS"), "CANCELLED"), Free: strings.EqualFold(v.Text("TRANSP"), "TRANSPARENT"), Comment: v.Text("COMMENT"),
 	}
 	if e.UID == "" { // known again by what it says
-		sum := sha256.Sum256([]byte(v.text("DTSTART") + "\n" + v.text("RECURRENCE-ID") + "\n" + v.text("SUMMARY") + "\n" + v.text("ORGANIZER")))
+		sum := sha256.Sum256([]byte(v.Text("DTSTART") + "\n" + v.Text("RECURRENCE-ID") + "\n" + v.Text("SUMMARY") + "\n" + v.Text("ORGANIZER")))
 		e.UID = "no-uid-" + hex.EncodeToString(sum[:8])
 	}
-	e.Sequence, _ = strconv.Atoi(v.text("SEQUENCE"))
-	if p, ok := v.get("RECURRENCE-ID"); ok {
+	e.Sequence, _ = strconv.Atoi(v.Text("SEQUENCE"))
+	if p, ok := v.Get("RECURRENCE-ID"); ok {
 		m, _, _, err := r.moment(p)
 		if err != nil {
 			return e, err
 		}
-		e.Recurrence, e.Following = m.UTC, strings.EqualFold(p.param("RANGE"), "THISANDFUTURE")
+		e.Recurrence, e.Following = m.UTC, strings.EqualFold(p.Param("RANGE"), "THISANDFUTURE")
 	}
-	if p, ok := v.get("ORGANIZER"); ok {
+	if p, ok := v.Get("ORGANIZER"); ok {
 		e.Organizer = address(p)
 	}
-	for _, p := range v.all("ATTENDEE") {
-		a := Attendee{Address: address(p), Reply: replyOf(p.param("PARTSTAT"))}
+	for _, p := range v.All("ATTENDEE") {
+		a := Attendee{Address: address(p), Reply: replyOf(p.Param("PARTSTAT"))}
 		if !strings.Contains(a.Email, "@") {
-			r.troubles = append(r.troubles, fmt.Sprintf("somebody who is invited to “%s” can’t be read: “%s”", shorten(e.Title), shorten(p.value)))
+			r.troubles = append(r.troubles, fmt.Sprintf("somebody who is invited to “%s” can’t be read: “%s”", ical.Shorten(e.Title), ical.Shorten(p.Value)))
 			continue
 		}
 		e.Attendees = append(e.Attendees, a)
 	}
-	start, ok := v.get("DTSTART")
+	start, ok := v.Get("DTSTART")
 	if !ok {
 		if r.method == Cancel || r.method == Answer { // RFC 5546, 3.2.3 and 3.2.5
 			return e, nil
@@ -235,13 +235,13 @@ func (r *reader) event(v *component) (Event, error) {
 }
 
 // series is how an appointment recurs; nil if it does not.
-func (r *reader) series(v *component, start property, m when.Moment, wall time.Time) *Series {
-	s := Series{Wall: wall.Format(wallForm), Days: m.Precision == when.ToDay, Dates: r.instants(v.all("RDATE")), Except: r.instants(v.all("EXDATE"))}
-	for _, p := range v.all("RRULE") {
-		rule := strings.ToUpper(strings.TrimSpace(p.value))
+func (r *reader) series(v *ical.Component, start ical.Property, m when.Moment, wall time.Time) *Series {
+	s := Series{Wall: wall.Format(wallForm), Days: m.Precision == when.ToDay, Dates: r.instants(v.All("RDATE")), Except: r.instants(v.All("EXDATE"))}
+	for _, p := range v.All("RRULE") {
+		rule := strings.ToUpper(strings.TrimSpace(p.Value))
 		plain, _ := withoutUntil(rule)
 		if _, err := floating(plain, wall, 0); err != nil {
-			r.troubles = append(r.troubles, fmt.Sprintf("how “%s” recurs can’t be read: %v", shorten(v.text("SUMMARY")), err))
+			r.troubles = append(r.troubles, fmt.Sprintf("how “%s” recurs can’t be read: %v", ical.Shorten(v.Text("SUMMARY")), err))
 			continue
 		}
 		s.Rules = append(s.Rules, rule)
@@ -249,8 +249,8 @@ func (r *reader) series(v *component, start property, m when.Moment, wall time.T
 	if len(s.Rules)+len(s.Dates) == 0 {
 		return nil
 	}
-	switch name := start.param("TZID"); {
-	case s.Days || strings.HasSuffix(strings.TrimSpace(start.value), "Z"):
+	switch name := start.Param("TZID"); {
+	case s.Days || strings.HasSuffix(strings.TrimSpace(start.Value), "Z"):
 	case name == "" || r.unknown == name:
 		s.Zone = r.c.Zone.String()
 	default:
@@ -262,8 +262,8 @@ func (r *reader) series(v *component, start property, m when.Moment, wall time.T
 	return &s
 }
 
-func (r *reader) end(v *component, start when.Moment, wall time.Time, z zone) (time.Time, error) {
-	if p, ok := v.get("DTEND"); ok {
+func (r *reader) end(v *ical.Component, start when.Moment, wall time.Time, z zone) (time.Time, error) {
+	if p, ok := v.Get("DTEND"); ok {
 		m, _, _, err := r.moment(p)
 		if err != nil {
 			return time.Time{}, err
@@ -280,8 +280,8 @@ func (r *reader) end(v *component, start when.Moment, wall time.Time, z zone) (t
 		}
 		return end, nil
 	}
-	if p, ok := v.get("DURATION"); ok {
-		if d, ok := exchange.Duration(strings.TrimSpace(p.value)); ok && d > 0 {
+	if p, ok := v.Get("DURATION"); ok {
+		if d, ok := ical.Duration(strings.TrimSpace(p.Value)); ok && d > 0 {
 			if d%(24*time.Hour) == 0 { // days are days of the calendar, however long
 				return z.instant(wall.Add(d)), nil
 			}
@@ -302,15 +302,15 @@ func replyOf(partstat string) Reply {
 	return NoReply
 }
 
-func address(p property) letter.Address {
-	email := strings.TrimSpace(p.value)
+func address(p ical.Property) letter.Address {
+	email := strings.TrimSpace(p.Value)
 	if len(email) > 7 && strings.EqualFold(email[:7], "mailto:") {
 		email = email[7:]
 	}
-	if !strings.Contains(email, "@") && strings.Contains(p.param("EMAIL"), "@") { // RFC 7986, 6.2
-		email = p.param("EMAIL")
+	if !strings.Contains(email, "@") && strings.Contains(p.Param("EMAIL"), "@") { // RFC 7986, 6.2
+		email = p.Param("EMAIL")
 	}
-	return letter.Address{Name: p.param("CN"), Email: strings.TrimSpace(email)}
+	return letter.Address{Name: p.Param("CN"), Email: strings.TrimSpace(email)}
 }
 
 // Replied is the event as an answer carries it: with the one attendee who

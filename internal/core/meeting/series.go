@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/ical"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -29,8 +30,8 @@ func (s Series) zone(c when.Calendar) zone {
 		return place{c.Zone}
 	}
 	if s.Definition != "" {
-		top, _ := components(s.Definition)
-		for _, z := range top.named("VTIMEZONE") {
+		top, _ := ical.Read(s.Definition)
+		for _, z := range top.Named("VTIMEZONE") {
 			if d := define(z); d != nil {
 				return d
 			}

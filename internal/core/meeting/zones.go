@@ -9,6 +9,8 @@ import (
 	"time"
 
 	"github.com/teambition/rrule-go"
+
+	"ebbe.example/ebbe/internal/core/ical"
 )
 
 // zone turns a wall-clock time (given as if it were UTC) into an instant.
@@ -101,15 +103,15 @@ func offset(text string) (time.Duration, bool) {
 }
 
 // define reads a VTIMEZONE; nil if it says nothing.
-func define(c *component) zone {
+func define(c *ical.Component) zone {
 	var out defined
-	for _, part := range c.children {
-		if part.name != "STANDARD" && part.name != "DAYLIGHT" {
+	for _, part := range c.Children {
+		if part.Name != "STANDARD" && part.Name != "DAYLIGHT" {
 			continue
 		}
-		from, ok1 := offset(part.text("TZOFFSETFROM"))
-		to, ok2 := offset(part.text("TZOFFSETTO"))
-		start, err := time.Parse(wallForm, strings.TrimSuffix(part.text("DTSTART"), "Z"))
+		from, ok1 := offset(part.Text("TZOFFSETFROM"))
+		to, ok2 := offset(part.Text("TZOFFSETTO"))
+		start, err := time.Parse(wallForm, strings.TrimSuffix(part.Text("DTSTART"), "Z"))
 		if !ok2 || err != nil {
 			continue
 		}
@@ -117,18 +119,18 @@ func define(c *component) zone {
 			from = to
 		}
 		o := observance{start: start, from: from, to: to}
-		for _, r := range part.all("RRULE") {
+		for _, r := range part.All("RRULE") {
 			// Zones are defined from 1601 on; the library reckons no 300 years ahead.
 			begin := start
-			if begin.Year() < 1970 && !strings.Contains(strings.ToUpper(r.value), "COUNT=") {
+			if begin.Year() < 1970 && !strings.Contains(strings.ToUpper(r.Value), "COUNT=") {
 				begin = time.Date(1970, begin.Month(), begin.Day(), begin.Hour(), begin.Minute(), begin.Second(), 0, time.UTC)
 			}
-			if rule, err := floating(r.value, begin, from); err == nil {
+			if rule, err := floating(r.Value, begin, from); err == nil {
 				o.rules = append(o.rules, rule)
 			}
 		}
-		for _, r := range part.all("RDATE") {
-			for text := range strings.SplitSeq(r.value, ",") {
+		for _, r := range part.All("RDATE") {
+			for text := range strings.SplitSeq(r.Value, ",") {
 				if t, err := time.Parse(wallForm, strings.TrimSuffix(strings.TrimSpace(text), "Z")); err == nil {
 					o.dates = append(o.dates, t)
 				}

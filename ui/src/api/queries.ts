@@ -86,6 +86,16 @@ export const useThroughPreview = (entry: ThroughFields | undefined) =>
     retry: false,
   })
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
+export const useRemotes = () =>
+  useQuery({ queryKey: ['accounts', 'remotes'], queryFn: () => take(api.GET('/api/remotes')) })
+/** How far somebody is who has just begun. */
+export const useBeginning = (wanted: boolean) =>
+  useQuery({
+    queryKey: ['overview', 'beginning'],
+    queryFn: () => take(api.GET('/api/beginning')),
+    enabled: wanted,
+    staleTime: 5000,
+  })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => take(api.GET('/api/labels')) })
 export type Layout = 'due' | 'stage' | 'priority' | 'person' | 'project' | 'context' | 'order'
 export interface Arranged {

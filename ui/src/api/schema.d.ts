@@ -39,6 +39,91 @@ export interface paths {
         patch: operations["edit-account"];
         trace?: never;
     };
+    "/api/accounts/{id}/remote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Connect an account with its mail server */
+        put: operations["connect"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}/remote/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Part an account from its mail server */
+        post: operations["disconnect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}/remote/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at a mail server at once */
+        post: operations["look-now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}/remote/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave a mail server alone, or go on */
+        post: operations["pause-remote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}/remote/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try to reach the mail servers of an account */
+        post: operations["try-servers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ahead": {
         parameters: {
             query?: never;
@@ -135,6 +220,23 @@ export interface paths {
         };
         /** Everything, as a zip */
         get: operations["archive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beginning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far somebody is who has just begun */
+        get: operations["beginning"];
         put?: never;
         post?: never;
         delete?: never;
@@ -341,6 +443,24 @@ export interface paths {
         put?: never;
         /** Send a letter in */
         post: operations["demo-letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/demo/phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What another program shows of the private account */
+        get: operations["demo-phone"];
+        put?: never;
+        /** Do something with a letter in that program */
+        post: operations["demo-on-phone"];
         delete?: never;
         options?: never;
         head?: never;
@@ -982,6 +1102,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/made-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a small made-up world in */
+        post: operations["look-around"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/made-up/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Throw the made-up world away */
+        post: operations["throw-away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marks": {
         parameters: {
             query?: never;
@@ -1254,6 +1408,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/remotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The mail servers of the accounts */
+        get: operations["remotes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/replies": {
         parameters: {
             query?: never;
@@ -1316,6 +1487,23 @@ export interface paths {
         get: operations["sent"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/servers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Find the mail servers for an address */
+        post: operations["find-servers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1870,6 +2058,22 @@ export interface components {
              */
             spot: number;
         };
+        Beginning: {
+            /** @description An account is connected with its mail server */
+            connected: boolean;
+            /** @description Something was decided */
+            decided: boolean;
+            letters: boolean;
+            /** @description The small made-up world is here */
+            madeUp: boolean;
+            /** @description A plan of delivery is in force */
+            planned: boolean;
+            /**
+             * Format: int64
+             * @description How many are in the inbox
+             */
+            undecided: number;
+        };
         Board: {
             /**
              * Format: int64
@@ -1976,6 +2180,21 @@ export interface components {
         };
         CommandBody: {
             command: string;
+        };
+        ConnectRequest: {
+            command: string;
+            incoming: components["schemas"]["Server"];
+            login: string;
+            outgoing: components["schemas"]["Server"];
+            /** @description Left out for the one that is kept */
+            password?: string;
+        };
+        ConnectionBody: {
+            incoming: components["schemas"]["Server"];
+            login: string;
+            outgoing: components["schemas"]["Server"];
+            /** @description Left out for the one that is kept */
+            password?: string;
         };
         Conversation: {
             accounts: number[];
@@ -2174,6 +2393,14 @@ export interface components {
         "Demo-letterRequest": {
             /** @enum {string} */
             kind: "ask" | "bill" | "newsletter" | "invitation" | "failure" | "answer";
+        };
+        "Demo-on-phoneRequest": {
+            /** @enum {string} */
+            act: "move" | "star" | "unstar" | "read";
+            folder: string;
+            to?: string;
+            /** Format: int32 */
+            uid: number;
         };
         DraftView: {
             /** Format: int64 */
@@ -2406,10 +2633,14 @@ export interface components {
             value?: unknown;
         };
         ExamplePlan: {
+            /** @description Enough has come for it to be more than a guess */
+            fitted: boolean;
             name: string;
             plan: components["schemas"]["Plan"];
             replay: components["schemas"]["ReplayView"];
             text: string;
+            /** @description The rounds of a working day, in words */
+            times: string;
             why: string;
         };
         Exception: {
@@ -2445,6 +2676,9 @@ export interface components {
             stage?: number[];
             status?: string[];
             text?: string;
+        };
+        "Find-serversRequest": {
+            address: string;
         };
         FitMove: {
             /** Format: int64 */
@@ -3136,10 +3370,23 @@ export interface components {
             /** @description When it was made */
             words: string;
         };
+        "Pause-remoteRequest": {
+            command: string;
+            paused: boolean;
+        };
         PersonView: {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        PhoneLetter: {
+            folder: string;
+            from: string;
+            read: boolean;
+            star: boolean;
+            subject: string;
+            /** Format: int32 */
+            uid: number;
         };
         PhraseView: {
             /** @description The days to come, with what stands on them */
@@ -3350,6 +3597,32 @@ export interface components {
             state: "set" | "rang" | "seen";
             words: string;
         };
+        RemoteView: {
+            /** Format: int64 */
+            account: number;
+            /**
+             * Format: int64
+             * @description Letters of it that are here
+             */
+            here: number;
+            incoming: components["schemas"]["Server"];
+            login: string;
+            outgoing: components["schemas"]["Server"];
+            paused: boolean;
+            refused: string[];
+            /**
+             * Format: date-time
+             * @description When both sides last agreed
+             */
+            syncedAt?: string;
+            /**
+             * Format: int64
+             * @description Letters that it has
+             */
+            there: number;
+            /** @description Why it can’t be used just now */
+            trouble?: string;
+        };
         RenameRequest: {
             command: string;
             /** @enum {string} */
@@ -3552,6 +3825,22 @@ export interface components {
             /** Format: int64 */
             outgoing: number;
             title: string;
+        };
+        Server: {
+            host: string;
+            /** Format: int64 */
+            port: number;
+            /**
+             * @description plain only for servers on this machine
+             * @enum {string}
+             */
+            security: "tls" | "starttls" | "plain";
+        };
+        Servers: {
+            foreign?: string;
+            found: boolean;
+            incoming: components["schemas"]["Server"];
+            outgoing: components["schemas"]["Server"];
         };
         SessionView: {
             demo: boolean;
@@ -3823,6 +4112,18 @@ export interface components {
             value: string;
             words: string;
         };
+        Tried: {
+            incoming: components["schemas"]["TriedServer"];
+            outgoing: components["schemas"]["TriedServer"];
+        };
+        TriedServer: {
+            /** Format: int64 */
+            folders?: number;
+            ok: boolean;
+            reason?: string;
+            /** @enum {string} */
+            step?: "name" | "port" | "tls" | "password" | "folder";
+        };
         Trouble: {
             /**
              * Format: int64
@@ -4016,6 +4317,182 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    connect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    disconnect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "look-now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["None"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "pause-remote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pause-remoteRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "try-servers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectionBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
                 };
             };
             /** @description Error */
@@ -4283,6 +4760,36 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    beginning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beginning"];
                 };
             };
             /** @description Error */
@@ -4685,6 +5192,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "demo-phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhoneLetter"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "demo-on-phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Demo-on-phoneRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["None"];
                 };
             };
             /** @description Error */
@@ -6150,6 +6721,74 @@ export interface operations {
             };
         };
     };
+    "look-around": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "throw-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     mark: {
         parameters: {
             query?: never;
@@ -6688,6 +7327,36 @@ export interface operations {
             };
         };
     };
+    remotes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemoteView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     replies: {
         parameters: {
             query?: never;
@@ -6804,6 +7473,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RowPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "find-servers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Find-serversRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Servers"];
                 };
             };
             /** @description Error */

@@ -15,6 +15,7 @@ const whole: readonly Reading[] = ['ahead', 'waiting', 'follow-ups']
 /** Gathers what is to be read again, so that a hundred changes at once are one. */
 function gathering(longest: (beside: boolean) => number) {
   const waiting = new Set<Reading>()
+  const after: ((since: number) => void)[] = []
   let timer: ReturnType<typeof setTimeout> | undefined
   let since = 0
   let firm = false // somebody waits to see it
@@ -22,8 +23,9 @@ function gathering(longest: (beside: boolean) => number) {
     const beside = !document.hasFocus()
     return Math.min(beside ? pauseBeside : pause, Math.max(0, since + longest(beside) - Date.now()))
   }
-  return (names: Reading[], calmly: boolean) => {
+  return (names: Reading[], calmly: boolean, then?: (since: number) => void) => {
     if (names.length === 0) return
+    if (then) after.push(then)
     if (waiting.size === 0) {
       since = Date.now()
       firm = false
@@ -36,7 +38,9 @@ function gathering(longest: (beside: boolean) => number) {
       () => {
         const now = [...waiting]
         waiting.clear()
-        for (const n of now) void client.invalidateQueries({ queryKey: [n] })
+        const read = now.map((n) => client.invalidateQueries({ queryKey: [n] }))
+        const [acts, began] = [after.splice(0), Date.now()]
+        if (acts.length > 0) void Promise.all(read).then(() => acts.forEach((act) => act(began)))
       },
       calmly ? calm() : soon,
     )
@@ -55,6 +59,12 @@ export function refresh(names: Reading[], calmly = false) {
     names.filter((n) => whole.includes(n)),
     calmly,
   )
+}
+
+/** Reads lists that are read whole again at the pause, and then does what would have kept
+ * who decides in them; it is told since when what was read is right by itself. */
+export function atThePause(names: Reading[], then: (since: number) => void) {
+  refreshesWhole(names, true, then)
 }
 
 /** Reads again what a command has made stale, as its answer says, but for what the

@@ -5,6 +5,10 @@ import { toast } from '../state/toast'
 import { api, errorText, take, type Overview } from '../api/client'
 import { longDay, clock } from '../state/time'
 import { failed } from '../state/failed'
+import { part } from '../kit/part'
+
+/** The phone is fetched when it is wanted: outside the demo nobody does. */
+const Phone = part(() => import('./Phone').then((m) => m.Phone))
 
 const letters = [
   ['ask', 'that asks something'],
@@ -19,6 +23,7 @@ const letters = [
  * does not exist. */
 export function DemoBar({ overview }: { overview: Overview | undefined }) {
   const [busy, setBusy] = useState(false)
+  const [phone, setPhone] = useState(false)
   const attempt = async (call: () => Promise<unknown>) => {
     setBusy(true)
     try {
@@ -79,6 +84,10 @@ export function DemoBar({ overview }: { overview: Overview | undefined }) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
+      <button className={button} aria-pressed={phone} onClick={() => setPhone(!phone)}>
+        The phone
+      </button>
+      {phone && <Phone onClose={() => setPhone(false)} />}
     </aside>
   )
 }

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { Dialog } from '../kit/Dialog'
+import { beginning } from '../state/beginning'
 import { actions, changedKeys, keyName, singleKeys, useKeyOf, type Action } from '../state/keys'
 
 /** All keys; each can be changed, and single keys can be turned off. */
@@ -19,6 +20,15 @@ export function KeysDialog({ onClose }: { onClose: () => void }) {
         />
         Single keys work (arrows, Ctrl Z and the keys in dialogs always do)
       </label>
+      <button
+        className="btn mb-3"
+        onClick={() => {
+          beginning.set('wanted')
+          onClose()
+        }}
+      >
+        Show the first minutes again, in the inbox
+      </button>
       <div className="columns-1 gap-8 sm:columns-2">
         {groups.map((g) => (
           <section key={g} className="mb-4 break-inside-avoid">

@@ -98,7 +98,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       help: () => setAsking('keys'),
       ...Object.fromEntries(goings.map(([action, name]) => [action, () => void go({ to: `/${name}` })])),
     },
-    true,
+    'beneath',
   )
   // Files dropped anywhere are letters to be imported; where they go is asked.
   const drop = (e: DragEvent) => {

@@ -1,14 +1,14 @@
 import { toast } from './toast'
 import { api, errorText, newId, take, Trouble, Unreachable, type Reading } from '../api/client'
 import { client } from '../api/queries'
-import { makeStale, refresh } from '../api/stale'
+import { atThePause, makeStale, refresh } from '../api/stale'
 import { again, type Again } from './again'
 import { isOnline, setOnline } from './online'
 import { afterPaint } from './paint'
 import { mine as minePerPerson } from './mine'
 import { watched } from './store'
 import type { Target } from './listing'
-import { hide, show, takeOut, type RowKey } from './hiding'
+import { hide, show, takeOut, wholeListsOf, type RowKey } from './hiding'
 import { operations, type Body, type Command } from './operations'
 import { follow, seen } from './versions'
 import { failed } from './failed'
@@ -157,17 +157,26 @@ function refused({ id, command }: Queued, e: unknown) {
 function settled({ id, command: c }: Queued, outcome: Outcome, stale: string | null) {
   const back = new Set<RowKey>(outcome.new ?? [])
   const gone = new Set((c.hides ?? []).filter((one) => !back.has(one)))
-  if (c.hides && back.size === 0) {
+  const whole = wholeListsOf(gone)
+  if (whole.length > 0) {
+    // Ten thousand rows are gone through once, when nobody decides any more and they
+    // have been read again; until then these are hidden.
+    atThePause(whole, (since) => {
+      refresh(takeOut(gone, since), true)
+      show(id)
+    })
+    makeStale(stale, whole, true)
+  } else if (c.hides && back.size === 0) {
     const again = takeOut(gone)
     // Letters have left the list in sight already; others are read again when they
     // are next looked at.
-    const up: Reading[] = again.includes('list') || [...gone].some((key) => typeof key !== 'number') ? [] : ['list']
+    const up: Reading[] = again.includes('list') ? [] : ['list']
     for (const name of up) void client.invalidateQueries({ queryKey: [name], refetchType: 'none' })
     makeStale(stale, up, true)
     refresh(again, true)
   } else makeStale(stale)
   follow(outcome.now ?? [], 'on' in c.body ? (c.body.on as Target[]) : [])
-  show(id)
+  if (whole.length === 0) show(id)
   for (const text of outcome.left ?? []) toast(text)
   if (back.size > 0) toast('A newer letter has come since. It is back in the inbox.')
 }

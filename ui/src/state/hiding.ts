@@ -20,6 +20,31 @@ export function show(command: string) {
   hidden.set((was) => new Map([...was].filter(([, by]) => by !== command)))
 }
 
+/** Hidden rows as numbers by their kind: looked for in ten thousand rows, those are
+ * quicker than keys made of each. */
+function byKind(keys: { keys: () => Iterable<RowKey> }): ReadonlyMap<string, ReadonlySet<number>> {
+  const out = new Map<string, Set<number>>()
+  for (const key of keys.keys()) {
+    if (typeof key === 'number') continue
+    const [kind = '', id] = key.split(':')
+    out.set(kind, (out.get(kind) ?? new Set()).add(Number(id)))
+  }
+  return out
+}
+
+/** Rows but for those that are hidden; the same ones where none of them is. They are of
+ * one kind, or each says its own. */
+export function withoutHidden<T extends { id: number; kind?: string }>(
+  rows: T[],
+  hidden: { keys: () => Iterable<RowKey> },
+  kind = '',
+): T[] {
+  const gone = byKind(hidden)
+  if (gone.size === 0) return rows
+  const left = rows.filter((r) => !gone.get(r.kind ?? kind)?.has(r.id))
+  return left.length === rows.length ? rows : left
+}
+
 type Gone = ReadonlySet<RowKey>
 
 /** Where rows stand in what was read of the server, and how they are taken out there. */
@@ -39,7 +64,7 @@ const lists: {
   {
     key: ['waiting'],
     holds: (key) => String(key).startsWith('waiting:'),
-    without: (data: Waiting[], gone) => data.filter((w) => !gone.has(`waiting:${w.id}`)),
+    without: (data: Waiting[], gone) => withoutHidden(data, gone, 'waiting'),
   },
   {
     key: ['follow-ups', 'board'],
@@ -49,32 +74,45 @@ const lists: {
   {
     key: ['ahead'],
     holds: (key) => typeof key === 'string',
-    without: (data: Ahead, gone) =>
-      'entries' in data ? { ...data, entries: data.entries.filter((e) => !gone.has(`${e.kind}:${e.id}`)) } : data,
+    without: (data: Ahead, gone) => {
+      const entries = withoutHidden(data.entries, gone)
+      return entries === data.entries ? data : { ...data, entries }
+    },
   },
 ]
 
 /** A board without some of its cards. */
-export function boardWithout(board: Board, gone: { has: (key: RowKey) => boolean }): Board {
-  const left = board.lanes.map((l) => ({ ...l, ids: l.ids.filter((id) => !gone.has(`follow-up:${id}`)) }))
+export function boardWithout(board: Board, gone: { keys: () => Iterable<RowKey> }): Board {
+  const numbers = byKind(gone).get('follow-up')
+  if (!numbers) return board
+  const left = board.lanes.map((l) => ({ ...l, ids: l.ids.filter((id) => !numbers.has(id)) }))
   const count = (all: Board['lanes']) => all.reduce((n, l) => n + l.ids.length, 0)
-  return { ...board, lanes: left, total: board.total - (count(board.lanes) - count(left)) }
+  const went = count(board.lanes) - count(left)
+  return went === 0 ? board : { ...board, lanes: left, total: board.total - went }
 }
 
-/** Takes rows that have gone for good out of all lists that were read. What is being
- * read at this moment may still have them: it is given up, and gives the lists that
- * are to be read again. */
-export function takeOut(gone: Gone): Reading[] {
+/** The lists that are read whole and hold some of the rows. */
+export const wholeListsOf = (gone: Gone): Reading[] =>
+  lists.flatMap(({ key, holds }) => (key[0] !== 'list' && [...gone].some(holds) ? [key[0]] : []))
+
+/** Takes rows that have gone for good out of all lists that were read, but for what was
+ * read since then. What is being read at this moment may still have them: it is given
+ * up, and gives the lists that are to be read again. */
+export function takeOut(gone: Gone, since = Infinity): Reading[] {
   const again = new Set<Reading>()
   for (const { key, holds, without } of lists) {
     if (![...gone].some(holds)) continue
     for (const query of client.getQueryCache().findAll({ queryKey: key })) {
-      if (query.state.fetchStatus === 'fetching') {
+      const { data, dataUpdatedAt, fetchStatus, isInvalidated } = query.state
+      if (dataUpdatedAt >= since) continue
+      if (fetchStatus === 'fetching') {
         void client.cancelQueries({ queryKey: query.queryKey, exact: true }, { silent: true })
         again.add(key[0])
       }
+      if (data === undefined) continue
+      client.setQueryData(query.queryKey, without(data as never, gone))
+      if (isInvalidated) query.invalidate() // it is right but for these
     }
-    client.setQueriesData({ queryKey: key }, (data) => (data === undefined ? data : without(data as never, gone)))
   }
   return [...again]
 }

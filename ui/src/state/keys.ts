@@ -70,7 +70,8 @@ export const keyName = (key: string) =>
 type Handler = (e: KeyboardEvent) => void
 export type Handlers = Partial<Record<Action, Handler>>
 
-const layers: { current: Handlers }[] = []
+type Layer = { current: Handlers; over: boolean }
+const layers: Layer[] = []
 let prefix = ''
 let prefixTimer: ReturnType<typeof setTimeout> | undefined
 
@@ -116,26 +117,24 @@ export function handleKey(e: KeyboardEvent) {
 }
 
 function run(a: Action, e: KeyboardEvent) {
-  for (let i = layers.length - 1; i >= 0; i--) {
-    const fn = layers[i]?.current[a]
-    if (fn) {
-      e.preventDefault()
-      fn(e)
-      return
-    }
-  }
+  const newest = layers.toReversed()
+  const fn = [...newest.filter((l) => l.over), ...newest.filter((l) => !l.over)].find((l) => l.current[a])?.current[a]
+  if (!fn) return
+  e.preventDefault()
+  fn(e)
 }
 
 /** Lets actions be pressed while the component is shown; the newest wins, but
- * what lies beneath the views comes last. */
-export function useKeys(handlers: Handlers, beneath = false) {
-  const latest = useRef(handlers)
+ * what lies beneath the views comes last, and what lies over a list in its stead first. */
+export function useKeys(handlers: Handlers, lies: 'among' | 'beneath' | 'over' = 'among') {
+  const latest = useRef<Layer>({ current: handlers, over: lies === 'over' })
   useEffect(() => {
-    latest.current = handlers
+    latest.current.current = handlers
   })
   useEffect(() => {
-    if (beneath) layers.unshift(latest)
-    else layers.push(latest)
-    return () => void layers.splice(layers.indexOf(latest), 1)
-  }, [beneath])
+    const layer = latest.current
+    if (lies === 'beneath') layers.unshift(layer)
+    else layers.push(layer)
+    return () => void layers.splice(layers.indexOf(layer), 1)
+  }, [lies])
 }

@@ -23,6 +23,9 @@ interface Before<T> {
 /** A row that has left gives its place to the one that followed it, else to the one
  * before it. */
 function follower<T, K>(rows: T[], keyOf: (row: T) => K, before: Before<T>): number {
+  // Mostly a single one has left: then there is nothing to look for.
+  const [here, after] = [rows[before.index], before.rows[before.index + 1]]
+  if (here !== undefined && after !== undefined && keyOf(here) === keyOf(after)) return before.index
   const places = new Map(rows.map((r, i) => [keyOf(r), i]))
   const there = (r: T) => places.has(keyOf(r))
   const next = before.rows.slice(before.index).find(there) ?? before.rows.slice(0, before.index).findLast(there)

@@ -1,4 +1,5 @@
 import { ArrowDown, ArrowUp } from 'lucide-react'
+import { useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 import { toast } from '../state/toast'
 import type { Account } from '../api/client'
@@ -6,11 +7,13 @@ import { useAccounts } from '../api/queries'
 import { AccountMark, colourNames, accountColours, accountShapes } from '../kit/Marks'
 import { carryOut, told, undo, type AccountFields } from '../state/commands'
 import { useKeys } from '../state/keys'
+import { Connection } from './Connection'
 
 /** The person's addresses: how each signs, and by what it is told apart. */
 export function AccountsView() {
   const { data = [], isPending } = useAccounts()
   const [adding, setAdding] = useState(false)
+  const { connect } = useSearch({ strict: false }) as { connect?: boolean }
   useKeys({ undo: () => void undo() })
   return (
     <main className="mx-auto min-h-0 w-full max-w-3xl flex-1 overflow-y-auto px-4 pb-6" aria-label="Accounts">
@@ -25,7 +28,7 @@ export function AccountsView() {
       {isPending && <div aria-busy className="h-40 animate-pulse rounded-[14px] bg-shore-2" />}
       {adding && <Add onDone={() => setAdding(false)} />}
       {data.map((a, i) => (
-        <Fields key={a.id} account={a} index={i} count={data.length} />
+        <Fields key={a.id} account={a} index={i} count={data.length} connect={i === 0 && connect === true} />
       ))}
     </main>
   )
@@ -65,7 +68,8 @@ function Add({ onDone }: { onDone: () => void }) {
   )
 }
 
-function Fields({ account, index, count }: { account: Account; index: number; count: number }) {
+function Fields(props: { account: Account; index: number; count: number; connect: boolean }) {
+  const { account, index, count } = props
   const change = (body: AccountFields) => carryOut({ path: 'edit-account', id: account.id, body })
   const keep = (field: 'name' | 'label' | 'signature') => (text: string) => {
     if (text.trimEnd() !== account[field]) void change({ [field]: text })
@@ -128,6 +132,7 @@ function Fields({ account, index, count }: { account: Account; index: number; co
           )}
         </div>
       </div>
+      <Connection account={account} open={props.connect} />
     </section>
   )
 }

@@ -19,7 +19,7 @@ import { Beside } from '../letters/Beside'
 import { Rows, useRows } from '../kit/Rows'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
-import { useHidden } from '../state/hiding'
+import { useHidden, withoutHidden } from '../state/hiding'
 import { focusOn } from '../state/focus'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { CouldNotRead } from '../kit/CouldNotRead'
@@ -46,7 +46,7 @@ export function AheadView() {
   const [hovered, setHovered] = useState<string>()
   const scroller = useRef<HTMLDivElement>(null)
   const hidden = useHidden()
-  const entries = useMemo(() => (data?.entries ?? []).filter((e) => !hidden.has(keyOfEntry(e))), [data, hidden])
+  const entries = useMemo(() => withoutHidden(data?.entries ?? [], hidden), [data, hidden])
   const items = useMemo<Item[]>(() => {
     const out: Item[] = []
     let last: Extract<Item, { head: AheadGroup }> | undefined

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { CatchUp } from '../api/client'
 import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
 import { onlyAccount } from '../state/narrowed'
+import { beginning } from '../state/beginning'
 import { kept } from '../state/store'
 import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
@@ -13,6 +14,9 @@ import { MailView } from './MailView'
 const oldestFirst = kept('oldest-first', false)
 /** The catch-up that was looked at, by when it began. */
 const caughtUp = kept('caught-up', '')
+/** Fetched only for who has just begun, or wants to see it again. */
+const FirstMinutes = part(() => import('./Beginning').then((m) => m.FirstMinutes))
+const FirstWays = part(() => import('./Beginning').then((m) => m.FirstWays))
 const CatchUpDialog = part(() => import('../letters/CatchUpDialog').then((m) => m.CatchUpDialog))
 
 /** Opens by itself after a long time away, or when much has come at once. */
@@ -38,6 +42,7 @@ function CatchingUp() {
 export function InboxView() {
   const oldest = oldestFirst.use()
   const only = onlyAccount.use()
+  const first = beginning.use()
   const { data: overview } = useOverview()
   const { data: accounts = [] } = useAccounts()
   return (
@@ -47,38 +52,49 @@ export function InboxView() {
         key={only}
         list={{ name: 'inbox', oldest, account: only || undefined }}
         staff
-        empty={only ? <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p> : <Zero />}
+        empty={
+          only ? (
+            <p className="p-6 text-ink-2">Nothing in the inbox of this account.</p>
+          ) : (
+            <FirstWays otherwise={<Zero />} />
+          )
+        }
         head={(listing) => (
-          // Where bars are low, the answers to invitations stand in the same line.
-          <div className="shrink-0 low:flex low:items-center low:gap-2 low:px-1 low:pb-0.5">
-            <div className="flex h-12 items-center gap-2 px-2 low:h-7 low:min-w-0 low:flex-1 low:px-0">
-              <h1 className="text-[15px] font-semibold max-md:sr-only">Inbox</h1>
-              <span className="chip shrink-0 max-md:hidden">{listing.rows.filter((r) => r.unread).length} unread</span>
-              <span className="flex-1 max-md:hidden" />
-              {accounts.length > 1 && (
-                <Choice
-                  label="Account"
-                  className="btn btn-small min-w-0 btn-tight text-[13px] !font-normal"
-                  value={String(only)}
-                  options={[['0', 'All accounts'], ...accounts.map((a) => [String(a.id), a.label] as const)]}
-                  onChange={(v) => onlyAccount.set(Number(v))}
-                />
-              )}
-              <button
-                className="btn btn-small shrink-0 btn-tight text-[13px] whitespace-nowrap"
-                onClick={() => oldestFirst.set(!oldest)}
-                title="Change the order"
-              >
-                <span>
-                  {oldest ? 'Oldest' : 'Newest'} <span className="max-md:sr-only">first</span>
+          <>
+            {/* Where bars are low, the answers to invitations stand in the same line. */}
+            <div className="shrink-0 low:flex low:items-center low:gap-2 low:px-1 low:pb-0.5">
+              <div className="flex h-12 items-center gap-2 px-2 low:h-7 low:min-w-0 low:flex-1 low:px-0">
+                <h1 className="text-[15px] font-semibold max-md:sr-only">Inbox</h1>
+                <span className="chip shrink-0 max-md:hidden">
+                  {listing.rows.filter((r) => r.unread).length} unread
                 </span>
-              </button>
-              {overview && overview.held > 0 && (
-                <span className="chip shrink-0 !bg-lamp-2 !text-lamp low:hidden">{overview.held} held</span>
-              )}
+                <span className="flex-1 max-md:hidden" />
+                {accounts.length > 1 && (
+                  <Choice
+                    label="Account"
+                    className="btn btn-small min-w-0 btn-tight text-[13px] !font-normal"
+                    value={String(only)}
+                    options={[['0', 'All accounts'], ...accounts.map((a) => [String(a.id), a.label] as const)]}
+                    onChange={(v) => onlyAccount.set(Number(v))}
+                  />
+                )}
+                <button
+                  className="btn btn-small shrink-0 btn-tight text-[13px] whitespace-nowrap"
+                  onClick={() => oldestFirst.set(!oldest)}
+                  title="Change the order"
+                >
+                  <span>
+                    {oldest ? 'Oldest' : 'Newest'} <span className="max-md:sr-only">first</span>
+                  </span>
+                </button>
+                {overview && overview.held > 0 && (
+                  <span className="chip shrink-0 !bg-lamp-2 !text-lamp low:hidden">{overview.held} held</span>
+                )}
+              </div>
+              <Replies listing={listing} />
             </div>
-            <Replies listing={listing} />
-          </div>
+            {first !== 'away' && <FirstMinutes />}
+          </>
         )}
       />
     </>

@@ -12,7 +12,13 @@ import { clock, stamp } from '../state/time'
 import { resume } from '../state/writing'
 import { CouldNotRead } from '../kit/CouldNotRead'
 
-const actors: Record<string, string> = { person: 'you', clock: 'the clock', import: 'an import', post: 'the post' }
+const actors: Record<string, string> = {
+  person: 'you',
+  clock: 'the clock',
+  import: 'an import',
+  post: 'the post',
+  elsewhere: 'elsewhere',
+}
 
 /** Every change since the first day, by whom, with undo. */
 export function JournalView() {

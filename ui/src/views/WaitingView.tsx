@@ -6,7 +6,7 @@ import { LaterDialog } from '../letters/LaterDialog'
 import { Beside } from '../letters/Beside'
 import { startNudge } from '../state/answering'
 import { carryOut, told, undo } from '../state/commands'
-import { useHidden } from '../state/hiding'
+import { useHidden, withoutHidden } from '../state/hiding'
 import { focusOn } from '../state/focus'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { kept } from '../state/store'
@@ -32,14 +32,7 @@ export function WaitingView() {
   const go = useNavigate()
   const [moving, setMoving] = useState<Waiting>()
   const hidden = useHidden()
-  const groups = useMemo(
-    () =>
-      grouped(
-        (data ?? []).filter((w) => !hidden.has(`waiting:${w.id}`)),
-        by,
-      ),
-    [data, hidden, by],
-  )
+  const groups = useMemo(() => grouped(withoutHidden(data ?? [], hidden, 'waiting'), by), [data, hidden, by])
   const rows = useMemo(() => groups.flatMap((g) => g.list), [groups])
   const items = useMemo(
     () => groups.flatMap((g) => [...(g.head ? [{ head: g }] : []), ...g.list.map((w) => ({ w }))]),

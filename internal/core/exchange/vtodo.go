@@ -2,7 +2,6 @@ package exchange
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -11,6 +10,7 @@ import (
 	ics "github.com/arran4/golang-ical"
 
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/ical"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -48,8 +48,6 @@ func priorityOf(n int) followup.Priority {
 
 var statuses = map[followup.Status]string{followup.Open: "NEEDS-ACTION", followup.Under: "IN-PROCESS", followup.Waiting: "NEEDS-ACTION", followup.Done: "COMPLETED", followup.Dropped: "CANCELLED"}
 
-const stampLayout = "20060102T150405Z"
-
 func writeICal(tasks []Task, c when.Calendar, now time.Time) string {
 	cal := ics.NewCalendar()
 	cal.SetProductId("-//Ebbe//Follow-ups//EN")
@@ -73,7 +71,7 @@ func writeICal(tasks []Task, c when.Calendar, now time.Time) string {
 			}
 		}
 	}
-	return cal.Serialize()
+	return cal.Serialize(ics.WithNewLineWindows)
 }
 
 func (t Task) into(todo *ics.VTodo, c when.Calendar, now time.Time) {
@@ -91,7 +89,7 @@ func (t Task) into(todo *ics.VTodo, c when.Calendar, now time.Time) {
 		todo.SetCreatedTime(t.MadeAt)
 	}
 	if !t.DoneAt.IsZero() && t.Status == followup.Done {
-		todo.SetProperty(ics.ComponentPropertyCompleted, t.DoneAt.UTC().Format(stampLayout))
+		todo.SetProperty(ics.ComponentPropertyCompleted, t.DoneAt.UTC().Format(ical.Stamp))
 	}
 	setMoment(todo, ics.ComponentPropertyDtStart, t.Start, c)
 	setMoment(todo, ics.ComponentPropertyDue, t.Due, c)
@@ -148,7 +146,7 @@ func (t Task) alarm(todo *ics.VTodo, r followup.Reminding, c when.Calendar) {
 		return
 	}
 	if m := followup.RemindAt(r, t.Start, t.Due, c); m.Precision != when.Open {
-		a.SetProperty(ics.ComponentPropertyTrigger, m.UTC.UTC().Format(stampLayout), &ics.KeyValues{Key: "VALUE", Value: []string{"DATE-TIME"}})
+		a.SetProperty(ics.ComponentPropertyTrigger, m.UTC.UTC().Format(ical.Stamp), &ics.KeyValues{Key: "VALUE", Value: []string{"DATE-TIME"}})
 		return
 	}
 	a.SetProperty(ics.ComponentPropertyTrigger, "PT0M")
@@ -168,7 +166,7 @@ func setMoment(todo *ics.VTodo, p ics.ComponentProperty, m *when.Moment, c when.
 			todo.AddProperty(xPart, clock.String(), &ics.KeyValues{Key: "X-OF", Value: []string{string(p)}})
 		}
 	case m.Zone != when.Mine || c.Zone == time.UTC:
-		todo.SetProperty(p, m.UTC.UTC().Format(stampLayout))
+		todo.SetProperty(p, m.UTC.UTC().Format(ical.Stamp))
 	default:
 		todo.SetProperty(p, local.Format("20060102T150405"), &ics.KeyValues{Key: "TZID", Value: []string{c.Zone.String()}})
 	}
@@ -178,107 +176,102 @@ func setMoment(todo *ics.VTodo, p ics.ComponentProperty, m *when.Moment, c when.
 const maxTasks = 50_000
 
 func readICal(data string, c when.Calendar, now time.Time) (tasks []Task, troubles []Trouble) {
-	cal, err := ics.ParseCalendar(strings.NewReader(data))
-	if err != nil {
-		return nil, []Trouble{{What: "the calendar can't be read: " + err.Error()}}
+	top, lines := ical.Read(data)
+	for _, what := range lines {
+		troubles = append(troubles, Trouble{What: what})
+	}
+	calendars := top.Named("VCALENDAR")
+	if len(calendars) == 0 {
+		return nil, append(troubles, Trouble{What: "the calendar can't be read: it holds none"})
 	}
 	at := map[string]int{}
-	var checks []*ics.VTodo
-	for _, todo := range cal.Todos() {
+	var checks []*ical.Component
+	for _, todo := range todosOf(calendars) {
 		if len(tasks) >= maxTasks {
 			troubles = append(troubles, Trouble{What: fmt.Sprintf("more than %d tasks; the rest is left out", maxTasks)})
 			break
 		}
-		if todo.GetProperty(xCheck) != nil {
+		if _, ok := todo.Get(string(xCheck)); ok {
 			checks = append(checks, todo)
 			continue
 		}
 		t, err := readTodo(todo, c, now)
 		if err != nil {
-			troubles = append(troubles, Trouble{Text: value(todo, ics.ComponentPropertySummary), What: err.Error()})
+			troubles = append(troubles, Trouble{Text: todo.Text("SUMMARY"), What: err.Error()})
 			continue
 		}
 		at[t.UID] = len(tasks)
 		tasks = append(tasks, t)
 	}
-	slices.SortStableFunc(checks, func(a, b *ics.VTodo) int { return order(a) - order(b) })
+	slices.SortStableFunc(checks, func(a, b *ical.Component) int { return order(a) - order(b) })
 	for _, check := range checks {
-		if i, ok := at[value(check, ics.ComponentPropertyRelatedTo)]; ok {
-			tasks[i].Checklist = append(tasks[i].Checklist, followup.Item{Text: value(check, ics.ComponentPropertySummary), Done: value(check, ics.ComponentPropertyStatus) == "COMPLETED"})
+		if i, ok := at[check.Text("RELATED-TO")]; ok {
+			tasks[i].Checklist = append(tasks[i].Checklist, followup.Item{Text: check.Text("SUMMARY"), Done: strings.EqualFold(check.Text("STATUS"), "COMPLETED")})
 		}
 	}
 	return tasks, troubles
 }
 
-func order(todo *ics.VTodo) int {
-	n, _ := strconv.Atoi(value(todo, xCheck))
+func todosOf(calendars []*ical.Component) (out []*ical.Component) {
+	for _, cal := range calendars {
+		out = append(out, cal.Named("VTODO")...)
+	}
+	return out
+}
+
+func order(todo *ical.Component) int {
+	n, _ := strconv.Atoi(todo.Text(string(xCheck)))
 	return n
 }
 
-func value(todo *ics.VTodo, p ics.ComponentProperty) string {
-	if v := todo.GetProperty(p); v != nil {
-		return v.Value
-	}
-	return ""
-}
-
-func readTodo(todo *ics.VTodo, c when.Calendar, now time.Time) (Task, error) {
+func readTodo(todo *ical.Component, c when.Calendar, now time.Time) (Task, error) {
+	own := func(p ics.ComponentProperty) string { return todo.Text(string(p)) }
 	t := Task{
-		UID: todo.Id(), Title: strings.TrimSpace(value(todo, ics.ComponentPropertySummary)), Notes: value(todo, ics.ComponentPropertyDescription),
-		Project: value(todo, xProject), Context: value(todo, xContext), Stage: value(todo, xStage), Assignee: value(todo, xOwner), Status: followup.Open,
+		UID: todo.Text("UID"), Title: todo.Text("SUMMARY"), Notes: todo.Text("DESCRIPTION"),
+		Project: own(xProject), Context: own(xContext), Stage: own(xStage), Assignee: own(xOwner), Status: statusOf(todo),
 	}
 	if t.Title == "" {
 		return t, fmt.Errorf("the task has no title")
 	}
-	n, _ := strconv.Atoi(value(todo, ics.ComponentPropertyPriority))
+	n, _ := strconv.Atoi(todo.Text("PRIORITY"))
 	t.Priority = priorityOf(n)
-	switch strings.ToUpper(value(todo, ics.ComponentPropertyStatus)) {
-	case "COMPLETED":
-		t.Status = followup.Done
-	case "CANCELLED":
-		t.Status = followup.Dropped
-	case "IN-PROCESS":
-		t.Status = followup.Under
-	default:
-		if s, ok := statusNamed(value(todo, xStatus)); ok {
-			t.Status = s
+	var err error
+	if t.Start, err = readTime(todo, ics.ComponentPropertyDtStart, c); err != nil {
+		return t, err
+	}
+	if t.Due, err = readTime(todo, ics.ComponentPropertyDue, c); err != nil {
+		return t, err
+	}
+	if t.Due == nil && t.Start != nil { // a task has one or the other (RFC 5545, 3.6.2)
+		if length, ok := ical.Duration(todo.Text("DURATION")); ok && length > 0 {
+			t.Due = lasting(*t.Start, length, c)
 		}
 	}
-	var err error
-	if t.Start, err = readICalTime(todo, ics.ComponentPropertyDtStart, c); err != nil {
-		return t, err
-	}
-	if t.Due, err = readICalTime(todo, ics.ComponentPropertyDue, c); err != nil {
-		return t, err
-	}
-	if at, err := time.Parse(stampLayout, value(todo, ics.ComponentPropertyCreated)); err == nil {
+	if at, err := time.Parse(ical.Stamp, todo.Text("CREATED")); err == nil {
 		t.MadeAt = at
 	}
-	if at, err := time.Parse(stampLayout, value(todo, ics.ComponentPropertyCompleted)); err == nil {
+	if at, err := time.Parse(ical.Stamp, todo.Text("COMPLETED")); err == nil {
 		t.DoneAt = at
-		if todo.GetProperty(ics.ComponentPropertyStatus) == nil {
-			t.Status = followup.Done
-		}
 	}
-	t.Estimate, _ = strconv.Atoi(value(todo, xMinutes))
+	t.Estimate, _ = strconv.Atoi(own(xMinutes))
 	t.Estimate = min(max(t.Estimate, 0), 10_000)
 	t.categories(todo)
-	rule := value(todo, ics.ComponentPropertyRrule)
-	if value(todo, xAfter) == "TRUE" {
+	rule := todo.Text("RRULE")
+	if own(xAfter) == "TRUE" {
 		rule += doneSuffix
 	}
-	if t.Recurs, err = readRecurs(rule, value(todo, xPhrase), c, now); err != nil {
+	if t.Recurs, err = readRecurs(rule, own(xPhrase), c, now); err != nil {
 		return t, err
 	}
 	if t.Recurs != nil {
-		t.Recurs.From = value(todo, xFrom)
+		t.Recurs.From = own(xFrom)
 	}
-	for _, a := range todo.GetProperties(ics.ComponentPropertyAttach) {
+	for _, a := range todo.All("ATTACH") {
 		if id, ok := strings.CutPrefix(a.Value, "mid:"); ok {
 			t.Letters = append(t.Letters, Letter{MessageID: strings.ReplaceAll(id, "%25", "%")})
 		}
 	}
-	for _, a := range todo.Alarms() {
+	for _, a := range todo.Named("VALARM") {
 		if r, ok := readAlarm(a, c); ok {
 			t.Remind = append(t.Remind, r)
 		}
@@ -286,14 +279,57 @@ func readTodo(todo *ics.VTodo, c when.Calendar, now time.Time) (Task, error) {
 	return t, nil
 }
 
+// statusOf is the status of a task; one that says none may say how much of it is
+// done, or when it was.
+func statusOf(todo *ical.Component) followup.Status {
+	switch strings.ToUpper(todo.Text("STATUS")) {
+	case "COMPLETED":
+		return followup.Done
+	case "CANCELLED":
+		return followup.Dropped
+	case "IN-PROCESS":
+		return followup.Under
+	case "":
+		if _, done := todo.Get("COMPLETED"); done {
+			return followup.Done
+		}
+		return statusByPart(todo.Text("PERCENT-COMPLETE"))
+	}
+	s, _ := statusNamed(todo.Text(string(xStatus)))
+	return s
+}
+
+// lasting is the end of what begins at a moment: days are those of the calendar,
+// whatever the clocks do in between (RFC 5545, 3.3.6).
+func lasting(start when.Moment, length time.Duration, c when.Calendar) *when.Moment {
+	const day = 24 * time.Hour
+	if length%day == 0 {
+		end := start.MovedTo(start.Day(c).Add(int(length/day)), c)
+		return &end
+	}
+	return exact(start.UTC.Add(length), c)
+}
+
+// statusByPart is the status of a task that only says how many of a hundred parts
+// of it are done (RFC 5545, 3.8.1.8).
+func statusByPart(text string) followup.Status {
+	switch n, _ := strconv.Atoi(text); {
+	case n >= 100:
+		return followup.Done
+	case n > 0:
+		return followup.Under
+	}
+	return followup.Open
+}
+
 // categories of another program: the first is a project, the second a context.
-func (t *Task) categories(todo *ics.VTodo) {
+func (t *Task) categories(todo *ical.Component) {
 	if t.Project != "" || t.Context != "" {
 		return
 	}
 	var names []string
-	for _, p := range todo.GetProperties(ics.ComponentPropertyCategories) {
-		for name := range strings.SplitSeq(p.Value, ",") {
+	for _, p := range todo.All("CATEGORIES") {
+		for _, name := range p.Texts() {
 			if name = strings.TrimSpace(name); name != "" {
 				names = append(names, name)
 			}
@@ -307,19 +343,19 @@ func (t *Task) categories(todo *ics.VTodo) {
 	}
 }
 
-func readICalTime(todo *ics.VTodo, p ics.ComponentProperty, c when.Calendar) (*when.Moment, error) {
-	prop := todo.GetProperty(p)
-	if prop == nil {
+func readTime(todo *ical.Component, name ics.ComponentProperty, c when.Calendar) (*when.Moment, error) {
+	p, ok := todo.Get(string(name))
+	if !ok {
 		return nil, nil
 	}
-	m, err := ICalTime(prop.Value, prop.ICalParameters, c)
+	m, err := ical.Time(p.Text(), p.Params, c)
 	if err != nil {
 		return nil, err
 	}
 	if m.Precision == when.ToDay {
-		for _, part := range todo.GetProperties(xPart) {
+		for _, part := range todo.All(string(xPart)) {
 			clock, err := time.Parse("15:04", part.Value)
-			if err == nil && slices.Contains(part.ICalParameters["X-OF"], string(p)) {
+			if err == nil && part.Param("X-OF") == string(name) {
 				m.Wall = m.Wall[:10] + clock.Format("T15:04")
 				*m = m.In(c)
 				m.Phrase = m.Canonical(c)
@@ -329,69 +365,27 @@ func readICalTime(todo *ics.VTodo, p ics.ComponentProperty, c when.Calendar) (*w
 	return m, nil
 }
 
-// ICalTime reads a DATE or DATE-TIME with its parameters (RFC 5545, 3.3.4 and
-// 3.3.5). A floating time, or one of a zone that is not known, is the person's
-// own wall-clock time.
-func ICalTime(text string, params map[string][]string, c when.Calendar) (*when.Moment, error) {
-	if t, err := time.Parse("20060102", text); err == nil {
-		m := when.OnDay(when.Date{Year: t.Year(), Month: t.Month(), Day: t.Day()}, c)
-		return &m, nil
-	}
-	if t, err := time.Parse(stampLayout, text); err == nil {
-		return exact(t, c), nil
-	}
-	t, err := time.Parse("20060102T150405", text)
-	if err != nil {
-		return nil, fmt.Errorf("“%s” is not a time", text)
-	}
-	zone := c
-	if id := params["TZID"]; len(id) > 0 {
-		if loaded, err := time.LoadLocation(strings.Trim(id[0], `"`)); err == nil && id[0] != "" && id[0] != "Local" {
-			zone.Zone = loaded
-		}
-	}
-	return exact(wallTime(t, zone), c), nil
-}
-
-var before = regexp.MustCompile(`^([+-]?)P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:\d+S)?)?$`)
-
-// Duration reads a DURATION (RFC 5545, 3.3.6), negative ones too.
-func Duration(text string) (d time.Duration, ok bool) {
-	m := before.FindStringSubmatch(text)
-	if m == nil {
-		return 0, false
-	}
-	for i, unit := range []time.Duration{7 * 24 * time.Hour, 24 * time.Hour, time.Hour, time.Minute} {
-		n, _ := strconv.Atoi(m[i+2])
-		d += time.Duration(n) * unit
-	}
-	if m[1] == "-" {
-		d = -d
-	}
-	return d, true
-}
-
-func readAlarm(a *ics.VAlarm, c when.Calendar) (followup.Reminding, bool) {
-	if p := a.GetProperty(xRemind); p != nil {
-		if rel, ok, err := when.ReadRelative(p.Value, c); ok && err == nil {
+func readAlarm(a *ical.Component, c when.Calendar) (followup.Reminding, bool) {
+	if phrase := a.Text(string(xRemind)); phrase != "" {
+		if rel, ok, err := when.ReadRelative(phrase, c); ok && err == nil {
 			return followup.Reminding{Relative: &rel}, true
 		}
 	}
-	trigger := a.GetProperty(ics.ComponentPropertyTrigger)
-	if trigger == nil {
+	trigger, ok := a.Get("TRIGGER")
+	if !ok {
 		return followup.Reminding{}, false
 	}
-	if d, ok := Duration(trigger.Value); ok {
+	if d, ok := ical.Duration(trigger.Text()); ok {
 		if d > 0 {
 			return followup.Reminding{}, false // after it: reminders come before
 		}
 		anchor := when.FromStart
-		if slices.Contains(trigger.ICalParameters["RELATED"], "END") {
+		if strings.EqualFold(trigger.Param("RELATED"), "END") {
 			anchor = when.FromDue
 		}
 		return followup.Reminding{Relative: &when.Relative{Anchor: anchor, Before: -d}}, true
 	}
-	m, err := ICalTime(trigger.Value, trigger.ICalParameters, c)
+	m, err := ical.Time(trigger.Text(), trigger.Params, c)
 	if err != nil || m.Precision != when.ToMinute {
 		return followup.Reminding{}, false
 	}

@@ -1,0 +1,72 @@
+package e2e
+
+import (
+	"context"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// On a phone what is ahead, who is waited for and what is to be followed up are
+// worked with by touch alone.
+func TestTheOtherListsByTouch(t *testing.T) {
+	e := serve(t)
+	ctx, who := context.Background(), store.Own(1)
+	p := e.open(browser.Phone, true)
+	p.MustElement("[role=option]")
+
+	goTo(p, e.url+"/ahead")
+	before, err := e.app.Ahead(ctx, who)
+	require.NoError(t, err)
+	first := inFocus(p)
+	p.MustElement(`main [aria-current=true] button[aria-label^="Move "]`).MustTap()
+	p.MustElement(`[role=dialog] input`)
+	p.Type("in 20 days")
+	p.Press(input.Enter)
+	p.Until(`() => !document.querySelector('[role=dialog]')`)
+	p.Sent()
+	moved, err := e.app.Ahead(ctx, who)
+	require.NoError(t, err)
+	assert.Len(t, moved.Entries, len(before.Entries))
+	assert.NotEqual(t, before.Entries[0].ID, moved.Entries[0].ID, "the first is further on")
+	p.Until(`(id) => `+theRow+` !== '' && document.querySelector('main [data-entry]').id !== id`, first)
+	second := inFocus(p)
+	p.MustElement(`main [aria-current=true] button[aria-label^="More for "]`).MustTap()
+	p.MustElementR("[role=menuitem]", "^Cancel$").MustTap()
+	p.Until(`(id) => document.getElementById(id) === null`, second)
+	p.Sent()
+	cancelled, err := e.app.Ahead(ctx, who)
+	require.NoError(t, err)
+	assert.Len(t, cancelled.Entries, len(before.Entries)-1)
+
+	goTo(p, e.url+"/waiting")
+	waits, err := e.app.WaitingList(ctx, who, false)
+	require.NoError(t, err)
+	answered := inFocus(p)
+	p.MustElementR("main [aria-current=true] button", "^Answered$").MustTap()
+	p.Until(`(id) => document.getElementById(id) === null`, answered)
+	p.Sent()
+	left, err := e.app.WaitingList(ctx, who, false)
+	require.NoError(t, err)
+	assert.Len(t, left, len(waits)-1)
+	p.MustElementR("[role=radio]", "^Settled$").MustTap()
+	p.See("Wait again")
+
+	goTo(p, e.url+"/follow-ups")
+	board, err := e.app.Board(ctx, who, show.Arranged{By: "due"})
+	require.NoError(t, err)
+	assert.LessOrEqual(t, p.MustEval(`() => document.documentElement.scrollWidth`).Int(), browser.Phone.Width)
+	done := inFocus(p)
+	p.MustElement(`main [aria-current=true] button[aria-label^="Complete "]`).MustTap()
+	p.Until(`(id) => document.getElementById(id) === null`, done)
+	p.Sent()
+	after, err := e.app.Board(ctx, who, show.Arranged{By: "due"})
+	require.NoError(t, err)
+	assert.Equal(t, board.Total-1, after.Total)
+}

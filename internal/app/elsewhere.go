@@ -1,0 +1,406 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
+)
+
+// What was done with letters in other programs is decided on here: conversation by
+// conversation, by what both sides last agreed on, how it is there now, and how it
+// stands here (see core/remote).
+
+// doneElsewhere is what another program did with a conversation.
+type doneElsewhere struct {
+	row  store.Row
+	what remote.Decision
+	star *bool
+	seen int64
+	// missing are letters that are in no folder now, and were the last time. They may be
+	// on their way from one folder to another, so that is not taken for anything yet.
+	missing []copyAt
+	// changed and gone are its copies as both sides agree on them from now on. They are
+	// written down with what is decided, so that a crash lets nothing be decided twice.
+	changed []store.RemoteCopy
+	gone    []copyAt
+}
+
+// agree keeps how the letters of the conversation stand now.
+func (d doneElsewhere) agree(tx *store.Tx) error {
+	if err := tx.SaveRemoteCopies(d.changed); err != nil {
+		return err
+	}
+	for _, c := range d.gone {
+		if err := tx.DropRemoteCopies(c.folder, []uint32{c.uid}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// elsewhere decides on what was done with known letters, and keeps how they stand now.
+func (y *syncer) elsewhere(ctx context.Context, seen []seenFolder, added map[copyAt]bool) error {
+	if len(seen) == 0 {
+		return nil
+	}
+	var done []doneElsewhere
+	err := y.app.Store.Read(ctx, y.who, func(tx *store.Tx) (err error) {
+		done, err = y.lookElsewhere(tx, seen, added)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	groups, order := map[remote.Decision][]doneElsewhere{}, []remote.Decision{}
+	for _, d := range done {
+		key := d.what
+		if len(groups[key]) == 0 {
+			order = append(order, key)
+		}
+		groups[key] = append(groups[key], d)
+	}
+	for _, what := range order {
+		if what.Kind == "" && !what.Lost {
+			continue
+		}
+		if err := y.takeOver(ctx, what, groups[what]); err != nil {
+			return err
+		}
+	}
+	if err := y.starElsewhere(ctx, done); err != nil {
+		return err
+	}
+	return y.agree(ctx, seen, done)
+}
+
+// changedLetters are the known letters of which something has changed.
+func changedLetters(tx *store.Tx, seen []seenFolder) (letters []int64, err error) {
+	for _, f := range seen {
+		copies, err := tx.RemoteCopies(f.ID)
+		if err != nil {
+			return nil, err
+		}
+		gone := setOf(f.gone)
+		for _, c := range copies {
+			_, flagged := f.flags[c.UID]
+			if c.Letter != 0 && (flagged || gone[c.UID]) {
+				letters = append(letters, c.Letter)
+			}
+		}
+	}
+	return letters, nil
+}
+
+func setOf(uids []uint32) map[uint32]bool {
+	out := make(map[uint32]bool, len(uids))
+	for _, uid := range uids {
+		out[uid] = true
+	}
+	return out
+}
+
+// lookElsewhere compares, conversation by conversation.
+func (y *syncer) lookElsewhere(tx *store.Tx, seen []seenFolder, added map[copyAt]bool) (done []doneElsewhere, err error) {
+	letters, err := changedLetters(tx, seen)
+	if err != nil || len(letters) == 0 {
+		return nil, err
+	}
+	conversations, err := tx.ConversationsWith(letters)
+	if err != nil {
+		return nil, err
+	}
+	views, err := y.views(tx, conversations)
+	if err != nil {
+		return nil, err
+	}
+	is := map[copyAt]remote.Flags{}
+	gone := map[copyAt]bool{}
+	for _, f := range seen {
+		for uid, flags := range f.flags {
+			is[copyAt{f.ID, uid}] = flags
+		}
+		for _, uid := range f.gone {
+			gone[copyAt{f.ID, uid}] = true
+		}
+	}
+	for _, v := range views {
+		d := doneElsewhere{row: v.row}
+		var before, now []remote.Copy
+		left := map[int64]bool{}
+		for i, c := range v.copies {
+			if !gone[v.at[i]] {
+				left[c.Letter] = true
+			}
+		}
+		for i, c := range v.copies {
+			at := v.at[i]
+			if !added[at] {
+				before = append(before, c)
+			}
+			if flags, ok := is[at]; ok {
+				c.Flags = flags
+				d.changed = append(d.changed, store.RemoteCopy{Folder: at.folder, UID: at.uid, Letter: c.Letter, Flags: flags, Missing: v.missing[i]})
+			}
+			if gone[at] && !left[c.Letter] && (y.unseen || !v.missing[i]) {
+				d.missing = append(d.missing, at)
+			} else if gone[at] {
+				d.gone = append(d.gone, at)
+				continue
+			}
+			now = append(now, c)
+		}
+		d.what, d.seen = remote.Elsewhere(v.row.Place, before, now), remote.SeenElsewhere(before, now)
+		if star, changed := remote.StarElsewhere(v.row.Star, before, now); changed {
+			d.star = &star
+		}
+		done = append(done, d)
+	}
+	return done, nil
+}
+
+// view is a conversation with its copies on the server, and where each of them is.
+type view struct {
+	row    store.Row
+	copies []remote.Copy
+	at     []copyAt
+	// missing tells of each whether it was in no folder the last time.
+	missing []bool
+}
+
+// views are conversations as they stand on the server by what both sides agreed on.
+func (y *syncer) views(tx *store.Tx, conversations []int64) ([]view, error) {
+	folders, err := tx.RemoteFolders(y.account)
+	if err != nil {
+		return nil, err
+	}
+	byID := make(map[int64]store.RemoteFolder, len(folders))
+	for _, f := range folders {
+		byID[f.ID] = f
+	}
+	rows, err := tx.Conversations(conversations)
+	if err != nil {
+		return nil, err
+	}
+	letters, err := tx.StandingIn(conversations)
+	if err != nil {
+		return nil, err
+	}
+	byLetter := make(map[int64]store.Standing, len(letters))
+	ids := make([]int64, len(letters))
+	for i, l := range letters {
+		byLetter[l.ID], ids[i] = l, l.ID
+	}
+	copies, err := tx.RemoteCopiesOf(y.account, ids)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]view, len(rows))
+	at := make(map[int64]*view, len(rows))
+	for i, row := range rows {
+		out[i].row = row
+		at[row.ID] = &out[i]
+	}
+	for _, c := range copies {
+		l, f := byLetter[c.Letter], byID[c.Folder]
+		v := at[l.Conversation]
+		if v == nil {
+			continue
+		}
+		v.copies = append(v.copies, remote.Copy{Letter: c.Letter, At: l.ReceivedAt, Own: l.Own, Role: f.Role, Flags: c.Flags, Phrase: f.Phrase})
+		v.at, v.missing = append(v.at, copyAt{c.Folder, c.UID}), append(v.missing, c.Missing)
+	}
+	return out, nil
+}
+
+// elsewhereTitles say what was done, before the names of the letters.
+var elsewhereTitles = map[decide.Kind]string{
+	decide.Done: "Archived elsewhere: ", decide.ToBin: "Binned elsewhere: ", decide.ToJunk: "To junk elsewhere: ", decide.ToInbox: "Back to the inbox elsewhere: ",
+	decide.PutOff: "Put off elsewhere: ", decide.FollowUp: "Followed up elsewhere: ",
+}
+
+// takeOver takes over what was done with conversations. Where that is refused for one of
+// them, the others go alone; that one stays as it is here, and both sides learn of it.
+func (y *syncer) takeOver(ctx context.Context, what remote.Decision, list []doneElsewhere) error {
+	err := y.decideElsewhere(ctx, what, list)
+	var refused *work.Problem
+	if !errors.As(err, &refused) {
+		return err
+	}
+	if len(list) > 1 {
+		for _, d := range list {
+			if err := y.takeOver(ctx, what, []doneElsewhere{d}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	_, err = run(ctx, y.app, y.command("elsewhere"), func(s *step) (bool, error) {
+		s.Final = true
+		s.Title = fmt.Sprintf("%s“%s”, but not here: %s", elsewhereTitles[what.Kind], say.Shorten(list[0].row.Title(), 60), refused.Reason)
+		if err := list[0].agree(s.Tx); err != nil {
+			return false, err
+		}
+		return true, s.AddRemoteTask(y.account, list[0].row.ID, 0)
+	})
+	return err
+}
+
+// decideElsewhere takes over what was done with conversations, as one step. A time that
+// can't be read is tomorrow: the letters were put off, whatever the folder is called.
+func (y *syncer) decideElsewhere(ctx context.Context, what remote.Decision, list []doneElsewhere) error {
+	cmd := y.command("elsewhere")
+	_, err := run(ctx, y.app, cmd, func(s *step) (Decided, error) {
+		on := make([]store.Seen, len(list))
+		var rows []seenRow
+		for i, d := range list {
+			on[i] = store.Seen{ID: d.row.ID, Last: d.row.LastLetter}
+			rows = append(rows, seenRow{Row: d.row})
+			if err := d.agree(s.Tx); err != nil {
+				return Decided{}, err
+			}
+			// What was put into a folder that decides does not stay there.
+			if err := s.AddRemoteTask(y.account, d.row.ID, 0); err != nil {
+				return Decided{}, err
+			}
+		}
+		s.Title = elsewhereTitles[what.Kind] + namedTitle(rows)
+		if what.Lost {
+			s.Final = true
+			s.Title = fmt.Sprintf("Binned elsewhere, but decided here since: %s. It stays as it is here", namedTitle(rows))
+			return Decided{}, nil
+		}
+		title := s.Title
+		var out Decided
+		var err error
+		if what.Kind == decide.FollowUp {
+			err = s.trackElsewhere(on)
+		} else {
+			deciding := Deciding{Kind: what.Kind, On: on, When: what.When, Sure: true}
+			if _, unread := s.read(what.When); what.Kind == decide.PutOff && unread != nil {
+				deciding.When = remote.UsualPhrase
+			}
+			out, err = s.decide(deciding)
+		}
+		s.Title = title
+		return out, err
+	})
+	return err
+}
+
+// trackElsewhere makes a follow-up of each, due today.
+func (s *step) trackElsewhere(on []store.Seen) error {
+	today := "today"
+	for _, o := range on {
+		if _, err := s.decide(Deciding{Kind: decide.FollowUp, On: []store.Seen{o}, FollowUp: &FollowUpFields{Due: &today}, Sure: true}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// starElsewhere takes over stars, as one step for those that were set and one for those
+// that were taken off.
+func (y *syncer) starElsewhere(ctx context.Context, done []doneElsewhere) error {
+	for _, star := range []bool{true, false} {
+		var rows []seenRow
+		for _, d := range done {
+			if d.star != nil && *d.star == star {
+				rows = append(rows, seenRow{Row: d.row})
+			}
+		}
+		if len(rows) == 0 {
+			continue
+		}
+		_, err := run(ctx, y.app, y.command("elsewhere:star"), func(s *step) (bool, error) {
+			var changes change.List
+			for _, r := range rows {
+				decide.Conversation.Star.Set(&changes, r.ID, r.Star, star)
+			}
+			s.Title = map[bool]string{true: "Starred elsewhere: ", false: "Unstarred elsewhere: "}[star] + namedTitle(rows)
+			return true, s.Change(changes)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// command is one of what was done elsewhere.
+func (y *syncer) command(kind string) work.Command {
+	return work.Command{ID: "elsewhere:" + y.app.NewID(), Who: y.who, Actor: work.ByElsewhere, Kind: kind}
+}
+
+// agree keeps how the letters stand now, and what was read.
+func (y *syncer) agree(ctx context.Context, seen []seenFolder, done []doneElsewhere) error {
+	missing := map[copyAt]bool{}
+	for _, d := range done {
+		for _, c := range d.missing {
+			missing[c] = true
+		}
+	}
+	err := y.app.Store.Write(ctx, y.who, func(tx *store.Tx) error {
+		for _, d := range done {
+			if d.seen == 0 {
+				continue
+			}
+			if err := tx.MarkSeen(d.row.ID, d.seen); err != nil {
+				return err
+			}
+		}
+		for _, f := range seen {
+			copies, err := tx.RemoteCopies(f.ID)
+			if err != nil {
+				return err
+			}
+			var changed []store.RemoteCopy
+			for _, c := range copies {
+				was := c
+				if flags, ok := f.flags[c.UID]; ok {
+					c.Flags = flags
+				}
+				if c.Missing = missing[copyAt{f.ID, c.UID}]; c != was {
+					changed = append(changed, c)
+				}
+			}
+			if err := tx.SaveRemoteCopies(changed); err != nil {
+				return err
+			}
+			gone := slices.DeleteFunc(slices.Clone(f.gone), func(uid uint32) bool { return missing[copyAt{f.ID, uid}] })
+			if err := tx.DropRemoteCopies(f.ID, gone); err != nil {
+				return err
+			}
+			if len(gone) < len(f.gone) {
+				f.ModSeq = 0 // what is missing is looked for the next time
+			}
+			if _, err := tx.SaveRemoteFolder(f.RemoteFolder); err != nil {
+				return err
+			}
+		}
+		r, err := tx.Remote(y.account)
+		if err != nil {
+			return err
+		}
+		r.SyncedAt = y.app.Now()
+		return tx.SaveRemote(r)
+	})
+	if err != nil {
+		return err
+	}
+	for _, d := range done {
+		if d.seen != 0 {
+			y.app.Publish(y.who.Inbox, work.News{Everything: true, Stale: []work.Reading{}, Person: y.who.Person})
+			break
+		}
+	}
+	y.publish()
+	return nil
+}

@@ -1,0 +1,285 @@
+package app
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// What is on the server is looked at folder by folder, compared with what both sides
+// last agreed on, and taken in: first the letters that are new, then what was done with
+// those that are known.
+
+// seenFolder is a folder with what has changed in it since both sides last agreed.
+type seenFolder struct {
+	store.RemoteFolder
+	// fresh are UIDs that aren't known, the newest first; gone those that are and
+	// have left.
+	fresh, gone []uint32
+	// flags are those of letters whose flags are others than they were.
+	flags map[uint32]remote.Flags
+}
+
+// copyAt names a letter on the server.
+type copyAt struct {
+	folder int64
+	uid    uint32
+}
+
+// pull takes in what has happened on the server.
+func (y *syncer) pull(ctx context.Context, box post.Mailbox) error {
+	folders, err := y.folders(ctx, box)
+	if err != nil {
+		return err
+	}
+	whole := time.Since(y.whole) >= wholeAgain
+	y.unseen = false
+	var seen []seenFolder
+	for _, f := range folders {
+		if f.Role == remote.Hidden {
+			continue
+		}
+		s, err := y.compare(ctx, box, f, whole)
+		if err != nil {
+			return err
+		}
+		if s != nil {
+			seen = append(seen, *s)
+		}
+	}
+	if whole {
+		y.whole = time.Now()
+	}
+	// The inbox first, so that work can begin.
+	slices.SortStableFunc(seen, func(a, b seenFolder) int { return rank(a) - rank(b) })
+	added := map[copyAt]bool{}
+	for i := range seen {
+		if err := y.takeFresh(ctx, box, &seen[i], added); err != nil {
+			return err
+		}
+	}
+	y.app.At("sync.after-store")
+	return y.elsewhere(ctx, seen, added)
+}
+
+// rank is in which order folders are taken in: inbox, archive, what is known besides, and
+// views of all last, so that letters are where they were put.
+func rank(f seenFolder) int {
+	return slices.Index([]remote.Role{remote.Inbox, remote.Later, remote.Deciding, remote.Track, remote.Drafts, remote.Sent, remote.Junk, remote.Bin, remote.Archive, remote.Other, remote.All}, f.Role)
+}
+
+// folders brings what is known of the folders up to what the server lists, and makes
+// those that decide.
+func (y *syncer) folders(ctx context.Context, box post.Mailbox) ([]store.RemoteFolder, error) {
+	list, err := listed(box)
+	if err != nil {
+		return nil, err
+	}
+	if list, err = y.makeFolders(box, list); err != nil {
+		return nil, err
+	}
+	var out []store.RemoteFolder
+	return out, y.app.Store.Write(ctx, y.who, func(tx *store.Tx) error {
+		known, err := tx.RemoteFolders(y.account)
+		if err != nil {
+			return err
+		}
+		for _, f := range list {
+			i := slices.IndexFunc(known, func(k store.RemoteFolder) bool { return k.Name == f.Name })
+			k := store.RemoteFolder{AccountID: y.account, Name: f.Name}
+			if i >= 0 {
+				k = known[i]
+				known = slices.Delete(known, i, i+1)
+			}
+			if k.ID == 0 || k.Role != f.Role || k.Label != f.Label || k.Phrase != f.Phrase {
+				k.Role, k.Label, k.Phrase = f.Role, f.Label, f.Phrase
+				if k.ID, err = tx.SaveRemoteFolder(k); err != nil {
+					return err
+				}
+			}
+			out = append(out, k)
+		}
+		for _, gone := range known { // its letters stay where they are
+			if err := tx.DropRemoteFolder(gone.ID); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func listed(box post.Mailbox) ([]remote.Folder, error) {
+	list, err := box.Folders()
+	out := make([]remote.Listed, len(list))
+	for i, l := range list {
+		out[i] = remote.Listed(l)
+	}
+	return remote.Sort(out), err
+}
+
+// makeFolders makes the folders by which letters are decided on from other programs, where
+// they are missing. A server that won't have them goes without.
+func (y *syncer) makeFolders(box post.Mailbox, list []remote.Folder) ([]remote.Folder, error) {
+	has := func(role remote.Role, phrase string) bool {
+		return slices.ContainsFunc(list, func(f remote.Folder) bool { return f.Role == role && f.Phrase == phrase })
+	}
+	var missing []string
+	for _, role := range []remote.Role{remote.Later, remote.Track} {
+		if !has(role, "") {
+			missing = append(missing, remote.NameFor(role, list))
+		}
+	}
+	for _, phrase := range remote.Phrases {
+		if !has(remote.Deciding, phrase) {
+			missing = append(missing, remote.NameOfPhrase(phrase, list))
+		}
+	}
+	made := false
+	for _, name := range missing {
+		err := box.Create(name)
+		if _, refused := box.Refused(err); err != nil && !refused {
+			return nil, err
+		}
+		made = made || err == nil
+	}
+	if !made {
+		return list, nil
+	}
+	return listed(box)
+}
+
+// compare opens a folder and tells what has changed in it; nil for nothing. If not whole,
+// it is enough that nothing speaks for a change.
+func (y *syncer) compare(ctx context.Context, box post.Mailbox, f store.RemoteFolder, whole bool) (*seenFolder, error) {
+	opened, err := box.Open(f.Name)
+	if _, refused := box.Refused(err); refused { // gone meanwhile, or nobody's to see
+		y.unseen = true
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	if last, ok := y.looked[f.ID]; ok && !whole && last == opened && f.AllIn && f.Role != remote.Inbox {
+		return nil, nil
+	}
+	if f.Validity != opened.Validity {
+		if err := y.anew(ctx, &f, opened); err != nil {
+			return nil, err
+		}
+	}
+	known, err := read(ctx, y.app, y.who, func(tx *store.Tx) ([]store.RemoteCopy, error) { return tx.RemoteCopies(f.ID) })
+	if err != nil {
+		return nil, err
+	}
+	s := &seenFolder{RemoteFolder: f, flags: map[uint32]remote.Flags{}}
+	there, standings, err := standing(box, f, opened, len(known))
+	if err != nil {
+		return nil, err
+	}
+	was := make(map[uint32]store.RemoteCopy, len(known))
+	for _, c := range known {
+		was[c.UID] = c
+	}
+	is := make(map[uint32]bool, len(there))
+	for _, uid := range there {
+		is[uid] = true
+		if _, ok := was[uid]; !ok {
+			s.fresh = append(s.fresh, uid)
+		}
+	}
+	for _, st := range standings {
+		if c, ok := was[st.UID]; ok && c.Flags != flagsOf(st.Flags) {
+			s.flags[st.UID] = flagsOf(st.Flags)
+		}
+	}
+	if there != nil {
+		for _, c := range known {
+			if !is[c.UID] {
+				s.gone = append(s.gone, c.UID)
+			}
+		}
+	}
+	slices.SortFunc(s.fresh, func(a, b uint32) int { return int(b) - int(a) })
+	s.fresh = slices.Compact(s.fresh) // a server may say one twice
+	y.looked[f.ID] = opened
+	s.Total, s.ModSeq = opened.Count, opened.ModSeq
+	if len(s.fresh)+len(s.gone)+len(s.flags) == 0 && s.Total == f.Total && s.ModSeq == f.ModSeq && f.AllIn {
+		return nil, nil
+	}
+	return s, nil
+}
+
+// standing lists the letters of the open folder: all UIDs, nil where none can have left or
+// come, and the flags of those that may have changed.
+func standing(box post.Mailbox, f store.RemoteFolder, opened post.Opened, known int) (uids []uint32, changed []post.Standing, err error) {
+	if f.ModSeq == 0 || opened.ModSeq == 0 || !f.AllIn {
+		changed, err = box.Standings(0)
+		uids = []uint32{}
+		for _, s := range changed {
+			uids = append(uids, s.UID)
+		}
+		return uids, changed, err
+	}
+	if opened.ModSeq != f.ModSeq {
+		if changed, err = box.Standings(f.ModSeq); err != nil {
+			return nil, nil, err
+		}
+	}
+	if opened.ModSeq != f.ModSeq || opened.Count != known {
+		if uids, err = box.UIDs(); uids == nil && err == nil {
+			uids = []uint32{}
+		}
+	}
+	return uids, changed, err
+}
+
+// anew begins a folder from nothing: it is seen for the first time, or its UIDs mean
+// something else now. Its letters are found again by what they are; nothing was done
+// with them.
+func (y *syncer) anew(ctx context.Context, f *store.RemoteFolder, opened post.Opened) error {
+	return y.app.Store.Write(ctx, y.who, func(tx *store.Tx) error {
+		copies, err := tx.RemoteCopies(f.ID)
+		if err != nil {
+			return err
+		}
+		uids := make([]uint32, len(copies))
+		for i, c := range copies {
+			uids[i] = c.UID
+		}
+		if err := tx.DropRemoteCopies(f.ID, uids); err != nil {
+			return err
+		}
+		f.Validity, f.ModSeq, f.Arrivals, f.AllIn, f.Total = opened.Validity, 0, opened.Next, false, opened.Count
+		_, err = tx.SaveRemoteFolder(*f)
+		return err
+	})
+}
+
+// The flags of RFC 9051 that both sides keep alike.
+var flagNames = []struct {
+	flag remote.Flags
+	name string
+}{{remote.Seen, `\Seen`}, {remote.Flagged, `\Flagged`}, {remote.Answered, `\Answered`}}
+
+func flagsOf(names []string) (out remote.Flags) {
+	for _, f := range flagNames {
+		if slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, f.name) }) {
+			out |= f.flag
+		}
+	}
+	return out
+}
+
+func namesOf(flags remote.Flags) (out []string) {
+	for _, f := range flagNames {
+		if flags.Has(f.flag) {
+			out = append(out, f.name)
+		}
+	}
+	return out
+}

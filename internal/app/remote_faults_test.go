@@ -1,0 +1,223 @@
+package app_test
+
+import (
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"net"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/emersion/go-imap/v2"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
+)
+
+// What was decided elsewhere is decided here once, also if Ebbe dies right after it, or the
+// server does not let the letter move on.
+func TestDecidedElsewhereOnce(t *testing.T) {
+	w := onAServer(t)
+	w.comes("INBOX", load(1))
+	w.connect()
+	w.phone("INBOX", "Load 1", moves("Follow up"))
+	w.app.Hook = func(point string) {
+		if point == "command.after-commit" && w.overview().FollowUp == 1 {
+			panic("died")
+		}
+	}
+	assert.Panics(t, func() { _ = w.app.SyncOnce(w.ctx, w.who, w.account) })
+	w.app.Hook = nil
+	assert.Equal(t, 1, w.overview().FollowUp)
+	w.there.Fail(func(command string) error {
+		if command == "MOVE" {
+			return &imap.Error{Type: imap.StatusResponseTypeNo, Text: "Not now"}
+		}
+		return nil
+	})
+	w.sync()
+	w.phone("Follow up", "Load 1", flags([]string{`\Flagged`}, nil))
+	w.sync()
+	assert.Equal(t, 1, w.overview().FollowUp)
+	w.there.Fail(nil)
+	w.pass(time.Hour)
+	w.sync()
+	assert.Equal(t, []string{`Archive \Seen \Flagged`}, w.lies("Load 1"))
+	assert.Equal(t, 1, w.overview().FollowUp)
+}
+
+// One conversation that can't be read keeps no other from what was done elsewhere, and says
+// what it is.
+func TestOneThatCantBeReadElsewhere(t *testing.T) {
+	w := onAServer(t)
+	w.comes("INBOX", load(1))
+	w.comes("INBOX", load(2))
+	w.connect()
+	w.behind("UPDATE conversations SET back = '{' WHERE subject = 'Load 1'")
+	defer w.behind("UPDATE conversations SET back = NULL WHERE subject = 'Load 1'")
+	w.phone("INBOX", "Load 1", moves("Archive"))
+	w.phone("INBOX", "Load 2", moves("Archive"))
+	w.sync()
+	assert.Equal(t, []string{"Load 2"}, w.titles(decide.Archive))
+	assert.Equal(t, []string{"INBOX"}, w.lies("Load 1"), "it stays as it is here")
+	entries, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{Words: "but not here"})
+	require.NoError(t, err)
+	require.Len(t, entries, 1)
+	assert.Contains(t, entries[0].Title, "Load 1")
+}
+
+// Servers that offer less do as well.
+func TestLesserServers(t *testing.T) {
+	for _, without := range [][]imap.Cap{{imap.CapMove}, {imap.CapMove, imap.CapUIDPlus}, {imap.CapSpecialUse}, {imap.CapIdle, imap.CapNamespace}, {imap.CapUIDPlus}} {
+		t.Run(fmt.Sprint(without), func(t *testing.T) {
+			w := onAServer(t, without...)
+			w.comes("INBOX", load(1))
+			w.comes("INBOX", load(2))
+			w.connect()
+			for _, r := range w.rows(decide.Inbox) {
+				if r.Title == "Load 1" {
+					w.decide(decide.Done, r)
+				}
+			}
+			w.phone("INBOX", "Load 2", moves("Trash"))
+			w.sync()
+			w.sync()
+			assert.Equal(t, []string{"Load 1"}, w.titles(decide.Archive))
+			assert.Equal(t, []string{"Load 2"}, w.titles(decide.Bin))
+			for subject, want := range map[string]string{"Load 1": "Archive", "Load 2": "Trash"} {
+				var left []string
+				for _, l := range w.lies(subject) { // those marked as deleted are left out
+					left = append(left, strings.Fields(l)[0])
+				}
+				assert.Equal(t, []string{want}, left, subject)
+			}
+		})
+	}
+}
+
+// errCut ends the connection, as a cable does that is pulled.
+var errCut = errors.New("cut")
+
+// Wherever the connection fails or the server refuses, the next time both sides become
+// alike: nothing is lost, nothing is there twice.
+func TestFaultsAtEachCommand(t *testing.T) {
+	w := onAServer(t)
+	w.connect()
+	first := 0
+	for _, refused := range []bool{true, false} {
+		for at, done := 1, false; !done; at++ {
+			first += 10
+			for n := range 3 {
+				w.comes("INBOX", load(first+n))
+			}
+			w.sync()
+			for _, r := range w.rows(decide.Inbox) {
+				if r.Title == load(first).subject {
+					w.decide(decide.Done, r)
+				}
+			}
+			w.phone("INBOX", load(first+1).subject, moves("Later/next week"))
+			w.comes("INBOX", load(first+3))
+			n := 0
+			w.there.Fail(func(string) error {
+				if n++; n != at {
+					return nil
+				}
+				if refused {
+					return &imap.Error{Type: imap.StatusResponseTypeNo, Text: "Not now"}
+				}
+				return errCut
+			})
+			err := w.app.SyncOnce(w.ctx, w.who, w.account)
+			if done = n < at; done {
+				require.NoError(t, err)
+			}
+			w.there.Fail(nil)
+			w.pass(time.Minute)
+			w.sync()
+			w.sync()
+			for n, want := range []struct {
+				place  decide.Place
+				folder string
+			}{{decide.Archive, "Archive"}, {decide.Later, "Later"}, {decide.Inbox, "INBOX"}, {decide.Inbox, "INBOX"}} {
+				subject := load(first + n).subject
+				assert.Contains(t, w.titles(want.place), subject, "%v at %d", refused, at)
+				require.Len(t, w.lies(subject), 1, "%s, %v at %d", subject, refused, at)
+				assert.Equal(t, want.folder, strings.Fields(w.lies(subject)[0])[0], "%s, %v at %d", subject, refused, at)
+			}
+			for _, r := range w.rows(decide.Inbox) { // out of the way of the next
+				w.decide(decide.Done, r)
+			}
+		}
+	}
+}
+
+// A server that can't be used is named in words, and the page is never kept waiting.
+func TestServersThatCantBeUsed(t *testing.T) {
+	w := onAServer(t)
+	nobody, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	port := nobody.Addr().(*net.TCPAddr).Port
+	require.NoError(t, nobody.Close())
+	cases := []struct {
+		name   string
+		change func(*app.Connecting)
+		step   post.Step
+		reason string
+	}{
+		{"a wrong password", func(c *app.Connecting) { c.Password = "wrong" }, post.AtPassword, "refused the name or the password"},
+		{"nobody there", func(c *app.Connecting) { c.Incoming.Port = port }, post.AtPort, "can’t be reached at port"},
+		{"in the open to another machine", func(c *app.Connecting) { c.Incoming.Host = "192.0.2.1" }, post.AtTLS, "is not on this machine"},
+		{"no TLS where it should be", func(c *app.Connecting) { c.Incoming.Security = post.TLS }, post.AtTLS, "does not speak TLS"},
+		{"no STARTTLS", func(c *app.Connecting) { c.Incoming.Security = post.StartTLS }, post.AtTLS, "offers no TLS"},
+	}
+	for _, c := range cases {
+		with := app.Connecting{Account: w.account, Login: w.login, Password: sesame, Incoming: w.server, Outgoing: w.server}
+		c.change(&with)
+		got, err := w.app.TryServers(w.ctx, w.who, with)
+		require.NoError(t, err, c.name)
+		assert.False(t, got.OK(), c.name)
+		assert.Equal(t, c.step, got.Incoming.Step, c.name)
+		assert.Contains(t, got.Incoming.Reason, c.reason, c.name)
+		_, err = w.app.Connect(w.ctx, w.who, rand.Text(), with)
+		var p *app.Problem
+		require.ErrorAs(t, err, &p, c.name)
+		assert.Equal(t, "incoming", p.Field, c.name)
+	}
+	list, err := w.app.Remotes(w.ctx, w.who)
+	require.NoError(t, err)
+	assert.Empty(t, list, "nothing was connected")
+}
+
+// UIDs that mean something else, as after a server was restored, lose and double nothing.
+func TestRenumbered(t *testing.T) {
+	w := onAServer(t)
+	w.comes("INBOX", load(1))
+	w.comes("INBOX", load(2))
+	w.connect()
+	w.there.Renumber(walks, "INBOX")
+	w.sync()
+	assert.ElementsMatch(t, []string{"Load 1", "Load 2"}, w.titles(decide.Inbox))
+	w.phone("INBOX", "Load 1", moves("Archive"))
+	w.sync()
+	assert.Equal(t, []string{"Load 2"}, w.titles(decide.Inbox))
+}
+
+// A folder that is renamed or removed changes nothing of its letters here.
+func TestFoldersComeAndGo(t *testing.T) {
+	w := onAServer(t)
+	w.comes("Projects", load(1))
+	w.connect()
+	require.Equal(t, []string{"Load 1"}, w.titles(decide.Archive))
+	w.phone("Projects", "Load 1", func(post.Mailbox, []uint32) error { w.there.Rename(walks, "Projects", "Works"); return nil })
+	w.sync()
+	assert.Equal(t, []string{"Load 1"}, w.titles(decide.Archive))
+	w.there.Remove(walks, "Works")
+	w.sync()
+	assert.Equal(t, []string{"Load 1"}, w.titles(decide.Archive))
+}

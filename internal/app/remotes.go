@@ -1,0 +1,342 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"net"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
+)
+
+// RemoteView is the mail server of an account, as it is shown.
+type RemoteView struct {
+	Account  int64         `json:"account"`
+	Login    string        `json:"login"`
+	Incoming remote.Server `json:"incoming"`
+	Outgoing remote.Server `json:"outgoing"`
+	Paused   bool          `json:"paused"`
+	Trouble  string        `json:"trouble,omitempty" doc:"Why it can’t be used just now"`
+	// Here and There count letters.
+	Here     int        `json:"here" doc:"Letters of it that are here"`
+	There    int        `json:"there" doc:"Letters that it has"`
+	SyncedAt *time.Time `json:"syncedAt,omitempty" doc:"When both sides last agreed"`
+	// Refused are the words of the server for what it would not do.
+	Refused []string `json:"refused"`
+}
+
+// shownRefusals bounds what is listed of what a server would not do.
+const shownRefusals = 5
+
+// Remotes are the mail servers of the person's accounts.
+func (a *App) Remotes(ctx context.Context, who store.Who) ([]RemoteView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]RemoteView, error) {
+		list, err := tx.Remotes()
+		out := make([]RemoteView, len(list))
+		for i, r := range list {
+			if err != nil {
+				return nil, err
+			}
+			v := RemoteView{Account: r.AccountID, Login: r.Login, Incoming: r.Incoming, Outgoing: r.Outgoing, Paused: r.Paused, Trouble: r.Trouble, Refused: []string{}}
+			if !r.SyncedAt.IsZero() {
+				v.SyncedAt = &list[i].SyncedAt
+			}
+			if v.Here, v.There, err = tx.RemoteProgress(r.AccountID); err != nil {
+				return nil, err
+			}
+			var failed []store.RemoteTask
+			failed, err = tx.FailedRemoteTasks(r.AccountID, shownRefusals)
+			for _, t := range failed {
+				if !slices.Contains(v.Refused, t.Trouble) {
+					v.Refused = append(v.Refused, t.Trouble)
+				}
+			}
+			out[i] = v
+		}
+		return out, err
+	})
+}
+
+// Servers are those of a domain.
+type Servers struct {
+	Incoming remote.Server `json:"incoming"`
+	Outgoing remote.Server `json:"outgoing"`
+	// Found tells that DNS names them; else they are a guess.
+	Found bool `json:"found"`
+	// Foreign names a server outside the domain of the address, to be confirmed
+	// first; "" for none.
+	Foreign string `json:"foreign,omitempty"`
+}
+
+// Resolver asks DNS for the servers of a service.
+type Resolver interface {
+	LookupSRV(ctx context.Context, service, proto, name string) (string, []*net.SRV, error)
+}
+
+// lookupTime bounds how long DNS may take.
+const lookupTime = 5 * time.Second
+
+// FindServers finds the mail servers for an address.
+func (a *App) FindServers(ctx context.Context, address string) (Servers, error) {
+	checked, err := letter.CheckAddress(address)
+	if err != nil {
+		return Servers{}, work.Invalid("address", "%v.", err)
+	}
+	_, domain, _ := strings.Cut(checked.Email, "@")
+	ctx, cancel := context.WithTimeout(ctx, lookupTime)
+	defer cancel()
+	out := Servers{}
+	out.Incoming, out.Outgoing = remote.Guess(domain)
+	in, foundIn := a.service(ctx, remote.Incoming, domain)
+	sub, foundOut := a.service(ctx, remote.Outgoing, domain)
+	if foundIn {
+		out.Incoming = in
+	}
+	if foundOut {
+		out.Outgoing = sub
+	}
+	out.Found = foundIn && foundOut
+	for _, s := range []remote.Server{out.Incoming, out.Outgoing} {
+		if remote.Foreign(s, domain) && out.Foreign == "" {
+			out.Foreign = s.Host
+		}
+	}
+	return out, nil
+}
+
+// service is the first server that DNS names for one of the services.
+func (a *App) service(ctx context.Context, services []remote.Service, domain string) (remote.Server, bool) {
+	if a.Resolver == nil {
+		return remote.Server{}, false
+	}
+	for _, s := range services {
+		_, records, err := a.Resolver.LookupSRV(ctx, s.Name, "tcp", domain)
+		if err != nil {
+			continue // there is none, or nobody knows
+		}
+		for _, r := range records {
+			if found, ok := s.Found(remote.Target{Host: r.Target, Port: int(r.Port)}); ok {
+				return found, true
+			}
+		}
+	}
+	return remote.Server{}, false
+}
+
+// Connecting says how an account is connected with its mail server.
+type Connecting struct {
+	Account  int64
+	Login    string
+	Password string // "" for the one that is kept
+	Incoming remote.Server
+	Outgoing remote.Server
+}
+
+// Tried is what came of trying to reach mail servers.
+type Tried struct {
+	Incoming TriedServer `json:"incoming"`
+	Outgoing TriedServer `json:"outgoing"`
+}
+
+// OK tells that both can be used.
+func (t Tried) OK() bool { return t.Incoming.OK && t.Outgoing.OK }
+
+// TriedServer is what came of trying one.
+type TriedServer struct {
+	OK bool `json:"ok"`
+	// Step is where it failed, Reason says it in words.
+	Step   post.Step `json:"step,omitempty" enum:"name,port,tls,password,folder"`
+	Reason string    `json:"reason,omitempty"`
+	// Folders is how many folders there are.
+	Folders int `json:"folders,omitempty"`
+}
+
+func failedAt(err error) TriedServer {
+	var f *post.Fault
+	if errors.As(err, &f) {
+		return TriedServer{Step: f.Step, Reason: f.Reason}
+	}
+	return TriedServer{Step: post.AtPort, Reason: err.Error()}
+}
+
+// TryServers tries to reach the mail servers of an account, and changes nothing.
+func (a *App) TryServers(ctx context.Context, who store.Who, c Connecting) (Tried, error) {
+	if err := a.complete(ctx, who, &c); err != nil {
+		return Tried{}, err
+	}
+	return a.try(ctx, c), nil
+}
+
+// complete checks what was typed, and takes the password that is kept if none was.
+func (a *App) complete(ctx context.Context, who store.Who, c *Connecting) error {
+	if a.Reach == nil || a.Secrets == nil {
+		return work.Refuse("No mail server can be connected here.")
+	}
+	_, err := read(ctx, a, who, func(tx *store.Tx) (bool, error) {
+		_, alive, err := tx.Account(c.Account)
+		if err == nil && !alive {
+			err = store.ErrNotFound
+		}
+		return alive, err
+	})
+	if err != nil {
+		return work.Gone("That account is no longer there.")
+	}
+	for field, s := range map[string]*remote.Server{"incoming": &c.Incoming, "outgoing": &c.Outgoing} {
+		s.Host = strings.TrimSpace(s.Host)
+		if s.Host == "" || s.Port < 1 || s.Port > 65535 {
+			return work.Invalid(field, "A server needs a name and a port.")
+		}
+		if !slices.Contains([]string{post.TLS, post.StartTLS, post.Plain}, s.Security) {
+			return work.Invalid(field, "There is no such way to keep a connection private.")
+		}
+	}
+	if c.Login = strings.TrimSpace(c.Login); c.Login == "" {
+		return work.Invalid("login", "The server needs a name by which it knows you, mostly your address.")
+	}
+	if c.Password == "" {
+		if c.Password, err = a.Secrets.Get(c.Account); err != nil {
+			return work.Invalid("password", "Type the password, or the app password, of this account.")
+		}
+	}
+	return nil
+}
+
+func (a *App) try(ctx context.Context, c Connecting) (t Tried) {
+	login := post.Login{User: c.Login, Password: c.Password}
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	t.Incoming = a.tryIncoming(ctx, post.Server(c.Incoming), login)
+	t.Outgoing.OK = true
+	if tries, ok := a.Submit(post.Server(c.Outgoing), login).(interface{ Try(context.Context) error }); ok {
+		if err := tries.Try(ctx); err != nil {
+			t.Outgoing = failedAt(err)
+		}
+	}
+	return t
+}
+
+func (a *App) tryIncoming(ctx context.Context, server post.Server, login post.Login) TriedServer {
+	box, err := a.Reach(ctx, server, login)
+	if err != nil {
+		return failedAt(err)
+	}
+	defer func() { _ = box.Close() }()
+	folders, err := listed(box)
+	if err == nil {
+		_, err = box.Open("INBOX")
+	}
+	if err != nil {
+		words, _ := box.Refused(err)
+		return TriedServer{Step: post.AtFolder, Reason: strings.TrimSpace("The inbox can’t be opened. " + words)}
+	}
+	return TriedServer{OK: true, Folders: len(folders)}
+}
+
+// Connect connects an account with its mail server, if it can be reached. What it has is
+// taken in from then on, and both are kept alike.
+func (a *App) Connect(ctx context.Context, who store.Who, command string, c Connecting) (Decided, error) {
+	if err := a.complete(ctx, who, &c); err != nil {
+		return Decided{}, err
+	}
+	if t := a.try(ctx, c); !t.OK() {
+		for field, s := range map[string]TriedServer{"outgoing": t.Outgoing, "incoming": t.Incoming} {
+			if !s.OK {
+				return Decided{}, work.Invalid(field, "%s", s.Reason)
+			}
+		}
+	}
+	a.stopSyncer(c.Account)
+	if err := a.Secrets.Set(c.Account, c.Password); err != nil {
+		return Decided{}, err
+	}
+	out, err := a.settleRemote(ctx, who, command, "Connected ", c.Account, func(s *step) error {
+		r, err := s.Remote(c.Account)
+		if errors.Is(err, store.ErrNotFound) || err == nil && r.Incoming.Host != c.Incoming.Host {
+			// another server: what is known of the old one says nothing of it
+			if err := s.DropRemote(c.Account); err != nil {
+				return err
+			}
+			last, err := s.LastChangeOfAll()
+			if err != nil {
+				return err
+			}
+			r = store.Remote{AccountID: c.Account, MadeAt: s.At, ReadTo: last}
+		} else if err != nil {
+			return err
+		}
+		r.Person, r.Login, r.Incoming, r.Outgoing, r.Paused, r.Trouble = who.Person, c.Login, c.Incoming, c.Outgoing, false, ""
+		return s.SaveRemote(r)
+	})
+	if err == nil {
+		a.startSyncer(who, c.Account)
+	}
+	return out, err
+}
+
+// settleRemote is a step that says how an account is connected; it is not undone.
+func (a *App) settleRemote(ctx context.Context, who store.Who, command, did string, account int64, fn func(*step) error) (Decided, error) {
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "connect"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		s.Final = true
+		x, _, err := s.Account(account)
+		if err != nil {
+			return Decided{}, work.Gone("That account is no longer there.")
+		}
+		s.Title = did + x.Address
+		s.Stale(work.ReadAccounts)
+		return Decided{Entry: s.ID, Title: s.Title}, fn(s)
+	})
+}
+
+// PauseRemote leaves the mail server of an account alone for a while, or goes on.
+func (a *App) PauseRemote(ctx context.Context, who store.Who, command string, account int64, paused bool) (Decided, error) {
+	did := map[bool]string{true: "Paused the mail server of ", false: "Went on with the mail server of "}[paused]
+	out, err := a.settleRemote(ctx, who, command, did, account, func(s *step) error {
+		r, err := s.Remote(account)
+		if err != nil {
+			return work.Gone("That account is not connected.")
+		}
+		r.Paused, r.Trouble = paused, ""
+		return s.SaveRemote(r)
+	})
+	if err != nil {
+		return out, err
+	}
+	a.stopSyncer(account)
+	if !paused {
+		a.startSyncer(who, account)
+	}
+	return out, nil
+}
+
+// Disconnect parts an account from its mail server. All letters stay, here and there.
+func (a *App) Disconnect(ctx context.Context, who store.Who, command string, account int64) (Decided, error) {
+	_, err := read(ctx, a, who, func(tx *store.Tx) (store.Remote, error) { return tx.Remote(account) })
+	if err != nil {
+		return Decided{}, work.Gone("That account is not connected.")
+	}
+	a.stopSyncer(account)
+	out, err := a.settleRemote(ctx, who, command, "Disconnected ", account, func(s *step) error { return s.DropRemote(account) })
+	if err != nil {
+		return out, err
+	}
+	return out, a.Secrets.Set(account, "")
+}
+
+// LookNow lets the mail server of an account be looked at at once.
+func (a *App) LookNow(ctx context.Context, who store.Who, account int64) error {
+	_, err := read(ctx, a, who, func(tx *store.Tx) (store.Remote, error) { return tx.Remote(account) })
+	if err != nil {
+		return work.Gone("That account is not connected.")
+	}
+	a.stopSyncer(account)
+	a.startSyncer(who, account)
+	return nil
+}

@@ -1,0 +1,225 @@
+package remote_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/remote"
+)
+
+var morning = time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
+
+// copies are letters in folders, the oldest first.
+func copies(roles ...remote.Role) (out []remote.Copy) {
+	for i, r := range roles {
+		out = append(out, remote.Copy{Letter: int64(i + 1), At: morning.Add(time.Duration(i) * time.Hour), Role: r, Own: r == remote.Sent})
+	}
+	return out
+}
+
+func TestPlaceThere(t *testing.T) {
+	cases := []struct {
+		in   []remote.Copy
+		want decide.Place
+	}{
+		{nil, decide.Nowhere},
+		{copies(remote.Sent, remote.Drafts), decide.Nowhere},
+		{copies(remote.Archive, remote.Inbox, remote.Bin), decide.Inbox},
+		{copies(remote.Archive, remote.Later), decide.Later},
+		{copies(remote.Bin, remote.Bin, remote.Sent), decide.Bin},
+		{copies(remote.Bin, remote.Archive), decide.Archive},
+		{copies(remote.Bin, remote.Other), decide.Archive},
+		{copies(remote.Junk), decide.Junk},
+		{copies(remote.Junk, remote.Bin), decide.Archive},
+		{copies(remote.All), decide.Archive},
+		{copies(remote.All, remote.Inbox), decide.Inbox},
+		{copies(remote.All, remote.Bin), decide.Bin},
+	}
+	for _, c := range cases {
+		assert.Equal(t, c.want, remote.PlaceThere(c.in), "%v", c.in)
+	}
+}
+
+// What was done elsewhere is told from what both sides last agreed on, what is there
+// now, and how it stands here.
+func TestElsewhere(t *testing.T) {
+	cases := []struct {
+		name        string
+		here        decide.Place
+		before, now []remote.Copy
+		want        remote.Decision
+	}{
+		{"nothing", decide.Inbox, copies(remote.Inbox), copies(remote.Inbox), remote.Decision{}},
+		{"archived", decide.Inbox, copies(remote.Inbox), copies(remote.Archive), remote.Decision{Kind: decide.Done}},
+		{"one of two archived", decide.Inbox, copies(remote.Inbox, remote.Inbox), copies(remote.Archive, remote.Inbox), remote.Decision{}},
+		{"filed in another folder", decide.Inbox, copies(remote.Inbox), copies(remote.Other), remote.Decision{Kind: decide.Done}},
+		{"binned", decide.Inbox, copies(remote.Inbox), copies(remote.Bin), remote.Decision{Kind: decide.ToBin}},
+		{"the last one binned, the rest archived", decide.Inbox, copies(remote.Archive, remote.Inbox), copies(remote.Archive, remote.Bin), remote.Decision{Kind: decide.Done}},
+		{"taken off the server", decide.Inbox, copies(remote.Inbox), nil, remote.Decision{Kind: decide.ToBin}},
+		{"junk", decide.Inbox, copies(remote.Inbox), copies(remote.Junk), remote.Decision{Kind: decide.ToJunk}},
+		{"back", decide.Archive, copies(remote.Archive), copies(remote.Inbox), remote.Decision{Kind: decide.ToInbox}},
+		{"put off by a folder", decide.Inbox, copies(remote.Inbox), []remote.Copy{{Letter: 1, Role: remote.Deciding, Phrase: "next week"}}, remote.Decision{Kind: decide.PutOff, When: "next week"}},
+		{"put off by Later itself", decide.Inbox, copies(remote.Inbox), copies(remote.Later), remote.Decision{Kind: decide.PutOff, When: remote.UsualPhrase}},
+		{"followed up, and not moved on yet", decide.Archive, copies(remote.Track), copies(remote.Track), remote.Decision{}},
+		{"put off, and not moved on yet", decide.Later, copies(remote.Deciding), copies(remote.Deciding), remote.Decision{}},
+		{"followed up, half taken in before a crash", decide.Inbox, []remote.Copy{{Letter: 1, Role: remote.Inbox}, {Letter: 1, Role: remote.Track}}, copies(remote.Track), remote.Decision{Kind: decide.FollowUp}},
+		{"followed up", decide.Archive, copies(remote.Archive), copies(remote.Track), remote.Decision{Kind: decide.FollowUp}},
+		{"on both sides alike", decide.Archive, copies(remote.Inbox), copies(remote.Archive), remote.Decision{}},
+		{"on both sides, the later wins", decide.Later, copies(remote.Inbox), copies(remote.Archive), remote.Decision{Kind: decide.Done}},
+		{"the bin never wins by itself", decide.Later, copies(remote.Inbox), copies(remote.Bin), remote.Decision{Lost: true}},
+		{"gone there, decided here", decide.Archive, copies(remote.Inbox), nil, remote.Decision{Lost: true}},
+		{"what has come is an arrival", decide.Archive, copies(remote.Archive), copies(remote.Archive, remote.Inbox), remote.Decision{}},
+		{"only sent there", decide.Archive, copies(remote.Sent), nil, remote.Decision{}},
+		{"fetched from Later", decide.Later, copies(remote.Later), copies(remote.Inbox), remote.Decision{Kind: decide.ToInbox}},
+	}
+	for _, c := range cases {
+		assert.Equal(t, c.want, remote.Elsewhere(c.here, c.before, c.now), c.name)
+	}
+}
+
+func TestStarsAndSeen(t *testing.T) {
+	plain, star := copies(remote.Inbox, remote.Inbox), copies(remote.Inbox, remote.Inbox)
+	star[0].Flags = remote.Flagged
+	on, changed := remote.StarElsewhere(false, plain, star)
+	assert.True(t, on && changed)
+	on, changed = remote.StarElsewhere(true, star, plain)
+	assert.True(t, !on && changed)
+	_, changed = remote.StarElsewhere(true, plain, star)
+	assert.False(t, changed, "it has one here already")
+	_, changed = remote.StarElsewhere(true, plain, plain)
+	assert.False(t, changed, "the one here is not told yet")
+
+	assert.Zero(t, remote.SeenElsewhere(plain, plain))
+	seen := copies(remote.Inbox, remote.Inbox)
+	seen[0].Flags = remote.Seen
+	assert.EqualValues(t, 1, remote.SeenElsewhere(plain, seen))
+	assert.Zero(t, remote.SeenElsewhere(seen, plain), "unread there says nothing here")
+}
+
+// server carries out what it is told.
+func server(list []remote.Copy, acts []remote.Act) {
+	for _, a := range acts {
+		c := &list[a.Copy]
+		if a.Moves {
+			c.Role, c.Phrase = a.To, ""
+		}
+		c.Flags = c.Flags&^a.Clear | a.Set
+	}
+}
+
+// Whatever the server has: once it was told, a conversation stands there as it does
+// here; telling it again tells nothing; and it isn't taken for something that was done
+// elsewhere.
+func TestToldOnceBothAgree(t *testing.T) {
+	roles := []remote.Role{remote.Inbox, remote.Archive, remote.Other, remote.Bin, remote.Junk, remote.Sent, remote.Later, remote.Deciding, remote.Track, remote.All}
+	places := []decide.Place{decide.Inbox, decide.Archive, decide.Later, decide.Bin, decide.Junk}
+	rapid.Check(t, func(rt *rapid.T) {
+		list := copies(rapid.SliceOfN(rapid.SampledFrom(roles), 1, 6).Draw(rt, "roles")...)
+		for i := range list {
+			list[i].Flags = remote.Flags(rapid.IntRange(0, 7).Draw(rt, "flags"))
+		}
+		seen := rapid.IntRange(0, 6).Draw(rt, "seen")
+		h := remote.Here{
+			Place: rapid.SampledFrom(places).Draw(rt, "place"), Star: rapid.Bool().Draw(rt, "star"),
+			Seen:     func(c remote.Copy) bool { return c.Letter <= int64(seen) },
+			Answered: func(letter int64) bool { return letter == 2 },
+		}
+		was := fmt.Sprint(list)
+		server(list, remote.Push(h, list))
+		if there := remote.PlaceThere(list); there != decide.Nowhere && there != h.Place && !onlyShown(list) {
+			rt.Fatalf("%s became %v, which is %s, not %s", was, list, there, h.Place)
+		}
+		if again := remote.Push(h, list); len(again) > 0 {
+			rt.Fatalf("%s became %v, of which %v is told again", was, list, again)
+		}
+		if d := remote.Elsewhere(h.Place, list, list); d.Kind != "" && d.Kind != decide.PutOff && d.Kind != decide.FollowUp {
+			rt.Fatalf("%v is taken for %v", list, d)
+		}
+		if star, changed := remote.StarElsewhere(h.Star, list, list); changed {
+			rt.Fatalf("%v is taken for a star %v", list, star)
+		}
+		for _, c := range list {
+			if (c.Role == remote.Deciding || c.Role == remote.Track) && h.Place != decide.Nowhere {
+				rt.Fatalf("%v: a folder that decides is not empty", list)
+			}
+		}
+	})
+}
+
+// onlyShown tells of a conversation of which nothing but a view of all is there.
+func onlyShown(list []remote.Copy) bool {
+	for _, c := range list {
+		if c.Role != remote.All && c.Role != remote.Sent {
+			return false
+		}
+	}
+	return true
+}
+
+func TestSort(t *testing.T) {
+	type want struct {
+		role          remote.Role
+		label, phrase string
+	}
+	cases := []struct {
+		listed remote.Listed
+		want   want
+	}{
+		{remote.Listed{Name: "inbox", Delimiter: '/'}, want{role: remote.Inbox}},
+		{remote.Listed{Name: "Kept", Delimiter: '/', Uses: []string{`\HasNoChildren`, `\Archive`}}, want{role: remote.Archive}},
+		{remote.Listed{Name: "Archive", Delimiter: '/'}, want{label: "Archive"}},
+		{remote.Listed{Name: "Papierkorb", Delimiter: '/'}, want{role: remote.Bin}},
+		{remote.Listed{Name: "INBOX.Sent", Delimiter: '.'}, want{role: remote.Sent}},
+		{remote.Listed{Name: "Projects/Spring", Delimiter: '/'}, want{label: "Projects/Spring"}},
+		{remote.Listed{Name: "INBOX.Projects.Spring", Delimiter: '.'}, want{label: "Projects/Spring"}},
+		{remote.Listed{Name: "Later", Delimiter: '/'}, want{role: remote.Later}},
+		{remote.Listed{Name: "INBOX.Later.next week", Delimiter: '.'}, want{role: remote.Deciding, phrase: "next week"}},
+		{remote.Listed{Name: "Later/tomorrow", Delimiter: '/'}, want{role: remote.Deciding, phrase: "tomorrow"}},
+		{remote.Listed{Name: "Follow up"}, want{role: remote.Track}},
+		{remote.Listed{Name: "Everything", Uses: []string{`\All`}}, want{role: remote.All}},
+		{remote.Listed{Name: "Projects", NoLetters: true}, want{role: remote.Hidden}},
+	}
+	var list []remote.Listed
+	for _, c := range cases {
+		list = append(list, c.listed)
+	}
+	for i, f := range remote.Sort(list) {
+		w := cases[i].want
+		assert.Equal(t, w, want{f.Role, f.Label, f.Phrase}, f.Name)
+	}
+}
+
+// New folders are named as the server names its own.
+func TestNamesOfNewFolders(t *testing.T) {
+	slashes := remote.Sort([]remote.Listed{{Name: "INBOX", Delimiter: '/'}, {Name: "Sent", Delimiter: '/'}})
+	within := remote.Sort([]remote.Listed{{Name: "INBOX", Delimiter: '.'}, {Name: "INBOX.Sent", Delimiter: '.'}})
+	assert.Equal(t, "Later/next week", remote.NameOfPhrase("next week", slashes))
+	assert.Equal(t, "INBOX.Later.next week", remote.NameOfPhrase("next week", within))
+	assert.Equal(t, "INBOX.Archive", remote.NameFor(remote.Archive, within))
+	assert.Equal(t, "Trash", remote.NameFor(remote.Bin, nil))
+}
+
+func TestServersFromDNS(t *testing.T) {
+	found, ok := remote.Incoming[0].Found(remote.Target{Host: "Mail.Example.", Port: 993})
+	assert.True(t, ok)
+	assert.Equal(t, remote.Server{Host: "mail.example", Port: 993, Security: "tls"}, found)
+	_, ok = remote.Incoming[0].Found(remote.Target{Host: ".", Port: 0})
+	assert.False(t, ok, "a single dot says that there is none")
+	assert.False(t, remote.Foreign(found, "example"))
+	assert.False(t, remote.Foreign(remote.Server{Host: "a.b.example"}, "b.example"))
+	assert.True(t, remote.Foreign(remote.Server{Host: "b.example.evil"}, "b.example"))
+	assert.True(t, remote.Foreign(remote.Server{Host: "notb.example"}, "b.example"))
+}
+
+func ExampleElsewhere() {
+	before := []remote.Copy{{Letter: 1, Role: remote.Inbox}}
+	now := []remote.Copy{{Letter: 1, Role: remote.Deciding, Phrase: "tomorrow"}}
+	d := remote.Elsewhere(decide.Inbox, before, now)
+	fmt.Println(d.Kind, d.When)
+	// Output: later tomorrow
+}
