@@ -156,6 +156,42 @@ func TestADraftNotYetToldOfIsGoneOnWith(t *testing.T) {
 	require.NoError(t, router.Stop())
 }
 
+// An answer is gone on with as it was left, though what the page has read of its
+// letter is of before the last words: they are never written over by older ones.
+func TestAnOlderDraftIsNeverGoneOnWith(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement(`[role=option]`)
+	p.Quiet()
+	p.Press('1')
+	p.Until(`() => document.activeElement.getAttribute('aria-label') === 'Text'`)
+	p.Type("Half of an answer. ")
+	saved := `() => !Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`
+	p.Until(saved)
+	p.Press(input.Escape)
+	p.See("go on writing")
+	p.Quiet()
+
+	held := make(chan struct{})
+	router := p.HijackRequests()
+	router.MustAdd("*/api/conversations/*", func(h *rod.Hijack) {
+		<-held
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	})
+	go router.Run()
+	p.Press('1')
+	p.Until(textIs, "Half of an answer. ")
+	p.Press(input.End)
+	p.Type("The other half.")
+	p.Until(saved)
+	p.Press(input.Escape)
+	p.Until(`() => !document.querySelector('textarea')`)
+	p.Press('1')
+	p.Until(textIs, "Half of an answer. The other half.")
+	close(held)
+	require.NoError(t, router.Stop())
+}
+
 // The focus is never lost: what closes gives it back to the list, and the next key
 // does what it says.
 func TestTheFocusComesBack(t *testing.T) {

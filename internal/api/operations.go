@@ -265,8 +265,8 @@ func (s *server) describeWriting(a huma.API) {
 			Conversation int64        `json:"conversation,omitempty"`
 			Writing      show.Writing `json:"writing"`
 		}
-	}) (none, error) {
-		return none{}, s.App.SaveDraft(ctx, who, in.ID, in.Body.Conversation, in.Body.Writing)
+	}) (app.Kept, error) {
+		return s.App.SaveDraft(ctx, who, in.ID, in.Body.Conversation, in.Body.Writing)
 	})
 	operation(s, a, http.MethodPost, "/api/drafts/{id}/drop", "drop-draft", "Throw a draft away", func(ctx context.Context, who store.Who, in *struct {
 		ID   string `path:"id"`

@@ -81,7 +81,8 @@ func crowded(t *testing.T, n int) (*server, *counted.Counter) {
 	_, err = s.app.NewAppointment(ctx, who, rand.Text(), app.AppointmentFields{Title: &title, When: &when, Recurs: &recurs}, 0)
 	require.NoError(t, err)
 	for range n {
-		require.NoError(t, s.app.SaveDraft(ctx, who, rand.Text(), 0, show.Writing{Kind: "new", From: own, To: []string{}, Subject: title}))
+		_, err = s.app.SaveDraft(ctx, who, rand.Text(), 0, show.Writing{Kind: "new", From: own, To: []string{}, Subject: title})
+		require.NoError(t, err)
 	}
 	waits, err := s.app.WaitingList(ctx, who, false)
 	require.NoError(t, err)

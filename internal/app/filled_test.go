@@ -71,7 +71,8 @@ func fillWorld(w *world) {
 	w.decide(decide.File, rows["[seeds] Swap"], func(d *app.Deciding) { d.Labels = []string{"seeds"} })
 	w.decide(decide.ToBin, rows["You won"])
 	w.pass(time.Minute) // the answer leaves
-	require.NoError(w.t, w.app.SaveDraft(w.ctx, w.who, rand.Text(), 0, show.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"}))
+	_, err = w.app.SaveDraft(w.ctx, w.who, rand.Text(), 0, show.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"})
+	require.NoError(w.t, err)
 	w.plan("daily quiet 21-6")
 	w.through(app.ThroughFields{Kind: delivery.ByWords, Value: "frost alarm", Until: "18 dec"})
 	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "in 1 hour"})

@@ -20,20 +20,27 @@ import (
 	"ebbe.example/ebbe/internal/work"
 )
 
+// Kept tells since when a draft is safe: whoever knows of a later moment than a list
+// does knows better.
+type Kept struct {
+	UpdatedAt time.Time `json:"updatedAt"`
+}
+
 // SaveDraft keeps what is being typed. It is no step of the Journal: there is
 // nothing to undo in a keystroke.
-func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversation int64, w show.Writing) error {
+func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversation int64, w show.Writing) (Kept, error) {
 	value, err := json.Marshal(w)
 	if err != nil {
-		return err
+		return Kept{}, err
 	}
+	now := a.Now()
 	err = a.Store.Write(ctx, who, func(tx *store.Tx) error {
-		return tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: a.Now()})
+		return tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: now})
 	})
 	if err == nil {
 		a.Publish(who.Inbox, work.News{Stale: work.StaleBy(kinds.Draft.Kind)})
 	}
-	return err
+	return Kept{UpdatedAt: now}, err
 }
 
 // DropDraft throws a draft away.

@@ -3026,6 +3026,10 @@ export interface components {
             filter: components["schemas"]["Filter"];
             name: string;
         };
+        Kept: {
+            /** Format: date-time */
+            updatedAt: string;
+        };
         KeptFilter: {
             /** @enum {string} */
             by?: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
@@ -5321,7 +5325,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["None"];
+                    "application/json": components["schemas"]["Kept"];
                 };
             };
             /** @description Error */

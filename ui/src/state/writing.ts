@@ -22,6 +22,16 @@ const unsaved = mine<{ conversation?: number; writing: Writing }>('unsaved')
 
 const kept = (draft: string) => unsaved.get().find((e) => e.id === draft)?.value.writing
 
+/** What this page knows to be safe, and since when. A list that was asked for before
+ * is older than that, and never what is gone on with. */
+const safe = new Map<string, { writing: Writing; updatedAt: string }>()
+
+/** What a draft says by now, by all that this page knows. */
+function latest(d: DraftView): Writing {
+  const ours = safe.get(d.id)
+  return kept(d.id) ?? (ours && new Date(ours.updatedAt) >= new Date(d.updatedAt) ? ours.writing : d.writing)
+}
+
 const pause = 400
 let timer: ReturnType<typeof setTimeout> | undefined
 let since = 0
@@ -45,17 +55,27 @@ export function type(change: Partial<Writing>) {
   timer = setTimeout(() => void save(), Math.max(0, Math.min(pause, since + 800 - Date.now())))
 }
 
-/** Brings everything unsaved to the server. */
-export async function save() {
+let saving: Promise<void> = Promise.resolve()
+
+/** Brings everything unsaved to the server: one after the other, so that what is
+ * older never arrives last. */
+export function save(): Promise<void> {
   clearTimeout(timer)
   since = 0
+  return (saving = saving.then(saveAll, saveAll))
+}
+
+async function saveAll() {
   await unsaved.adopt()
   for (const {
     id,
     value: { conversation, writing },
   } of unsaved.get()) {
     try {
-      await take(api.PUT('/api/drafts/{id}', { params: { path: { id } }, body: { conversation, writing } }))
+      const { updatedAt } = await take(
+        api.PUT('/api/drafts/{id}', { params: { path: { id } }, body: { conversation, writing } }),
+      )
+      safe.set(id, { writing, updatedAt })
       if (kept(id) === writing) unsaved.drop(id) // else it was typed on meanwhile
       if (composing.get()?.draft !== id) refresh(['drafts', 'conversation'])
     } catch (e) {
@@ -83,6 +103,7 @@ export function giveBack(open: Open) {
 /** Forgets what was typed, once it was sent or thrown away. */
 export function forget(draft: string) {
   unsaved.drop(draft)
+  safe.delete(draft)
   if (composing.get()?.draft === draft) close()
 }
 
@@ -99,7 +120,7 @@ export function resume(d: DraftView, seen?: Seen) {
     conversation: d.conversation,
     saw: seen?.last,
     version: seen?.version,
-    writing: kept(d.id) ?? d.writing,
+    writing: latest(d),
   })
 }
 
@@ -116,7 +137,7 @@ export function begun(c: Conversation, kind: Writing['kind']): DraftView | undef
  * and on its letter. */
 export function leave() {
   const open = composing.get()
-  if (open && kept(open.draft)) shown(open)
+  if (open && (kept(open.draft) || safe.has(open.draft))) shown(open)
   void save()
   close()
 }
