@@ -7,7 +7,6 @@ import (
 	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
@@ -28,7 +27,7 @@ func leave(p browser.Page, id, command string) {
 
 // second opens another page of the same browser.
 func (e *ebbe) second(p browser.Page) browser.Page {
-	other := browser.Page{Page: p.Browser().MustPage(e.url).Timeout(90 * time.Second)}
+	other := browser.Page{Page: p.Browser().MustPage(e.url).Timeout(browser.Whole)}
 	other.MustSetViewport(1280, 800, 1, false).MustWaitLoad()
 	other.MustElement(`[role=option]`)
 	other.Quiet()

@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
@@ -235,7 +234,7 @@ func TestTwoPagesWaitForTheServer(t *testing.T) {
 	e := serve(t)
 	p := e.open(browser.Desk, false)
 	p.MustElement(`[role=option]`)
-	other := browser.Page{Page: p.Browser().MustPage(e.url).Timeout(90 * time.Second)}
+	other := browser.Page{Page: p.Browser().MustPage(e.url).Timeout(browser.Whole)}
 	other.MustSetViewport(1280, 800, 1, false).MustWaitLoad()
 	other.MustElement(`[role=option]`)
 	p.Quiet()

@@ -13,8 +13,12 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 )
 
-// Wait is the longest that anything in the page is waited for.
-const Wait = 20 * time.Second
+// Wait is the longest that anything in the page is waited for, and Whole the longest
+// that a page is driven: both far beyond what a busy machine needs.
+const (
+	Wait  = 45 * time.Second
+	Whole = 5 * time.Minute
+)
 
 // Launch starts a browser; close it with MustClose. It uses Debian's
 // Chromium, or the one that EBBE_CHROMIUM names.
@@ -52,7 +56,7 @@ func Open(b *rod.Browser, url string, size Size, night bool) Page {
 		scheme = "dark"
 	}
 	_ = proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}.Call(page)
-	p := Page{page.Timeout(90 * time.Second)}
+	p := Page{page.Timeout(Whole)}
 	p.MustNavigate(url).MustWaitLoad()
 	return p
 }
