@@ -52,3 +52,38 @@ func TestConnectingAnAccount(t *testing.T) {
 	p.See("Not connected with a mail server")
 	assert.NotContains(t, p.MustEval(`() => JSON.stringify(localStorage)`).Str(), "lantern", "a password is kept in no page")
 }
+
+// Somebody signs in where their mail is instead of giving a password, by keys; who refuses is
+// told so and can begin anew. Labels and what is held are told to the server from then on.
+func TestSigningInForAnAccount(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	const server = "section[aria-label='ines@halvorsen.example'] [aria-label='Mail server']"
+	begin := func() {
+		p.MustNavigate(e.url + "/accounts").MustWaitLoad()
+		p.MustElement(server + " button").MustFocus()
+		p.Press(input.Enter)
+		p.See("Or sign in at Somebody’s mail")
+		p.MustElementR(server+" button", "Sign in at").MustFocus()
+		p.Press(input.Enter)
+		p.See("Let Ebbe read and send the letters of ines@halvorsen.example?")
+	}
+	begin()
+	p.Click("Refuse")
+	p.See("Ebbe was not allowed to read the letters")
+	p.Press(input.Enter)
+	p.MustElementR("h1", "Accounts")
+
+	begin()
+	p.Press(input.Enter)
+	p.See("and Ebbe are alike")
+	p.Until(`() => location.pathname === '/accounts' && location.search === ''`)
+
+	holds := p.MustElement(server + " input[type=checkbox]")
+	holds.MustFocus()
+	p.Press(input.Space)
+	p.Until(`(box) => document.querySelector(box).checked`, server+" input[type=checkbox]")
+	p.Until(`() => !document.querySelector('[aria-busy=true]')`)
+	p.MustReload().MustWaitLoad()
+	p.Until(`(box) => document.querySelector(box)?.checked`, server+" input[type=checkbox]")
+}

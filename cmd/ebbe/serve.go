@@ -20,7 +20,8 @@ import (
 
 type serving struct {
 	listen, smtp   string
-	imap           string
+	imap, signInAt string
+	signIns        string
 	smtpAnywhere   bool
 	hosts, proxies []string
 	public         string
@@ -36,6 +37,7 @@ func (o *serving) flags(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&o.cert, "tls-cert", "", "a file with the certificate to serve with")
 	cmd.Flags().StringVar(&o.key, "tls-key", "", "the file of its key")
 	cmd.Flags().StringVar(&o.metricsToken, "metrics-token", "", "lets whoever has it read /metrics; without, only this machine can")
+	cmd.Flags().StringVar(&o.signIns, "sign-ins", "", "a file in TOML that says where people can sign in for their mail servers (OAuth 2), see docs/running.md")
 	cmd.Flags().StringSliceVar(&o.hosts, "host", nil, "a name by which this server is known, besides localhost and its addresses: that of a proxy before it")
 	cmd.Flags().StringSliceVar(&o.proxies, "proxy", nil, "the address of a proxy whose word on who asks is taken")
 }
@@ -103,7 +105,7 @@ func demoCommand(file *string) *cobra.Command {
 			}
 			defer l.Unlock()
 			if fresh {
-				for _, end := range []string{"", "-wal", "-shm", ".outside", ".secrets", ".key"} {
+				for _, end := range []string{"", "-wal", "-shm", ".outside", ".signed-in", ".secrets", ".key"} {
 					if err := os.RemoveAll(*file + end); err != nil && !errors.Is(err, os.ErrNotExist) {
 						return err
 					}
@@ -116,6 +118,7 @@ func demoCommand(file *string) *cobra.Command {
 		},
 	}
 	o.flags(cmd)
+	cmd.Flags().StringVar(&o.signInAt, "sign-in-at", "127.0.0.1:8644", "the loopback address of what stands in for where one signs in there")
 	cmd.Flags().StringVar(&o.imap, "imap", "127.0.0.1:8643", "the loopback address of the mail server that stands in for the one of the private address")
 	cmd.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start it anew")
 	return cmd
@@ -160,11 +163,16 @@ func (o *serving) reachedAt(options *running.Options) error {
 func (o *serving) serve(ctx context.Context, out io.Writer, file string, isDemo bool) error {
 	options := optionsOf(file, isDemo)
 	options.Web, options.Mail, options.Hosts, options.Proxies = o.listen, o.smtp, lower(o.hosts), o.proxies
-	options.Outside = o.imap
+	options.Outside, options.SignIn = o.imap, o.signInAt
 	options.MetricsToken, options.Cert, options.CertKey = o.metricsToken, o.cert, o.key
 	if err := o.reachedAt(&options); err != nil {
 		return err
 	}
+	providers, err := providersOf(o.signIns)
+	if err != nil {
+		return err
+	}
+	options.Providers = providers
 	e, err := running.Start(ctx, options)
 	if err != nil {
 		return err

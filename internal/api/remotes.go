@@ -23,6 +23,18 @@ func (b ConnectionBody) connecting(account int64) app.Connecting {
 	return app.Connecting{Account: account, Login: b.Login, Password: b.Password, Incoming: b.Incoming, Outgoing: b.Outgoing}
 }
 
+// SignInAt is where somebody goes to sign in.
+type SignInAt struct {
+	URL string `json:"url"`
+}
+
+// SignInBody says where somebody wants to sign in, for which servers.
+type SignInBody struct {
+	ConnectionBody
+	SignIn string `json:"signIn" maxLength:"200"`
+	Origin string `json:"origin" maxLength:"300" doc:"Where the page is, to come back to"`
+}
+
 // describeRemotes registers what is done with the mail servers of accounts.
 func (s *server) describeRemotes(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/remotes", "remotes", "The mail servers of the accounts", func(ctx context.Context, who store.Who, _ *none) ([]app.RemoteView, error) {
@@ -50,6 +62,28 @@ func (s *server) describeRemotes(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.Connect(ctx, who, in.Body.Command, in.Body.connecting(in.ID))
 	})
+	operation(s, a, http.MethodGet, "/api/sign-ins", "sign-ins", "Where one can sign in instead of giving a password", func(context.Context, store.Who, *none) ([]app.SignIn, error) {
+		return s.App.SignIns(), nil
+	})
+	operation(s, a, http.MethodPost, "/api/accounts/{id}/remote/sign-in", "begin-sign-in", "Begin to sign in for the mail server of an account", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body SignInBody
+	}) (SignInAt, error) {
+		c := in.Body.connecting(in.ID)
+		c.SignIn = in.Body.SignIn
+		url, err := s.App.BeginSignIn(ctx, who, c, in.Body.Origin)
+		return SignInAt{url}, err
+	})
+	operation(s, a, http.MethodPost, "/api/sign-ins", "finish-sign-in", "Connect the account for which somebody has signed in", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			CommandBody
+			State string `json:"state" maxLength:"200"`
+			Code  string `json:"code,omitempty" maxLength:"4000"`
+			Error string `json:"error,omitempty" maxLength:"200"`
+		}
+	}) (app.Decided, error) {
+		return s.App.FinishSignIn(ctx, who, in.Body.Command, in.Body.State, in.Body.Code, in.Body.Error)
+	})
 	operation(s, a, http.MethodPost, "/api/accounts/{id}/remote/pause", "pause-remote", "Leave a mail server alone, or go on", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
 		Body struct {
@@ -58,6 +92,15 @@ func (s *server) describeRemotes(a huma.API) {
 		}
 	}) (app.Decided, error) {
 		return s.App.PauseRemote(ctx, who, in.Body.Command, in.ID, in.Body.Paused)
+	})
+	operation(s, a, http.MethodPut, "/api/accounts/{id}/remote/settings", "set-remote", "Say what a mail server holds and lets go of", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			CommandBody
+			app.RemoteSettings
+		}
+	}) (app.Decided, error) {
+		return s.App.SetRemote(ctx, who, in.Body.Command, in.ID, in.Body.RemoteSettings)
 	})
 	operation(s, a, http.MethodPost, "/api/accounts/{id}/remote/drop", "disconnect", "Part an account from its mail server", func(ctx context.Context, who store.Who, in *struct {
 		IDInput

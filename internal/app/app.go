@@ -52,8 +52,12 @@ type App struct {
 	// NewID makes the left half of a Message-ID that nobody can guess.
 	NewID func() string
 
+	// Providers are where people can sign in instead of giving a password.
+	Providers []Provider
+
 	imports imports
 	syncers syncers
+	signing signIns
 }
 
 // New makes an App with the usual settings.

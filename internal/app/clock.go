@@ -103,5 +103,8 @@ func (s *step) purge(conversation int64) error {
 	s.Title = "Purged from the bin"
 	s.Changed = true
 	s.Touch(decide.Conversation.Of(conversation))
+	if err := s.PurgeCopies(conversation); err != nil {
+		return err
+	}
 	return s.Purge(conversation)
 }

@@ -5,9 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/remote"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
@@ -24,6 +26,10 @@ type doneElsewhere struct {
 	what remote.Decision
 	star *bool
 	seen int64
+	// label and unlabel are labels that were put on and taken off, told are letters of which
+	// the sender was told elsewhere that they were read.
+	label, unlabel []string
+	told           []int64
 	// missing are letters that are in no folder now, and were the last time. They may be
 	// on their way from one folder to another, so that is not taken for anything yet.
 	missing []copyAt
@@ -51,12 +57,20 @@ func (y *syncer) elsewhere(ctx context.Context, seen []seenFolder, added map[cop
 	if len(seen) == 0 {
 		return nil
 	}
+	if err := y.letInElsewhere(ctx, seen); err != nil {
+		return err
+	}
 	var done []doneElsewhere
 	err := y.app.Store.Read(ctx, y.who, func(tx *store.Tx) (err error) {
 		done, err = y.lookElsewhere(tx, seen, added)
 		return err
 	})
 	if err != nil {
+		return err
+	}
+	// Where letters were moved is agreed on with its step; what else was done is taken over
+	// before, so that a crash in between loses none of it.
+	if err := errors.Join(y.starElsewhere(ctx, done), y.labelElsewhere(ctx, done), y.toldElsewhere(ctx, done)); err != nil {
 		return err
 	}
 	groups, order := map[remote.Decision][]doneElsewhere{}, []remote.Decision{}
@@ -75,9 +89,6 @@ func (y *syncer) elsewhere(ctx context.Context, seen []seenFolder, added map[cop
 			return err
 		}
 	}
-	if err := y.starElsewhere(ctx, done); err != nil {
-		return err
-	}
 	return y.agree(ctx, seen, done)
 }
 
@@ -90,8 +101,8 @@ func changedLetters(tx *store.Tx, seen []seenFolder) (letters []int64, err error
 		}
 		gone := setOf(f.gone)
 		for _, c := range copies {
-			_, flagged := f.flags[c.UID]
-			if c.Letter != 0 && (flagged || gone[c.UID]) {
+			_, marked := f.marks[c.UID]
+			if c.Letter != 0 && (marked || gone[c.UID]) {
 				letters = append(letters, c.Letter)
 			}
 		}
@@ -121,11 +132,11 @@ func (y *syncer) lookElsewhere(tx *store.Tx, seen []seenFolder, added map[copyAt
 	if err != nil {
 		return nil, err
 	}
-	is := map[copyAt]remote.Flags{}
+	is := map[copyAt]marks{}
 	gone := map[copyAt]bool{}
 	for _, f := range seen {
-		for uid, flags := range f.flags {
-			is[copyAt{f.ID, uid}] = flags
+		for uid, m := range f.marks {
+			is[copyAt{f.ID, uid}] = m
 		}
 		for _, uid := range f.gone {
 			gone[copyAt{f.ID, uid}] = true
@@ -136,20 +147,25 @@ func (y *syncer) lookElsewhere(tx *store.Tx, seen []seenFolder, added map[copyAt
 		var before, now []remote.Copy
 		left := map[int64]bool{}
 		for i, c := range v.copies {
-			if !gone[v.at[i]] {
+			if !gone[v.at(i)] {
 				left[c.Letter] = true
 			}
 		}
 		for i, c := range v.copies {
-			at := v.at[i]
+			at := v.at(i)
 			if !added[at] {
 				before = append(before, c)
 			}
-			if flags, ok := is[at]; ok {
-				c.Flags = flags
-				d.changed = append(d.changed, store.RemoteCopy{Folder: at.folder, UID: at.uid, Letter: c.Letter, Flags: flags, Missing: v.missing[i]})
+			if m, ok := is[at]; ok {
+				if m.flags.Has(remote.ReceiptSent) && !c.Flags.Has(remote.ReceiptSent) && v.asked[c.Letter] {
+					d.told = append(d.told, c.Letter)
+				}
+				kept := v.kept[i]
+				kept.Flags, kept.Keywords = m.flags, m.keywords
+				d.changed = append(d.changed, kept)
+				c.Flags, c.Labels = m.flags, v.labels(m.keywords)
 			}
-			if gone[at] && !left[c.Letter] && (y.unseen || !v.missing[i]) {
+			if gone[at] && !left[c.Letter] && (y.unseen || !v.kept[i].Missing) {
 				d.missing = append(d.missing, at)
 			} else if gone[at] {
 				d.gone = append(d.gone, at)
@@ -161,6 +177,7 @@ func (y *syncer) lookElsewhere(tx *store.Tx, seen []seenFolder, added map[copyAt
 		if star, changed := remote.StarElsewhere(v.row.Star, before, now); changed {
 			d.star = &star
 		}
+		d.label, d.unlabel = remote.LabelsElsewhere(v.row.Labels, before, now)
 		done = append(done, d)
 	}
 	return done, nil
@@ -170,9 +187,39 @@ func (y *syncer) lookElsewhere(tx *store.Tx, seen []seenFolder, added map[copyAt
 type view struct {
 	row    store.Row
 	copies []remote.Copy
-	at     []copyAt
-	// missing tells of each whether it was in no folder the last time.
-	missing []bool
+	kept   []store.RemoteCopy
+	// asked are the letters whose sender wishes to be told that they were read, told
+	// those whose sender was.
+	asked, told map[int64]bool
+	words       map[string]string // labels that their keywords don't tell
+}
+
+// at is where a copy is.
+func (v view) at(i int) copyAt { return copyAt{v.kept[i].Folder, v.kept[i].UID} }
+
+// keywords are those of a copy that stand for labels, with spaces between.
+func (v view) keywords(i int, labels []string) string {
+	var out []string
+	for _, k := range strings.Fields(v.kept[i].Keywords) {
+		if stands := v.labels(k); len(stands) > 0 && slices.Contains(labels, stands[0]) {
+			out = append(out, k)
+		}
+	}
+	return strings.Join(out, " ")
+}
+
+// labels are those that keywords stand for.
+func (v view) labels(keywords string) (out []string) {
+	for _, k := range strings.Fields(keywords) {
+		label, ok := v.words[k]
+		if !ok {
+			label, ok = remote.LabelOf(k)
+		}
+		if ok {
+			out = append(out, label)
+		}
+	}
+	return out
 }
 
 // views are conversations as they stand on the server by what both sides agreed on.
@@ -202,10 +249,14 @@ func (y *syncer) views(tx *store.Tx, conversations []int64) ([]view, error) {
 	if err != nil {
 		return nil, err
 	}
+	words, err := tx.RemoteKeywords(y.account)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]view, len(rows))
 	at := make(map[int64]*view, len(rows))
 	for i, row := range rows {
-		out[i].row = row
+		out[i] = view{row: row, words: words, asked: map[int64]bool{}, told: map[int64]bool{}}
 		at[row.ID] = &out[i]
 	}
 	for _, c := range copies {
@@ -214,8 +265,11 @@ func (y *syncer) views(tx *store.Tx, conversations []int64) ([]view, error) {
 		if v == nil {
 			continue
 		}
-		v.copies = append(v.copies, remote.Copy{Letter: c.Letter, At: l.ReceivedAt, Own: l.Own, Role: f.Role, Flags: c.Flags, Phrase: f.Phrase})
-		v.at, v.missing = append(v.at, copyAt{c.Folder, c.UID}), append(v.missing, c.Missing)
+		v.copies = append(v.copies, remote.Copy{
+			Letter: c.Letter, At: l.ReceivedAt, Own: l.Own, Role: f.Role, Flags: c.Flags, Keeps: f.Keeps, Labels: v.labels(c.Keywords), Filed: f.Label, Phrase: f.Phrase,
+		})
+		v.kept = append(v.kept, c)
+		v.asked[c.Letter], v.told[c.Letter] = l.ReadReceipt == ReadReceiptAsked, l.ReadReceipt == ReadReceiptSent
 	}
 	return out, nil
 }
@@ -334,6 +388,66 @@ func (y *syncer) starElsewhere(ctx context.Context, done []doneElsewhere) error 
 	return nil
 }
 
+// labelElsewhere takes over labels, as one step for each that was put on or taken off.
+func (y *syncer) labelElsewhere(ctx context.Context, done []doneElsewhere) error {
+	type labelling struct {
+		label string
+		on    bool
+	}
+	rows, order := map[labelling][]seenRow{}, []labelling{}
+	add := func(l labelling, row store.Row) {
+		if len(rows[l]) == 0 {
+			order = append(order, l)
+		}
+		rows[l] = append(rows[l], seenRow{Row: row})
+	}
+	for _, d := range done {
+		for _, l := range d.label {
+			if labels, err := cleanLabels([]string{l}); err == nil && len(labels) == 1 { // what is too long is no label
+				add(labelling{labels[0], true}, d.row)
+			}
+		}
+		for _, l := range d.unlabel {
+			add(labelling{l, false}, d.row)
+		}
+	}
+	for _, l := range order {
+		_, err := run(ctx, y.app, y.command("elsewhere:label"), func(s *step) (bool, error) {
+			var changes change.List
+			for _, r := range rows[l] {
+				decide.Conversation.Labels.Field(l.label).Set(&changes, r.ID, !l.on, l.on)
+			}
+			s.Title = fmt.Sprintf(map[bool]string{true: "Labelled “%s” elsewhere: ", false: "Took “%s” off elsewhere: "}[l.on], l.label) + namedTitle(rows[l])
+			return true, s.Change(changes)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// toldElsewhere notes that senders were told elsewhere that their letters were read: nobody
+// is asked again (RFC 3503, 3).
+func (y *syncer) toldElsewhere(ctx context.Context, done []doneElsewhere) error {
+	for _, d := range done {
+		for _, id := range d.told {
+			_, err := run(ctx, y.app, y.command("elsewhere:receipt"), func(s *step) (bool, error) {
+				s.Final = true
+				s.Title = "Told elsewhere that it was read: " + namedTitle([]seenRow{{Row: d.row}})
+				s.Touch(decide.Conversation.Of(d.row.ID))
+				var changes change.List
+				kinds.Letter.ReadReceipt.Set(&changes, id, ReadReceiptAsked, ReadReceiptSent)
+				return true, s.Change(changes)
+			})
+			if err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // command is one of what was done elsewhere.
 func (y *syncer) command(kind string) work.Command {
 	return work.Command{ID: "elsewhere:" + y.app.NewID(), Who: y.who, Actor: work.ByElsewhere, Kind: kind}
@@ -364,8 +478,8 @@ func (y *syncer) agree(ctx context.Context, seen []seenFolder, done []doneElsewh
 			var changed []store.RemoteCopy
 			for _, c := range copies {
 				was := c
-				if flags, ok := f.flags[c.UID]; ok {
-					c.Flags = flags
+				if m, ok := f.marks[c.UID]; ok {
+					c.Flags, c.Keywords = m.flags, m.keywords
 				}
 				if c.Missing = missing[copyAt{f.ID, c.UID}]; c != was {
 					changed = append(changed, c)

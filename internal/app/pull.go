@@ -21,8 +21,15 @@ type seenFolder struct {
 	// fresh are UIDs that aren't known, the newest first; gone those that are and
 	// have left.
 	fresh, gone []uint32
-	// flags are those of letters whose flags are others than they were.
-	flags map[uint32]remote.Flags
+	// marks are those of letters of which they are others than they were.
+	marks map[uint32]marks
+}
+
+// marks are the flags of a letter, and the keywords that stand for labels, in order, with
+// spaces between.
+type marks struct {
+	flags    remote.Flags
+	keywords string
 }
 
 // copyAt names a letter on the server.
@@ -70,17 +77,38 @@ func (y *syncer) pull(ctx context.Context, box post.Mailbox) error {
 // rank is in which order folders are taken in: inbox, archive, what is known besides, and
 // views of all last, so that letters are where they were put.
 func rank(f seenFolder) int {
-	return slices.Index([]remote.Role{remote.Inbox, remote.Later, remote.Deciding, remote.Track, remote.Drafts, remote.Sent, remote.Junk, remote.Bin, remote.Archive, remote.Other, remote.All}, f.Role)
+	return slices.Index([]remote.Role{remote.Inbox, remote.Held, remote.Later, remote.Deciding, remote.Track, remote.Drafts, remote.Sent, remote.Junk, remote.Bin, remote.Archive, remote.Other, remote.All}, f.Role)
 }
 
 // folders brings what is known of the folders up to what the server lists, and makes
 // those that decide.
 func (y *syncer) folders(ctx context.Context, box post.Mailbox) ([]store.RemoteFolder, error) {
-	list, err := listed(box)
+	var r store.Remote
+	err := y.app.Store.Read(ctx, y.who, func(tx *store.Tx) (err error) {
+		if r, err = tx.Remote(y.account); err != nil {
+			return err
+		}
+		known, err := tx.RemoteFolders(y.account)
+		y.holds = r.Holds
+		for _, f := range known {
+			if f.Role == remote.Held && !y.holds { // until it is empty
+				left, err := tx.RemoteCopies(f.ID)
+				if err != nil {
+					return err
+				}
+				y.holds = len(left) > 0
+			}
+		}
+		return err
+	})
 	if err != nil {
 		return nil, err
 	}
-	if list, err = y.makeFolders(box, list); err != nil {
+	list, err := listed(box, y.holds)
+	if err != nil {
+		return nil, err
+	}
+	if list, err = y.makeFolders(box, list, r.Holds); err != nil {
 		return nil, err
 	}
 	var out []store.RemoteFolder
@@ -113,23 +141,27 @@ func (y *syncer) folders(ctx context.Context, box post.Mailbox) ([]store.RemoteF
 	})
 }
 
-func listed(box post.Mailbox) ([]remote.Folder, error) {
+func listed(box post.Mailbox, holds bool) ([]remote.Folder, error) {
 	list, err := box.Folders()
 	out := make([]remote.Listed, len(list))
 	for i, l := range list {
 		out[i] = remote.Listed(l)
 	}
-	return remote.Sort(out), err
+	return remote.Sort(out, holds), err
 }
 
 // makeFolders makes the folders by which letters are decided on from other programs, where
 // they are missing. A server that won't have them goes without.
-func (y *syncer) makeFolders(box post.Mailbox, list []remote.Folder) ([]remote.Folder, error) {
+func (y *syncer) makeFolders(box post.Mailbox, list []remote.Folder, holds bool) ([]remote.Folder, error) {
 	has := func(role remote.Role, phrase string) bool {
 		return slices.ContainsFunc(list, func(f remote.Folder) bool { return f.Role == role && f.Phrase == phrase })
 	}
 	var missing []string
-	for _, role := range []remote.Role{remote.Later, remote.Track} {
+	roles := []remote.Role{remote.Later, remote.Track}
+	if holds {
+		roles = append(roles, remote.Held)
+	}
+	for _, role := range roles {
 		if !has(role, "") {
 			missing = append(missing, remote.NameFor(role, list))
 		}
@@ -150,7 +182,7 @@ func (y *syncer) makeFolders(box post.Mailbox, list []remote.Folder) ([]remote.F
 	if !made {
 		return list, nil
 	}
-	return listed(box)
+	return listed(box, y.holds)
 }
 
 // compare opens a folder and tells what has changed in it; nil for nothing. If not whole,
@@ -167,6 +199,8 @@ func (y *syncer) compare(ctx context.Context, box post.Mailbox, f store.RemoteFo
 	if last, ok := y.looked[f.ID]; ok && !whole && last == opened && f.AllIn && f.Role != remote.Inbox {
 		return nil, nil
 	}
+	kept := f.Keeps
+	f.Keeps = keepsOf(opened.Keeps)
 	if f.Validity != opened.Validity {
 		if err := y.anew(ctx, &f, opened); err != nil {
 			return nil, err
@@ -176,7 +210,7 @@ func (y *syncer) compare(ctx context.Context, box post.Mailbox, f store.RemoteFo
 	if err != nil {
 		return nil, err
 	}
-	s := &seenFolder{RemoteFolder: f, flags: map[uint32]remote.Flags{}}
+	s := &seenFolder{RemoteFolder: f, marks: map[uint32]marks{}}
 	there, standings, err := standing(box, f, opened, len(known))
 	if err != nil {
 		return nil, err
@@ -193,8 +227,8 @@ func (y *syncer) compare(ctx context.Context, box post.Mailbox, f store.RemoteFo
 		}
 	}
 	for _, st := range standings {
-		if c, ok := was[st.UID]; ok && c.Flags != flagsOf(st.Flags) {
-			s.flags[st.UID] = flagsOf(st.Flags)
+		if c, ok := was[st.UID]; ok && marksOf(st.Flags) != (marks{c.Flags, c.Keywords}) {
+			s.marks[st.UID] = marksOf(st.Flags)
 		}
 	}
 	if there != nil {
@@ -208,7 +242,7 @@ func (y *syncer) compare(ctx context.Context, box post.Mailbox, f store.RemoteFo
 	s.fresh = slices.Compact(s.fresh) // a server may say one twice
 	y.looked[f.ID] = opened
 	s.Total, s.ModSeq = opened.Count, opened.ModSeq
-	if len(s.fresh)+len(s.gone)+len(s.flags) == 0 && s.Total == f.Total && s.ModSeq == f.ModSeq && f.AllIn {
+	if len(s.fresh)+len(s.gone)+len(s.marks) == 0 && s.Total == f.Total && s.ModSeq == f.ModSeq && f.AllIn && f.Keeps == kept {
 		return nil, nil
 	}
 	return s, nil
@@ -260,11 +294,14 @@ func (y *syncer) anew(ctx context.Context, f *store.RemoteFolder, opened post.Op
 	})
 }
 
-// The flags of RFC 9051 that both sides keep alike.
+// The flags that both sides keep alike, as servers write them.
 var flagNames = []struct {
 	flag remote.Flags
 	name string
-}{{remote.Seen, `\Seen`}, {remote.Flagged, `\Flagged`}, {remote.Answered, `\Answered`}}
+}{
+	{remote.Seen, `\Seen`}, {remote.Flagged, `\Flagged`}, {remote.Answered, `\Answered`}, {remote.Forwarded, "$Forwarded"}, {remote.ReceiptSent, "$MDNSent"},
+	{remote.Labels, `\*`}, // a folder's
+}
 
 func flagsOf(names []string) (out remote.Flags) {
 	for _, f := range flagNames {
@@ -273,6 +310,27 @@ func flagsOf(names []string) (out remote.Flags) {
 		}
 	}
 	return out
+}
+
+// keepsOf are the flags that a folder keeps for good, as the server lists them.
+func keepsOf(names string) remote.Flags {
+	out := flagsOf(strings.Fields(names))
+	if out.Has(remote.Labels) {
+		out |= remote.Forwarded | remote.ReceiptSent
+	}
+	return out
+}
+
+// marksOf are the flags of a letter, and what of them stands for labels.
+func marksOf(names []string) marks {
+	var words []string
+	for _, n := range names {
+		if _, ok := remote.LabelOf(n); ok || strings.HasPrefix(n, remote.HashedKeyword) {
+			words = append(words, n)
+		}
+	}
+	slices.Sort(words)
+	return marks{flagsOf(names), strings.Join(slices.Compact(words), " ")}
 }
 
 func namesOf(flags remote.Flags) (out []string) {

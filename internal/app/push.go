@@ -2,12 +2,16 @@ package app
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/remote"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -22,6 +26,9 @@ const (
 	// saidForNothing is how often a server may say yes and do nothing before that
 	// is named.
 	saidForNothing = 3
+	// refusedAgain is after what time it is no longer said that something was refused
+	// that is tried with every look.
+	refusedAgain = 10 * time.Minute
 )
 
 // push tells the server what has happened here; blind tells that it is to be looked at once
@@ -30,7 +37,13 @@ func (y *syncer) push(ctx context.Context, box post.Mailbox) (blind bool, err er
 	if err := y.note(ctx); err != nil {
 		return false, err
 	}
-	p := pusher{syncer: y, box: box}
+	p := pusher{syncer: y, box: box, hashed: map[string]string{}}
+	if err := p.load(ctx); err != nil {
+		return false, err
+	}
+	if err := errors.Join(p.hold(ctx), p.purge(ctx)); err != nil || p.blind {
+		return p.blind, err
+	}
 	for {
 		if err := ctx.Err(); err != nil {
 			return false, err
@@ -73,6 +86,8 @@ type pusher struct {
 	box     post.Mailbox
 	folders []store.RemoteFolder
 	open    int64 // the folder that is open
+	// hashed are labels, by the keywords that don't tell them, to be kept.
+	hashed map[string]string
 	// blind tells that letters were moved and nobody knows to which UIDs: they are to
 	// be looked for before anything else is told of them.
 	blind bool
@@ -89,6 +104,8 @@ type batch struct {
 	moves      bool
 	to         remote.Role
 	set, clear remote.Flags
+	// label and unlabel are keywords, with spaces between.
+	label, unlabel string
 }
 
 // tell carries out tasks. One that the server refuses is put off, with its words.
@@ -107,6 +124,9 @@ func (p *pusher) tell(ctx context.Context, tasks []store.RemoteTask) error {
 	}
 	done, err := p.wanted(ctx, about, acts, whose)
 	if err != nil {
+		return err
+	}
+	if err := p.keepHashed(ctx); err != nil {
 		return err
 	}
 	failed := map[int64]string{}
@@ -168,7 +188,7 @@ func (p *pusher) wanted(ctx context.Context, tasks []store.RemoteTask, acts map[
 		if err != nil {
 			return err
 		}
-		answered, err := tx.AnsweredIn(ids)
+		became, err := marksHere(tx, ids)
 		if err != nil {
 			return err
 		}
@@ -180,13 +200,18 @@ func (p *pusher) wanted(ctx context.Context, tasks []store.RemoteTask, acts map[
 		for _, v := range views {
 			last := seen[v.row.ID]
 			here := remote.Here{
-				Place: v.row.Place, Star: v.row.Star,
-				Seen:     func(c remote.Copy) bool { return c.At.Before(last.At) || c.At.Equal(last.At) && c.Letter <= last.ID },
-				Answered: func(letter int64) bool { return answered[letter] },
+				Place: v.row.Place, Star: v.row.Star, Labels: v.row.Labels,
+				Seen: func(c remote.Copy) bool { return c.At.Before(last.At) || c.At.Equal(last.At) && c.Letter <= last.ID },
+				Marks: func(letter int64) remote.Flags {
+					if v.told[letter] {
+						return became[letter] | remote.ReceiptSent
+					}
+					return became[letter]
+				},
 			}
 			for _, a := range remote.Push(here, v.copies) {
-				at := v.at[a.Copy]
-				b := batch{at.folder, a.Moves, a.To, a.Set, a.Clear}
+				at := v.at(a.Copy)
+				b := batch{at.folder, a.Moves, a.To, a.Set, a.Clear, p.keywords(a.Label), v.keywords(a.Copy, a.Unlabel)}
 				acts[b] = append(acts[b], at)
 				whose[at] = byConversation[v.row.ID]
 				wanted[v.row.ID] = true
@@ -195,6 +220,53 @@ func (p *pusher) wanted(ctx context.Context, tasks []store.RemoteTask, acts map[
 		for _, t := range tasks {
 			if !wanted[t.Conversation] {
 				done = append(done, t.ID)
+			}
+		}
+		return nil
+	})
+}
+
+// marksHere are what became of letters of conversations that were answered or handed on
+// from here.
+func marksHere(tx *store.Tx, conversations []int64) (map[int64]remote.Flags, error) {
+	sent, err := tx.DraftsSentIn(conversations)
+	out := map[int64]remote.Flags{}
+	for _, d := range sent {
+		var w show.Writing
+		if json.Unmarshal(d.Value, &w) != nil {
+			continue // who can't be read answers nothing
+		}
+		switch w.Kind {
+		case "answer":
+			out[w.Letter] |= remote.Answered
+		case "hand-on":
+			out[w.Letter] |= remote.Forwarded
+		}
+	}
+	return out, err
+}
+
+// keywords are those of labels, with spaces between.
+func (p *pusher) keywords(labels []string) string {
+	out := make([]string, len(labels))
+	for i, l := range labels {
+		out[i] = remote.Keyword(l)
+		if told, ok := remote.LabelOf(out[i]); !ok || told != l {
+			p.hashed[out[i]] = l
+		}
+	}
+	return strings.Join(out, " ")
+}
+
+// keepHashed keeps for which labels keywords stand that don't tell it.
+func (p *pusher) keepHashed(ctx context.Context) error {
+	if len(p.hashed) == 0 {
+		return nil
+	}
+	return p.app.Store.Write(ctx, p.who, func(tx *store.Tx) error {
+		for keyword, label := range p.hashed {
+			if err := tx.SaveRemoteKeyword(p.account, keyword, label); err != nil {
+				return err
 			}
 		}
 		return nil
@@ -218,7 +290,7 @@ func (p *pusher) folderFor(role remote.Role) (store.RemoteFolder, error) {
 	if ok {
 		return f, nil
 	}
-	list, err := listed(p.box)
+	list, err := listed(p.box, p.holds)
 	if err != nil {
 		return f, err
 	}
@@ -251,16 +323,30 @@ func (p *pusher) choose(folder int64) error {
 	return nil
 }
 
+func uidsOf(list []copyAt) []uint32 {
+	out := make([]uint32, len(list))
+	for i, c := range list {
+		out[i] = c.uid
+	}
+	return out
+}
+
+// left notes that letters have left a folder: that they are gone is no news.
+func (p *pusher) left(folder int64, n int) {
+	if last, ok := p.looked[folder]; ok {
+		last.Count -= n
+		p.looked[folder] = last
+	}
+}
+
 // carryOut tells the server, and keeps what both sides agree on then.
 func (p *pusher) carryOut(ctx context.Context, b batch, list []copyAt) error {
 	if err := p.choose(b.folder); err != nil {
 		return err
 	}
-	uids := make([]uint32, len(list))
-	for i, c := range list {
-		uids[i] = c.uid
-	}
-	if err := p.box.Flag(uids, namesOf(b.set), namesOf(b.clear)); err != nil {
+	uids := uidsOf(list)
+	set, clear := append(namesOf(b.set), strings.Fields(b.label)...), append(namesOf(b.clear), strings.Fields(b.unlabel)...)
+	if err := p.box.Flag(uids, set, clear); err != nil {
 		return err
 	}
 	var moved map[uint32]uint32
@@ -274,10 +360,7 @@ func (p *pusher) carryOut(ctx context.Context, b batch, list []copyAt) error {
 			return err
 		}
 		p.blind = p.blind || to.ID == 0 || len(moved) < len(uids)
-		if last, ok := p.looked[b.folder]; ok { // that they are gone is no news
-			last.Count -= len(moved)
-			p.looked[b.folder] = last
-		}
+		p.left(b.folder, len(moved))
 	}
 	return p.app.Store.Write(ctx, p.who, func(tx *store.Tx) error {
 		copies, err := tx.RemoteCopies(b.folder)
@@ -292,6 +375,9 @@ func (p *pusher) carryOut(ctx context.Context, b batch, list []copyAt) error {
 				continue
 			}
 			c.Flags = c.Flags&^b.clear | b.set
+			c.Keywords = marksOf(slices.DeleteFunc(append(strings.Fields(c.Keywords), strings.Fields(b.label)...), func(k string) bool {
+				return slices.Contains(strings.Fields(b.unlabel), k)
+			})).keywords
 			if uid, ok := moved[c.UID]; ok && to.ID != 0 {
 				left = append(left, c.UID)
 				c.Folder, c.UID = to.ID, uid

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"fmt"
@@ -178,10 +179,19 @@ func flags(set, clear []string) func(post.Mailbox, []uint32) error {
 func (w *twoSides) lies(subject string) (out []string) {
 	w.t.Helper()
 	words := func(folder string, flags []string) string {
+		usual := []string{`\Recent`, `\Seen`, `\Flagged`, `\Answered`}
+		slices.SortFunc(flags, func(a, b string) int {
+			return cmp.Or(slices.Index(usual, b)-slices.Index(usual, a), strings.Compare(a, b))
+		})
 		words := []string{folder}
-		for _, known := range []string{`\Seen`, `\Flagged`, `\Answered`} {
-			if slices.Contains(flags, known) {
-				words = append(words, known)
+		for _, f := range usual[1:] {
+			if slices.Contains(flags, f) {
+				words = append(words, f)
+			}
+		}
+		for _, f := range flags {
+			if !slices.Contains(usual, f) {
+				words = append(words, f)
 			}
 		}
 		return strings.Join(words, " ")
@@ -227,7 +237,8 @@ func load(n int) mail {
 // alike are what must be so with any server.
 var alike = map[string]func(*testing.T, *twoSides){
 	"first": firstSync, "told there": toldThere, "seen there": seenThere, "comes back there": comesBackThere, "done elsewhere": doneElsewhere, "marked elsewhere": markedElsewhere,
-	"arrives": arrivesFromTheServer, "both changed": bothChanged, "sent": sentIsKeptThere, "answered": answeredThere, "live": live, "in the end": agreeInTheEnd,
+	"arrives": arrivesFromTheServer, "both changed": bothChanged, "sent": sentIsKeptThere, "answered": answeredThere, "live": live,
+	"labels": labelsAlike, "handed on": handedOnThere, "receipts": receiptsOnce, "held": heldThere, "held and found": heldButFound, "purged": purgedThere, "in the end": agreeInTheEnd,
 }
 
 func TestBothSides(t *testing.T) {

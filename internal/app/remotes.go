@@ -23,6 +23,12 @@ type RemoteView struct {
 	Outgoing remote.Server `json:"outgoing"`
 	Paused   bool          `json:"paused"`
 	Trouble  string        `json:"trouble,omitempty" doc:"Why it can’t be used just now"`
+	// Holds and Purges are what the person has chosen; KeepsLabels tells that it keeps
+	// keywords.
+	SignIn      string `json:"signIn,omitempty" doc:"Where the person signs in instead of with a password"`
+	Holds       bool   `json:"holds" doc:"What the gate holds waits in a folder of its own there"`
+	Purges      bool   `json:"purges" doc:"What the bin lets go of is taken away there"`
+	KeepsLabels bool   `json:"keepsLabels" doc:"Labels are told to it"`
 	// Here and There count letters.
 	Here     int        `json:"here" doc:"Letters of it that are here"`
 	There    int        `json:"there" doc:"Letters that it has"`
@@ -38,20 +44,30 @@ const shownRefusals = 5
 func (a *App) Remotes(ctx context.Context, who store.Who) ([]RemoteView, error) {
 	return read(ctx, a, who, func(tx *store.Tx) ([]RemoteView, error) {
 		list, err := tx.Remotes()
+		if err != nil {
+			return nil, err
+		}
 		out := make([]RemoteView, len(list))
 		for i, r := range list {
+			v := RemoteView{
+				Account: r.AccountID, Login: r.Login, Incoming: r.Incoming, Outgoing: r.Outgoing, Paused: r.Paused, Trouble: r.Trouble,
+				SignIn: r.SignIn, Holds: r.Holds, Purges: r.Purges, Refused: []string{},
+			}
+			folders, err := tx.RemoteFolders(r.AccountID)
 			if err != nil {
 				return nil, err
 			}
-			v := RemoteView{Account: r.AccountID, Login: r.Login, Incoming: r.Incoming, Outgoing: r.Outgoing, Paused: r.Paused, Trouble: r.Trouble, Refused: []string{}}
+			v.KeepsLabels = slices.ContainsFunc(folders, func(f store.RemoteFolder) bool { return f.Keeps.Has(remote.Labels) })
 			if !r.SyncedAt.IsZero() {
 				v.SyncedAt = &list[i].SyncedAt
 			}
 			if v.Here, v.There, err = tx.RemoteProgress(r.AccountID); err != nil {
 				return nil, err
 			}
-			var failed []store.RemoteTask
-			failed, err = tx.FailedRemoteTasks(r.AccountID, shownRefusals)
+			failed, err := tx.FailedRemoteTasks(r.AccountID, shownRefusals)
+			if err != nil {
+				return nil, err
+			}
 			for _, t := range failed {
 				if !slices.Contains(v.Refused, t.Trouble) {
 					v.Refused = append(v.Refused, t.Trouble)
@@ -59,7 +75,7 @@ func (a *App) Remotes(ctx context.Context, who store.Who) ([]RemoteView, error) 
 			}
 			out[i] = v
 		}
-		return out, err
+		return out, nil
 	})
 }
 
@@ -136,6 +152,10 @@ type Connecting struct {
 	Password string // "" for the one that is kept
 	Incoming remote.Server
 	Outgoing remote.Server
+	// SignIn is where the person signs in instead; "" for nowhere.
+	SignIn string
+	// bearer is what they got there; the Password is then what it is renewed with.
+	bearer string
 }
 
 // Tried is what came of trying to reach mail servers.
@@ -200,16 +220,54 @@ func (a *App) complete(ctx context.Context, who store.Who, c *Connecting) error 
 	if c.Login = strings.TrimSpace(c.Login); c.Login == "" {
 		return work.Invalid("login", "The server needs a name by which it knows you, mostly your address.")
 	}
-	if c.Password == "" {
-		if c.Password, err = a.Secrets.Get(c.Account); err != nil {
-			return work.Invalid("password", "Type the password, or the app password, of this account.")
+	if c.SignIn != "" {
+		return a.signInFor(*c)
+	}
+	if c.Password != "" {
+		return nil
+	}
+	return a.keptSecret(ctx, who, c)
+}
+
+// signInFor checks that what a provider gives is shown to no other server.
+func (a *App) signInFor(c Connecting) error {
+	p, ok := a.provider(c.SignIn)
+	for field, s := range map[string]remote.Server{"incoming": c.Incoming, "outgoing": c.Outgoing} {
+		if !ok || !p.isFor(s.Host) {
+			return work.Invalid(field, "%s does not sign anybody in at %s.", c.SignIn, s.Host)
 		}
+	}
+	return nil
+}
+
+// keptSecret takes what an account has signed in with so far.
+func (a *App) keptSecret(ctx context.Context, who store.Who, c *Connecting) error {
+	r, err := read(ctx, a, who, func(tx *store.Tx) (store.Remote, error) { return tx.Remote(c.Account) })
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if r.SignIn != "" {
+		c.SignIn = r.SignIn
+		if err := a.signInFor(*c); err != nil {
+			return err
+		}
+		login, err := a.login(ctx, r, false)
+		if err != nil {
+			return work.Invalid("password", "%s", failedAt(err).Reason)
+		}
+		c.bearer = login.Bearer
+	}
+	if c.Password, err = a.Secrets.Get(c.Account); err != nil {
+		return work.Invalid("password", "Type the password, or the app password, of this account.")
 	}
 	return nil
 }
 
 func (a *App) try(ctx context.Context, c Connecting) (t Tried) {
 	login := post.Login{User: c.Login, Password: c.Password}
+	if c.bearer != "" {
+		login.Password, login.Bearer = "", c.bearer
+	}
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	t.Incoming = a.tryIncoming(ctx, post.Server(c.Incoming), login)
@@ -228,7 +286,7 @@ func (a *App) tryIncoming(ctx context.Context, server post.Server, login post.Lo
 		return failedAt(err)
 	}
 	defer func() { _ = box.Close() }()
-	folders, err := listed(box)
+	folders, err := listed(box, false)
 	if err == nil {
 		_, err = box.Open("INBOX")
 	}
@@ -271,7 +329,7 @@ func (a *App) Connect(ctx context.Context, who store.Who, command string, c Conn
 		} else if err != nil {
 			return err
 		}
-		r.Person, r.Login, r.Incoming, r.Outgoing, r.Paused, r.Trouble = who.Person, c.Login, c.Incoming, c.Outgoing, false, ""
+		r.Person, r.Login, r.Incoming, r.Outgoing, r.SignIn, r.Paused, r.Trouble = who.Person, c.Login, c.Incoming, c.Outgoing, c.SignIn, false, ""
 		return s.SaveRemote(r)
 	})
 	if err == nil {
@@ -314,6 +372,28 @@ func (a *App) PauseRemote(ctx context.Context, who store.Who, command string, ac
 		a.startSyncer(who, account)
 	}
 	return out, nil
+}
+
+// RemoteSettings is what a person chooses for the mail server of an account.
+type RemoteSettings struct {
+	Holds  bool `json:"holds"`
+	Purges bool `json:"purges"`
+}
+
+// SetRemote says what the mail server of an account holds and lets go of.
+func (a *App) SetRemote(ctx context.Context, who store.Who, command string, account int64, set RemoteSettings) (Decided, error) {
+	out, err := a.settleRemote(ctx, who, command, "Changed what the mail server does of ", account, func(s *step) error {
+		r, err := s.Remote(account)
+		if err != nil {
+			return work.Gone("That account is not connected.")
+		}
+		r.Holds, r.Purges = set.Holds, set.Purges
+		return s.SaveRemote(r)
+	})
+	if err != nil {
+		return out, err
+	}
+	return out, a.LookNow(ctx, who, account)
 }
 
 // Disconnect parts an account from its mail server. All letters stay, here and there.

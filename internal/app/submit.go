@@ -18,11 +18,11 @@ func (a *App) senderOf(ctx context.Context, who store.Who, account int64) (Sende
 	if err != nil {
 		return nil, err
 	}
-	password, err := a.Secrets.Get(account)
+	login, err := a.login(ctx, r, false)
 	if err != nil {
-		return nil, &post.Fault{Step: post.AtPassword, Reason: "The password of this account is not known here any more. Type it anew in the settings.", Err: err}
+		return nil, err
 	}
-	return a.Submit(post.Server(r.Outgoing), post.Login{User: r.Login, Password: password}), nil
+	return a.Submit(post.Server(r.Outgoing), login), nil
 }
 
 // keepThere lets the mail server of an account keep a letter that has left over it.

@@ -38,6 +38,8 @@ type syncer struct {
 	wake chan struct{}
 	// looked is how each folder stood when it was last looked at, in this connection.
 	looked map[int64]post.Opened
+	// holds tells that the server has, or is to have, a folder for what the gate holds.
+	holds bool
 	// unseen tells that a folder could not be looked at this time.
 	unseen bool
 	// whole is when all folders were last looked at.
@@ -204,11 +206,18 @@ func (a *App) reach(ctx context.Context, who store.Who, account int64) (post.Mai
 	if r.Paused {
 		return nil, r, errPaused
 	}
-	password, err := a.Secrets.Get(account)
+	login, err := a.login(ctx, r, false)
 	if err != nil {
-		return nil, r, &post.Fault{Step: post.AtPassword, Reason: "The password of this account is not known here any more. Type it anew.", Err: err}
+		return nil, r, err
 	}
-	box, err := a.Reach(ctx, post.Server(r.Incoming), post.Login{User: r.Login, Password: password})
+	box, err := a.Reach(ctx, post.Server(r.Incoming), login)
+	var f *post.Fault
+	if errors.As(err, &f) && f.Step == post.AtPassword && login.Bearer != "" { // taken back before its time
+		if login, err = a.login(ctx, r, true); err != nil {
+			return nil, r, err
+		}
+		box, err = a.Reach(ctx, post.Server(r.Incoming), login)
+	}
 	return box, r, err
 }
 

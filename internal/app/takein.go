@@ -72,12 +72,12 @@ type fetched struct {
 	parsed
 	raw   []byte
 	uid   uint32
-	flags remote.Flags
+	marks marks
 	at    time.Time
 }
 
 func (in *intake) take(ctx context.Context, m post.Message) error {
-	f := fetched{uid: m.UID, flags: flagsOf(m.Flags), raw: m.Raw, at: m.At}
+	f := fetched{uid: m.UID, marks: marksOf(m.Flags), raw: m.Raw, at: m.At}
 	f.name = fmt.Sprintf("%s, %d", in.folder.Name, m.UID)
 	if m.Err != nil {
 		f.trouble = m.Err
@@ -150,8 +150,8 @@ func (f *fetched) read(own []string, now time.Time) {
 func (in *intake) copyOf(f fetched, id int64) store.RemoteCopy {
 	c := store.RemoteCopy{Folder: in.folder.ID, UID: f.uid, Letter: id}
 	in.added[copyAt{in.folder.ID, f.uid}] = true
-	if f.flags != 0 {
-		in.folder.flags[f.uid] = f.flags
+	if f.marks != (marks{}) {
+		in.folder.marks[f.uid] = f.marks
 	}
 	return c
 }
@@ -179,7 +179,7 @@ func (in *intake) arrive(ctx context.Context, f fetched, account store.Account) 
 // placeOf is where a letter of a folder goes that was there before.
 func placeOf(role remote.Role) decide.Place {
 	switch role {
-	case remote.Inbox:
+	case remote.Inbox, remote.Held:
 		return decide.Inbox
 	case remote.Bin:
 		return decide.Bin

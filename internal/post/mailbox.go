@@ -26,6 +26,9 @@ type Mailbox interface {
 	Move(uids []uint32, to string) (map[uint32]uint32, error)
 	// Flag sets and clears flags of letters.
 	Flag(uids []uint32, set, clear []string) error
+	// Purge takes letters away, where that can be said of them alone; else they stay
+	// marked as deleted.
+	Purge(uids []uint32) error
 	// Append puts a letter into a folder and gives its UID; 0 where that isn't known.
 	Append(folder string, raw []byte, flags []string, at time.Time) (uint32, error)
 	// Wait waits until something happens in the folder, until woken, or for a while; it
@@ -57,6 +60,8 @@ type Opened struct {
 	Count          int
 	// ModSeq rises with every change (RFC 7162); 0 where the server doesn't say.
 	ModSeq uint64
+	// Keeps are the flags that it keeps for good, with spaces between; “\*” for any.
+	Keeps string
 }
 
 // Standing is a letter of a folder, with its flags as the server writes them.

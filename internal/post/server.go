@@ -1,6 +1,7 @@
 package post
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"crypto/x509"
@@ -9,6 +10,8 @@ import (
 	"net"
 	"strconv"
 	"time"
+
+	"github.com/emersion/go-sasl"
 )
 
 // How what is said to a mail server is kept from others. Plain goes to this machine
@@ -29,8 +32,24 @@ type Server struct {
 // String is its address.
 func (s Server) String() string { return net.JoinHostPort(s.Host, strconv.Itoa(s.Port)) }
 
-// Login is by what name a person is known at a mail server, with the password.
-type Login struct{ User, Password string }
+// Login is by what name a person is known at a mail server, with the password, or with a
+// token that stands for one (RFC 7628).
+type Login struct{ User, Password, Bearer string }
+
+// Bearer is how somebody signs in with a token.
+func (s Server) Bearer(l Login) sasl.Client {
+	return sasl.NewOAuthBearerClient(&sasl.OAuthBearerOptions{Username: l.User, Token: l.Bearer, Host: s.Host, Port: s.Port})
+}
+
+// NoBearer is the fault of a token that a server refused, for an answer that says so
+// (RFC 7628, 3.2.2); nil for another.
+func (s Server) NoBearer(err error) error {
+	var answer *sasl.OAuthBearerError
+	if !errors.As(err, &answer) {
+		return nil
+	}
+	return &Fault{AtPassword, fmt.Sprintf("%s refused the sign-in: %s.", s.Host, cmp.Or(answer.Status, "no reason given")), err}
+}
 
 // Step is where on the way to a mail server something failed.
 type Step string

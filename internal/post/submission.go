@@ -86,8 +86,19 @@ func (s Submission) open(ctx context.Context) (*smtp.Client, func(), error) {
 }
 
 func (s Submission) signIn(client *smtp.Client) error {
-	if asks, _ := client.Extension("AUTH"); !asks && s.Server.Host == "localhost" || s.Login.Password == "" {
+	if asks, _ := client.Extension("AUTH"); !asks && s.Server.Host == "localhost" || s.Login.Password+s.Login.Bearer == "" {
 		return nil // a server on this machine that trusts who is there
+	}
+	if s.Login.Bearer != "" {
+		err := client.Auth(s.Server.Bearer(s.Login))
+		if refused := s.Server.NoBearer(err); refused != nil {
+			return refused
+		}
+		var answer *smtp.SMTPError
+		if errors.As(err, &answer) {
+			return &Fault{AtPassword, fmt.Sprintf("%s refused the sign-in for sending: %s.", s.Server.Host, inWords(answer)), err}
+		}
+		return s.Server.Fault(err)
 	}
 	way := sasl.NewPlainClient("", s.Login.User, s.Login.Password)
 	if !client.SupportsAuth(sasl.Plain) && client.SupportsAuth(sasl.Login) {

@@ -23,6 +23,7 @@ import (
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/post/imap"
 	"ebbe.example/ebbe/internal/postoffice"
+	"ebbe.example/ebbe/internal/postoffice/authority"
 	"ebbe.example/ebbe/internal/postoffice/mailstore"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/vault"
@@ -39,6 +40,10 @@ type Options struct {
 	// Outside is the address of the mail server that stands in for one outside, in the
 	// demo; "" for any of this machine.
 	Outside string
+	// SignIn is the address of what stands in for where one signs in there, likewise.
+	SignIn string
+	// Providers are where people can sign in instead of giving a password.
+	Providers []app.Provider
 	// Hosts are further names by which the server is known, Proxies the addresses of
 	// those before it whose word on who asks is taken.
 	Hosts, Proxies []string
@@ -67,6 +72,7 @@ type Ebbe struct {
 	mail   net.Addr // of the post office
 	// mailstore is the stand-in for a mail server outside; nil for none.
 	mailstore *mailstore.Server
+	authority *http.Server
 	cancel    context.CancelFunc
 	ended     chan error    // what ended the page, nil when it was stopped
 	due       chan struct{} // closed when nothing falls due any more
@@ -172,6 +178,9 @@ func (e *Ebbe) outside(ctx context.Context, o Options) (*demo.Outside, error) {
 		return nil, err
 	}
 	server := &mailstore.Server{Folder: o.File + ".outside", TLS: secure, Log: o.Log}
+	if err := e.signIn(server, &o); err != nil {
+		return nil, err
+	}
 	if err := demo.FillOutside(ctx, e.App.Store, server); err != nil {
 		return nil, err
 	}
@@ -197,6 +206,31 @@ func (e *Ebbe) outside(ctx context.Context, o Options) (*demo.Outside, error) {
 	e.App.Resolver = out
 	e.office.Outside, e.office.TLS = out, secure
 	return out, nil
+}
+
+// signIn starts what stands in for where one signs in for that server.
+func (e *Ebbe) signIn(server *mailstore.Server, o *Options) error {
+	const client = "ebbe"
+	signs := &authority.Authority{Users: []string{demo.OutsideAddress}, Client: client, File: o.File + ".signed-in", Now: time.Now}
+	if err := signs.Load(); err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", cmp.Or(o.SignIn, "127.0.0.1:0"))
+	if err != nil {
+		return err
+	}
+	server.Allows = signs.Allows
+	e.authority = &http.Server{Handler: signs, ReadHeaderTimeout: 10 * time.Second}
+	go func() {
+		if err := e.authority.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+			o.Log.Error("the stand-in for signing in has ended", "reason", err)
+		}
+	}()
+	at := "http://" + l.Addr().String()
+	o.Providers = append(o.Providers, app.Provider{
+		Name: "Somebody’s mail", Hosts: []string{standIn}, ClientID: client, AuthorizeURL: at + authority.AuthorizePath, TokenURL: at + authority.TokenPath, Scopes: []string{"mail"},
+	})
+	return nil
 }
 
 // standIn is the name of the machine on which the stand-ins serve.
@@ -226,7 +260,7 @@ func reaching(a *app.App, o Options) error {
 	if err != nil {
 		return err
 	}
-	a.Secrets, a.Resolver = secrets, net.DefaultResolver
+	a.Secrets, a.Resolver, a.Providers = secrets, net.DefaultResolver, o.Providers
 	a.Reach = func(ctx context.Context, server post.Server, login post.Login) (post.Mailbox, error) {
 		return imap.Dial(ctx, server, login, o.Roots)
 	}
@@ -277,7 +311,7 @@ func (e *Ebbe) Stop() error {
 	e.App.StopImports()
 	e.App.StopSyncing()
 	if e.mailstore != nil {
-		err = errors.Join(err, e.mailstore.Close())
+		err = errors.Join(err, e.mailstore.Close(), e.authority.Close())
 	}
 	return errors.Join(err, e.App.Store.Close())
 }

@@ -12,6 +12,9 @@ type remoteRow struct {
 	Paused    bool
 	Trouble   string
 	KeepsSent bool
+	SignIn    string
+	Holds     bool
+	Purges    bool
 	MadeAt    stamp
 	SyncedAt  maybeStamp
 	ReadTo    int64
@@ -32,6 +35,7 @@ type remoteFolderRow struct {
 	Arrivals  int64
 	Total     int
 	AllIn     bool
+	Keeps     int
 }
 
 func (remoteFolderRow) TableName() string { return "remote_folders" }
@@ -42,10 +46,21 @@ type remoteLetterRow struct {
 	Owner    Owner
 	LetterID maybeID
 	Flags    int
+	Keywords string
 	Missing  bool
+	Purged   bool
 }
 
 func (remoteLetterRow) TableName() string { return "remote_letters" }
+
+type remoteKeywordRow struct {
+	AccountID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Keyword   string `gorm:"primaryKey"`
+	Owner     Owner
+	Label     string
+}
+
+func (remoteKeywordRow) TableName() string { return "remote_keywords" }
 
 type remoteTaskRow struct {
 	ID             int64

@@ -26,7 +26,12 @@ type Remote struct {
 	Trouble string
 	// KeepsSent tells that it keeps what is sent over it by itself.
 	KeepsSent bool
-	MadeAt    time.Time
+	// SignIn is where the person signs in instead of with a password; "" for nowhere.
+	SignIn string
+	// Holds lets letters that the gate holds wait in a folder of their own, Purges takes
+	// away there what the bin lets go of here.
+	Holds, Purges bool
+	MadeAt        time.Time
 	// SyncedAt is when both sides last agreed; zero for never.
 	SyncedAt time.Time
 	// ReadTo is the last change of the Journal that was looked at for what the
@@ -37,7 +42,7 @@ type Remote struct {
 func (r remoteRow) value() (Remote, error) {
 	out := Remote{
 		AccountID: r.AccountID, Person: r.Person, Login: r.Login, Incoming: r.Incoming.V, Outgoing: r.Outgoing.V, Paused: r.Paused, Trouble: r.Trouble,
-		KeepsSent: r.KeepsSent, MadeAt: r.MadeAt.Time, SyncedAt: r.SyncedAt.Time, ReadTo: r.ReadTo,
+		KeepsSent: r.KeepsSent, SignIn: r.SignIn, Holds: r.Holds, Purges: r.Purges, MadeAt: r.MadeAt.Time, SyncedAt: r.SyncedAt.Time, ReadTo: r.ReadTo,
 	}
 	if r.Incoming.Err != nil {
 		return out, r.Incoming.Err
@@ -49,7 +54,7 @@ func (r remoteRow) value() (Remote, error) {
 func (tx *Tx) SaveRemote(r Remote) error {
 	return gorm.G[remoteRow](tx.db, clause.OnConflict{UpdateAll: true}).Create(tx.ctx(), &remoteRow{
 		AccountID: r.AccountID, Person: r.Person, Login: r.Login, Incoming: keep(r.Incoming), Outgoing: keep(r.Outgoing), Paused: r.Paused, Trouble: r.Trouble,
-		KeepsSent: r.KeepsSent, MadeAt: at(r.MadeAt), SyncedAt: maybeAt(r.SyncedAt), ReadTo: r.ReadTo,
+		KeepsSent: r.KeepsSent, SignIn: r.SignIn, Holds: r.Holds, Purges: r.Purges, MadeAt: at(r.MadeAt), SyncedAt: maybeAt(r.SyncedAt), ReadTo: r.ReadTo,
 	})
 }
 
@@ -85,6 +90,9 @@ func (tx *Tx) DropRemote(account int64) error {
 	if _, err := gorm.G[remoteTaskRow](tx.db).Where("account_id = ?", account).Delete(tx.ctx()); err != nil {
 		return err
 	}
+	if _, err := gorm.G[remoteKeywordRow](tx.db).Where("account_id = ?", account).Delete(tx.ctx()); err != nil {
+		return err
+	}
 	if _, err := gorm.G[remoteFolderRow](tx.db).Where("account_id = ?", account).Delete(tx.ctx()); err != nil {
 		return err
 	}
@@ -107,6 +115,8 @@ type RemoteFolder struct {
 	Arrivals uint32
 	Total    int
 	AllIn    bool
+	// Keeps are the flags that it keeps for good.
+	Keeps remote.Flags
 }
 
 // RemoteFolders are the folders of the mail server of an account.
@@ -114,7 +124,7 @@ func (tx *Tx) RemoteFolders(account int64) ([]RemoteFolder, error) {
 	rows, err := gorm.G[remoteFolderRow](tx.db).Where("account_id = ?", account).Order("id").Find(tx.ctx())
 	out := make([]RemoteFolder, len(rows))
 	for i, r := range rows {
-		out[i] = RemoteFolder{r.ID, r.AccountID, r.Name, r.Role, r.Label, r.Phrase, uint32(r.Validity), uint64(r.ModSeq), uint32(r.Arrivals), r.Total, r.AllIn}
+		out[i] = RemoteFolder{r.ID, r.AccountID, r.Name, r.Role, r.Label, r.Phrase, uint32(r.Validity), uint64(r.ModSeq), uint32(r.Arrivals), r.Total, r.AllIn, remote.Flags(r.Keeps)}
 	}
 	return out, err
 }
@@ -123,7 +133,7 @@ func (tx *Tx) RemoteFolders(account int64) ([]RemoteFolder, error) {
 func (tx *Tx) SaveRemoteFolder(f RemoteFolder) (int64, error) {
 	row := remoteFolderRow{
 		ID: f.ID, AccountID: f.AccountID, Name: f.Name, Role: f.Role, Label: f.Label, Phrase: f.Phrase, Validity: int64(f.Validity), ModSeq: int64(f.ModSeq),
-		Arrivals: int64(f.Arrivals), Total: f.Total, AllIn: f.AllIn,
+		Arrivals: int64(f.Arrivals), Total: f.Total, AllIn: f.AllIn, Keeps: int(f.Keeps),
 	}
 	err := gorm.G[remoteFolderRow](tx.db, clause.OnConflict{UpdateAll: true}).Create(tx.ctx(), &row)
 	return row.ID, err
@@ -141,8 +151,11 @@ type RemoteCopy struct {
 	UID    uint32
 	Letter int64 // 0 for one that is gone here
 	Flags  remote.Flags
-	// Missing tells that it was in no folder when it was last looked for.
-	Missing bool
+	// Keywords are those that stand for labels, in order, with spaces between.
+	Keywords string
+	// Missing tells that it was in no folder when it was last looked for, Purged that
+	// it is to be taken away.
+	Missing, Purged bool
 }
 
 // RemoteCopies are the letters of a folder.
@@ -166,14 +179,15 @@ type Standing struct {
 	ID, Conversation int64
 	ReceivedAt       time.Time
 	Own              bool
+	ReadReceipt      string
 }
 
 // StandingIn are the letters of conversations.
 func (tx *Tx) StandingIn(conversations []int64) ([]Standing, error) {
-	rows, err := gorm.G[letterRow](tx.few()).Select("id", "conversation_id", "received_at", "own").Where(inNumbers("conversation_id", conversations)).Order("received_at, id").Find(tx.ctx())
+	rows, err := gorm.G[letterRow](tx.few()).Select("id", "conversation_id", "received_at", "own", "receipt").Where(inNumbers("conversation_id", conversations)).Order("received_at, id").Find(tx.ctx())
 	out := make([]Standing, len(rows))
 	for i, r := range rows {
-		out[i] = Standing{r.ID, int64(r.ConversationID), r.ReceivedAt.Time, r.Own}
+		out[i] = Standing{r.ID, int64(r.ConversationID), r.ReceivedAt.Time, r.Own, r.ReadReceipt}
 	}
 	return out, err
 }
@@ -181,7 +195,7 @@ func (tx *Tx) StandingIn(conversations []int64) ([]Standing, error) {
 func remoteCopies(rows []remoteLetterRow) []RemoteCopy {
 	out := make([]RemoteCopy, len(rows))
 	for i, r := range rows {
-		out[i] = RemoteCopy{r.FolderID, uint32(r.UID), int64(r.LetterID), remote.Flags(r.Flags), r.Missing}
+		out[i] = RemoteCopy{r.FolderID, uint32(r.UID), int64(r.LetterID), remote.Flags(r.Flags), r.Keywords, r.Missing, r.Purged}
 	}
 	return out
 }
@@ -193,7 +207,7 @@ func (tx *Tx) SaveRemoteCopies(copies []RemoteCopy) error {
 	}
 	rows := make([]remoteLetterRow, len(copies))
 	for i, c := range copies {
-		rows[i] = remoteLetterRow{FolderID: c.Folder, UID: int64(c.UID), LetterID: maybeID(c.Letter), Flags: int(c.Flags), Missing: c.Missing}
+		rows[i] = remoteLetterRow{FolderID: c.Folder, UID: int64(c.UID), LetterID: maybeID(c.Letter), Flags: int(c.Flags), Keywords: c.Keywords, Missing: c.Missing, Purged: c.Purged}
 	}
 	return gorm.G[remoteLetterRow](tx.db, clause.OnConflict{UpdateAll: true}).CreateInBatches(tx.ctx(), &rows, 200)
 }
@@ -206,6 +220,51 @@ func (tx *Tx) DropRemoteCopies(folder int64, uids []uint32) error {
 	}
 	_, err := gorm.G[remoteLetterRow](tx.db).Where("folder_id = ?", folder).Where(inNumbers("uid", numbers)).Delete(tx.ctx())
 	return err
+}
+
+// HeldCopies are the copies of letters that the gate holds, in folders of a role.
+func (tx *Tx) HeldCopies(account int64, role remote.Role) ([]RemoteCopy, error) {
+	rows, err := gorm.G[remoteLetterRow](tx.few()).
+		Where("letter_id IN (SELECT a.letter_id FROM arrivals a JOIN letters l ON l.id = a.letter_id AND l.in_at IS NULL WHERE a.owner = ? AND a.state = 'held')", tx.who.Inbox).
+		Where("+folder_id IN (SELECT id FROM remote_folders WHERE owner = ? AND account_id = ? AND role = ?)", tx.who.Inbox, account, role).
+		Order("folder_id, uid").Find(tx.ctx())
+	return remoteCopies(rows), err
+}
+
+// HeldOf are those of letters that the gate holds.
+func (tx *Tx) HeldOf(letters []int64) ([]int64, error) {
+	return pluck[int64](tx.ctx(), gorm.G[letterRow](tx.few()).Where(inNumbers("id", letters)).
+		Where("in_at IS NULL AND id IN (SELECT letter_id FROM arrivals WHERE owner = ? AND state = 'held')", tx.who.Inbox).Order("id"), "id")
+}
+
+// PurgedCopies are the copies that are to be taken away.
+func (tx *Tx) PurgedCopies(account int64) ([]RemoteCopy, error) {
+	rows, err := gorm.G[remoteLetterRow](tx.db).Where("purged = 1 AND folder_id IN (SELECT id FROM remote_folders WHERE owner = ? AND account_id = ?)", tx.who.Inbox, account).Order("folder_id, uid").Find(tx.ctx())
+	return remoteCopies(rows), err
+}
+
+// PurgeCopies lets the letters of a conversation that lie in a bin be taken away from the
+// servers whose accounts say so.
+func (tx *Tx) PurgeCopies(conversation int64) error {
+	_, err := gorm.G[remoteLetterRow](tx.few()).Where("letter_id IN (SELECT id FROM letters WHERE owner = ? AND conversation_id = ?)", tx.who.Inbox, conversation).
+		Where("folder_id IN (SELECT f.id FROM remote_folders f JOIN remotes r ON r.account_id = f.account_id AND r.purges = 1 WHERE f.owner = ? AND f.role = ?)", tx.who.Inbox, remote.Bin).
+		Update(tx.ctx(), "purged", true)
+	return err
+}
+
+// RemoteKeywords are the labels of an account whose keywords don't tell them.
+func (tx *Tx) RemoteKeywords(account int64) (map[string]string, error) {
+	rows, err := gorm.G[remoteKeywordRow](tx.db).Where("account_id = ?", account).Find(tx.ctx())
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.Keyword] = r.Label
+	}
+	return out, err
+}
+
+// SaveRemoteKeyword keeps for which label a keyword stands.
+func (tx *Tx) SaveRemoteKeyword(account int64, keyword, label string) error {
+	return gorm.G[remoteKeywordRow](tx.db, clause.OnConflict{UpdateAll: true}).Create(tx.ctx(), &remoteKeywordRow{AccountID: account, Keyword: keyword, Label: label})
 }
 
 // RemoteProgress is how many letters an account has on its server, and how many of
@@ -276,6 +335,13 @@ func (tx *Tx) PutOffRemoteTask(id int64, again time.Time, trouble string) error 
 	return err
 }
 
+// NoteRefusal keeps for a while what a server refused that is no matter of one
+// conversation.
+func (tx *Tx) NoteRefusal(account int64, words string, until time.Time) error {
+	return gorm.G[remoteTaskRow](tx.db, clause.OnConflict{Columns: []clause.Column{{Name: "account_id"}, {Name: "conversation_id"}, {Name: "letter_id"}}, UpdateAll: true}).
+		Create(tx.ctx(), &remoteTaskRow{AccountID: account, Tries: 1, AgainAt: at(until), Trouble: words})
+}
+
 // LastChangeOfAll is the newest change of the inbox.
 //
 // By hand: the top of the table's own order.
@@ -296,11 +362,12 @@ func (tx *Tx) NoteRemoteTasks(account, since int64) (last int64, err error) {
 	const there = `EXISTS (SELECT 1 FROM letters l JOIN remote_letters r ON r.letter_id = l.id JOIN remote_folders f ON f.id = r.folder_id AND f.account_id = ?1
 		WHERE l.conversation_id = x.conversation)`
 	err = tx.exec(`INSERT INTO remote_tasks (owner, account_id, conversation_id) SELECT ?2, ?1, x.conversation FROM (
-			SELECT object_id AS conversation FROM changes WHERE owner = ?2 AND id > ?3 AND id <= ?4 AND object = ?5 AND field IN (?6, ?7)
+			SELECT object_id AS conversation FROM changes WHERE owner = ?2 AND id > ?3 AND id <= ?4 AND object = ?5 AND (field IN (?6, ?7) OR field GLOB ?10)
 			UNION SELECT l.conversation_id FROM changes c JOIN letters l ON l.id = c.object_id
-				WHERE c.owner = ?2 AND c.id > ?3 AND c.id <= ?4 AND c.object = ?8 AND c.field = ?9 AND l.conversation_id IS NOT NULL) x
+				WHERE c.owner = ?2 AND c.id > ?3 AND c.id <= ?4 AND c.object = ?8 AND c.field IN (?9, ?11) AND l.conversation_id IS NOT NULL) x
 		WHERE `+there+` ON CONFLICT DO UPDATE SET tries = 0, again_at = 0, trouble = ''`,
-		account, tx.who.Inbox, since, last, string(decide.Conversation.Kind), decide.Conversation.Place.Name, decide.Conversation.Star.Name, string(kinds.Letter.Kind), kinds.Letter.Conversation.Name)
+		account, tx.who.Inbox, since, last, string(decide.Conversation.Kind), decide.Conversation.Place.Name, decide.Conversation.Star.Name, string(kinds.Letter.Kind), kinds.Letter.Conversation.Name,
+		decide.Conversation.Labels.Name+"*", kinds.Letter.ReadReceipt.Name)
 	return last, err
 }
 
@@ -319,16 +386,21 @@ func (tx *Tx) ConversationsWith(letters []int64) ([]int64, error) {
 	return pluck[int64](tx.ctx(), gorm.G[letterRow](tx.few()).Where(inNumbers("id", letters)).Where("conversation_id IS NOT NULL").Distinct().Order("conversation_id"), "conversation_id")
 }
 
-// AnsweredIn are the letters of conversations that one of the person's own answers.
+// DraftsSentIn are the drafts of the letters that the person has sent from here in
+// conversations.
 //
-// By hand: from own letters to those that they refer to, by indexes in that order.
-func (tx *Tx) AnsweredIn(conversations []int64) (map[int64]bool, error) {
-	ids, err := tx.ids(`SELECT DISTINCT l.id FROM letters o JOIN letter_ids i ON i.letter_id = o.id JOIN letters l ON l.owner = ?1 AND l.message_id = i.ref
-		WHERE +o.owner = ?1 AND o.conversation_id IN (SELECT value FROM json_each(?2)) AND +o.own = 1 AND +l.own = 0 AND +l.conversation_id = o.conversation_id`,
-		tx.who.Inbox, jsonIDs(conversations))
-	out := make(map[int64]bool, len(ids))
-	for _, id := range ids {
-		out[id] = true
+// By hand: from own letters to what was sent and what that was a draft of, by indexes in
+// that order.
+func (tx *Tx) DraftsSentIn(conversations []int64) ([]Draft, error) {
+	ids, err := tx.ids(`SELECT d.number FROM letters o JOIN outbox b ON b.owner = ?1 AND b.message_id = o.message_id JOIN drafts d ON d.owner = ?1 AND d.id = b.draft
+		WHERE +o.owner = ?1 AND o.conversation_id IN (SELECT value FROM json_each(?2)) AND +o.own = 1`, tx.who.Inbox, jsonIDs(conversations))
+	if err != nil || len(ids) == 0 {
+		return nil, err
+	}
+	rows, err := gorm.G[draftRow](tx.db).Where(inNumbers("number", ids)).Order("number").Find(tx.ctx())
+	out := make([]Draft, len(rows))
+	for i, r := range rows {
+		out[i] = r.draft()
 	}
 	return out, err
 }

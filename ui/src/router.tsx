@@ -24,6 +24,7 @@ const work = () => import('./views/WorkView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
 const accounts = () => import('./views/AccountsView')
+const signedIn = () => import('./views/SignedIn')
 const single = () => import('./views/LetterView')
 export const fetchViews = () =>
   Promise.all([
@@ -98,6 +99,7 @@ const routes = [
     path: '/accounts',
     component: lazyRouteComponent(accounts, 'AccountsView'),
   }),
+  createRoute({ getParentRoute: () => root, path: '/signed-in', component: lazyRouteComponent(signedIn, 'SignedIn') }),
   createRoute({
     getParentRoute: () => root,
     path: '/search',

@@ -9,11 +9,15 @@ import (
 // Flags are what a mail server keeps of a letter beside its folder.
 type Flags uint8
 
-// The flags (RFC 9051, 2.3.2).
+// The flags (RFC 9051, 2.3.2; the keywords $Forwarded of RFC 5788 and $MDNSent of RFC
+// 3503). Labels says of a folder that it keeps any keyword.
 const (
 	Seen Flags = 1 << iota
 	Flagged
 	Answered
+	Forwarded
+	ReceiptSent
+	Labels
 )
 
 // Has tells whether all of the flags are set.
@@ -27,6 +31,11 @@ type Copy struct {
 	Own   bool
 	Role  Role
 	Flags Flags
+	// Keeps are the flags that its folder keeps for good.
+	Keeps Flags
+	// Labels are those that its keywords stand for, Filed is that of its folder.
+	Labels []string
+	Filed  string
 	// Phrase is that of a folder that decides.
 	Phrase string
 }
@@ -38,7 +47,7 @@ func (c Copy) counts() bool {
 }
 
 // PlaceThere is where a conversation stands by its copies on the server: in the
-// inbox while one of them is, then put off; in the bin or in junk if all are there,
+// inbox while one of them is there or held on the way to it, then put off; in the bin or in junk if all are there,
 // else in the archive. Nowhere if no copy says anything.
 func PlaceThere(copies []Copy) decide.Place {
 	n := map[Role]int{}
@@ -55,7 +64,7 @@ func PlaceThere(copies []Copy) decide.Place {
 		return decide.Archive
 	case all == 0:
 		return decide.Nowhere
-	case n[Inbox] > 0:
+	case n[Inbox]+n[Held] > 0:
 		return decide.Inbox
 	case n[Later]+n[Deciding] > 0:
 		return decide.Later

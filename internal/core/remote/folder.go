@@ -12,7 +12,7 @@ import (
 type Role string
 
 // The roles of folders. The first are those of RFC 6154; Later waits for Ebbe,
-// Deciding and Track are the folders that decide.
+// Held for its gate, Deciding and Track are the folders that decide.
 const (
 	Other    Role = "" // any other: an archive with a label
 	Inbox    Role = "inbox"
@@ -23,6 +23,7 @@ const (
 	Drafts   Role = "drafts"
 	All      Role = "all" // shows what stands in other folders
 	Later    Role = "later"
+	Held     Role = "held"     // holds what the gate here holds, so that a phone is quiet too
 	Deciding Role = "deciding" // “Later/tomorrow”: puts off until what its name says
 	Track    Role = "track"    // “Follow up”: makes a follow-up, due today
 	Hidden   Role = "hidden"   // holds no letters
@@ -49,10 +50,11 @@ type Folder struct {
 	Label, Phrase string
 }
 
-// LaterName and TrackName are the folders of Ebbe's own.
+// LaterName, TrackName and HeldName are the folders of Ebbe's own.
 const (
 	LaterName = "Later"
 	TrackName = "Follow up"
+	HeldName  = "Held"
 )
 
 // Phrases are the times that get a folder of their own within Later, so that
@@ -74,8 +76,8 @@ var names = map[Role][]string{
 
 // Sort says what each folder is for: as the server says, else by its name. Of the
 // folders of one role by name the first is taken; the others are archives with a
-// label.
-func Sort(listed []Listed) []Folder {
+// label. With holds, the folder of what is held is one of Ebbe's own.
+func Sort(listed []Listed, holds bool) []Folder {
 	out := make([]Folder, len(listed))
 	taken := map[Role]bool{}
 	for i, l := range listed {
@@ -85,7 +87,7 @@ func Sort(listed []Listed) []Folder {
 	for i := range out {
 		f := &out[i]
 		if f.Role == Other {
-			role, phrase := named(f.Listed)
+			role, phrase := named(f.Listed, holds)
 			if role != Other && (role == Deciding || !taken[role]) {
 				f.Role, f.Phrase = role, phrase
 				taken[role] = true
@@ -115,13 +117,16 @@ func given(l Listed) Role {
 }
 
 // named is the role of a folder by its name.
-func named(l Listed) (Role, string) {
+func named(l Listed, holds bool) (Role, string) {
 	path := l.path()
 	if strings.EqualFold(path, LaterName) {
 		return Later, ""
 	}
 	if strings.EqualFold(path, TrackName) {
 		return Track, ""
+	}
+	if holds && strings.EqualFold(path, HeldName) {
+		return Held, ""
 	}
 	if within, ok := cutFold(path, LaterName+"/"); ok {
 		return Deciding, within
@@ -155,7 +160,7 @@ func cutFold(text, prefix string) (string, bool) {
 }
 
 // Names of the folders that Ebbe makes where a server has none, by their role.
-var ownNames = map[Role]string{Archive: "Archive", Bin: "Trash", Junk: "Junk", Sent: "Sent", Later: LaterName, Track: TrackName}
+var ownNames = map[Role]string{Archive: "Archive", Bin: "Trash", Junk: "Junk", Sent: "Sent", Later: LaterName, Track: TrackName, Held: HeldName, Drafts: "Drafts"}
 
 // NameFor is what a folder of a role is called that is to be made on a server
 // with folders like these.

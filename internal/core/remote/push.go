@@ -1,15 +1,21 @@
 package remote
 
-import "ebbe.example/ebbe/internal/core/decide"
+import (
+	"slices"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/decide"
+)
 
 // Here is how a conversation stands in Ebbe.
 type Here struct {
-	Place decide.Place
-	Star  bool
+	Place  decide.Place
+	Star   bool
+	Labels []string
 	// Seen tells of a letter that the person has looked at.
 	Seen func(c Copy) bool
-	// Answered tells of a letter that one of the person's own answers.
-	Answered func(letter int64) bool
+	// Marks are what became of a letter here: Answered, Forwarded, ReceiptSent.
+	Marks func(letter int64) Flags
 }
 
 // Act is what the server is to be told of a copy.
@@ -21,6 +27,8 @@ type Act struct {
 	To    Role
 	// Set and Clear are flags.
 	Set, Clear Flags
+	// Label and Unlabel are labels.
+	Label, Unlabel []string
 }
 
 var roleFor = map[decide.Place]Role{decide.Inbox: Inbox, decide.Archive: Archive, decide.Later: Later, decide.Bin: Bin, decide.Junk: Junk}
@@ -35,9 +43,10 @@ func Push(h Here, copies []Copy) []Act {
 	}
 	h.move(copies, acts)
 	h.flag(copies, acts)
+	h.label(copies, acts)
 	out := acts[:0]
 	for _, a := range acts {
-		if a.Moves || a.Set|a.Clear != 0 {
+		if a.Moves || a.Set|a.Clear != 0 || len(a.Label)+len(a.Unlabel) > 0 {
 			out = append(out, a)
 		}
 	}
@@ -46,7 +55,8 @@ func Push(h Here, copies []Copy) []Act {
 
 // move moves copies to where the conversation stands. In an inbox or put off, it is
 // enough that one letter stands there: those that were archived before stay. So do
-// single letters that were binned. The folders that decide are emptied in any case.
+// single letters that were binned. The folders that decide are emptied in any case, and that of what is
+// held: only what is held is there.
 func (h Here) move(copies []Copy, acts []Act) {
 	to, ok := roleFor[h.Place]
 	if !ok {
@@ -60,7 +70,7 @@ func (h Here) move(copies []Copy, acts []Act) {
 	}
 	there, newest := stands, -1
 	for i, c := range copies {
-		decides := c.Role == Deciding || c.Role == Track
+		decides := c.Role == Deciding || c.Role == Track || c.Role == Held
 		archived := c.Role == Archive || c.Role == Other
 		switch {
 		case !c.counts() || c.Role == to || stands && !decides:
@@ -80,27 +90,56 @@ func (h Here) move(copies []Copy, acts []Act) {
 	}
 }
 
-// flag sets and clears flags. The star of a conversation is on its newest letter.
+// flag sets and clears flags that the folders keep. The star of a conversation is on its
+// newest letter.
 func (h Here) flag(copies []Copy, acts []Act) {
-	newest := -1
 	for i, c := range copies {
 		if c.Role == Drafts {
 			continue
 		}
-		if !c.Flags.Has(Seen) && (c.Own || h.Seen(c)) {
+		if c.Own || h.Seen(c) {
 			acts[i].Set |= Seen
 		}
-		if !c.Flags.Has(Answered) && !c.Own && h.Answered(c.Letter) {
-			acts[i].Set |= Answered
+		if !c.Own {
+			acts[i].Set |= h.Marks(c.Letter)
 		}
-		if c.Flags.Has(Flagged) && !h.Star {
-			acts[i].Clear |= Flagged
+		acts[i].Set &= c.Keeps &^ c.Flags
+		if !h.Star {
+			acts[i].Clear |= c.Flags & c.Keeps & Flagged
 		}
-		if c.Role != All && (newest < 0 || !c.At.Before(copies[newest].At)) {
+	}
+	if i := newestKept(copies, Flagged); h.Star && i >= 0 && !flagged(copies) {
+		acts[i].Set |= Flagged
+	}
+}
+
+// label sets and takes off labels, the same way. That of a folder is told by the folder.
+func (h Here) label(copies []Copy, acts []Act) {
+	newest := newestKept(copies, Labels)
+	there := labelled(copies)
+	for _, l := range h.Labels {
+		filed := slices.ContainsFunc(copies, func(c Copy) bool { return strings.EqualFold(c.Filed, l) })
+		if newest >= 0 && !filed && !hasLabel(there, l) {
+			acts[newest].Label = append(acts[newest].Label, l)
+		}
+	}
+	for i, c := range copies {
+		for _, l := range c.Labels {
+			if c.Keeps.Has(Labels) && !hasLabel(h.Labels, l) {
+				acts[i].Unlabel = append(acts[i].Unlabel, l)
+			}
+		}
+	}
+}
+
+// newestKept is the newest letter in a folder that keeps a flag; -1 for none. A view of all
+// shows what stands elsewhere.
+func newestKept(copies []Copy, flag Flags) int {
+	newest := -1
+	for i, c := range copies {
+		if c.Role != Drafts && c.Role != All && c.Keeps.Has(flag) && (newest < 0 || !c.At.Before(copies[newest].At)) {
 			newest = i
 		}
 	}
-	if h.Star && newest >= 0 && !flagged(copies) {
-		acts[newest].Set |= Flagged
-	}
+	return newest
 }

@@ -2,6 +2,8 @@ package remote_test
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -14,10 +16,13 @@ import (
 
 var morning = time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
 
+// keepsAll is what most servers keep.
+const keepsAll = remote.Seen | remote.Flagged | remote.Answered | remote.Forwarded | remote.ReceiptSent | remote.Labels
+
 // copies are letters in folders, the oldest first.
 func copies(roles ...remote.Role) (out []remote.Copy) {
 	for i, r := range roles {
-		out = append(out, remote.Copy{Letter: int64(i + 1), At: morning.Add(time.Duration(i) * time.Hour), Role: r, Own: r == remote.Sent})
+		out = append(out, remote.Copy{Letter: int64(i + 1), At: morning.Add(time.Duration(i) * time.Hour), Role: r, Own: r == remote.Sent, Keeps: keepsAll})
 	}
 	return out
 }
@@ -109,6 +114,7 @@ func server(list []remote.Copy, acts []remote.Act) {
 			c.Role, c.Phrase = a.To, ""
 		}
 		c.Flags = c.Flags&^a.Clear | a.Set
+		c.Labels = slices.DeleteFunc(append(slices.Clone(c.Labels), a.Label...), func(l string) bool { return slices.Contains(a.Unlabel, l) })
 	}
 }
 
@@ -116,18 +122,25 @@ func server(list []remote.Copy, acts []remote.Act) {
 // here; telling it again tells nothing; and it isn't taken for something that was done
 // elsewhere.
 func TestToldOnceBothAgree(t *testing.T) {
-	roles := []remote.Role{remote.Inbox, remote.Archive, remote.Other, remote.Bin, remote.Junk, remote.Sent, remote.Later, remote.Deciding, remote.Track, remote.All}
+	roles := []remote.Role{remote.Inbox, remote.Archive, remote.Other, remote.Bin, remote.Junk, remote.Sent, remote.Later, remote.Deciding, remote.Track, remote.Held, remote.All}
+	labels := []string{"Spring fair", "Suppliers", "spring FAIR"}
 	places := []decide.Place{decide.Inbox, decide.Archive, decide.Later, decide.Bin, decide.Junk}
 	rapid.Check(t, func(rt *rapid.T) {
 		list := copies(rapid.SliceOfN(rapid.SampledFrom(roles), 1, 6).Draw(rt, "roles")...)
 		for i := range list {
-			list[i].Flags = remote.Flags(rapid.IntRange(0, 7).Draw(rt, "flags"))
+			list[i].Flags = remote.Flags(rapid.IntRange(0, 31).Draw(rt, "flags"))
+			list[i].Keeps = remote.Flags(rapid.IntRange(0, 63).Draw(rt, "keeps"))
+			list[i].Flags &= list[i].Keeps
+			if list[i].Keeps.Has(remote.Labels) {
+				list[i].Labels = rapid.SliceOfNDistinct(rapid.SampledFrom(labels), 0, 2, rapid.ID[string]).Draw(rt, "labels")
+			}
 		}
 		seen := rapid.IntRange(0, 6).Draw(rt, "seen")
 		h := remote.Here{
 			Place: rapid.SampledFrom(places).Draw(rt, "place"), Star: rapid.Bool().Draw(rt, "star"),
-			Seen:     func(c remote.Copy) bool { return c.Letter <= int64(seen) },
-			Answered: func(letter int64) bool { return letter == 2 },
+			Seen:   func(c remote.Copy) bool { return c.Letter <= int64(seen) },
+			Labels: rapid.SliceOfNDistinct(rapid.SampledFrom(labels[:2]), 0, 2, rapid.ID[string]).Draw(rt, "labels here"),
+			Marks:  func(letter int64) remote.Flags { return remote.Flags(letter) & (remote.Answered | remote.Forwarded) },
 		}
 		was := fmt.Sprint(list)
 		server(list, remote.Push(h, list))
@@ -143,8 +156,14 @@ func TestToldOnceBothAgree(t *testing.T) {
 		if star, changed := remote.StarElsewhere(h.Star, list, list); changed {
 			rt.Fatalf("%v is taken for a star %v", list, star)
 		}
+		if on, off := remote.LabelsElsewhere(h.Labels, list, list); len(on)+len(off) > 0 {
+			rt.Fatalf("%v is taken for the labels %v and not %v", list, on, off)
+		}
 		for _, c := range list {
-			if (c.Role == remote.Deciding || c.Role == remote.Track) && h.Place != decide.Nowhere {
+			if c.Flags&^c.Keeps != 0 {
+				rt.Fatalf("%v: a folder was told what it doesn't keep", list)
+			}
+			if (c.Role == remote.Deciding || c.Role == remote.Track || c.Role == remote.Held) && h.Place != decide.Nowhere {
 				rt.Fatalf("%v: a folder that decides is not empty", list)
 			}
 		}
@@ -181,6 +200,7 @@ func TestSort(t *testing.T) {
 		{remote.Listed{Name: "INBOX.Later.next week", Delimiter: '.'}, want{role: remote.Deciding, phrase: "next week"}},
 		{remote.Listed{Name: "Later/tomorrow", Delimiter: '/'}, want{role: remote.Deciding, phrase: "tomorrow"}},
 		{remote.Listed{Name: "Follow up"}, want{role: remote.Track}},
+		{remote.Listed{Name: "Held"}, want{role: remote.Held}},
 		{remote.Listed{Name: "Everything", Uses: []string{`\All`}}, want{role: remote.All}},
 		{remote.Listed{Name: "Projects", NoLetters: true}, want{role: remote.Hidden}},
 	}
@@ -188,7 +208,7 @@ func TestSort(t *testing.T) {
 	for _, c := range cases {
 		list = append(list, c.listed)
 	}
-	for i, f := range remote.Sort(list) {
+	for i, f := range remote.Sort(list, true) {
 		w := cases[i].want
 		assert.Equal(t, w, want{f.Role, f.Label, f.Phrase}, f.Name)
 	}
@@ -196,8 +216,8 @@ func TestSort(t *testing.T) {
 
 // New folders are named as the server names its own.
 func TestNamesOfNewFolders(t *testing.T) {
-	slashes := remote.Sort([]remote.Listed{{Name: "INBOX", Delimiter: '/'}, {Name: "Sent", Delimiter: '/'}})
-	within := remote.Sort([]remote.Listed{{Name: "INBOX", Delimiter: '.'}, {Name: "INBOX.Sent", Delimiter: '.'}})
+	slashes := remote.Sort([]remote.Listed{{Name: "INBOX", Delimiter: '/'}, {Name: "Sent", Delimiter: '/'}}, false)
+	within := remote.Sort([]remote.Listed{{Name: "INBOX", Delimiter: '.'}, {Name: "INBOX.Sent", Delimiter: '.'}}, false)
 	assert.Equal(t, "Later/next week", remote.NameOfPhrase("next week", slashes))
 	assert.Equal(t, "INBOX.Later.next week", remote.NameOfPhrase("next week", within))
 	assert.Equal(t, "INBOX.Archive", remote.NameFor(remote.Archive, within))
@@ -222,4 +242,71 @@ func ExampleElsewhere() {
 	d := remote.Elsewhere(decide.Inbox, before, now)
 	fmt.Println(d.Kind, d.When)
 	// Output: later tomorrow
+}
+
+func TestAFolderCalledHeldIsSomebodysOwn(t *testing.T) {
+	assert.Equal(t, "Held", remote.Sort([]remote.Listed{{Name: "Held"}}, false)[0].Label, "unless the account says that it holds")
+}
+
+func TestKeywords(t *testing.T) {
+	cases := []struct{ label, keyword string }{
+		{"Suppliers", "Suppliers"}, {"Spring fair", "Spring_fair"}, {"a_b", "a=5Fb"}, {"Küche", "K=C3=BCche"}, {"50% (late)", "50=25_=28late=29"},
+		{"$important", "=24important"}, {"Junk", "=4Aunk"}, {"Projects/Spring", "Projects/Spring"}, {`a"b\c]`, "a=22b=5Cc=5D"},
+	}
+	for _, c := range cases {
+		assert.Equal(t, c.keyword, remote.Keyword(c.label))
+		label, ok := remote.LabelOf(c.keyword)
+		assert.True(t, ok)
+		assert.Equal(t, c.label, label)
+	}
+	long := remote.Keyword(strings.Repeat("ü", 40))
+	assert.True(t, strings.HasPrefix(long, remote.HashedKeyword) && len(long) <= 50, long)
+	for _, none := range []string{"", `\Seen`, "$Forwarded", "NonJunk", "junk", "$label1"} {
+		_, ok := remote.LabelOf(none)
+		assert.False(t, ok, none)
+	}
+}
+
+// Any label comes back as it was, from something that a server takes for a flag (RFC 9051:
+// flag-keyword is an atom).
+func TestAnyLabelIsAKeyword(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		label := strings.Join(strings.Fields(rapid.String().Draw(rt, "label")), " ")
+		if label == "" {
+			return
+		}
+		keyword := remote.Keyword(label)
+		if i := strings.IndexFunc(keyword, func(r rune) bool { return r <= ' ' || r >= 0x7f || strings.ContainsRune(`(){%*"\]`, r) }); i >= 0 {
+			rt.Fatalf("%q has %q in it", keyword, keyword[i])
+		}
+		if got, ok := remote.LabelOf(keyword); !strings.HasPrefix(keyword, remote.HashedKeyword) && (!ok || got != label) {
+			rt.Fatalf("%q became %q", label, got)
+		}
+	})
+}
+
+func TestLabelsElsewhere(t *testing.T) {
+	with := func(labels ...string) []remote.Copy {
+		out := copies(remote.Inbox, remote.Inbox)
+		out[0].Labels = labels
+		return out
+	}
+	cases := []struct {
+		name        string
+		here        []string
+		before, now []remote.Copy
+		on, off     []string
+	}{
+		{"put on", nil, with(), with("Spring"), []string{"Spring"}, nil},
+		{"taken off", []string{"Spring"}, with("Spring"), with(), nil, []string{"Spring"}},
+		{"as it was", []string{"Spring"}, with("Spring"), with("Spring"), nil, nil},
+		{"not told yet", []string{"Spring"}, with(), with(), nil, nil},
+		{"put on in both places", []string{"Spring"}, with(), with("SPRING"), nil, nil},
+		{"in another case", []string{"Spring"}, with("spring"), with(), nil, []string{"Spring"}},
+	}
+	for _, c := range cases {
+		on, off := remote.LabelsElsewhere(c.here, c.before, c.now)
+		assert.Equal(t, c.on, on, c.name)
+		assert.Equal(t, c.off, off, c.name)
+	}
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/emersion/go-imap/v2"
@@ -19,7 +20,13 @@ func (s *Session) Open(name string) (post.Opened, error) {
 	if err != nil {
 		return post.Opened{}, fmt.Errorf("open the folder %s: %w", name, err)
 	}
-	return post.Opened{Validity: data.UIDValidity, Next: uint32(data.UIDNext), Count: int(data.NumMessages), ModSeq: data.HighestModSeq}, nil
+	keeps := data.PermanentFlags
+	if len(keeps) == 0 { // then all that it has are kept (RFC 9051, 7.1)
+		keeps = data.Flags
+	}
+	return post.Opened{
+		Validity: data.UIDValidity, Next: uint32(data.UIDNext), Count: int(data.NumMessages), ModSeq: data.HighestModSeq, Keeps: strings.Join(texts(keeps), " "),
+	}, nil
 }
 
 // Standings lists the letters of the open folder, those that the server marks as deleted
@@ -137,16 +144,21 @@ func (s *Session) Move(uids []uint32, to string) (map[uint32]uint32, error) {
 	if err != nil {
 		return nil, err
 	}
-	deleted := &imap.StoreFlags{Op: imap.StoreFlagsAdd, Silent: true, Flags: []imap.Flag{imap.FlagDeleted}}
-	if err := s.client.Store(set, deleted, nil).Close(); err != nil {
+	if err := s.Purge(uids); err != nil {
 		return nil, err
 	}
-	if s.client.Caps().Has(imap.CapUIDPlus) {
-		if err := s.client.UIDExpunge(set).Close(); err != nil {
-			return nil, err
-		}
-	}
 	return pairs(data.SourceUIDs, data.DestUIDs), nil
+}
+
+// Purge takes letters of the open folder away, where that can be said of them alone
+// (UIDPLUS, RFC 4315); else they stay marked as deleted.
+func (s *Session) Purge(uids []uint32) error {
+	set := setOf(uids)
+	deleted := &imap.StoreFlags{Op: imap.StoreFlagsAdd, Silent: true, Flags: []imap.Flag{imap.FlagDeleted}}
+	if err := s.client.Store(set, deleted, nil).Close(); err != nil || !s.client.Caps().Has(imap.CapUIDPlus) {
+		return err
+	}
+	return s.client.UIDExpunge(set).Close()
 }
 
 func pairs(from, to imap.NumSet) map[uint32]uint32 {

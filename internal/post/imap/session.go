@@ -82,8 +82,18 @@ func startFault(server post.Server, err error) error {
 }
 
 func (s *Session) signIn(login post.Login) error {
-	err := s.client.Login(login.User, login.Password).Wait()
 	var answer *imap.Error
+	if login.Bearer != "" {
+		err := s.client.Authenticate(s.server.Bearer(login))
+		if refused := s.server.NoBearer(err); refused != nil {
+			return refused
+		}
+		if errors.As(err, &answer) {
+			return &post.Fault{Step: post.AtPassword, Reason: fmt.Sprintf("%s refused the sign-in: %s", s.server.Host, said(answer)), Err: err}
+		}
+		return s.server.Fault(err)
+	}
+	err := s.client.Login(login.User, login.Password).Wait()
 	if errors.As(err, &answer) {
 		return &post.Fault{Step: post.AtPassword, Reason: fmt.Sprintf("%s refused the name or the password: %s", s.server.Host, said(answer)), Err: err}
 	}

@@ -32,6 +32,8 @@ type Server struct {
 	// TLS is what STARTTLS is made with; without, it serves in the open.
 	TLS *tls.Config
 	Log *slog.Logger
+	// Allows, if set, tells whether a token lets its bearer act for somebody.
+	Allows func(user, token string) bool
 	// Without names what this server doesn't offer, so that clients can be tried
 	// against lesser ones.
 	Without []imap.Cap

@@ -11,6 +11,7 @@ import (
 	"github.com/emersion/go-imap/v2"
 	"github.com/emersion/go-imap/v2/imapserver"
 	"github.com/emersion/go-message/textproto"
+	"github.com/emersion/go-sasl"
 )
 
 // session is a conversation with a client (a backend of go-imap).
@@ -24,6 +25,7 @@ type session struct {
 var (
 	_ imapserver.SessionNamespace = (*session)(nil)
 	_ imapserver.SessionMove      = (*session)(nil)
+	_ imapserver.SessionSASL      = (*session)(nil)
 )
 
 func refuse(code imap.ResponseCode, text string) error {
@@ -56,6 +58,37 @@ func (s *session) Login(name, password string) error {
 		s.user = u
 		return nil
 	})
+}
+
+// AuthenticateMechanisms are the ways to sign in beside LOGIN.
+func (s *session) AuthenticateMechanisms() []string {
+	if s.server.Allows == nil {
+		return []string{sasl.Plain}
+	}
+	return []string{sasl.Plain, sasl.OAuthBearer}
+}
+
+func (s *session) Authenticate(way string) (sasl.Server, error) {
+	switch {
+	case way == sasl.Plain:
+		return sasl.NewPlainServer(func(_, name, password string) error { return s.Login(name, password) }), nil
+	case way == sasl.OAuthBearer && s.server.Allows != nil:
+		return sasl.NewOAuthBearerServer(func(o sasl.OAuthBearerOptions) *sasl.OAuthBearerError {
+			err := s.do("AUTHENTICATE", false, func() error {
+				u := s.server.users[strings.ToLower(o.Username)]
+				if u == nil || !s.server.Allows(u.name, o.Token) {
+					return imapserver.ErrAuthFailed
+				}
+				s.user = u
+				return nil
+			})
+			if err != nil {
+				return &sasl.OAuthBearerError{Status: "invalid_token", Schemes: "bearer"}
+			}
+			return nil
+		}), nil
+	}
+	return nil, refuse("", "There is no such way to sign in")
 }
 
 // folder is one of the user's by its name.

@@ -88,6 +88,8 @@ export const useThroughPreview = (entry: ThroughFields | undefined) =>
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
 export const useRemotes = () =>
   useQuery({ queryKey: ['accounts', 'remotes'], queryFn: () => take(api.GET('/api/remotes')) })
+export const useSignIns = () =>
+  useQuery({ queryKey: ['sign-ins'], queryFn: () => take(api.GET('/api/sign-ins')), staleTime: Infinity })
 /** How far somebody is who has just begun. */
 export const useBeginning = (wanted: boolean) =>
   useQuery({

@@ -107,6 +107,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/accounts/{id}/remote/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what a mail server holds and lets go of */
+        put: operations["set-remote"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}/remote/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin to sign in for the mail server of an account */
+        post: operations["begin-sign-in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/accounts/{id}/remote/try": {
         parameters: {
             query?: never;
@@ -1564,6 +1598,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one can sign in instead of giving a password */
+        get: operations["sign-ins"];
+        put?: never;
+        /** Connect the account for which somebody has signed in */
+        post: operations["finish-sign-in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/spots": {
         parameters: {
             query?: never;
@@ -2680,6 +2732,12 @@ export interface components {
         "Find-serversRequest": {
             address: string;
         };
+        "Finish-sign-inRequest": {
+            code?: string;
+            command: string;
+            error?: string;
+            state: string;
+        };
         FitMove: {
             /** Format: int64 */
             id: number;
@@ -3609,11 +3667,19 @@ export interface components {
              * @description Letters of it that are here
              */
             here: number;
+            /** @description What the gate holds waits in a folder of its own there */
+            holds: boolean;
             incoming: components["schemas"]["Server"];
+            /** @description Labels are told to it */
+            keepsLabels: boolean;
             login: string;
             outgoing: components["schemas"]["Server"];
             paused: boolean;
+            /** @description What the bin lets go of is taken away there */
+            purges: boolean;
             refused: string[];
+            /** @description Where the person signs in instead of with a password */
+            signIn?: string;
             /**
              * Format: date-time
              * @description When both sides last agreed
@@ -3870,6 +3936,11 @@ export interface components {
             rounds: components["schemas"]["Notification"];
             through: components["schemas"]["Notification"];
         };
+        "Set-remoteRequest": {
+            command: string;
+            holds: boolean;
+            purges: boolean;
+        };
         "Set-weightsRequest": {
             command: string;
             /** @description The usual ones if missing */
@@ -3919,6 +3990,24 @@ export interface components {
             name: string;
             password: string;
             zone: string;
+        };
+        SignIn: {
+            /** @description The mail servers that it is for */
+            hosts: string[];
+            name: string;
+        };
+        SignInAt: {
+            url: string;
+        };
+        SignInBody: {
+            incoming: components["schemas"]["Server"];
+            login: string;
+            /** @description Where the page is, to come back to */
+            origin: string;
+            outgoing: components["schemas"]["Server"];
+            /** @description Left out for the one that is kept */
+            password?: string;
+            signIn: string;
         };
         SignInInputBody: {
             name?: string;
@@ -4461,6 +4550,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "set-remote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-remoteRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "begin-sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInAt"];
                 };
             };
             /** @description Error */
@@ -7703,6 +7864,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignIn"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "finish-sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Finish-sign-inRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

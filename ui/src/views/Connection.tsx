@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { api, errorText, newId, take, type Account, type Remote, type ServerAt, type Tried } from '../api/client'
-import { client, useRemotes } from '../api/queries'
+import { client, useRemotes, useSignIns } from '../api/queries'
 import { Choice } from '../kit/Choice'
 import { failed } from '../state/failed'
 import { clock } from '../state/time'
@@ -82,6 +82,7 @@ function Connected(props: {
                 ? `${remote.here.toLocaleString('en')} of ${remote.there.toLocaleString('en')} letters are here`
                 : `and Ebbe are alike, ${remote.here.toLocaleString('en')} letters`}
             {remote.syncedAt && !coming && !remote.paused && `, as of ${clock(remote.syncedAt)}`}
+            {remote.signIn && `; signed in at ${remote.signIn}`}
           </span>
         </p>
         {!remote.paused && (
@@ -134,6 +135,23 @@ function Connected(props: {
           The server would not do something: {words} It is asked again now and then.
         </p>
       ))}
+      <div className="mt-2 grid gap-1.5">
+        <Setting
+          remote={remote}
+          name="holds"
+          what="What I hold back waits in the folder “Held” there"
+          why="so that the phone is quiet too. While Ebbe isn’t running, these wait in Held."
+        />
+        <Setting
+          remote={remote}
+          name="purges"
+          what="What leaves the bin here is deleted there"
+          why="for good, 30 days after it was binned."
+        />
+      </div>
+      {!remote.keepsLabels && !coming && remote.there > 0 && (
+        <p className="mt-2 text-ink-2">This server keeps no labels: they stay here.</p>
+      )}
       {parting && (
         <div className="mt-2 flex flex-wrap items-center gap-2 rounded-lg border border-line px-3 py-2">
           <span className="flex-1">All letters stay, here and there. Neither side learns of the other any more.</span>
@@ -153,6 +171,34 @@ function Connected(props: {
         </div>
       )}
     </>
+  )
+}
+
+/** What a person chooses for the server. */
+function Setting(props: { remote: Remote; name: 'holds' | 'purges'; what: string; why: string }) {
+  const { remote, name } = props
+  const { account, holds, purges } = remote
+  return (
+    <label className="flex items-start gap-2">
+      <input
+        type="checkbox"
+        className="mt-0.5 size-4 shrink-0 accent-[var(--tide)]"
+        checked={remote[name]}
+        onChange={(e) =>
+          void attempt(() =>
+            take(
+              api.PUT('/api/accounts/{id}/remote/settings', {
+                params: { path: { id: account } },
+                body: { holds, purges, [name]: e.target.checked, command: newId() },
+              }),
+            ),
+          )
+        }
+      />
+      <span>
+        {props.what} <span className="text-ink-2">{props.why}</span>
+      </span>
+    </label>
   )
 }
 
@@ -181,6 +227,28 @@ function Connect(props: { account: Account; remote?: Remote; onDone: () => void 
   const asked = foreign !== undefined && (incoming?.host === foreign || outgoing?.host === foreign) && !agreed
   const body = () =>
     incoming && outgoing ? { login, incoming, outgoing, ...(password ? { password } : {}) } : undefined
+  const { data: signIns = [] } = useSignIns()
+  const signIn = signIns.find(
+    (s) => incoming && outgoing && [incoming, outgoing].every((at) => s.hosts.includes(at.host)),
+  )
+  const goSignIn = async () => {
+    const wanted = body()
+    if (!wanted || !signIn) return
+    setBusy('try')
+    setWrong('')
+    try {
+      const { url } = await take(
+        api.POST('/api/accounts/{id}/remote/sign-in', {
+          params: { path: { id: account.id } },
+          body: { ...wanted, signIn: signIn.name, origin: location.origin },
+        }),
+      )
+      location.assign(url)
+    } catch (e) {
+      setWrong(errorText(e, 'That did not work.'))
+      setBusy(undefined)
+    }
+  }
   const act = async (what: 'try' | 'connect') => {
     const wanted = body()
     if (!wanted) return
@@ -243,6 +311,18 @@ function Connect(props: { account: Account; remote?: Remote; onDone: () => void 
           />
         </label>
       </div>
+      {signIn && (
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-2 rounded-lg border border-line px-3 py-2">
+          <span className="min-w-56 flex-1">
+            {remote?.signIn
+              ? `You are signed in at ${signIn.name}; no password is kept here.`
+              : `Or sign in at ${signIn.name}: then no password is kept here.`}
+          </span>
+          <button type="button" className="btn" disabled={busy !== undefined} onClick={() => void goSignIn()}>
+            {remote?.signIn ? 'Sign in once more…' : `Sign in at ${signIn.name}…`}
+          </button>
+        </div>
+      )}
       {found.isLoading && <p className="text-ink-3">Looking for its servers…</p>}
       {found.data && !remote && (
         <p className="text-ink-3">
