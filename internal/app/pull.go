@@ -48,7 +48,7 @@ func (y *syncer) pull(ctx context.Context, box post.Mailbox) error {
 	y.unseen = false
 	var seen []seenFolder
 	for _, f := range folders {
-		if f.Role == remote.Hidden {
+		if f.Role == remote.Hidden || f.Role == remote.Drafts { // what is being written there has not come
 			continue
 		}
 		s, err := y.compare(ctx, box, f, whole)

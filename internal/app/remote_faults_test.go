@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -12,10 +13,12 @@ import (
 	"github.com/emersion/go-imap/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/post"
+	"ebbe.example/ebbe/internal/postoffice/mailstore"
 	"ebbe.example/ebbe/internal/show"
 )
 
@@ -220,4 +223,137 @@ func TestFoldersComeAndGo(t *testing.T) {
 	w.there.Remove(walks, "Works")
 	w.sync()
 	assert.Equal(t, []string{"Load 1"}, w.titles(decide.Archive))
+}
+
+// Two Ebbes on one account come to agree, whatever is done in either, and no letter is lost
+// or doubled on the way.
+func TestTwoOfThemOnOneAccount(t *testing.T) {
+	one := onAServer(t)
+	other := &twoSides{world: newWorld(t), there: one.there, login: walks}
+	t.Cleanup(other.app.StopSyncing)
+	other.reachedAt(one.server.Port)
+	one.connect()
+	other.connect()
+	const letters = 3
+	places := []decide.Place{decide.Inbox, decide.Archive, decide.Bin, decide.Junk, decide.Later}
+	first := 0
+	rapid.Check(t, func(rt *rapid.T) {
+		first += letters
+		for n := range letters {
+			one.comes("INBOX", load(first+n))
+		}
+		one.sync()
+		other.sync()
+		for range rapid.IntRange(1, 5).Draw(rt, "acts") {
+			w := rapid.SampledFrom([]*twoSides{one, other}).Draw(rt, "who")
+			if rapid.Bool().Draw(rt, "sync") {
+				w.sync()
+				continue
+			}
+			subject := load(first + rapid.IntRange(0, letters-1).Draw(rt, "letter")).subject
+			kind := rapid.SampledFrom([]decide.Kind{decide.Done, decide.ToBin, decide.ToJunk, decide.PutOff, decide.ToInbox}).Draw(rt, "kind")
+			for _, place := range places {
+				for _, r := range w.rows(place) {
+					if r.Title == subject {
+						w.decide(kind, r, until("friday"), sure)
+					}
+				}
+			}
+		}
+		for range 3 {
+			one.sync()
+			other.sync()
+		}
+		for _, place := range places {
+			here, there := one.titles(place), other.titles(place)
+			slices.Sort(here)
+			slices.Sort(there)
+			if !slices.Equal(here, there) {
+				rt.Fatalf("%s: %v in one, %v in the other", place, here, there)
+			}
+		}
+		for n := range letters {
+			if lies := one.lies(load(first + n).subject); len(lies) != 1 {
+				rt.Fatalf("%s is at %v", load(first+n).subject, lies)
+			}
+		}
+	})
+}
+
+// A password that is no longer right is said, and the day goes on with the new one.
+func TestPasswordChangedMeanwhile(t *testing.T) {
+	w := onAServer(t)
+	w.comes("INBOX", load(1))
+	w.connect()
+	w.decide(decide.Done, w.row(decide.Inbox))
+	w.there.Fail(func(command string) error {
+		if command == "LOGIN" {
+			return &imap.Error{Type: imap.StatusResponseTypeNo, Code: imap.ResponseCodeAuthenticationFailed, Text: "Wrong password"}
+		}
+		return nil
+	})
+	err := w.app.SyncOnce(w.ctx, w.who, w.account)
+	var f *post.Fault
+	require.ErrorAs(t, err, &f)
+	assert.Equal(t, post.AtPassword, f.Step)
+	assert.Contains(t, f.Reason, "Wrong password")
+	w.there.Fail(nil)
+	w.sync()
+	assert.Equal(t, []string{`Archive \Seen`}, w.lies("Load 1"))
+}
+
+// What a full server refuses is shown with its words and done once there is room; the rest is
+// not kept from it.
+func TestQuotaFull(t *testing.T) {
+	w := onAServer(t)
+	w.comes("INBOX", load(1))
+	w.connect()
+	w.send(nil, func(s *app.Sending) { s.From, s.Subject = walks, "From here" })
+	w.pass(time.Minute)
+	w.decide(decide.Done, w.row(decide.Inbox))
+	w.there.Fail(func(command string) error {
+		if command == "APPEND" {
+			return &imap.Error{Type: imap.StatusResponseTypeNo, Code: "OVERQUOTA", Text: "There is no room left"}
+		}
+		return nil
+	})
+	w.sync()
+	assert.Equal(t, []string{`Archive \Seen`}, w.lies("Load 1"))
+	assert.Empty(t, w.lies("From here"))
+	list, err := w.app.Remotes(w.ctx, w.who)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"There is no room left."}, list[0].Refused)
+	w.there.Fail(nil)
+	w.pass(time.Hour)
+	w.sync()
+	assert.Len(t, w.lies("From here"), 1)
+	list, err = w.app.Remotes(w.ctx, w.who)
+	require.NoError(t, err)
+	assert.Empty(t, list[0].Refused)
+}
+
+// A server that says yes and does nothing is named.
+func TestAServerThatOnlySaysYes(t *testing.T) {
+	w := onAServer(t)
+	w.comes("INBOX", load(1))
+	w.connect()
+	w.decide(decide.Done, w.row(decide.Inbox))
+	w.there.Fail(func(command string) error {
+		if command == "MOVE" {
+			return mailstore.ErrPretend
+		}
+		return nil
+	})
+	for range 6 {
+		w.sync()
+		w.pass(10 * time.Minute)
+	}
+	assert.Equal(t, []string{`INBOX \Seen`}, w.lies("Load 1"))
+	list, err := w.app.Remotes(w.ctx, w.who)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"The server said that it did it, and did nothing."}, list[0].Refused)
+	w.there.Fail(nil)
+	w.pass(6 * time.Hour)
+	w.sync()
+	assert.Equal(t, []string{`Archive \Seen`}, w.lies("Load 1"))
 }

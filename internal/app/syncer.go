@@ -25,6 +25,8 @@ type Secrets interface {
 type syncers struct {
 	mu      sync.Mutex
 	running map[int64]*syncer
+	// blamed is how often a connection broke off before a letter had come.
+	blamed map[copyAt]int
 }
 
 // syncer keeps an account like its mail server, in both directions.

@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -36,13 +37,26 @@ func (y *syncer) takeFresh(ctx context.Context, box post.Mailbox, s *seenFolder,
 		}
 	}
 	in := intake{syncer: y, folder: s, added: added}
-	for uids := range slices.Chunk(s.fresh, fetchedAtOnce) {
+	chunks, given := y.app.syncers.chunks(s)
+	for _, uid := range given {
+		f := fetched{uid: uid}
+		f.trouble = errCutsOff
+		in.waiting = append(in.waiting, f)
+	}
+	if err := in.flush(ctx); err != nil {
+		return err
+	}
+	for _, uids := range chunks {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
 		y.app.At("sync.before-fetch")
+		in.came, in.last = map[uint32]bool{}, 0
 		if err := box.Fetch(uids, func(m post.Message) error { return in.take(ctx, m) }); err != nil {
-			return err
+			if ctx.Err() == nil && in.failed == nil {
+				y.app.syncers.blame(s, uids, in.came)
+			}
+			return errors.Join(in.failed, err)
 		}
 		if err := in.flush(ctx); err != nil {
 			return err
@@ -65,6 +79,11 @@ type intake struct {
 	added   map[copyAt]bool
 	waiting []fetched
 	size    int
+	// came are the letters of a chunk that have, but for the last one; failed is why they
+	// could not be kept.
+	came   map[uint32]bool
+	last   uint32
+	failed error
 }
 
 // fetched is a letter with what the server says of it.
@@ -82,11 +101,15 @@ func (in *intake) take(ctx context.Context, m post.Message) error {
 	if m.Err != nil {
 		f.trouble = m.Err
 	}
-	in.waiting = append(in.waiting, f)
-	if in.size += len(m.Raw); in.size < heldAtOnce {
-		return nil
+	// What follows a letter shows that it was whole: the last one is not kept yet.
+	if in.size >= heldAtOnce {
+		in.failed = in.flush(ctx)
 	}
-	return in.flush(ctx)
+	if in.last != 0 {
+		in.came[in.last] = true
+	}
+	in.waiting, in.size, in.last = append(in.waiting, f), in.size+len(m.Raw), m.UID
+	return in.failed
 }
 
 // flush stores the letters that wait. What came to the inbox after the folder was first
@@ -199,7 +222,9 @@ func (in *intake) settle(ctx context.Context, list []fetched, account store.Acco
 	if err != nil {
 		return err
 	}
+	var left []error
 	err = in.app.Store.Write(ctx, in.who, func(tx *store.Tx) error {
+		left = nil
 		s := in.app.on(&work.Step{Tx: tx, Work: in.app.Work, ID: entry, At: in.app.Now()})
 		s.importing = true
 		awaited, err := tx.AnyAwaited()
@@ -218,6 +243,7 @@ func (in *intake) settle(ctx context.Context, list []fetched, account store.Acco
 			}
 			if why != nil {
 				id = 0
+				left = append(left, why)
 				in.app.Log.Warn("a letter on a mail server could not be taken in", "folder", in.folder.ID, "uid", f.uid, "reason", why)
 			}
 			copies = append(copies, in.copyOf(f, id))
@@ -227,7 +253,23 @@ func (in *intake) settle(ctx context.Context, list []fetched, account store.Acco
 	if err == nil {
 		in.app.Publish(in.who.Inbox, work.News{Everything: true, Stale: []work.Reading{}})
 	}
-	return err
+	return errors.Join(err, in.tell(ctx, account, left))
+}
+
+// tell says in the Journal which letters stay on the server alone, and why.
+func (in *intake) tell(ctx context.Context, account store.Account, left []error) error {
+	for _, why := range left {
+		cmd := in.command("connect")
+		_, err := run(ctx, in.app, cmd, func(s *step) (int64, error) {
+			s.Final = true
+			s.Title = fmt.Sprintf("A letter in “%s” of %s could not be taken in and stays there alone: %v", in.folder.Name, account.Address, why)
+			return s.ID, nil
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (in *intake) settleOne(s *step, f fetched, account store.Account, awaited bool) (int64, error) {

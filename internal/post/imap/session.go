@@ -46,6 +46,7 @@ func Dial(ctx context.Context, server post.Server, login post.Login, roots *x509
 	}
 	options := &imapclient.Options{
 		TLSConfig:   server.Config(roots),
+		DebugWriter: &lineGuard{end: func() { _ = conn.Close() }},
 		WordDecoder: &mime.WordDecoder{CharsetReader: charset.Reader},
 		UnilateralDataHandler: &imapclient.UnilateralDataHandler{
 			Expunge: func(uint32) { tell() },

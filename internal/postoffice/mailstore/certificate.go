@@ -15,10 +15,11 @@ import (
 // Certify makes a certificate for names of this machine, and whom to trust so that it is
 // accepted. Both last as long as the process.
 func Certify(names ...string) (*tls.Config, *x509.CertPool, error) {
-	return certify(time.Now().Add(-time.Hour), time.Now().AddDate(1, 0, 0), names...)
+	return CertifyFor(time.Now().Add(-time.Hour), time.Now().AddDate(1, 0, 0), names...)
 }
 
-func certify(from, until time.Time, names ...string) (*tls.Config, *x509.CertPool, error) {
+// CertifyFor does the same for a certificate that is good from a time until another.
+func CertifyFor(from, until time.Time, names ...string) (*tls.Config, *x509.CertPool, error) {
 	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
 	if err != nil {
 		return nil, nil, err

@@ -151,6 +151,9 @@ func (s *Server) AddUser(name, password string) (fresh bool, err error) {
 	return fresh, nil
 }
 
+// ErrPretend lets a command say yes and do nothing; see Before.
+var ErrPretend = errors.New("do nothing")
+
 // errNobody is returned for a name that nobody has here.
 var errNobody = errors.New("there is nobody of that name")
 

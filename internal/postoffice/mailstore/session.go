@@ -3,6 +3,7 @@ package mailstore
 import (
 	"bufio"
 	"bytes"
+	"errors"
 	"io"
 	"slices"
 	"strings"
@@ -38,6 +39,9 @@ func (s *session) do(command string, changes bool, fn func() error) error {
 	defer s.server.mu.Unlock()
 	if s.server.Before != nil {
 		if err := s.server.Before(command); err != nil {
+			if errors.Is(err, ErrPretend) {
+				return nil
+			}
 			return err
 		}
 	}
