@@ -45,7 +45,7 @@ func main() {
 	steps := []struct {
 		name string
 		run  func() error
-	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}, {"scale", r.scale}, {"signing", r.signingIn}}
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}, {"scale", r.scale}, {"signing", r.signingIn}, {"syncing", r.syncing}}
 	chosen := os.Args[1:]
 	if file := os.Getenv("EBBE_BENCH_PROFILE"); file != "" {
 		f, err := os.Create(file)
@@ -58,7 +58,7 @@ func main() {
 		defer pprof.StopCPUProfile()
 	}
 	for _, step := range steps {
-		if len(chosen) > 0 && !slices.Contains(chosen, step.name) || len(chosen) == 0 && (step.name == "scale" || step.name == "signing") {
+		if len(chosen) > 0 && !slices.Contains(chosen, step.name) || len(chosen) == 0 && (step.name == "scale" || step.name == "signing" || step.name == "syncing") {
 			continue
 		}
 		if err := step.run(); err != nil {

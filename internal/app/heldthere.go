@@ -145,12 +145,19 @@ func (p *pusher) eachFolder(ctx context.Context, copies []store.RemoteCopy, do f
 		p.app.At("push.before")
 		err := do(folder, list)
 		p.app.At("push.after")
-		if words, refused := p.box.Refused(err); refused {
-			err = p.app.Store.Write(ctx, p.who, func(tx *store.Tx) error { return tx.NoteRefusal(p.account, words, p.app.Now().Add(refusedAgain)) })
-		}
-		if err != nil {
+		if err := p.refusal(ctx, err); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// refusal keeps for a while that the server refused something that is tried with every look;
+// what is no answer ends the connection.
+func (p *pusher) refusal(ctx context.Context, err error) error {
+	words, refused := p.box.Refused(err)
+	if !refused {
+		return err
+	}
+	return p.app.Store.Write(ctx, p.who, func(tx *store.Tx) error { return tx.NoteRefusal(p.account, words, p.app.Now().Add(refusedAgain)) })
 }

@@ -47,8 +47,12 @@ func (y *syncer) pull(ctx context.Context, box post.Mailbox) error {
 	whole := time.Since(y.whole) >= wholeAgain
 	y.unseen = false
 	var seen []seenFolder
+	var drafts []store.RemoteFolder
 	for _, f := range folders {
-		if f.Role == remote.Hidden || f.Role == remote.Drafts { // what is being written there has not come
+		if f.Role == remote.Drafts { // what is being written there has not come
+			drafts = append(drafts, f)
+		}
+		if f.Role == remote.Hidden || f.Role == remote.Drafts {
 			continue
 		}
 		s, err := y.compare(ctx, box, f, whole)
@@ -71,7 +75,15 @@ func (y *syncer) pull(ctx context.Context, box post.Mailbox) error {
 		}
 	}
 	y.app.At("sync.after-store")
-	return y.elsewhere(ctx, seen, added)
+	if err := y.elsewhere(ctx, seen, added); err != nil {
+		return err
+	}
+	for _, f := range drafts {
+		if err := y.pullDrafts(ctx, box, f); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // rank is in which order folders are taken in: inbox, archive, what is known besides, and
@@ -203,6 +215,13 @@ func (y *syncer) compare(ctx context.Context, box post.Mailbox, f store.RemoteFo
 	f.Keeps = keepsOf(opened.Keeps)
 	if f.Validity != opened.Validity {
 		if err := y.anew(ctx, &f, opened); err != nil {
+			return nil, err
+		}
+	}
+	if f.ModSeq != 0 && f.ModSeq == opened.ModSeq && f.AllIn && f.Total == opened.Count && f.Keeps == kept {
+		n, err := read(ctx, y.app, y.who, func(tx *store.Tx) (int, error) { return tx.CountRemoteCopies(f.ID) })
+		if err != nil || n == opened.Count { // nothing has changed: it isn't gone through
+			y.looked[f.ID] = opened
 			return nil, err
 		}
 	}

@@ -41,7 +41,7 @@ func (y *syncer) push(ctx context.Context, box post.Mailbox) (blind bool, err er
 	if err := p.load(ctx); err != nil {
 		return false, err
 	}
-	if err := errors.Join(p.hold(ctx), p.purge(ctx)); err != nil || p.blind {
+	if err := errors.Join(p.hold(ctx), p.purge(ctx), p.refusal(ctx, p.writings(ctx))); err != nil || p.blind {
 		return p.blind, err
 	}
 	for {
@@ -331,6 +331,19 @@ func uidsOf(list []copyAt) []uint32 {
 	return out
 }
 
+// chooseByName opens a folder in which nothing is counted.
+func (p *pusher) chooseByName(f store.RemoteFolder) error {
+	if p.open == f.ID {
+		return nil
+	}
+	p.open = 0
+	_, err := p.box.Open(f.Name)
+	if err == nil {
+		p.open = f.ID
+	}
+	return err
+}
+
 // left notes that letters have left a folder: that they are gone is no news.
 func (p *pusher) left(folder int64, n int) {
 	if last, ok := p.looked[folder]; ok {
@@ -363,17 +376,13 @@ func (p *pusher) carryOut(ctx context.Context, b batch, list []copyAt) error {
 		p.left(b.folder, len(moved))
 	}
 	return p.app.Store.Write(ctx, p.who, func(tx *store.Tx) error {
-		copies, err := tx.RemoteCopies(b.folder)
+		copies, err := tx.RemoteCopiesAt(b.folder, uids)
 		if err != nil {
 			return err
 		}
 		var left []uint32
 		var now []store.RemoteCopy
-		told := setOf(uids)
 		for _, c := range copies {
-			if !told[c.UID] {
-				continue
-			}
 			c.Flags = c.Flags&^b.clear | b.set
 			c.Keywords = marksOf(slices.DeleteFunc(append(strings.Fields(c.Keywords), strings.Fields(b.label)...), func(k string) bool {
 				return slices.Contains(strings.Fields(b.unlabel), k)

@@ -63,6 +63,9 @@ func syncing(a *app.App, clock *clockwork.FakeClock, who store.Who) error {
 	if err != nil {
 		return err
 	}
+	if _, err := a.SaveDraft(ctx, who, "crash-sync-draft", 0, show.Writing{Kind: "new", From: "ines@norrholm.example", Subject: "Half of it", Text: "I"}); err != nil {
+		return err
+	}
 	clock.Advance(time.Minute)
 	if _, err := a.RunDue(ctx); err != nil {
 		return err
@@ -148,6 +151,8 @@ func killedWhileSyncing(t *testing.T, point string, nth int, first bool) {
 		assert.Equal(t, want, strings.Fields(w.lies(title)[0])[0], title)
 	}
 	assert.Len(t, w.lies("From here"), 1, "what was sent")
+	assert.Len(t, w.lies("Half of it"), 1, "what is being written")
+	assert.Equal(t, []string{"Half of it"}, w.drafts())
 	inbox, err := a.Everything(t.Context(), who, decide.Inbox, 0)
 	require.NoError(t, err)
 	if first {

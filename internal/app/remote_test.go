@@ -238,7 +238,7 @@ func load(n int) mail {
 var alike = map[string]func(*testing.T, *twoSides){
 	"first": firstSync, "told there": toldThere, "seen there": seenThere, "comes back there": comesBackThere, "done elsewhere": doneElsewhere, "marked elsewhere": markedElsewhere,
 	"arrives": arrivesFromTheServer, "both changed": bothChanged, "sent": sentIsKeptThere, "answered": answeredThere, "live": live,
-	"labels": labelsAlike, "handed on": handedOnThere, "receipts": receiptsOnce, "held": heldThere, "held and found": heldButFound, "purged": purgedThere, "in the end": agreeInTheEnd,
+	"labels": labelsAlike, "handed on": handedOnThere, "receipts": receiptsOnce, "held": heldThere, "held and found": heldButFound, "purged": purgedThere, "drafts": draftsAlike, "drafts of both": draftsOfBoth, "in the end": agreeInTheEnd,
 }
 
 func TestBothSides(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 	"net"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/letter"
@@ -270,7 +271,9 @@ func (a *App) try(ctx context.Context, c Connecting) (t Tried) {
 	}
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	t.Incoming = a.tryIncoming(ctx, post.Server(c.Incoming), login)
+	var both sync.WaitGroup // neither waits for a silent other
+	both.Go(func() { t.Incoming = a.tryIncoming(ctx, post.Server(c.Incoming), login) })
+	defer both.Wait()
 	t.Outgoing.OK = true
 	if tries, ok := a.Submit(post.Server(c.Outgoing), login).(interface{ Try(context.Context) error }); ok {
 		if err := tries.Try(ctx); err != nil {

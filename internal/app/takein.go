@@ -30,7 +30,7 @@ const (
 )
 
 // takeFresh takes in the letters of a folder that aren't known, the newest first.
-func (y *syncer) takeFresh(ctx context.Context, box post.Mailbox, s *seenFolder, added map[copyAt]bool) error {
+func (y *syncer) takeFresh(ctx context.Context, box post.Mailbox, s *seenFolder, added map[copyAt]bool) (err error) {
 	if len(s.fresh) > 0 {
 		if _, err := box.Open(s.Name); err != nil {
 			return err
@@ -46,6 +46,7 @@ func (y *syncer) takeFresh(ctx context.Context, box post.Mailbox, s *seenFolder,
 	if err := in.flush(ctx); err != nil {
 		return err
 	}
+	defer func() { err = errors.Join(err, in.settled()) }()
 	for _, uids := range chunks {
 		if err := ctx.Err(); err != nil {
 			return err
@@ -64,6 +65,9 @@ func (y *syncer) takeFresh(ctx context.Context, box post.Mailbox, s *seenFolder,
 		if !s.AllIn {
 			y.publish()
 		}
+	}
+	if err := in.settled(); err != nil {
+		return err
 	}
 	return y.app.Store.Write(ctx, y.who, func(tx *store.Tx) error {
 		s.AllIn = true
@@ -84,6 +88,8 @@ type intake struct {
 	came   map[uint32]bool
 	last   uint32
 	failed error
+	// keeping ends with what came of keeping letters, while others are fetched.
+	keeping chan error
 }
 
 // fetched is a letter with what the server says of it.
@@ -112,14 +118,37 @@ func (in *intake) take(ctx context.Context, m post.Message) error {
 	return in.failed
 }
 
-// flush stores the letters that wait. What came to the inbox after the folder was first
-// seen arrives; the rest was there.
+// flush lets the letters that wait be kept, while others are fetched, once those before them
+// have been.
 func (in *intake) flush(ctx context.Context) error {
 	list := in.waiting
 	in.waiting, in.size = nil, 0
-	if len(list) == 0 {
+	if err := in.settled(); err != nil || len(list) == 0 {
+		return err
+	}
+	in.keeping = make(chan error, 1)
+	go func(ended chan<- error) {
+		var err error
+		defer func() { ended <- err }()
+		defer in.app.Caught("keeping letters of a mail server", &err)
+		err = in.keep(ctx, list)
+	}(in.keeping)
+	return nil
+}
+
+// settled waits until letters have been kept.
+func (in *intake) settled() error {
+	if in.keeping == nil {
 		return nil
 	}
+	err := <-in.keeping
+	in.keeping = nil
+	return err
+}
+
+// keep stores letters. What came to the inbox after the folder was first seen arrives; the
+// rest was there.
+func (in *intake) keep(ctx context.Context, list []fetched) error {
 	account, own, err := in.own(ctx)
 	if err != nil {
 		return err

@@ -76,8 +76,13 @@ func (f *Fault) Unwrap() error { return f.Err }
 // errNotPlain is given where a password would go over a network in the open.
 var errNotPlain = errors.New("letters and the password would go in the open")
 
-// dialTimeout bounds how long a server may take to answer at all.
-const dialTimeout = 20 * time.Second
+// Patience bounds how long a server may take to answer at all, and then to let somebody in.
+const Patience = 20 * time.Second
+
+// Silent is the fault of a server that doesn't answer.
+func (s Server) Silent(err error) error {
+	return &Fault{AtPort, fmt.Sprintf("%s does not answer at port %d.", s.Host, s.Port), err}
+}
 
 // Dial reaches a mail server, over TLS where that comes first. roots are whom to
 // trust beside those whom the machine trusts; nil for these alone. Certificates
@@ -86,7 +91,7 @@ func Dial(ctx context.Context, s Server, roots *x509.CertPool) (net.Conn, error)
 	if s.Security == Plain && !loopback(s.Host) {
 		return nil, &Fault{AtTLS, fmt.Sprintf("%s is not on this machine, and without TLS %v.", s.Host, errNotPlain), errNotPlain}
 	}
-	ctx, cancel := context.WithTimeout(ctx, dialTimeout)
+	ctx, cancel := context.WithTimeout(ctx, Patience)
 	defer cancel()
 	var d net.Dialer
 	conn, err := d.DialContext(ctx, "tcp", s.String())
@@ -137,7 +142,7 @@ func (s Server) Fault(err error) error {
 	case errors.As(err, &record):
 		return &Fault{AtTLS, fmt.Sprintf("%s does not speak TLS at port %d.", s.Host, s.Port), err}
 	case errors.As(err, &timeout) && timeout.Timeout():
-		return &Fault{AtPort, fmt.Sprintf("%s does not answer at port %d.", s.Host, s.Port), err}
+		return s.Silent(err)
 	}
 	return &Fault{AtPort, fmt.Sprintf("%s can’t be reached at port %d: %v.", s.Host, s.Port, plainly(err)), err}
 }

@@ -51,17 +51,21 @@ func (s Submission) Try(ctx context.Context) error {
 }
 
 // open is a conversation with the server, signed in, and what ends it.
-func (s Submission) open(ctx context.Context) (*smtp.Client, func(), error) {
+func (s Submission) open(ctx context.Context) (client *smtp.Client, done func(), err error) {
+	defer func() {
+		if err != nil && ctx.Err() != nil {
+			err = s.Server.Silent(err)
+		}
+	}()
 	conn, err := Dial(ctx, s.Server, s.Roots)
 	if err != nil {
 		return nil, nil, err
 	}
 	stop := context.AfterFunc(ctx, func() { _ = conn.Close() })
-	done := func() {
+	done = func() {
 		stop()
 		_ = conn.Close() // the conversation is over
 	}
-	var client *smtp.Client
 	if s.Server.Security == StartTLS {
 		if client, err = smtp.NewClientStartTLS(conn, s.Server.Config(s.Roots)); err != nil {
 			done()

@@ -53,6 +53,16 @@ type remoteLetterRow struct {
 
 func (remoteLetterRow) TableName() string { return "remote_letters" }
 
+type remoteDraftRow struct {
+	FolderID int64 `gorm:"primaryKey;autoIncrement:false"`
+	UID      int64 `gorm:"primaryKey;autoIncrement:false"`
+	Owner    Owner
+	Draft    int64
+	ToldAt   stamp `gorm:"autoUpdateTime:false"`
+}
+
+func (remoteDraftRow) TableName() string { return "remote_drafts" }
+
 type remoteKeywordRow struct {
 	AccountID int64  `gorm:"primaryKey;autoIncrement:false"`
 	Keyword   string `gorm:"primaryKey"`

@@ -18,7 +18,7 @@ var models = []schema.Tabler{
 	conversationRow{}, conversationRedirectRow{}, conversationAccountRow{}, conversationPersonRow{}, conversationLabelRow{}, letterRow{}, letterIDRow{}, arrivalRow{},
 	personalMarkRow{}, placeHistoryRow{}, returnRow{}, followUpRow{}, followUpLetterRow{}, waitingLinkRow{}, reminderRow{}, expectationRow{}, draftRow{}, outgoingRow{},
 	holdRow{}, entryRow{}, changeRow{}, fieldVersionRow{}, knownPersonRow{}, senderRow{}, importRow{}, importTroubleRow{}, blobRow{}, blobPieceRow{}, preparedRow{},
-	remoteRow{}, remoteFolderRow{}, remoteLetterRow{}, remoteKeywordRow{}, remoteTaskRow{}, stuckRow{}, tallyRow{}, tideRow{}, inboxCountRow{},
+	remoteRow{}, remoteFolderRow{}, remoteLetterRow{}, remoteKeywordRow{}, remoteDraftRow{}, remoteTaskRow{}, stuckRow{}, tallyRow{}, tideRow{}, inboxCountRow{},
 }
 
 // fill puts something into every column of a row; n makes it another row.

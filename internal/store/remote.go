@@ -164,6 +164,22 @@ func (tx *Tx) RemoteCopies(folder int64) ([]RemoteCopy, error) {
 	return remoteCopies(rows), err
 }
 
+// CountRemoteCopies counts the letters of a folder.
+func (tx *Tx) CountRemoteCopies(folder int64) (int, error) {
+	n, err := gorm.G[remoteLetterRow](tx.db).Where("folder_id = ?", folder).Count(tx.ctx(), "*")
+	return int(n), err
+}
+
+// RemoteCopiesAt are those of some UIDs.
+func (tx *Tx) RemoteCopiesAt(folder int64, uids []uint32) ([]RemoteCopy, error) {
+	numbers := make([]int64, len(uids))
+	for i, uid := range uids {
+		numbers[i] = int64(uid)
+	}
+	rows, err := gorm.G[remoteLetterRow](tx.db).Where("folder_id = ?", folder).Where(inNumbers("uid", numbers)).Order("uid").Find(tx.ctx())
+	return remoteCopies(rows), err
+}
+
 // RemoteCopiesOf are the copies of letters in the folders of an account. They are found by
 // the letters, however many a folder has.
 func (tx *Tx) RemoteCopiesOf(account int64, letters []int64) ([]RemoteCopy, error) {
@@ -275,12 +291,12 @@ func (tx *Tx) RemoteProgress(account int64) (here, there int, err error) {
 		return 0, 0, err
 	}
 	for _, f := range folders {
-		n, err := gorm.G[remoteLetterRow](tx.db).Where("folder_id = ?", f.ID).Count(tx.ctx(), "*")
+		n, err := tx.CountRemoteCopies(f.ID)
 		if err != nil {
 			return 0, 0, err
 		}
-		here += int(n)
-		there += max(f.Total, int(n))
+		here += n
+		there += max(f.Total, n)
 	}
 	return here, there, nil
 }

@@ -116,6 +116,7 @@ var tables = []table{
 	unarchived(remoteRow{}, reference{"account_id", "accounts", never}),
 	unarchived(remoteFolderRow{}, reference{"account_id", "accounts", never}),
 	unarchived(remoteLetterRow{}, reference{"folder_id", "remote_folders", never}, reference{"letter_id", "letters", never}),
+	unarchived(remoteDraftRow{}, reference{"folder_id", "remote_folders", never}, reference{"draft", "drafts", outlives}),
 	unarchived(remoteKeywordRow{}, reference{"account_id", "accounts", never}),
 	unarchived(remoteTaskRow{}, reference{"account_id", "accounts", never}, reference{"conversation_id", "conversations", outlives}, reference{"letter_id", "letters", outlives}),
 	unarchived(stuckRow{}),

@@ -63,6 +63,15 @@ func (o Outgoing) Bytes() ([]byte, error) {
 	return buf.Bytes(), nil
 }
 
+// Draft is the letter as it is written so far; it may go to nobody yet.
+func (o Outgoing) Draft() ([]byte, error) {
+	var buf bytes.Buffer
+	if err := o.write(&buf, o.header()); err != nil {
+		return nil, fmt.Errorf("write draft: %w", err)
+	}
+	return buf.Bytes(), nil
+}
+
 func (o Outgoing) header() mail.Header {
 	var h mail.Header
 	h.SetDate(o.Date)

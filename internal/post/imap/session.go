@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"mime"
 	"strings"
+	"time"
 
 	"github.com/emersion/go-imap/v2"
 	"github.com/emersion/go-imap/v2/imapclient"
@@ -30,11 +31,17 @@ type Session struct {
 
 // Dial reaches a server and signs in. The connection ends when ctx does. Errors on the
 // way are a *post.Fault.
-func Dial(ctx context.Context, server post.Server, login post.Login, roots *x509.CertPool) (*Session, error) {
+func Dial(ctx context.Context, server post.Server, login post.Login, roots *x509.CertPool) (_ *Session, err error) {
 	conn, err := post.Dial(ctx, server, roots)
 	if err != nil {
 		return nil, err
 	}
+	late := time.AfterFunc(post.Patience, func() { _ = conn.Close() })
+	defer func() {
+		if !late.Stop() && err != nil {
+			err = server.Silent(err)
+		}
+	}()
 	s := &Session{server: server, news: make(chan struct{}, 1)}
 	// Closed when it is to end, since the client sets deadlines of its own.
 	s.stop = context.AfterFunc(ctx, func() { _ = conn.Close() })

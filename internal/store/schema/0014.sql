@@ -29,6 +29,12 @@ CREATE TABLE remote_letters (
 ) STRICT, WITHOUT ROWID;
 CREATE INDEX remote_letters_letter ON remote_letters (letter_id);
 CREATE INDEX remote_letters_purged ON remote_letters (folder_id) WHERE purged = 1;
+-- The drafts there: which draft of here each is (its number; 0 for one that stays there
+-- alone), and how it stood when both sides last agreed.
+CREATE TABLE remote_drafts (
+  folder_id INTEGER NOT NULL REFERENCES remote_folders(id) ON DELETE CASCADE, uid INTEGER NOT NULL, owner INTEGER NOT NULL,
+  draft INTEGER NOT NULL, told_at INTEGER NOT NULL, PRIMARY KEY (folder_id, uid)
+) STRICT, WITHOUT ROWID;
 -- Labels whose keywords don't tell them.
 CREATE TABLE remote_keywords (
   account_id INTEGER NOT NULL REFERENCES accounts(id), keyword TEXT NOT NULL, owner INTEGER NOT NULL REFERENCES people(id), label TEXT NOT NULL,
