@@ -191,6 +191,37 @@ func TestAnOlderDraftIsNeverGoneOnWith(t *testing.T) {
 	require.NoError(t, router.Stop())
 }
 
+// What is typed on after its draft was sent or thrown away elsewhere is a draft of its own.
+func TestWritingOnWhatIsOverElsewhere(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement(`[role=option]`)
+	p.Quiet()
+	saved := `() => !Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`
+	texts := func() (out []string) {
+		drafts, err := e.app.Drafts(context.Background(), store.Own(1))
+		require.NoError(t, err)
+		for _, d := range drafts {
+			out = append(out, d.Writing.Text)
+		}
+		return out
+	}
+	had := len(texts())
+	p.Press('1')
+	p.Until(`() => document.activeElement.getAttribute('aria-label') === 'Text'`)
+	p.Type("Half of an answer. ")
+	p.Until(saved)
+	drafts, err := e.app.Drafts(context.Background(), store.Own(1))
+	require.NoError(t, err)
+	_, err = e.app.DropDraft(context.Background(), store.Own(1), "dropped-elsewhere", drafts[0].ID)
+	require.NoError(t, err)
+	p.Type("And more.")
+	p.Until(saved)
+	left := texts()
+	require.Len(t, left, had+1)
+	assert.Contains(t, left[0], "Half of an answer. And more.")
+}
+
 // The focus is never lost: what closes gives it back to the list, and the next key
 // does what it says.
 func TestTheFocusComesBack(t *testing.T) {

@@ -44,5 +44,8 @@ func (s *syncers) chunks(f *seenFolder) (chunks [][]uint32, given []uint32) {
 			alone = append(alone, []uint32{uid})
 		}
 	}
-	return append(slices.Collect(slices.Chunk(plain, fetchedAtOnce)), alone...), given
+	soon := min(usableAfter, len(plain))
+	chunks = slices.Collect(slices.Chunk(plain[:soon], fetchedAtOnce))
+	chunks = slices.AppendSeq(chunks, slices.Chunk(plain[soon:], thenAtOnce))
+	return append(chunks, alone...), given
 }

@@ -24,6 +24,8 @@ import (
 // does knows better.
 type Kept struct {
 	UpdatedAt time.Time `json:"updatedAt"`
+	// Over tells that it was not kept: it was sent, thrown away or replaced elsewhere.
+	Over bool `json:"over,omitempty" doc:"It was sent, thrown away or replaced elsewhere, and nothing was kept"`
 }
 
 // SaveDraft keeps what is being typed. It is no step of the Journal: there is
@@ -34,13 +36,19 @@ func (a *App) SaveDraft(ctx context.Context, who store.Who, id string, conversat
 		return Kept{}, err
 	}
 	now := a.Now()
+	over := false
 	err = a.Store.Write(ctx, who, func(tx *store.Tx) error {
-		return tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: now})
+		if err := tx.SaveDraft(store.Draft{ID: id, Conversation: conversation, Kind: w.Kind, Value: value, UpdatedAt: now}); err != nil {
+			return err
+		}
+		d, err := tx.Draft(id)
+		over = !d.Alive
+		return err
 	})
 	if err == nil {
 		a.Publish(who.Inbox, work.News{Stale: work.StaleBy(kinds.Draft.Kind)})
 	}
-	return Kept{UpdatedAt: now}, err
+	return Kept{UpdatedAt: now, Over: over}, err
 }
 
 // DropDraft throws a draft away.

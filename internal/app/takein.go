@@ -22,9 +22,12 @@ import (
 // folder was first seen arrives, the rest was there.
 
 const (
-	// fetchedAtOnce is how many letters are asked for at a time: those that are
-	// there can be worked with while the rest comes.
+	// fetchedAtOnce is how many letters are asked for at a time at first: those that are
+	// there can be worked with while the rest comes. Beyond usableAfter it is more, for
+	// much of what is done is done once for all of them.
 	fetchedAtOnce = 100
+	usableAfter   = 500
+	thenAtOnce    = 500
 	// heldAtOnce bounds the bytes of letters that wait to be stored.
 	heldAtOnce = 16 << 20
 )

@@ -3085,6 +3085,8 @@ export interface components {
             name: string;
         };
         Kept: {
+            /** @description It was sent, thrown away or replaced elsewhere, and nothing was kept */
+            over?: boolean;
             /** Format: date-time */
             updatedAt: string;
         };

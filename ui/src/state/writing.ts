@@ -72,9 +72,10 @@ async function saveAll() {
     value: { conversation, writing },
   } of unsaved.get()) {
     try {
-      const { updatedAt } = await take(
+      const { updatedAt, over } = await take(
         api.PUT('/api/drafts/{id}', { params: { path: { id } }, body: { conversation, writing } }),
       )
+      if (over && goOnAnew(id, conversation)) return
       safe.set(id, { writing, updatedAt })
       if (kept(id) === writing) unsaved.drop(id) // else it was typed on meanwhile
       if (composing.get()?.draft !== id) refresh(['drafts', 'conversation'])
@@ -84,6 +85,19 @@ async function saveAll() {
       return
     }
   }
+}
+
+/** Goes on under another name with what is open here and is over elsewhere: it was sent or
+ * replaced there, and what is typed on is not lost. */
+function goOnAnew(id: string, conversation?: number): boolean {
+  unsaved.drop(id)
+  const open = composing.get()
+  if (open?.draft !== id) return false
+  const draft = newId()
+  composing.set({ ...open, draft })
+  unsaved.put(draft, { conversation, writing: open.writing })
+  timer = setTimeout(() => void save(), pause)
+  return true
 }
 
 /** Closes the letter; what was typed is kept until it is known to be safe. */
