@@ -385,7 +385,7 @@ type RemoteSettings struct {
 
 // SetRemote says what the mail server of an account holds and lets go of.
 func (a *App) SetRemote(ctx context.Context, who store.Who, command string, account int64, set RemoteSettings) (Decided, error) {
-	out, err := a.settleRemote(ctx, who, command, "Changed what the mail server does of ", account, func(s *step) error {
+	out, err := a.settleRemote(ctx, who, command, "Set what is held and let go of at the mail server of ", account, func(s *step) error {
 		r, err := s.Remote(account)
 		if err != nil {
 			return work.Gone("That account is not connected.")

@@ -191,7 +191,7 @@ function Setting(props: { remote: Remote; name: 'holds' | 'purges'; what: string
                 params: { path: { id: account } },
                 body: { holds, purges, [name]: e.target.checked, command: newId() },
               }),
-            ),
+            ).then(() => undefined),
           )
         }
       />
