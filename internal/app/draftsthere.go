@@ -33,20 +33,21 @@ const draftRests = 5 * time.Second
 
 const draftMark = "draft."
 
-// draftID is the Message-ID of a version of a draft, without angle brackets.
+// draftID is the Message-ID of a version of a draft, without angle brackets. The name of
+// the draft is nobody else's, so that of two Ebbes on an account each knows its own.
 func draftID(d store.Draft, address string) string {
 	_, domain, _ := strings.Cut(address, "@")
-	return fmt.Sprintf("%s%d.%d@%s", draftMark, d.Number, d.UpdatedAt.UnixMilli(), domain)
+	return fmt.Sprintf("%s%x.%d@%s", draftMark, d.ID, d.UpdatedAt.UnixMilli(), domain)
 }
 
 // toldDraft is which version of which draft has a Message-ID.
-func toldDraft(messageID string) (number int64, at time.Time, ok bool) {
+func toldDraft(messageID string) (id string, at time.Time, ok bool) {
 	local, _, _ := strings.Cut(messageID, "@")
 	rest, ok := strings.CutPrefix(local, draftMark)
 	first, last, split := strings.Cut(rest, ".")
-	number, err := strconv.ParseInt(first, 10, 64)
+	name, err := hex.DecodeString(first)
 	ms, err2 := strconv.ParseInt(last, 10, 64)
-	return number, time.UnixMilli(ms).UTC(), ok && split && err == nil && err2 == nil
+	return string(name), time.UnixMilli(ms).UTC(), ok && split && err == nil && err2 == nil
 }
 
 // pullDrafts takes over what was written, sent and thrown away elsewhere.
@@ -103,9 +104,15 @@ func (y *syncer) takeDraft(ctx context.Context, f store.RemoteFolder, m post.Mes
 	there := store.RemoteDraft{Folder: f.ID, UID: m.UID}
 	l := letter.Parse(m.Raw)
 	err := y.app.Store.Write(ctx, y.who, func(tx *store.Tx) error {
-		if number, at, ok := toldDraft(l.MessageID); ok { // ours, of before a crash
-			there.Draft, there.ToldAt = number, at
-			return tx.SaveRemoteDraft(there)
+		if id, at, ok := toldDraft(l.MessageID); ok {
+			d, err := tx.Draft(id)
+			if err == nil { // ours, of before a crash
+				there.Draft, there.ToldAt = d.Number, at
+				return tx.SaveRemoteDraft(there)
+			}
+			if !errors.Is(err, store.ErrNotFound) {
+				return err
+			}
 		}
 		if m.Err != nil || len(l.Attachments()) > 0 {
 			return tx.SaveRemoteDraft(there)
@@ -113,6 +120,10 @@ func (y *syncer) takeDraft(ctx context.Context, f store.RemoteFolder, m post.Mes
 		d, err := y.draftOf(tx, l, m.Raw)
 		if err != nil {
 			return err
+		}
+		// One that is over here and was written on there is another.
+		if was, err := tx.Draft(d.ID); err == nil && !was.Alive {
+			d.ID = fmt.Sprintf("%s-%d-%d", d.ID, f.Validity, m.UID)
 		}
 		if err := tx.SaveDraft(d); err != nil {
 			return err

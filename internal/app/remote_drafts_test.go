@@ -109,4 +109,46 @@ func draftsOfBoth(t *testing.T, w *twoSides) {
 	assert.Equal(t, []string{"A plan, here", "A plan, on the phone"}, w.drafts())
 	assert.Len(t, w.lies("A plan, here"), 1)
 	assert.Len(t, w.lies("A plan, on the phone"), 1)
+
+	// Thrown away here, and written on there all the same.
+	list, err := w.app.Drafts(w.ctx, w.who)
+	require.NoError(t, err)
+	i := slices.IndexFunc(list, func(d show.DraftView) bool { return d.Writing.Subject == "A plan, on the phone" })
+	_, err = w.app.DropDraft(w.ctx, w.who, rand.Text(), list[i].ID)
+	require.NoError(t, err)
+	w.sync()
+	assert.Empty(t, w.lies("A plan, on the phone"))
+	w.put("Drafts", phone.bytes(start), `\Draft`)
+	w.sync()
+	w.sync()
+	assert.Equal(t, []string{"A plan, here", "A plan, on the phone"}, w.drafts())
+	assert.Len(t, w.lies("A plan, on the phone"), 1)
+}
+
+// What one Ebbe writes is a draft of the other, and no other draft of either is touched.
+func TestDraftsOfTwoOfThem(t *testing.T) {
+	one := onAServer(t)
+	other := &twoSides{world: newWorld(t), there: one.there, login: walks}
+	t.Cleanup(other.app.StopSyncing)
+	other.reachedAt(one.server.Port)
+	one.connect()
+	other.connect()
+	one.writes("draft-of-one", "Of one", "First words")
+	other.writes("draft-of-other", "Of the other", "Others")
+	both := []string{"Of one", "Of the other"}
+	for range 2 {
+		one.sync()
+		other.sync()
+	}
+	assert.Equal(t, both, one.drafts())
+	assert.Equal(t, both, other.drafts())
+	_, err := one.app.DropDraft(one.ctx, one.who, rand.Text(), "draft-of-one")
+	require.NoError(t, err)
+	for range 2 {
+		one.sync()
+		other.sync()
+	}
+	assert.Equal(t, both[1:], one.drafts())
+	assert.Equal(t, both[1:], other.drafts())
+	assert.Len(t, one.lies("Of the other"), 1)
 }
