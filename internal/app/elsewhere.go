@@ -26,6 +26,9 @@ type doneElsewhere struct {
 	what remote.Decision
 	star *bool
 	seen int64
+	// unseen tells that letters were marked as unread, but for those up to still.
+	unseen bool
+	still  int64
 	// label and unlabel are labels that were put on and taken off, told are letters of which
 	// the sender was told elsewhere that they were read.
 	label, unlabel []string
@@ -177,6 +180,7 @@ func (y *syncer) lookElsewhere(tx *store.Tx, seen []seenFolder, added map[copyAt
 		if star, changed := remote.StarElsewhere(v.row.Star, before, now); changed {
 			d.star = &star
 		}
+		d.still, d.unseen = remote.UnseenElsewhere(before, now)
 		d.label, d.unlabel = remote.LabelsElsewhere(v.row.Labels, before, now)
 		done = append(done, d)
 	}
@@ -463,6 +467,11 @@ func (y *syncer) agree(ctx context.Context, seen []seenFolder, done []doneElsewh
 	}
 	err := y.app.Store.Write(ctx, y.who, func(tx *store.Tx) error {
 		for _, d := range done {
+			if d.unseen {
+				if err := tx.MarkUnseen(d.row.ID, d.still); err != nil {
+					return err
+				}
+			}
 			if d.seen == 0 {
 				continue
 			}
@@ -510,7 +519,7 @@ func (y *syncer) agree(ctx context.Context, seen []seenFolder, done []doneElsewh
 		return err
 	}
 	for _, d := range done {
-		if d.seen != 0 {
+		if d.seen != 0 || d.unseen {
 			y.app.Publish(y.who.Inbox, work.News{Everything: true, Stale: []work.Reading{}, Person: y.who.Person})
 			break
 		}

@@ -379,6 +379,12 @@ func markedElsewhere(t *testing.T, w *twoSides) {
 	w.phone("INBOX", "Load 1", flags(nil, []string{`\Flagged`}))
 	w.sync()
 	assert.False(t, w.row(decide.Inbox).Star)
+	w.phone("INBOX", "Load 1", flags(nil, []string{`\Seen`}))
+	w.sync()
+	assert.True(t, w.row(decide.Inbox).Unread)
+	w.label("Suppliers", false)
+	w.sync()
+	assert.Equal(t, []string{"INBOX Suppliers"}, w.lies("Load 1"), "and is not read again there")
 }
 
 // A letter that comes later arrives as by the post: it brings its conversation back.

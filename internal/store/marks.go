@@ -26,6 +26,13 @@ func (tx *Tx) MarkSeen(conversation, last int64) error {
 		ON CONFLICT DO UPDATE SET seen = min((SELECT last_letter FROM conversations c WHERE c.id = conversation_id), max(seen, excluded.seen))`, tx.who.Person, last, tx.who.Inbox, conversation)
 }
 
+// MarkUnseen lets the letters after last be unread for the person again.
+//
+// By hand: no further than they were, in one statement.
+func (tx *Tx) MarkUnseen(conversation, last int64) error {
+	return tx.exec("UPDATE personal_marks SET seen = min(seen, ?1) WHERE owner = ?2 AND person = ?3 AND conversation_id = ?4", last, tx.who.Inbox, tx.who.Person, conversation)
+}
+
 // seenStaysSeen lets those who have seen all of a conversation have seen its
 // newest letter too, which is from the inbox itself; where it is the first, the
 // one whose inbox it is. It is asked before the row knows that letter.

@@ -170,3 +170,25 @@ func SeenElsewhere(before, now []Copy) int64 {
 	}
 	return newest.Letter
 }
+
+// UnseenElsewhere tells whether letters were marked as unread elsewhere since, and up to which
+// letter all is still read; 0 for none.
+func UnseenElsewhere(before, now []Copy) (last int64, changed bool) {
+	was := map[int64]bool{}
+	for _, c := range before {
+		was[c.Letter] = was[c.Letter] || c.Flags.Has(Seen)
+	}
+	oldest := Copy{}
+	for _, c := range now {
+		if was[c.Letter] && !c.Flags.Has(Seen) && !c.Own && (!changed || c.At.Before(oldest.At)) {
+			oldest, changed = c, true
+		}
+	}
+	newest := Copy{}
+	for _, c := range now {
+		if changed && c.At.Before(oldest.At) && !c.At.Before(newest.At) {
+			newest = c
+		}
+	}
+	return newest.Letter, changed
+}

@@ -103,7 +103,17 @@ func TestStarsAndSeen(t *testing.T) {
 	seen := copies(remote.Inbox, remote.Inbox)
 	seen[0].Flags = remote.Seen
 	assert.EqualValues(t, 1, remote.SeenElsewhere(plain, seen))
-	assert.Zero(t, remote.SeenElsewhere(seen, plain), "unread there says nothing here")
+	assert.Zero(t, remote.SeenElsewhere(seen, plain))
+	last, changed := remote.UnseenElsewhere(seen, plain)
+	assert.True(t, changed)
+	assert.Zero(t, last)
+	both := copies(remote.Inbox, remote.Inbox)
+	both[0].Flags, both[1].Flags = remote.Seen, remote.Seen
+	last, changed = remote.UnseenElsewhere(both, seen)
+	assert.True(t, changed)
+	assert.EqualValues(t, 1, last, "the older one is still read")
+	_, changed = remote.UnseenElsewhere(plain, plain)
+	assert.False(t, changed)
 }
 
 // server carries out what it is told.
