@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"context"
 	"crypto/rand"
 	"errors"
 	"fmt"
@@ -356,4 +357,48 @@ func TestAServerThatOnlySaysYes(t *testing.T) {
 	w.pass(6 * time.Hour)
 	w.sync()
 	assert.Equal(t, []string{`Archive \Seen`}, w.lies("Load 1"))
+}
+
+// interrupted is a mailbox in which something happens just before letters are fetched.
+type interrupted struct {
+	post.Mailbox
+	happens func()
+}
+
+func (i *interrupted) Fetch(uids []uint32, each func(post.Message) error) error {
+	if happens := i.happens; happens != nil {
+		i.happens = nil
+		happens()
+	}
+	return i.Mailbox.Fetch(uids, each)
+}
+
+// What comes and goes while letters are fetched is as it should be the next time.
+func TestChangedWhileFetched(t *testing.T) {
+	w := onAServer(t)
+	w.connect()
+	dial := w.app.Reach
+	during := func(happens func()) {
+		t.Helper()
+		w.app.Reach = func(ctx context.Context, server post.Server, login post.Login) (post.Mailbox, error) {
+			box, err := dial(ctx, server, login)
+			return &interrupted{box, func() { w.app.Reach = dial; happens() }}, err
+		}
+		w.sync()
+	}
+	w.comes("INBOX", load(1))
+	w.comes("INBOX", load(2))
+	during(func() { w.phone("INBOX", "Load 1", purges) })
+	assert.Equal(t, []string{"Load 2"}, w.titles(decide.Inbox))
+	w.comes("INBOX", load(3))
+	during(func() { w.comes("Entwürfe & Küche", load(4)) })
+	w.pass(time.Hour)
+	w.sync()
+	assert.ElementsMatch(t, []string{"Load 2", "Load 3"}, w.titles(decide.Inbox))
+	assert.Equal(t, []string{"Entwürfe & Küche"}, w.row(decide.Archive).Labels)
+	w.comes("INBOX", load(5))
+	during(func() { w.there.Rename(walks, "Entwürfe & Küche", "Küche") })
+	assert.ElementsMatch(t, []string{"Load 2", "Load 3", "Load 5"}, w.titles(decide.Inbox))
+	w.sync()
+	assert.Equal(t, []string{"Load 4"}, w.titles(decide.Archive))
 }
