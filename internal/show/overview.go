@@ -6,6 +6,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -14,6 +15,7 @@ import (
 type Overview struct {
 	Now           time.Time          `json:"now"`
 	Zone          string             `json:"zone"`
+	Offsets       []when.Offset      `json:"offsets" doc:"How far the zone's clocks are from UTC, for the months about now"`
 	Inbox         int                `json:"inbox"`
 	FollowUp      int                `json:"followUps"`
 	Waiting       int                `json:"waiting"`
@@ -42,7 +44,8 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 		if err != nil {
 			return out, err
 		}
-		out = Overview{Now: v.Now, Zone: v.Cal.Zone.String(), Ringing: []FollowUp{}, Alarms: []AppointmentView{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}, Confined: a.about.Confined()}
+		month := time.Date(v.Now.Year(), v.Now.Month(), 1, 0, 0, 0, 0, time.UTC)
+		out = Overview{Now: v.Now, Zone: v.Cal.Zone.String(), Offsets: when.Offsets(v.Cal.Zone, month.AddDate(-1, 0, 0), month.AddDate(1, 1, 0)), Ringing: []FollowUp{}, Alarms: []AppointmentView{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}, Confined: a.about.Confined()}
 		for _, count := range []struct {
 			into *int
 			by   func() (int, error)

@@ -1,12 +1,12 @@
 import '@fontsource-variable/schibsted-grotesk'
 import '@fontsource-variable/newsreader'
 import './styles.css'
-import { QueryClientProvider, useQuery } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { RouterProvider } from '@tanstack/react-router'
 import { lazy, StrictMode, Suspense, useEffect, useMemo } from 'react'
 import { createRoot } from 'react-dom/client'
-import { api, speakFor, take, type Session } from './api/client'
-import { client } from './api/queries'
+import { speakFor, type Session } from './api/client'
+import { client, useSession } from './api/queries'
 import { fetchViews, makeRouter } from './router'
 import { enterAs, whose } from './state/mine'
 import { reopen } from './state/writing'
@@ -27,11 +27,7 @@ speakFor(whose)
 function Ebbe() {
   const now = look.use()
   useEffect(applyLook, [now])
-  const {
-    data: session,
-    isError,
-    refetch,
-  } = useQuery({ queryKey: ['session'], queryFn: () => take(api.GET('/api/session')) })
+  const { data: session, isError, refetch } = useSession()
   const entered = (s: Session) => {
     client.removeQueries({ predicate: (q) => q.queryKey[0] !== 'session' })
     client.setQueryData(['session'], s)

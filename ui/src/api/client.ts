@@ -57,23 +57,23 @@ export type Notifications = Schemas['Notifications']
 export type NoticeView = Schemas['NotificationView']
 export type JournalEntry = Schemas['JournalEntry']
 
-/** The answers that came along with the page, by path: each is taken once. */
-const first = new Map<string, unknown>(
+/** The answers that came along with the page, by path. */
+const along = new Map<string, unknown>(
   Object.entries(JSON.parse(document.getElementById('first')?.textContent ?? '{}') as object),
 )
 /** Whether answers came along: what has changed since is not in them. */
-export const cameAlong = first.size > 0
+export const cameAlong = along.size > 0
 
-function answer(request: Request): Promise<Response> {
-  const { pathname, search } = new URL(request.url)
-  const path = pathname + search
-  if (request.method !== 'GET' || !first.has(path)) return fetch(request)
-  const text = JSON.stringify(first.get(path))
-  first.delete(path)
-  return Promise.resolve(new Response(text, { headers: { 'Content-Type': 'application/json' } }))
+/** Gives an answer that came along, once: it is there before anything is drawn. */
+export function came<T>(path: string): T | undefined {
+  const answer = along.get(path) as T | undefined
+  along.delete(path)
+  return answer
 }
+/** From now on everything is asked for: what came along is no longer new. */
+export const forgetAlong = () => along.clear()
 
-export const api = createClient<paths>({ baseUrl: '/', fetch: answer })
+export const api = createClient<paths>({ baseUrl: '/' })
 
 /** Says with every request as whom this page works, and on which inbox, so that the
  * server refuses what would be done as somebody else. */

@@ -1,6 +1,20 @@
 import { QueryClient, useInfiniteQuery, useQueries, useQuery, type InfiniteData } from '@tanstack/react-query'
 import type { places } from './tables'
-import { api, take, Unreachable, type BoardFilter, type Plan, type Row, type ThroughFields } from './client'
+import {
+  api,
+  came,
+  take,
+  Unreachable,
+  type Account,
+  type BoardFilter,
+  type Conversation,
+  type Day,
+  type Overview,
+  type Plan,
+  type Row,
+  type Session,
+  type ThroughFields,
+} from './client'
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -31,10 +45,17 @@ function page({ name, oldest, account, q }: ListKey, cursor: string): Promise<Li
   return take(api.GET('/api/places/{place}', { params: { path: { place: name }, query: { cursor, oldest, account } } }))
 }
 
+/** The first page of the inbox, which came with the page. */
+function firstPage({ name, oldest = false, account }: ListKey): ListData | undefined {
+  const first = name === 'inbox' && !account && came<ListPage>(`/api/places/inbox?cursor=&oldest=${oldest}`)
+  return first ? { pages: [first], pageParams: [''] } : undefined
+}
+
 export function useList(key: ListKey) {
   return useInfiniteQuery({
     queryKey: ['list', key.name, key],
     queryFn: ({ pageParam }) => page(key, pageParam),
+    initialData: () => firstPage(key),
     initialPageParam: '',
     getNextPageParam: (last) => last.next || undefined,
     placeholderData: key.name === 'search' ? (before) => before : undefined,
@@ -44,17 +65,30 @@ export function useList(key: ListKey) {
 export const conversationQuery = (id: number) => ({
   queryKey: ['conversation', id],
   queryFn: () => take(api.GET('/api/conversations/{id}', { params: { path: { id } } })),
+  initialData: () => came<Conversation>(`/api/conversations/${id}`),
 })
 export const useConversation = (id: number | undefined) =>
   useQuery({ ...conversationQuery(id ?? 0), enabled: id !== undefined })
 
+export const useSession = () =>
+  useQuery({
+    queryKey: ['session'],
+    queryFn: () => take(api.GET('/api/session')),
+    initialData: () => came<Session>('/api/session'),
+  })
 export const useOverview = () =>
-  useQuery({ queryKey: ['overview'], queryFn: () => take(api.GET('/api/overview')), staleTime: 30_000 })
+  useQuery({
+    queryKey: ['overview'],
+    queryFn: () => take(api.GET('/api/overview')),
+    initialData: () => came<Overview>('/api/overview'),
+    staleTime: 30_000,
+  })
 /** The day line of today, or of a day that is some days away. */
 export const useDay = (away = 0) =>
   useQuery({
     queryKey: ['day', away],
     queryFn: () => take(api.GET('/api/day', { params: { query: { away } } })),
+    initialData: () => came<Day>(`/api/day?away=${away}`),
     refetchInterval: 60_000,
     placeholderData: (before) => before,
   })
@@ -85,7 +119,12 @@ export const useThroughPreview = (entry: ThroughFields | undefined) =>
     placeholderData: (before) => before, // the buttons below stay where they are
     retry: false,
   })
-export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/api/accounts')) })
+export const useAccounts = () =>
+  useQuery({
+    queryKey: ['accounts'],
+    queryFn: () => take(api.GET('/api/accounts')),
+    initialData: () => came<Account[]>('/api/accounts'),
+  })
 export const useRemotes = () =>
   useQuery({ queryKey: ['accounts', 'remotes'], queryFn: () => take(api.GET('/api/remotes')) })
 export const useSignIns = () =>

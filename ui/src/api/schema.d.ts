@@ -3350,6 +3350,14 @@ export interface components {
             last: number;
             writing: components["schemas"]["Writing"];
         };
+        Offset: {
+            /** Format: date-time */
+            from: string;
+            /** Format: int64 */
+            minutes: number;
+            /** Format: date-time */
+            to: string;
+        };
         Outcome: {
             /** Format: date-time */
             at: string;
@@ -3401,6 +3409,8 @@ export interface components {
             notifications: components["schemas"]["NotificationView"][];
             /** Format: date-time */
             now: string;
+            /** @description How far the zone's clocks are from UTC, for the months about now */
+            offsets: components["schemas"]["Offset"][];
             outbox: components["schemas"]["OutgoingView"][];
             ringing: components["schemas"]["FollowUp"][];
             /** @description What could not happen, and is tried again */

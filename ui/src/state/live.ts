@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import { cameAlong, type News } from '../api/client'
+import { cameAlong, forgetAlong, type News } from '../api/client'
 import { client } from '../api/queries'
 import { refresh } from '../api/stale'
 import { resend, wasMine } from './commands'
@@ -26,6 +26,7 @@ export function useLive(on: boolean) {
           void client.invalidateQueries() // something may have been missed
         else if (cameAlong) refresh(['list', 'overview', 'day', 'conversation', 'accounts'], true)
         before = true
+        forgetAlong()
         void resend()
       })
       source.addEventListener('change', (e) => hear(JSON.parse((e as MessageEvent<string>).data) as News))

@@ -40,7 +40,24 @@ export function age(at: string): string {
   return `${Math.floor(days / 365)} y`
 }
 
-/** Making a formatter costs a hundred times more than using it. */
+/** How far the zone's clocks are from UTC, as the server says for the days about now. */
+let spans: { of?: Overview['offsets']; list: { from: number; to: number; ms: number }[] } = { list: [] }
+
+function offset(at: number, offsets: Overview['offsets']): number | undefined {
+  if (spans.of !== offsets)
+    spans = {
+      of: offsets,
+      list: offsets.map((o) => ({
+        from: new Date(o.from).getTime(),
+        to: new Date(o.to).getTime(),
+        ms: o.minutes * 60_000,
+      })),
+    }
+  return spans.list.find((s) => s.from <= at && at < s.to)?.ms
+}
+
+/** Making a formatter takes as long as drawing a page: it is made for what is far away,
+ * and once. */
 let walls: { zone: string; format: Intl.DateTimeFormat } | undefined
 
 function wall(date: Date, zone: string): string {
@@ -63,10 +80,21 @@ function wall(date: Date, zone: string): string {
 
 /** The server speaks of times in the person's zone; the page shows clock times in it too. */
 export function inZone(at: string | Date): Date {
-  const zone = client.getQueryData<Overview>(['overview'])?.zone
+  const overview = client.getQueryData<Overview>(['overview'])
   const date = new Date(at)
-  if (!zone || Number.isNaN(date.getTime())) return date
-  return new Date(wall(date, zone))
+  const time = date.getTime()
+  if (!overview || Number.isNaN(time)) return date
+  const ms = offset(time, overview.offsets)
+  if (ms === undefined) return new Date(wall(date, overview.zone))
+  const there = new Date(time + ms)
+  return new Date(
+    there.getUTCFullYear(),
+    there.getUTCMonth(),
+    there.getUTCDate(),
+    there.getUTCHours(),
+    there.getUTCMinutes(),
+    there.getUTCSeconds(),
+  )
 }
 
 export const clock = (at: string | Date) => format(inZone(at), 'HH:mm')
