@@ -71,6 +71,7 @@ func (s *server) describe(a huma.API) {
 	s.describeReading(a)
 	s.describeDeciding(a)
 	s.describeWriting(a)
+	s.describeComposing(a)
 	s.describeTracking(a)
 	s.describeFollowUps(a)
 	s.describeAppointments(a)
@@ -330,6 +331,8 @@ type AccountBody struct {
 	Colour    *string `json:"colour,omitempty"`
 	Shape     *string `json:"shape,omitempty"`
 	Position  *int    `json:"position,omitempty"`
+	Markdown  *bool   `json:"markdown,omitempty" doc:"Letters from it are written as Markdown"`
+	SizeLimit *int64  `json:"sizeLimit,omitempty" doc:"How large a letter may be, in bytes as it is sent"`
 	Alive     *bool   `json:"alive,omitempty" doc:"false lays it aside"`
 }
 

@@ -16,6 +16,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -41,7 +42,7 @@ func (s *server) rawRoutes() []rawRoute {
 		{http.MethodGet, "/api/letters/{id}/parts/{index}", "letter-part", "An attachment", map[string]string{"save": "1 to have it saved"}, "", "application/octet-stream", false, s.letterPart},
 		{http.MethodGet, "/api/letters/{id}/original", "letter-original", "A letter byte for byte", nil, "", "application/octet-stream", false, s.letterOriginal},
 		{http.MethodGet, "/api/events", "events", "What changes, as server-sent events", nil, "", "text/event-stream", false, s.events},
-	}, s.fileRoutes())
+	}, s.fileRoutes(), s.writingRoutes())
 }
 
 var pathParam = regexp.MustCompile(`\{(\w+)\}`)
@@ -144,6 +145,12 @@ func (s *server) letterPage(c *gin.Context, who store.Who) error {
 	if err != nil {
 		return err
 	}
+	s.servePaper(c, html, remote)
+	return nil
+}
+
+// servePaper serves what a letter's page holds.
+func (s *server) servePaper(c *gin.Context, html string, remote bool) {
 	images := "img-src 'self' data:"
 	if remote {
 		images += " https: http:"
@@ -151,7 +158,6 @@ func (s *server) letterPage(c *gin.Context, who store.Who) error {
 	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; font-src 'self'; "+images+
 		"; base-uri 'none'; form-action 'none'; frame-ancestors 'self'; sandbox allow-same-origin allow-popups allow-popups-to-escape-sandbox")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html><head><meta charset=\"utf-8\"><base target=\"_blank\">"+strings.Replace(letterStyle, "PAPERFONT", s.font, 1)+"</head><body>"+html+"</body></html>"))
-	return nil
 }
 
 // shown are the types that a browser may show in place; everything else is
@@ -171,6 +177,12 @@ func (s *server) letterPart(c *gin.Context, who store.Who) error {
 	if err != nil {
 		return err
 	}
+	servePart(c, part)
+	return nil
+}
+
+// servePart serves a file of a letter.
+func servePart(c *gin.Context, part letter.Part) {
 	kind, disposition := part.ContentType, "inline"
 	if !shown[kind] || c.Query("save") == "1" {
 		disposition = "attachment"
@@ -188,7 +200,6 @@ func (s *server) letterPart(c *gin.Context, who store.Who) error {
 		c.Header("Content-Security-Policy", "default-src 'none'; object-src 'self'; plugin-types application/pdf; style-src 'unsafe-inline'")
 	}
 	c.Data(http.StatusOK, kind, part.Content)
-	return nil
 }
 
 func attach(c *gin.Context, disposition, name string) {

@@ -109,7 +109,7 @@ func TestWhatIsNotThereIsRefused(t *testing.T) {
 	s.setUp()
 	tried := 0
 	for _, o := range operations(t) {
-		if !strings.Contains(o.path, "{") || strings.Contains(o.path, "{place}") || o.id == "save-draft" || o.id == "drop-draft" {
+		if !strings.Contains(o.path, "{") || strings.Contains(o.path, "{place}") || slices.Contains([]string{"save-draft", "drop-draft", "files", "begin-file"}, o.id) { // a draft may not be known yet
 			continue
 		}
 		for _, id := range []string{"987654321", "0", "-1", "x"} {

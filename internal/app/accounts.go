@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -16,6 +17,10 @@ import (
 type AccountFields struct {
 	Name, Label, Signature, Colour, Shape *string
 	Position                              *int
+	// Markdown tells whether letters are written as such; SizeLimit is how large one may be,
+	// in bytes as it is sent.
+	Markdown  *bool
+	SizeLimit *int64
 	// Alive lays an account aside, or takes it up again.
 	Alive *bool
 }
@@ -84,6 +89,9 @@ func (s *step) editAccount(id int64, f AccountFields) error {
 	if f.Signature != nil && len([]rune(*f.Signature)) > maxSignature {
 		return work.Invalid("signature", "The signature is longer than %d characters. It was not changed.", maxSignature)
 	}
+	if f.SizeLimit != nil && (*f.SizeLimit < writing.LeastLimit || *f.SizeLimit > writing.MostLimit) {
+		return work.Invalid("sizeLimit", "A letter may have from %d to %d MB.", writing.LeastLimit>>20, writing.MostLimit>>20)
+	}
 	if f.Colour != nil && !slices.Contains(store.Colours, *f.Colour) || f.Shape != nil && !slices.Contains(store.Shapes, *f.Shape) {
 		return work.Invalid("colour", "There is no such colour or shape.")
 	}
@@ -108,6 +116,12 @@ func (s *step) editAccount(id int64, f AccountFields) error {
 	set(kinds.Account.Signature, account.Signature, f.Signature)
 	set(kinds.Account.Colour, account.Colour, f.Colour)
 	set(kinds.Account.Shape, account.Shape, f.Shape)
+	if f.Markdown != nil {
+		kinds.Account.Markdown.Set(&changes, account.ID, account.Markdown, *f.Markdown)
+	}
+	if f.SizeLimit != nil {
+		kinds.Account.SizeLimit.Set(&changes, account.ID, account.SizeLimit, *f.SizeLimit)
+	}
 	if f.Alive != nil {
 		kinds.Account.Alive.Set(&changes, account.ID, alive, *f.Alive)
 	}

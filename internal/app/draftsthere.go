@@ -243,7 +243,9 @@ func (p *pusher) writings(ctx context.Context) error {
 	}
 	for _, d := range drafts {
 		var w show.Writing
-		ours := json.Unmarshal(d.Value, &w) == nil && strings.EqualFold(w.From, account.Address)
+		// One with files stays here alone: they are not all there yet, and would go there anew
+		// with each change.
+		ours := json.Unmarshal(d.Value, &w) == nil && strings.EqualFold(w.From, account.Address) && len(w.Files) == 0
 		if !ours {
 			continue
 		}

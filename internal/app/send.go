@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -148,7 +150,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 			return Sent{}, err
 		}
 		var recipients []string
-		for _, r := range append(out.To, out.Cc...) {
+		for _, r := range slices.Concat(out.To, out.Cc, out.Bcc) {
 			recipients = append(recipients, r.Email)
 		}
 		id, err := s.AddOutgoing(store.Outgoing{
@@ -230,16 +232,26 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 	if out.Cc, err = checkAddresses(w.Cc); err != nil {
 		return out, 0, err
 	}
+	if out.Bcc, err = checkAddresses(w.Bcc); err != nil {
+		return out, 0, err
+	}
 	if len(out.To) == 0 {
 		return out, 0, work.Invalid("to", "The letter needs somebody to go to. It was not sent; the draft is kept.")
+	}
+	asLetter := w.Kind == "hand-on" && w.Along == "letter"
+	if asLetter {
+		w.Quoted = ""
 	}
 	if w.Quoted != "" {
 		out.Text = strings.TrimRight(w.Text, "\n") + "\n\n" + w.Quoted
 	}
 	_, domain, _ := strings.Cut(account.Address, "@")
 	out.MessageID = s.app.NewID() + "@" + domain
+	if err := s.attach(&out, w.Writing, domain); err != nil {
+		return out, 0, err
+	}
 	if w.Kind == "new" || w.Letter == 0 {
-		return out, account.ID, nil
+		return out, account.ID, fits(out, account)
 	}
 	raw, err := s.Original(w.Letter)
 	if err != nil {
@@ -249,14 +261,20 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 	out.References, out.InReplyTo = letter.Chain(answered), answered.MessageID
 	switch w.Kind {
 	case "hand-on":
-		out.Parts = answered.Attachments()
+		switch w.Along {
+		case "text":
+		case "letter":
+			out.Parts = append([]letter.Part{{Name: post.FileName(answered.Subject) + ".eml", ContentType: "message/rfc822", Content: raw}}, out.Parts...)
+		default:
+			out.Parts = append(answered.Attachments(), out.Parts...)
+		}
 	case "again": // the same letter, to somebody who can be reached
 		out.Parts, out.References, out.InReplyTo = answered.Attachments(), answered.References, ""
 		if len(answered.InReplyTo) > 0 {
 			out.InReplyTo = answered.InReplyTo[0]
 		}
 	}
-	return out, account.ID, nil
+	return out, account.ID, fits(out, account)
 }
 
 func checkAddresses(typed []string) ([]letter.Address, error) {

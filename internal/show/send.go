@@ -17,10 +17,20 @@ type Writing struct {
 	From    string   `json:"from" doc:"One of the own addresses"`
 	To      []string `json:"to"`
 	Cc      []string `json:"cc,omitempty"`
+	Bcc     []string `json:"bcc,omitempty" doc:"Who gets it without the others being told"`
 	Subject string   `json:"subject" maxLength:"2000"`
 	Text    string   `json:"text" maxLength:"5000000"`
 	// Quoted stands below the text: what is answered or handed on.
 	Quoted string `json:"quoted,omitempty" maxLength:"5000000"`
+	// Markdown sends a page beside the text.
+	Markdown bool `json:"markdown,omitempty" doc:"The text is Markdown: it goes as a page too"`
+	// Files go along, in this order.
+	Files []AttachedFile `json:"files,omitempty" maxItems:"300"`
+	// Along is how a letter is handed on: with its files, without them, or as a whole
+	// letter.
+	Along string `json:"along,omitempty" enum:"files,text,letter" doc:"How a letter is handed on: with its files (the usual), without, or as a whole letter"`
+	// Covered are asks that were ticked off by hand.
+	Covered []string `json:"covered,omitempty" maxItems:"100"`
 	// Letter is the one that is answered or handed on.
 	Letter int64 `json:"letter,omitempty"`
 	All    bool  `json:"all,omitempty" doc:"To all recipients"`
@@ -36,6 +46,14 @@ type Writing struct {
 	Nudges int64 `json:"nudges,omitempty"`
 	// FollowUp is handed over with it, and waits for whoever gets it.
 	FollowUp int64 `json:"followUp,omitempty"`
+}
+
+// AttachedFile is a file that goes along with a letter.
+type AttachedFile struct {
+	ID          string `json:"id" minLength:"8" maxLength:"80"`
+	Name        string `json:"name" maxLength:"1000"`
+	Size        int64  `json:"size" minimum:"0"`
+	ContentType string `json:"type" maxLength:"200"`
 }
 
 // Again prepares a letter of mine that a report says could not be delivered,

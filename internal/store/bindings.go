@@ -45,7 +45,7 @@ type binding struct {
 	write writer
 	// each writes a value of each of many objects; nil where they are written value by
 	// value.
-	each func(w writing, values []objectValue) error
+	each func(w setting, values []objectValue) error
 	// column is where it stands, where that is one column of the object's table.
 	column string
 	moment *momentColumn
@@ -71,8 +71,8 @@ type scalar interface {
 func column[T scalar](f change.Field[T], name string) binding {
 	return binding{
 		Named: f.Named, column: name,
-		write: func(w writing) error { return w.set(name + " = json_extract(?1, '$')") },
-		each: func(w writing, values []objectValue) error {
+		write: func(w setting) error { return w.set(name + " = json_extract(?1, '$')") },
+		each: func(w setting, values []objectValue) error {
 			return w.setEach(name+" = json_extract(v.value, '$[1]')", values, nil)
 		},
 	}
@@ -80,13 +80,13 @@ func column[T scalar](f change.Field[T], name string) binding {
 
 // asJSON keeps a value as JSON, and NULL for null.
 func asJSON[T any](f change.Field[T], name string) binding {
-	return binding{Named: f.Named, column: name, write: func(w writing) error { return w.set(name + " = nullif(?1, 'null')") }}
+	return binding{Named: f.Named, column: name, write: func(w setting) error { return w.set(name + " = nullif(?1, 'null')") }}
 }
 
 // moment keeps a when.Moment, and beside it the instant to sort by, where there
 // is a column for that. It moves with the person's zone.
 func moment[T when.Moment | *when.Moment](f change.Field[T], value, instant string) binding {
-	write := func(w writing) error {
+	write := func(w setting) error {
 		if instant == "" {
 			return w.set(value + " = nullif(?1, 'null')")
 		}
@@ -112,13 +112,13 @@ func special[T any](f change.Field[T], write writer) binding {
 }
 
 // orEach has many values written at once.
-func (b binding) orEach(each func(writing, []objectValue) error) binding {
+func (b binding) orEach(each func(setting, []objectValue) error) binding {
 	b.each = each
 	return b
 }
 
-// writing is one value going into one field of some objects.
-type writing struct {
+// setting is one value going into one field of some objects.
+type setting struct {
 	tx      *Tx
 	object  *object
 	journal int64
@@ -130,11 +130,11 @@ type writing struct {
 	members []change.Recorded
 }
 
-type writer func(writing) error
+type writer func(setting) error
 
 // set sets columns of the objects; ?1 is the JSON value, ?2 and on are further
 // values.
-func (w writing) set(columns string, more ...any) error {
+func (w setting) set(columns string, more ...any) error {
 	if w.object.people {
 		w.tx.people = nil
 	}
@@ -145,7 +145,7 @@ func (w writing) set(columns string, more ...any) error {
 
 // setEach sets columns of objects to a value of each: v.value is a JSON list of its id,
 // its value, and what else is kept beside that, where anything is.
-func (w writing) setEach(columns string, values []objectValue, beside func(objectValue) (int, error)) error {
+func (w setting) setEach(columns string, values []objectValue, beside func(objectValue) (int, error)) error {
 	if w.object.people {
 		w.tx.people = nil
 	}

@@ -189,7 +189,7 @@ func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded
 		if err != nil {
 			return err
 		}
-		w := writing{tx: tx, object: object, journal: journalID, at: at, undo: undo, now: g.now, person: g.person, members: members[g]}
+		w := setting{tx: tx, object: object, journal: journalID, at: at, undo: undo, now: g.now, person: g.person, members: members[g]}
 		switch n := values[g.field]; {
 		case n > fewValues && b.each != nil:
 			values[g.field] = -1 // done

@@ -41,6 +41,10 @@ var checks = []struct{ what, query string }{
 	{"a letter never arrived", "SELECT l.id FROM letters l WHERE NOT EXISTS (SELECT 1 FROM arrivals a WHERE a.letter_id = l.id)"},
 	{"a letter stands at another place in the index than it came", "SELECT id FROM letters WHERE row_key >> 20 <> max(received_at, 0) / 1000"},
 	{"a part of an original is missing", "SELECT b.rowid FROM blobs b WHERE b.pieces <> (SELECT count(*) FROM blob_pieces p WHERE p.owner = b.owner AND p.sha = b.sha)"},
+	{"there is more or less of a file than has come", `SELECT a.rowid FROM attachments a WHERE a.came > a.size OR a.came <>
+		(SELECT coalesce(sum(length(p.content)), 0) FROM attachment_pieces p WHERE p.owner = a.owner AND p.attachment = a.id)`},
+	{"a part of a file follows nothing", `SELECT p.rowid FROM attachment_pieces p WHERE NOT EXISTS (SELECT 1 FROM attachments a WHERE a.owner = p.owner AND a.id = p.attachment)
+		OR p.first <> (SELECT coalesce(sum(length(q.content)), 0) FROM attachment_pieces q WHERE q.owner = p.owner AND q.attachment = p.attachment AND q.first < p.first)`},
 	{"an account's address is not the person's own", "SELECT a.id FROM accounts a WHERE NOT EXISTS (SELECT 1 FROM own_addresses o WHERE o.owner = a.owner AND o.account_id = a.id AND o.address = lower(a.address))"},
 	{"a letter in the outbox has no original", "SELECT o.id FROM outbox o WHERE o.state <> 'sent' AND NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = o.owner AND b.sha = o.sha)"},
 	{"a version of a value is that of no change", `SELECT object_id FROM (SELECT object, object_id, field, person, version FROM field_versions WHERE version <> 0

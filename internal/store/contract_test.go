@@ -145,7 +145,7 @@ func TestNobodyWritesWhatIsAnothers(t *testing.T) {
 				id := sample(t, tx, o.table, other.Inbox)
 				before, err := all[string](tx.db.Raw("SELECT quote("+f.column+") FROM "+o.table+" WHERE "+o.key()+" = ?", id))
 				require.NoError(t, err)
-				w := writing{tx: tx, object: &o, ids: jsonIDs([]int64{id}), now: `"1"`, at: time.Now()}
+				w := setting{tx: tx, object: &o, ids: jsonIDs([]int64{id}), now: `"1"`, at: time.Now()}
 				if f.moment != nil {
 					w.now = "null"
 				}

@@ -11,7 +11,7 @@ import (
 )
 
 // planField puts a plan in force, and keeps since when.
-func planField(w writing) error {
+func planField(w setting) error {
 	if err := w.set("plan_id = json_extract(?1, '$')"); err != nil {
 		return err
 	}
@@ -21,12 +21,12 @@ func planField(w writing) error {
 // lookField changes when someday letters are looked through; the next time is
 // then worked out anew.
 func lookField(name string) writer {
-	return func(w writing) error { return w.set("look_at = NULL, " + name + " = json_extract(?1, '$')") }
+	return func(w setting) error { return w.set("look_at = NULL, " + name + " = json_extract(?1, '$')") }
 }
 
 // zoneField moves the person to another zone. Times that follow the person
 // keep their wall-clock time there; their instants are computed anew.
-func zoneField(w writing) error {
+func zoneField(w setting) error {
 	if err := lookField("zone")(w); err != nil {
 		return err
 	}
@@ -48,7 +48,7 @@ func zoneField(w writing) error {
 // placeField moves conversations, and keeps the move for good. One that
 // enters the inbox joins the queue now, unless an undo puts it back where it
 // was.
-func placeField(w writing) error {
+func placeField(w setting) error {
 	var place decide.Place
 	if err := json.Unmarshal([]byte(w.now), &place); err != nil {
 		return err
@@ -84,7 +84,7 @@ func (tx *Tx) keepHistory() error {
 
 const historyHead = "INSERT INTO place_history (owner, at, journal_id, conversation_id, was, now) VALUES "
 
-func backField(w writing) error {
+func backField(w setting) error {
 	rank, err := rankOf([]byte(w.now))
 	if err != nil {
 		return err
@@ -93,7 +93,7 @@ func backField(w writing) error {
 }
 
 // eachBack writes why each of many conversations came back.
-func eachBack(w writing, values []objectValue) error {
+func eachBack(w setting, values []objectValue) error {
 	return w.setEach("back = json_extract(v.value, '$[1]'), back_rank = json_extract(v.value, '$[2]')", values, func(v objectValue) (int, error) { return rankOf(v.now) })
 }
 
@@ -120,7 +120,7 @@ func dueOf(r decide.Return) maybeStamp {
 	return instantOf(&r.When)
 }
 
-func returnField(w writing) error {
+func returnField(w setting) error {
 	if err := w.tx.exec("DELETE FROM returns WHERE +owner = ? AND conversation_id IN (SELECT value FROM json_each(?))", w.tx.who.Inbox, w.ids); err != nil {
 		return err
 	}
@@ -132,7 +132,7 @@ func returnField(w writing) error {
 		SELECT value, ?, ?, ?, ?, ? FROM json_each(?)`, w.tx.who.Inbox, dueOf(*r), r.When.Precision == when.ToMinute, r.Spot, w.now, w.ids)
 }
 
-func labelField(w writing) error {
+func labelField(w setting) error {
 	label, _ := decide.Conversation.Labels.NameIn(w.members[0].Change)
 	if w.now == "true" {
 		return w.tx.exec("INSERT INTO conversation_labels (owner, label, conversation_id) SELECT ?, ?, value FROM json_each(?) WHERE true ON CONFLICT DO NOTHING",
@@ -142,7 +142,7 @@ func labelField(w writing) error {
 		w.tx.who.Inbox, label, w.ids)
 }
 
-func statusField(w writing) error {
+func statusField(w setting) error {
 	var status followup.Status
 	if err := json.Unmarshal([]byte(w.now), &status); err != nil {
 		return err
@@ -156,7 +156,7 @@ func statusField(w writing) error {
 
 // letterConversationField moves letters between conversations, when two are
 // joined or a join is taken back.
-func letterConversationField(w writing) error {
+func letterConversationField(w setting) error {
 	if err := w.set("conversation_id = json_extract(?1, '$')"); err != nil {
 		return err
 	}
@@ -175,7 +175,7 @@ func letterConversationField(w writing) error {
 
 // redirectField lets the id of a joined conversation lead to the one that
 // lives on; 0 takes the redirect away.
-func redirectField(w writing) error {
+func redirectField(w setting) error {
 	if err := w.tx.exec("DELETE FROM conversation_redirects WHERE owner = ? AND from_id IN (SELECT value FROM json_each(?))", w.tx.who.Inbox, w.ids); err != nil {
 		return err
 	}

@@ -104,7 +104,7 @@ func init() { // it names what goes by it
 			fields: []binding{
 				column(kinds.Account.Alive, "alive"), column(kinds.Account.Name, "name"), column(kinds.Account.Label, "label"),
 				column(kinds.Account.Signature, "signature"), column(kinds.Account.Colour, "colour"), column(kinds.Account.Shape, "shape"),
-				column(kinds.Account.Position, "position"), column(kinds.Account.PlanID, "plan_id"),
+				column(kinds.Account.Position, "position"), column(kinds.Account.PlanID, "plan_id"), column(kinds.Account.Markdown, "markdown"), column(kinds.Account.SizeLimit, "size_limit"),
 			},
 		},
 		{

@@ -5,7 +5,7 @@ import "gorm.io/gorm"
 // starField marks conversations for one person.
 //
 // By hand: a value goes into thousands of rows at once.
-func starField(w writing) error {
+func starField(w setting) error {
 	return w.tx.exec(`INSERT INTO personal_marks (conversation_id, person, owner, star)
 		SELECT value, ?1, ?2, json_extract(?3, '$') FROM json_each(?4) WHERE EXISTS (SELECT 1 FROM conversations c WHERE c.id = value AND c.owner = ?2)
 		ON CONFLICT DO UPDATE SET star = excluded.star`, w.person, w.tx.who.Inbox, w.now, w.ids)

@@ -53,6 +53,9 @@ var schema13 string
 //go:embed schema/0014.sql
 var schema14 string
 
+//go:embed schema/0015.sql
+var schema15 string
+
 // migrations are never edited once they have landed; a change is a new one.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(db *gorm.DB) error { return script(db, schema1) }},
@@ -96,6 +99,7 @@ var migrations = []*gormigrate.Migration{
 		return recount(db)
 	}},
 	{ID: "0014", Migrate: func(db *gorm.DB) error { return script(db, schema14) }},
+	{ID: "0015", Migrate: func(db *gorm.DB) error { return script(db, schema15) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -176,6 +176,28 @@ type draftRow struct {
 
 func (draftRow) TableName() string { return "drafts" }
 
+type attachmentRow struct {
+	ID          string `gorm:"primaryKey"`
+	Owner       Owner  `gorm:"primaryKey;autoIncrement:false"`
+	Draft       string
+	Name        string
+	ContentType string
+	Size        int64
+	Came        int64
+	MadeAt      stamp
+}
+
+func (attachmentRow) TableName() string { return "attachments" }
+
+type attachmentPieceRow struct {
+	Owner      Owner  `gorm:"primaryKey;autoIncrement:false"`
+	Attachment string `gorm:"primaryKey"`
+	First      int64  `gorm:"primaryKey;autoIncrement:false"`
+	Content    []byte
+}
+
+func (attachmentPieceRow) TableName() string { return "attachment_pieces" }
+
 type outgoingRow struct {
 	ID             int64
 	Owner          Owner

@@ -16,7 +16,7 @@ import (
 var models = []schema.Tabler{
 	planRow{}, planHistoryRow{}, letThroughRow{}, spotRow{}, stageRow{}, keptFilterRow{}, seriesRow{}, appointmentRow{}, accountRow{}, ownAddressRow{},
 	conversationRow{}, conversationRedirectRow{}, conversationAccountRow{}, conversationPersonRow{}, conversationLabelRow{}, letterRow{}, letterIDRow{}, arrivalRow{},
-	personalMarkRow{}, placeHistoryRow{}, returnRow{}, followUpRow{}, followUpLetterRow{}, waitingLinkRow{}, reminderRow{}, expectationRow{}, draftRow{}, outgoingRow{},
+	personalMarkRow{}, placeHistoryRow{}, returnRow{}, followUpRow{}, followUpLetterRow{}, waitingLinkRow{}, reminderRow{}, expectationRow{}, draftRow{}, attachmentRow{}, attachmentPieceRow{}, outgoingRow{},
 	holdRow{}, entryRow{}, changeRow{}, fieldVersionRow{}, knownPersonRow{}, senderRow{}, importRow{}, importTroubleRow{}, blobRow{}, blobPieceRow{}, preparedRow{},
 	remoteRow{}, remoteFolderRow{}, remoteLetterRow{}, remoteKeywordRow{}, remoteDraftRow{}, remoteTaskRow{}, stuckRow{}, tallyRow{}, tideRow{}, inboxCountRow{},
 }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -14,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/core/writing"
 )
 
 // Person is somebody who uses Ebbe. Minutes are minutes after midnight;
@@ -173,6 +175,9 @@ type Account struct {
 	// PlanID is the account's own delivery plan: 0 where its mail flows, -1 for
 	// the common plan.
 	PlanID int64 `json:"-"`
+	// Markdown tells that letters from it are written as Markdown; others are plain.
+	Markdown  bool  `json:"markdown" doc:"Letters from it are written as Markdown"`
+	SizeLimit int64 `json:"sizeLimit" doc:"How large a letter may be, in bytes as it is sent"`
 }
 
 // Object names the account in changes.
@@ -207,7 +212,7 @@ func (tx *Tx) AddAccount(a Account, alive bool) (int64, error) {
 		return laid.AccountID, err
 	}
 	row := accountRow{Account: a, Alive: alive}
-	row.PlanID = -1
+	row.PlanID, row.SizeLimit = -1, cmp.Or(a.SizeLimit, writing.UsualLimit)
 	if err := gorm.G[accountRow](tx.db).Create(tx.ctx(), &row); err != nil {
 		return 0, err
 	}
@@ -335,4 +340,9 @@ func (tx *Tx) NamesOf(emails []string) (map[string]string, error) {
 func (s *Store) SetPassword(ctx context.Context, person int64, hash string) error {
 	_, err := gorm.G[personRow](s.writer).Where("id = ?", person).Update(ctx, "password", hash)
 	return err
+}
+
+// KnownDomains are the domains of all who were written to or heard from.
+func (tx *Tx) KnownDomains() ([]string, error) {
+	return pluck[string](tx.ctx(), gorm.G[knownPersonRow](tx.db).Where("email LIKE '%@%'"), "DISTINCT substr(email, instr(email, '@') + 1)")
 }

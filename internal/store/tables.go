@@ -101,6 +101,8 @@ var tables = []table{
 	archived(reminderRow{}, reference{"followup_id", "followups", never}),
 	archived(expectationRow{}, reference{"conversation_id", "conversations", "f.alive = 0"}, reference{"followup_id", "followups", never}),
 	archived(draftRow{}, reference{"conversation_id", "conversations", outlives}),
+	archived(attachmentRow{}),
+	archived(attachmentPieceRow{}),
 	archived(outgoingRow{}, reference{"account_id", "accounts", never}, reference{"conversation_id", "conversations", outlives}),
 	archived(holdRow{}, reference{"account_id", "accounts", never}),
 	archived(entryRow{}, reference{"undo_of", "journal", never}, reference{"undone_by", "journal", never}),

@@ -153,6 +153,8 @@ var Account = change.Declare[struct {
 	Shape     change.Field[string]
 	Position  change.Field[int]
 	PlanID    change.Field[int64] `field:"planId"`
+	Markdown  change.Field[bool]
+	SizeLimit change.Field[int64] `field:"sizeLimit"`
 }]("account")
 
 // Spot are the fields of places where a person may be.

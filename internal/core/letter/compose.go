@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"io"
 	"mime"
 	netmail "net/mail"
 	"strings"
@@ -25,8 +24,14 @@ type Outgoing struct {
 	InReplyTo  string
 	References []string
 	Date       time.Time
-	Text       string
-	Parts      []Part
+	// Text is the letter as plain text, with LF line ends; it is sent as format=flowed
+	// (RFC 3676).
+	Text string
+	// HTML is the same letter as a page (RFC 2046, 5.1.4); "" for plain text alone.
+	HTML string
+	// Inline are the pictures that the page refers to by their ContentID (RFC 2392);
+	// Parts go along as files.
+	Inline, Parts []Part
 	// AutoSubmitted is the field of RFC 3834; "" for what a person wrote.
 	AutoSubmitted string
 	// WantsReadReceipt asks to be told when it is read (RFC 8098).
@@ -102,59 +107,118 @@ func (o Outgoing) header() mail.Header {
 	return h
 }
 
+// entity is a part of a letter, with those inside it (RFC 2045).
+type entity struct {
+	header  message.Header
+	content []byte
+	inside  []entity
+}
+
 func (o Outgoing) write(buf *bytes.Buffer, h mail.Header) error {
-	if len(o.Parts) == 0 {
-		h.SetContentType("text/plain", map[string]string{"charset": "utf-8"})
-		h.Set("Content-Transfer-Encoding", "quoted-printable")
-		w, err := message.CreateWriter(buf, h.Header)
-		if err != nil {
-			return err
-		}
-		if _, err := io.WriteString(w, o.Text); err != nil {
-			return err
-		}
-		return w.Close()
+	body := o.body()
+	for fields := body.header.Fields(); fields.Next(); {
+		h.Set(fields.Key(), fields.Value())
 	}
-	w, err := mail.CreateWriter(buf, h)
+	body.header = h.Header
+	w, err := message.CreateWriter(buf, body.header)
 	if err != nil {
 		return err
 	}
-	var text mail.InlineHeader
-	text.SetContentType("text/plain", map[string]string{"charset": "utf-8"})
-	text.Set("Content-Transfer-Encoding", "quoted-printable")
-	body, err := w.CreateSingleInline(text)
-	if err != nil {
-		return err
-	}
-	if _, err := io.WriteString(body, o.Text); err != nil {
-		return err
-	}
-	if err := body.Close(); err != nil {
-		return err
-	}
-	for _, p := range o.Parts {
-		var ah mail.AttachmentHeader
-		kind, params, err := mime.ParseMediaType(p.ContentType)
-		if err != nil {
-			kind, params = p.ContentType, nil
-		}
-		ah.SetContentType(kind, params)
-		ah.SetFilename(oneLine(p.Name))
-		if !strings.HasPrefix(p.ContentType, "message/") { // RFC 2046: never encoded
-			ah.Set("Content-Transfer-Encoding", "base64")
-		}
-		part, err := w.CreateAttachment(ah)
+	return body.write(w)
+}
+
+func (e entity) write(w *message.Writer) error {
+	for _, in := range e.inside {
+		part, err := w.CreatePart(in.header)
 		if err != nil {
 			return err
 		}
-		if _, err := part.Write(p.Content); err != nil {
+		if err := in.write(part); err != nil {
 			return err
 		}
-		if err := part.Close(); err != nil {
+	}
+	if len(e.inside) == 0 {
+		if _, err := w.Write(e.content); err != nil {
 			return err
 		}
 	}
 	return w.Close()
+}
+
+// body is all that the letter holds: its text, alone or beside a page, with the page's
+// pictures, and then the files.
+func (o Outgoing) body() entity {
+	all := textEntity("text/plain", map[string]string{"charset": "utf-8", "format": "flowed"}, flow(o.Text))
+	if o.HTML != "" {
+		page := textEntity("text/html", map[string]string{"charset": "utf-8"}, o.HTML)
+		if len(o.Inline) > 0 {
+			page = several("related", page)
+			for _, p := range o.Inline {
+				page.inside = append(page.inside, p.entity("inline"))
+			}
+		}
+		all = several("alternative", all, page)
+	}
+	if len(o.Parts) > 0 {
+		all = several("mixed", all)
+		for _, p := range o.Parts {
+			all.inside = append(all.inside, p.entity("attachment"))
+		}
+	}
+	return all
+}
+
+func several(kind string, inside ...entity) entity {
+	e := entity{inside: inside}
+	e.header.SetContentType("multipart/"+kind, nil)
+	return e
+}
+
+func textEntity(kind string, params map[string]string, text string) entity {
+	e := entity{content: []byte(text)}
+	e.header.SetContentType(kind, params)
+	e.header.Set("Content-Transfer-Encoding", "quoted-printable")
+	return e
+}
+
+// entity is the part as it is sent, with its name by RFC 2231. A letter is never encoded
+// (RFC 2046, 5.2.1): one that would have to be goes as a file.
+func (p Part) entity(disposition string) entity {
+	e := entity{content: p.Content}
+	kind, params, err := mime.ParseMediaType(p.ContentType)
+	if err != nil || strings.HasPrefix(kind, "multipart/") {
+		kind, params = "application/octet-stream", nil
+	}
+	encoding := "base64"
+	if strings.HasPrefix(kind, "message/") {
+		if encoding = bareEncoding(p.Content); encoding == "base64" {
+			kind, params = "application/octet-stream", nil
+		}
+	}
+	e.header.SetContentType(kind, params)
+	e.header.Set("Content-Transfer-Encoding", encoding)
+	e.header.SetContentDisposition(disposition, map[string]string{"filename": oneLine(p.Name)})
+	if p.ContentID != "" {
+		e.header.Set("Content-Id", "<"+oneLine(p.ContentID)+">")
+	}
+	return e
+}
+
+// longestLine is how long a line of a letter may be, without its end (RFC 5322, 2.1.1).
+const longestLine = 998
+
+// bareEncoding is the transfer encoding under which bytes may go as they are (RFC 2045,
+// 6.2); base64 where they may not.
+func bareEncoding(content []byte) string {
+	for line := range bytes.Lines(content) {
+		if len(bytes.TrimRight(line, "\r\n")) > longestLine || bytes.IndexByte(line, 0) >= 0 {
+			return "base64"
+		}
+	}
+	if bytes.ContainsFunc(content, func(r rune) bool { return r > unicode.MaxASCII }) {
+		return "8bit"
+	}
+	return "7bit"
 }
 
 func convert(list []Address) []*mail.Address {

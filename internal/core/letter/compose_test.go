@@ -3,6 +3,8 @@ package letter_test
 import (
 	"bytes"
 	"encoding/base64"
+	"errors"
+	"fmt"
 	"io"
 	"mime"
 	"mime/multipart"
@@ -11,7 +13,9 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"unicode/utf8"
 
+	"github.com/jhillyerd/enmime/v2"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
@@ -57,13 +61,85 @@ func outgoingOf(t *rapid.T) letter.Outgoing {
 			ContentType: "application/octet-stream", Content: rapid.SliceOfN(rapid.Byte(), 0, 300).Draw(t, "content"),
 		})
 	}
+	if plainText(o.Text) != "" && rapid.Bool().Draw(t, "as a page") {
+		o.HTML = "<p>" + strings.Join(rapid.SliceOfN(lineOf, 1, 6).Draw(t, "page"), "<br>\r\n") + "</p>"
+		for i := range rapid.IntRange(0, 2).Draw(t, "pictures") {
+			o.HTML += fmt.Sprintf(`<img src="cid:p%d@x.example">`, i)
+			o.Inline = append(o.Inline, letter.Part{
+				Name: "plan å.png", ContentType: "image/png", ContentID: fmt.Sprintf("p%d@x.example", i), Content: rapid.SliceOfN(rapid.Byte(), 1, 300).Draw(t, "picture"),
+			})
+		}
+	}
 	return o
 }
 
-// plainText is a text as it is compared: line ends and blanks at the end of all of
-// it are none of what was written.
+// plainText is a text as it is compared: line ends at the end of all of it, blanks at the
+// end of a line and the blank below a mark of quoting are none of what was written.
 func plainText(text string) string {
-	return strings.TrimRight(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
+	lines := strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
+	for i, line := range lines {
+		if line == "-- " {
+			continue
+		}
+		rest := strings.TrimLeft(line, ">")
+		if quoted := line[:len(line)-len(rest)]; quoted != "" {
+			line = quoted + " " + strings.TrimPrefix(rest, " ")
+		}
+		lines[i] = strings.TrimRight(line, " ")
+	}
+	return strings.TrimRight(strings.Join(lines, "\n"), "\n")
+}
+
+// reflowed reads format=flowed as RFC 3676, 4.1, tells a reader to, line by line.
+func reflowed(text string) string {
+	var paragraphs []string
+	was, open := 0, false
+	for line := range strings.SplitSeq(strings.ReplaceAll(text, "\r\n", "\n"), "\n") {
+		depth := 0
+		for strings.HasPrefix(line, ">") {
+			line, depth = line[1:], depth+1
+		}
+		line = strings.TrimPrefix(line, " ")
+		if open && depth == was && line != "-- " {
+			paragraphs[len(paragraphs)-1] += line
+		} else {
+			mark := strings.Repeat(">", depth)
+			if depth > 0 && line != "" {
+				mark += " "
+			}
+			paragraphs = append(paragraphs, mark+line)
+		}
+		was, open = depth, strings.HasSuffix(line, " ") && line != "-- "
+	}
+	return strings.Join(paragraphs, "\n")
+}
+
+// leaf is a part of a letter that has none inside it.
+type leaf struct {
+	within, kind, flowed, id, disposition, name string
+	content                                     []byte
+}
+
+// leaves reads a letter with Go's own MIME reader.
+func leaves(t require.TestingT, within string, field func(string) string, body io.Reader) (out []leaf) {
+	kind, params, err := mime.ParseMediaType(field("Content-Type"))
+	require.NoError(t, err)
+	if strings.HasPrefix(kind, "multipart/") {
+		parts := multipart.NewReader(body, params["boundary"])
+		for {
+			p, err := parts.NextRawPart()
+			if errors.Is(err, io.EOF) {
+				return out
+			}
+			require.NoError(t, err)
+			out = append(out, leaves(t, within+strings.TrimPrefix(kind, "multipart/")+"/", p.Header.Get, p)...)
+		}
+	}
+	disposition, about, _ := mime.ParseMediaType(field("Content-Disposition"))
+	var word mime.WordDecoder
+	name, err := word.DecodeHeader(about["filename"])
+	require.NoError(t, err)
+	return []leaf{{within, kind, params["format"], field("Content-Id"), disposition, name, decoded(t, field("Content-Transfer-Encoding"), body)}}
 }
 
 // decoded is a body out of its transfer encoding (RFC 2045, 6).
@@ -112,32 +188,65 @@ func TestOthersReadWhatWeWrite(t *testing.T) {
 				require.Equal(rt, want[i], letter.Address{Name: a.Name, Email: a.Address})
 			}
 		}
-		kind, params, err := mime.ParseMediaType(m.Header.Get("Content-Type"))
-		require.NoError(rt, err)
-		if kind == "text/plain" {
-			require.Equal(rt, plainText(o.Text), plainText(string(decoded(rt, m.Header.Get("Content-Transfer-Encoding"), m.Body))))
-			require.Empty(rt, o.Parts)
-			return
+		read := leaves(rt, "", m.Header.Get, m.Body)
+		require.Len(rt, read, 1+len(o.Inline)+len(o.Parts)+map[bool]int{true: 1}[o.HTML != ""])
+		require.Equal(rt, []string{"text/plain", "flowed"}, []string{read[0].kind, read[0].flowed})
+		require.Equal(rt, plainText(o.Text), plainText(reflowed(string(read[0].content))))
+		for line := range strings.SplitSeq(string(read[0].content), "\r\n") {
+			words := strings.Fields(line)
+			require.True(rt, utf8.RuneCountInString(line) <= 80 || len(words) == 1 || utf8.RuneCountInString(line) <= 80+utf8.RuneCountInString(words[0]), "%q is too long", line)
 		}
-		parts := multipart.NewReader(m.Body, params["boundary"])
-		for i := -1; i < len(o.Parts); i++ {
-			p, err := parts.NextRawPart()
-			require.NoError(rt, err)
-			body := decoded(rt, p.Header.Get("Content-Transfer-Encoding"), p)
-			if i < 0 {
-				require.Equal(rt, plainText(o.Text), plainText(string(body)))
-				continue
+		files := read[1:]
+		if o.HTML != "" {
+			require.Equal(rt, "text/html", read[1].kind)
+			require.Equal(rt, strings.TrimRight(o.HTML, "\r\n"), strings.TrimRight(string(read[1].content), "\r\n"))
+			files = read[2:]
+			for i, p := range o.Inline {
+				require.True(rt, strings.HasSuffix(files[i].within, "alternative/related/"), files[i].within)
+				require.Equal(rt, []string{"<" + p.ContentID + ">", "inline", p.Name}, []string{files[i].id, files[i].disposition, files[i].name})
+				require.Equal(rt, p.Content, files[i].content)
 			}
-			require.Equal(rt, o.Parts[i].Content, body, "byte for byte")
-			_, disposition, err := mime.ParseMediaType(p.Header.Get("Content-Disposition"))
-			require.NoError(rt, err)
-			name, err := word.DecodeHeader(disposition["filename"])
-			require.NoError(rt, err)
-			require.Equal(rt, o.Parts[i].Name, name)
+			files = files[len(o.Inline):]
 		}
-		_, err = parts.NextPart()
-		require.ErrorIs(rt, err, io.EOF)
+		for i, p := range o.Parts {
+			require.Equal(rt, []string{"mixed/", "attachment", p.Name}, []string{files[i].within, files[i].disposition, files[i].name})
+			require.Equal(rt, p.Content, files[i].content, "byte for byte")
+		}
+
+		e, err := enmime.ReadEnvelope(bytes.NewReader(raw)) // and a second reader
+		require.NoError(rt, err)
+		if plainText(o.Text) != "" { // else it makes a text of the page
+			require.Equal(rt, plainText(o.Text), plainText(reflowed(e.Text)))
+		}
+		require.Equal(rt, []int{len(o.Inline), len(o.Parts)}, []int{len(e.Inlines), len(e.Attachments)})
+		for i, p := range o.Parts {
+			require.Equal(rt, p.Name, e.Attachments[i].FileName)
+			require.True(rt, bytes.Equal(p.Content, e.Attachments[i].Content))
+		}
 	})
+}
+
+// A letter that goes along is not encoded, unless it can't go as it is: then it goes as a
+// file.
+func TestALetterThatGoesAlong(t *testing.T) {
+	for name, c := range map[string]struct{ raw, kind, encoding string }{
+		"plain":           {"From: a@x.example\r\n\r\nHello.\r\n", "message/rfc822", "7bit"},
+		"eight bits":      {"From: a@x.example\r\n\r\nÅse.\r\n", "message/rfc822", "8bit"},
+		"an endless line": {"From: a@x.example\r\n\r\n" + strings.Repeat("x", 2000) + "\r\n", "application/octet-stream", "base64"},
+		"zeros":           {"From: a@x.example\r\n\r\n\x00\r\n", "application/octet-stream", "base64"},
+	} {
+		raw, err := letter.Outgoing{
+			MessageID: "one@x.example", From: letter.Address{Email: "ines@x.example"}, To: []letter.Address{{Email: "bram@x.example"}}, Text: "See below.",
+			Parts: []letter.Part{{Name: "theirs.eml", ContentType: "message/rfc822", Content: []byte(c.raw)}},
+		}.Bytes()
+		require.NoError(t, err)
+		m, err := netmail.ReadMessage(bytes.NewReader(raw))
+		require.NoError(t, err)
+		along := leaves(t, "", m.Header.Get, m.Body)[1]
+		require.Equal(t, c.kind, along.kind, name)
+		require.Contains(t, string(raw), "Content-Transfer-Encoding: "+c.encoding, name)
+		require.Equal(t, c.raw, string(along.content), name)
+	}
 }
 
 // And what we read of it ourselves is the same.
@@ -151,6 +260,7 @@ func TestWeReadWhatWeWrite(t *testing.T) {
 		require.Equal(rt, o.To, l.To)
 		require.Equal(rt, len(o.Cc), len(l.Cc))
 		require.Equal(rt, plainText(o.Text), plainText(l.Text))
+		require.Equal(rt, len(o.Inline)+len(o.Parts), len(l.Parts))
 		require.Len(rt, l.Attachments(), len(o.Parts))
 		for i, p := range l.Attachments() {
 			require.Equal(rt, o.Parts[i].Name, p.Name)

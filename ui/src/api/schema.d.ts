@@ -262,6 +262,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/asks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a letter asks, and what an answer to it covers so far */
+        post: operations["asks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attached/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of a letter that is being written */
+        get: operations["file"];
+        /** Upload a file of a letter from a byte on */
+        put: operations["fill-file"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/beginning": {
         parameters: {
             query?: never;
@@ -501,6 +536,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/doubts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is doubtful in a letter that is about to be sent */
+        post: operations["doubts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts": {
         parameters: {
             query?: never;
@@ -546,6 +598,41 @@ export interface paths {
         put?: never;
         /** Throw a draft away */
         post: operations["drop-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files of a letter that is being written */
+        get: operations["files"];
+        put?: never;
+        /** Begin to upload a file, or learn how much of it has come */
+        post: operations["begin-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A letter as its reader will see it */
+        get: operations["draft-page"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1988,12 +2075,19 @@ export interface components {
             id: number;
             /** @description What the person calls it */
             label: string;
+            /** @description Letters from it are written as Markdown */
+            markdown: boolean;
             name: string;
             /** Format: int64 */
             position: number;
             /** @enum {string} */
             shape: "circle" | "square" | "hexagon" | "drop" | "cross" | "bar";
             signature: string;
+            /**
+             * Format: int64
+             * @description How large a letter may be, in bytes as it is sent
+             */
+            sizeLimit: number;
         };
         AccountGate: {
             /** Format: int64 */
@@ -2086,6 +2180,22 @@ export interface components {
             title: string;
             /** @description When, in words */
             words: string;
+        };
+        Ask: {
+            covered: boolean;
+            /**
+             * Format: int64
+             * @description The line of the text that covers it, from 1; 0 where none in particular does
+             */
+            line?: number;
+            text: string;
+        };
+        AttachedFile: {
+            id: string;
+            name: string;
+            /** Format: int64 */
+            size: number;
+            type: string;
         };
         Attendee: {
             comment?: string;
@@ -2454,6 +2564,11 @@ export interface components {
             /** Format: int32 */
             uid: number;
         };
+        Doubt: {
+            /** @enum {string} */
+            kind: "attachment" | "many" | "domain" | "missing" | "asks";
+            words: string;
+        };
         DraftView: {
             /** Format: int64 */
             conversation?: number;
@@ -2471,11 +2586,18 @@ export interface components {
             colour?: string;
             command: string;
             label?: string;
+            /** @description Letters from it are written as Markdown */
+            markdown?: boolean;
             name?: string;
             /** Format: int64 */
             position?: number;
             shape?: string;
             signature?: string;
+            /**
+             * Format: int64
+             * @description How large a letter may be, in bytes as it is sent
+             */
+            sizeLimit?: number;
         };
         "Edit-appointmentRequest": {
             attendees?: string[];
@@ -2712,6 +2834,18 @@ export interface components {
         FeedView: {
             /** @description Below Ebbe's own address; empty where there is none */
             path: string;
+        };
+        FileView: {
+            /**
+             * Format: int64
+             * @description How many bytes have come; it is whole once that is its size
+             */
+            came: number;
+            id: string;
+            name: string;
+            /** Format: int64 */
+            size: number;
+            type: string;
         };
         Filter: {
             context?: string[];
@@ -3203,11 +3337,18 @@ export interface components {
             colour?: string;
             command: string;
             label?: string;
+            /** @description Letters from it are written as Markdown */
+            markdown?: boolean;
             name?: string;
             /** Format: int64 */
             position?: number;
             shape?: string;
             signature?: string;
+            /**
+             * Format: int64
+             * @description How large a letter may be, in bytes as it is sent
+             */
+            sizeLimit?: number;
         };
         "New-appointmentRequest": {
             attendees?: string[];
@@ -4305,7 +4446,16 @@ export interface components {
         Writing: {
             /** @description To all recipients */
             all?: boolean;
+            /**
+             * @description How a letter is handed on: with its files (the usual), without, or as a whole letter
+             * @enum {string}
+             */
+            along?: "files" | "text" | "letter";
+            /** @description Who gets it without the others being told */
+            bcc?: string[];
             cc?: string[];
+            covered?: string[];
+            files?: components["schemas"]["AttachedFile"][];
             /** Format: int64 */
             followUp?: number;
             /** @description One of the own addresses */
@@ -4314,6 +4464,8 @@ export interface components {
             kind: "answer" | "hand-on" | "new" | "again";
             /** Format: int64 */
             letter?: number;
+            /** @description The text is Markdown: it goes as a page too */
+            markdown?: boolean;
             /** Format: int64 */
             nudges?: number;
             quoted?: string;
@@ -4950,6 +5102,112 @@ export interface operations {
             };
         };
     };
+    asks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Writing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ask"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    file: {
+        parameters: {
+            query?: {
+                /** @description 1 to have it saved */
+                save?: string;
+            };
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "fill-file": {
+        parameters: {
+            query?: {
+                /** @description How much has come before */
+                from?: string;
+            };
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     beginning: {
         parameters: {
             query?: never;
@@ -5446,6 +5704,40 @@ export interface operations {
             };
         };
     };
+    doubts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Writing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doubt"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     drafts: {
         parameters: {
             query?: never;
@@ -5535,6 +5827,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "begin-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AttachedFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "draft-page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
                 };
             };
             /** @description Error */

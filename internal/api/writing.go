@@ -1,0 +1,78 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"strconv"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/writing"
+	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// describeComposing registers what helps while a letter is written.
+func (s *server) describeComposing(a huma.API) {
+	type written struct{ Body show.Writing }
+	operation(s, a, http.MethodPost, "/api/asks", "asks", "What a letter asks, and what an answer to it covers so far", func(ctx context.Context, who store.Who, in *written) ([]writing.Ask, error) {
+		return s.App.Asks(ctx, who, in.Body)
+	})
+	operation(s, a, http.MethodPost, "/api/doubts", "doubts", "What is doubtful in a letter that is about to be sent", func(ctx context.Context, who store.Who, in *written) ([]writing.Doubt, error) {
+		return s.App.Doubts(ctx, who, in.Body)
+	})
+	operation(s, a, http.MethodGet, "/api/drafts/{id}/files", "files", "The files of a letter that is being written", func(ctx context.Context, who store.Who, in *struct {
+		ID string `path:"id" minLength:"8" maxLength:"80"`
+	}) ([]app.FileView, error) {
+		return s.App.Files(ctx, who, in.ID)
+	})
+	operation(s, a, http.MethodPost, "/api/drafts/{id}/files", "begin-file", "Begin to upload a file, or learn how much of it has come", func(ctx context.Context, who store.Who, in *struct {
+		ID   string `path:"id" minLength:"8" maxLength:"80"`
+		Body show.AttachedFile
+	}) (app.FileView, error) {
+		return s.App.BeginFile(ctx, who, in.ID, in.Body)
+	})
+}
+
+// writingRoutes are the bytes of files that go along, and the page that their letter makes.
+func (s *server) writingRoutes() []rawRoute {
+	return []rawRoute{
+		{http.MethodPut, "/api/attached/{file}", "fill-file", "Upload a file of a letter from a byte on", map[string]string{"from": "How much has come before"}, "application/octet-stream", "application/json", false, s.fillFile},
+		{http.MethodGet, "/api/attached/{file}", "file", "A file of a letter that is being written", map[string]string{"save": "1 to have it saved"}, "", "application/octet-stream", false, s.draftFile},
+		{http.MethodGet, "/api/drafts/{id}/page", "draft-page", "A letter as its reader will see it", nil, "", "text/html", false, s.draftPage},
+	}
+}
+
+func (s *server) fillFile(c *gin.Context, who store.Who) error {
+	from, err := strconv.ParseInt(c.DefaultQuery("from", "0"), 10, 64)
+	if err != nil || from < 0 {
+		return errNoSuchThing
+	}
+	out, err := s.App.FillFile(c.Request.Context(), who, c.Param("file"), from, patient{c.Request.Body, http.NewResponseController(c.Writer)})
+	if err != nil {
+		return err
+	}
+	c.JSON(http.StatusOK, out)
+	return nil
+}
+
+func (s *server) draftFile(c *gin.Context, who store.Who) error {
+	f, content, err := s.App.File(c.Request.Context(), who, c.Param("file"))
+	if err != nil {
+		return err
+	}
+	servePart(c, letter.Part{Name: f.Name, ContentType: f.ContentType, Content: content})
+	return nil
+}
+
+func (s *server) draftPage(c *gin.Context, who store.Who) error {
+	html, err := s.App.DraftPage(c.Request.Context(), who, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	s.servePaper(c, html, false)
+	return nil
+}
