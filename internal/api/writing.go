@@ -24,6 +24,13 @@ func (s *server) describeComposing(a huma.API) {
 	operation(s, a, http.MethodPost, "/api/doubts", "doubts", "What is doubtful in a letter that is about to be sent", func(ctx context.Context, who store.Who, in *written) ([]writing.Doubt, error) {
 		return s.App.Doubts(ctx, who, in.Body)
 	})
+	operation(s, a, http.MethodPost, "/api/addresses", "addresses", "The addresses in a text, and which can’t be any", func(_ context.Context, _ store.Who, in *struct {
+		Body struct {
+			Text string `json:"text" maxLength:"200000"`
+		}
+	}) ([]letter.Typed, error) {
+		return letter.Addresses(in.Body.Text), nil
+	})
 	operation(s, a, http.MethodGet, "/api/drafts/{id}/files", "files", "The files of a letter that is being written", func(ctx context.Context, who store.Who, in *struct {
 		ID string `path:"id" minLength:"8" maxLength:"80"`
 	}) ([]app.FileView, error) {

@@ -14,7 +14,9 @@ import {
   type Row,
   type Session,
   type ThroughFields,
+  type Writing,
 } from './client'
+import { useSettledValue } from '../state/settled'
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -212,6 +214,26 @@ export const useTell = (on: number[], when: string) =>
     queryKey: ['tell', when, on],
     queryFn: () => take(api.POST('/api/tell', { body: { on, when } })),
     retry: false,
+    gcTime: 0,
+  })
+/** What the answered letter asks, and what of it is covered so far. */
+export const useAsks = (w: Writing) => {
+  const { kind, from, to, subject, text, letter, covered } = w
+  const asked = useSettledValue(text, 180)
+  return useQuery({
+    queryKey: ['asks', letter, asked, covered],
+    queryFn: () => take(api.POST('/api/asks', { body: { kind, from, to, subject, text: asked, letter, covered } })),
+    enabled: kind === 'answer' && Boolean(letter),
+    placeholderData: (before) => before,
+    gcTime: 10_000,
+  })
+}
+/** The files of a draft, and how much of each has come. */
+export const useFiles = (draft: string, wanted: boolean) =>
+  useQuery({
+    queryKey: ['files', draft],
+    queryFn: () => take(api.GET('/api/drafts/{id}/files', { params: { path: { id: draft } } })),
+    enabled: wanted,
     gcTime: 0,
   })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })

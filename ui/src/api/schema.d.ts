@@ -158,6 +158,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The addresses in a text, and which can’t be any */
+        post: operations["addresses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ahead": {
         parameters: {
             query?: never;
@@ -2107,6 +2124,9 @@ export interface components {
         Address: {
             email: string;
             name?: string;
+        };
+        AddressesRequest: {
+            text: string;
         };
         AheadGroup: {
             /** Format: int64 */
@@ -4379,6 +4399,10 @@ export interface components {
             text: string;
             what: string;
         };
+        Typed: {
+            text: string;
+            trouble?: string;
+        };
         UndoRequest: {
             command: string;
             /** Format: int64 */
@@ -4822,6 +4846,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    addresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Typed"][];
                 };
             };
             /** @description Error */

@@ -9,11 +9,20 @@ export function AddressField({
   value,
   onChange,
   autoFocus,
+  name,
+  onMove,
+  onTake,
 }: {
   label: string
   value: string[]
   onChange: (to: string[]) => void
   autoFocus?: boolean
+  /** What the field is called where one address is moved to another field. */
+  name?: string
+  /** Moves an address so many fields down. */
+  onMove?: (one: string, by: number) => void
+  /** Takes an address that was dragged from the field of that name. */
+  onTake?: (one: string, from: string) => void
 }) {
   const [typed, setTyped] = useState('')
   const [at, setAt] = useState(0)
@@ -32,6 +41,22 @@ export function AddressField({
   const fits = (p: { name: string; email: string }) =>
     [p.email, ...p.name.split(/\s+/), p.name].some((w) => w.toLowerCase().startsWith(q.toLowerCase()))
   const offers = open ? people.filter((p) => fits(p) && !value.some((v) => v.includes(p.email))).slice(0, 6) : []
+  // What can't be an address is marked: the core knows.
+  const { data: read = [] } = useQuery({
+    queryKey: ['addresses', value],
+    queryFn: () => answerOf(api.POST('/api/addresses', { body: { text: value.join('\n') } })),
+    enabled: value.length > 0,
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  })
+  const troubleOf = (v: string) => read.find((r) => r.text === v.trim())?.trouble
+  /** A list that was pasted, in any form: each address in its place. */
+  const pasted = (text: string) =>
+    answerOf(api.POST('/api/addresses', { body: { text } })).then(
+      (list) => onChange([...value, ...list.map((a) => a.text).filter((t) => !value.includes(t))]),
+      () => setTyped(text), // it stays to be taken by hand
+    )
   const add = (text: string) => {
     const one = text.trim().replace(/[,;]$/, '')
     if (one) onChange([...value, one])
@@ -42,7 +67,9 @@ export function AddressField({
   /** Takes what was typed, if somebody can be reached by it. */
   const take = (): boolean => {
     const text = typed.trim()
-    if (!text) return true
+    const wrong = value.map(troubleOf).find(Boolean)
+    if (!text && wrong) setTrouble(`${wrong}. Mend it, or take it out.`)
+    if (!text) return !wrong
     if (!/\S@\S/.test(text)) {
       setTrouble(`“${text}” is no address. Choose somebody, or write the address out.`)
       return false
@@ -57,13 +84,31 @@ export function AddressField({
     if (p) add(p.name ? `${p.name} <${p.email}>` : p.email)
   }
   return (
-    <div className="relative flex min-h-9 flex-wrap items-center gap-1 border-b border-line py-1 text-[14px]">
+    <div
+      className="relative flex min-h-9 flex-wrap items-center gap-1 border-b border-line py-1 text-[14px]"
+      onDragOver={(e) => e.dataTransfer.types.includes('application/x-ebbe-address') && e.preventDefault()}
+      onDrop={(e) => {
+        const data = e.dataTransfer.getData('application/x-ebbe-address')
+        if (!data) return
+        e.preventDefault()
+        const { one, from } = JSON.parse(data) as { one: string; from: string }
+        onTake?.(one, from)
+      }}
+    >
       <label htmlFor={id} className="w-16 shrink-0 text-ink-3">
         {label}
       </label>
       {value.map((v, i) => (
-        <span key={`${v}${i}`} className="chip !bg-tide-3 !text-[13px]">
-          <span className="truncate" title={v}>
+        <span
+          key={`${v}${i}`}
+          draggable={onMove !== undefined}
+          onDragStart={(e) => {
+            e.dataTransfer.setData('application/x-ebbe-address', JSON.stringify({ one: v, from: name }))
+            e.dataTransfer.effectAllowed = 'move'
+          }}
+          className={`chip !text-[13px] ${troubleOf(v) ? '!bg-buoy-2 !text-buoy' : '!bg-tide-3'}`}
+        >
+          <span className="truncate" title={troubleOf(v) ?? v}>
             {v.replace(/\s*<.*>$/, '') || v}
           </span>
           <button
@@ -101,9 +146,25 @@ export function AddressField({
           setAt(0)
           setOpen(true)
         }}
+        onPaste={(e) => {
+          const text = e.clipboardData.getData('text/plain')
+          if (!/[,;\n\t]|@.*\s.*@/.test(text.trim())) return
+          e.preventDefault()
+          void pasted(text)
+        }}
         onKeyDown={(e) => {
           if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) return // the form asks for what was typed
-          if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+          const last = value.at(-1)
+          if (
+            e.altKey &&
+            (e.key === 'ArrowDown' || e.key === 'ArrowUp') &&
+            typed === '' &&
+            last !== undefined &&
+            onMove
+          ) {
+            e.preventDefault()
+            onMove(last, e.key === 'ArrowDown' ? 1 : -1)
+          } else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
             e.preventDefault()
             setAt((n) => Math.min(Math.max(n + (e.key === 'ArrowDown' ? 1 : -1), 0), Math.max(offers.length - 1, 0)))
           } else if (

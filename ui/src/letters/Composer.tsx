@@ -1,19 +1,31 @@
-import { Send } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState, type ClipboardEvent, type DragEvent, type KeyboardEvent } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { toast } from '../state/toast'
-import { api, take, type Conversation } from '../api/client'
-import { useAccounts, useOverview, usePhrase } from '../api/queries'
+import { api, take, type Conversation, type Doubt } from '../api/client'
+import { useAccounts, useAsks, useOverview } from '../api/queries'
+import { attach, settledFiles } from '../state/attaching'
 import { carryOut, undo } from '../state/commands'
 import { answered } from '../state/followed'
+import { filesOf } from '../state/files'
+import { useLatest } from '../state/latest'
+import { insert, setMarks, type Mark } from '../state/markdown'
+import { quoted } from '../state/quoting'
 import { serverNow } from '../state/time'
 import { close, composing, fill, forget, giveBack, leave, save, type, type Open } from '../state/writing'
 import { signedBy } from '../state/answering'
 import { settled } from '../state/settle'
-import { AddressField } from '../kit/AddressField'
-import { PhraseBox } from '../days/PhraseBox'
 import { Dialog } from '../kit/Dialog'
+import { PhraseBox } from '../days/PhraseBox'
 import { failed } from '../state/failed'
+import { Answered } from './Answered'
+import { Asks } from './Asks'
+import { Attached } from './Attached'
+import { Doubts } from './Doubts'
+import { MarkBar } from './MarkBar'
+import { OtherDrafts } from './OtherDrafts'
+import { Receivers } from './Receivers'
+import { SendingDeck } from './SendingDeck'
+import { SeenAs } from './SeenAs'
 
 /** How long it is until a moment, in milliseconds. */
 const msUntil = (at: string | undefined) => (at ? new Date(at).getTime() - serverNow().getTime() : 0)
@@ -25,21 +37,34 @@ function leavesIn(at: string | undefined): string {
   return `It leaves in ${Math.round(seconds / 60)} minutes.`
 }
 
-const plain = { plain: true } as const
-
 const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter', again: 'Send again' } as const
 
-/** Where a letter is written. What is typed is safe within a second. */
+/** How long what is doubtful is waited for before a letter goes, in ms: it is a courtesy. */
+const doubting = 2000
+
+/** What comes in time and without a fault; else something in its place. */
+const inTime = <T,>(coming: Promise<T>, otherwise: T) =>
+  Promise.race([coming.catch(() => otherwise), new Promise<T>((done) => setTimeout(() => done(otherwise), doubting))])
+
+/** Where a letter is written, beside the one that it is about. What is typed is safe within
+ * a second. */
 export function Composer({ open, conversation }: { open: Open; conversation?: Conversation }) {
   const { writing: w } = open
   const { data: accounts = [] } = useAccounts()
   const { data: overview } = useOverview()
-  const [cc, setCc] = useState((w.cc ?? []).length > 0)
-  const [asking, setAsking] = useState(false)
+  const { data: asks = [] } = useAsks(w)
+  const [asking, setAsking] = useState<'wait' | 'others'>()
+  const [seen, setSeen] = useState(false)
+  const [doubts, setDoubts] = useState<Doubt[]>([])
+  /** On a narrow page one is in sight at a time. */
+  const [at, setAt] = useState<'letter' | 'answer'>('answer')
+  /** The send waits for files that are on their way. */
+  const [holding, setHolding] = useState(false)
   /** The limit in words, as it was understood here. */
   const [until, setUntil] = useState<string>()
-  const waits = usePhrase(w.wait ?? '', plain, Boolean(w.wait) && !until).data?.reading
   const text = useRef<HTMLTextAreaElement>(null)
+  const room = useRef<HTMLDivElement>(null)
+  const form = useRef<HTMLFormElement>(null)
   const quote = useQuery({
     queryKey: ['quote', w.letter, w.kind],
     queryFn: () =>
@@ -65,8 +90,9 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     return () => removeEventListener('pagehide', keep)
   }, [])
 
-  const form = useRef<HTMLFormElement>(null)
-  const send = () => {
+  /** What was asked about once is not asked about again. */
+  const asked = useRef('')
+  const send = async () => {
     // What stands in a field and was not taken yet is taken, or stops it.
     if (!settled(form.current)) return
     const now = composing.get() ?? open // with what was just taken
@@ -76,18 +102,39 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       form.current?.querySelector<HTMLElement>('[role=combobox]')?.focus()
       return
     }
-    const draft = open.draft
-    const hides = open.conversation && !w.stay ? [open.conversation] : []
+    const files = (w.files ?? []).map((f) => f.id)
+    setHolding(true)
+    await settledFiles(files)
+    if (composing.get()?.draft !== now.draft) return // it was left meanwhile
+    setHolding(false)
+    const [read, doubtful] = await inTime(
+      Promise.all([
+        take(api.POST('/api/addresses', { body: { text: [...w.to, ...(w.cc ?? []), ...(w.bcc ?? [])].join('\n') } })),
+        take(api.POST('/api/doubts', { body: { ...w, quoted: undefined } })),
+      ]),
+      [[], []],
+    )
+    if (composing.get()?.draft !== now.draft) return
+    const wrong = read.find((a) => a.trouble)?.trouble
+    if (wrong) return failed(`${wrong}. Mend it, or take it out.`)
+    const about = JSON.stringify(doubtful)
+    if (doubtful.length > 0 && asked.current !== about) {
+      asked.current = about
+      return setDoubts(doubtful)
+    }
+    const draft = now.draft
+    const hides = now.conversation && !w.stay ? [now.conversation] : []
+    const going = composing.get() ?? now
     close()
     void carryOut({
       path: 'send',
-      body: { draft, conversation: open.conversation, saw: open.saw, version: open.version, writing: w },
+      body: { draft, conversation: going.conversation, saw: going.saw, version: going.version, writing: going.writing },
       hides,
     }).then((sent) => {
-      if (!sent) return giveBack(now)
+      if (!sent) return giveBack(going)
       forget(draft)
       // Answered from a follow-up: that then asks what becomes of it.
-      if (w.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(open.conversation)
+      if (w.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(going.conversation)
       toast(sent.title, {
         description: leavesIn(sent.leavesAt),
         duration: Math.max(4000, msUntil(sent.leavesAt) - 1000),
@@ -106,177 +153,243 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     })
   }
 
+  const toText = () => {
+    setSeen(false)
+    setAt('answer')
+    requestAnimationFrame(() => text.current?.focus())
+  }
+  const quoteIn = (some: string) => {
+    if (!some.trim()) return
+    toText()
+    requestAnimationFrame(() => text.current && insert(text.current, `${quoted(some)}\n\n`, true))
+  }
+  /** Files go along; a picture that is pasted into Markdown stands in the text. */
+  const bring = (files: File[], inText = false) => {
+    const added = attach(files)
+    if (!inText || !w.markdown || !text.current) return
+    for (const f of added) if (f.type.startsWith('image/')) insert(text.current, `![${f.name}](cid:${f.id})\n`, false)
+  }
+  const mark = (m: Mark) => text.current && setMarks(text.current, m)
+  const lookAt = () => {
+    if (seen) return toText()
+    void save().then(() => setSeen(true))
+  }
+  const choose = useRef<HTMLInputElement>(null)
+  const alt: Record<string, () => void> = {
+    KeyW: () => setAsking('wait'),
+    KeyV: lookAt,
+    KeyA: () => choose.current?.click(),
+    KeyM: () => type({ markdown: !w.markdown }),
+    KeyQ: () => room.current?.querySelector<HTMLElement>('[data-quote]')?.click(),
+    KeyO: () => setAsking('others'),
+  }
+  const keys = useLatest((e: KeyboardEvent) => {
+    if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) {
+      e.preventDefault()
+      void send()
+    } else if (e.altKey && !e.ctrlKey && !e.metaKey && alt[e.code]) {
+      e.preventDefault()
+      alt[e.code]?.()
+    } else if (e.key === 'Escape' && !asking) {
+      if (doubts.length > 0) setDoubts([])
+      else if (seen) toText()
+      else leave()
+    }
+  })
+  const paste = (e: ClipboardEvent) => {
+    const files = [...e.clipboardData.files]
+    if (files.length === 0) return
+    e.preventDefault()
+    bring(files, true)
+  }
+  const dropped = (e: DragEvent) => {
+    if (!e.dataTransfer.types.includes('Files')) return
+    e.preventDefault()
+    e.stopPropagation()
+    if (e.type === 'drop') void filesOf(e.dataTransfer).then((files) => bring(files))
+  }
+
+  const list = <Asks asks={asks} />
   const answers = conversation && w.kind === 'answer'
   return (
-    <form
-      ref={form}
-      className="flex min-h-0 flex-1 flex-col overflow-y-auto px-6 pt-4 pb-3 max-md:px-4"
-      aria-label={titles[w.kind]}
-      onSubmit={(e) => {
-        e.preventDefault()
-        send()
-      }}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) {
-          e.preventDefault()
-          send()
-        }
-        if (e.key === 'Escape' && !asking) leave()
-      }}
+    <div
+      ref={room}
+      className="@container flex min-h-0 min-w-0 flex-1 flex-col"
+      onKeyDown={keys}
+      onPaste={paste}
+      onDragOver={dropped}
+      onDrop={dropped}
     >
-      <div className="flex items-center gap-2 pb-2">
-        <h2 className="min-w-0 flex-1 truncate text-[17px] font-semibold">
-          {titles[w.kind]} {conversation && <span className="font-normal text-ink-3">{conversation.title}</span>}
-        </h2>
-        {answers && (
-          <label className="flex items-center gap-2 text-[13px]">
-            <input
-              type="checkbox"
-              className="size-4 accent-[var(--tide)]"
-              checked={w.all ?? false}
-              onChange={(e) => {
-                const to = e.target.checked ? conversation.answerAll : conversation.answer
-                type({ all: e.target.checked, to: to.to, cc: to.cc })
-                setCc(to.cc.length > 0)
-              }}
-            />
-            to all
-          </label>
-        )}
-        {!cc && (
-          <button type="button" className="btn btn-small" onClick={() => setCc(true)}>
-            Copy to…
-          </button>
-        )}
-      </div>
-      <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
-        <label htmlFor="from" className="w-16 shrink-0 text-ink-3">
-          From
-        </label>
-        <select
-          id="from"
-          className="min-w-0 flex-1 bg-paper py-1"
-          value={w.from}
-          onChange={(e) => type({ from: e.target.value, text: signedBy(w.text, w.from, e.target.value) })}
-        >
-          {accounts.map((a) => (
-            <option key={a.id} value={a.address.toLowerCase()}>
-              {a.name} ({a.address})
-            </option>
-          ))}
-        </select>
-      </div>
-      <AddressField label="To" value={w.to} onChange={(to) => type({ to })} autoFocus={w.kind !== 'answer'} />
-      {overview?.confined && (
-        <p role="note" className="mt-1 rounded-lg bg-lamp-2 px-3 py-1 text-[13px] text-lamp">
-          No mail service is connected: letters reach only people of this Ebbe.
-        </p>
-      )}
-      {cc && <AddressField label="Copy" value={w.cc ?? []} onChange={(list) => type({ cc: list })} />}
-      <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
-        <label htmlFor="subject" className="w-16 shrink-0 text-ink-3">
-          Subject
-        </label>
-        <input
-          id="subject"
-          className="min-w-0 flex-1 bg-transparent py-1"
-          value={w.subject}
-          onChange={(e) => type({ subject: e.target.value })}
-        />
-      </div>
-      <div className="flex min-h-28 flex-1 flex-col overflow-y-auto">
-        <textarea
-          ref={text}
-          data-writing
-          aria-label="Text"
-          className="serif mt-2 min-h-24 flex-1 resize-none bg-transparent !outline-none"
-          value={w.text}
-          placeholder={w.kind === 'hand-on' ? 'A line for whoever gets it' : 'Write here'}
-          onChange={(e) => type({ text: e.target.value })}
-        />
-        {w.quoted && (
-          <details className="border-t border-line py-2 text-[13px] text-ink-2">
-            <summary className="cursor-pointer">
-              {w.kind === 'hand-on'
-                ? 'The letter goes along below your text'
-                : 'Their letter is quoted below your text'}
-            </summary>
-            <pre className="serif max-h-40 overflow-auto !text-[14px] whitespace-pre-wrap text-ink-2">{w.quoted}</pre>
-            <button type="button" className="btn mt-1 btn-small" onClick={() => type({ quoted: ' ' })}>
-              Leave it out
+      {conversation && (
+        <div role="tablist" aria-label="In sight" className="flex gap-1 pb-1.5 @3xl:hidden">
+          {(['letter', 'answer'] as const).map((side) => (
+            <button
+              key={side}
+              type="button"
+              role="tab"
+              aria-selected={at === side}
+              className={`btn flex-1 btn-small ${at === side ? 'btn-main' : ''}`}
+              onClick={() => setAt(side)}
+            >
+              {side === 'letter' ? 'Their letter' : titles[w.kind]}
             </button>
-          </details>
+          ))}
+        </div>
+      )}
+      <div className="flex min-h-0 flex-1 gap-2.5">
+        {conversation && (
+          <div
+            className={`min-h-0 min-w-0 flex-[5] flex-col overflow-hidden rounded-[14px] border border-line bg-paper @3xl:flex ${at === 'letter' ? 'flex' : 'hidden'}`}
+          >
+            <Answered conversation={conversation} letter={w.letter} asks={asks} onQuote={quoteIn} list={list} />
+          </div>
         )}
-      </div>
-      <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-t border-line pt-3 text-[13px]">
-        {w.kind !== 'new' && (
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="size-4 accent-[var(--tide)]"
-              checked={w.stay ?? false}
-              onChange={(e) => type({ stay: e.target.checked })}
-            />
-            leave it here
-          </label>
-        )}
-        <label className="flex items-center gap-2" title="Their program asks them whether it may tell you">
-          <input
-            type="checkbox"
-            className="size-4 accent-[var(--tide)]"
-            checked={w.receipt ?? false}
-            onChange={(e) => type({ receipt: e.target.checked })}
+        <form
+          ref={form}
+          aria-label={titles[w.kind]}
+          className={`min-h-0 min-w-0 flex-[7] flex-col overflow-hidden rounded-[14px] border-2 border-tide bg-paper @3xl:flex ${conversation && at === 'letter' ? 'hidden' : 'flex'}`}
+          onSubmit={(e) => {
+            e.preventDefault()
+            void send()
+          }}
+        >
+          <div className="flex min-h-0 flex-1 flex-col overflow-y-auto px-6 pt-3 max-md:px-4">
+            <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pb-1">
+              <h2 className="min-w-0 flex-1 truncate text-[17px] font-semibold">
+                {titles[w.kind]}{' '}
+                {conversation && <span className="font-normal text-ink-3 @3xl:hidden">{conversation.title}</span>}
+              </h2>
+              {answers && (
+                <label className="flex items-center gap-2 text-[13px]">
+                  <input
+                    type="checkbox"
+                    className="size-4 accent-[var(--tide)]"
+                    checked={w.all ?? false}
+                    onChange={(e) => {
+                      const to = e.target.checked ? conversation.answerAll : conversation.answer
+                      type({ all: e.target.checked, to: to.to, cc: to.cc })
+                    }}
+                  />
+                  to all
+                </label>
+              )}
+              <label className="flex items-center gap-2 text-[13px]" title="It goes as a page too (Alt M)">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-[var(--tide)]"
+                  checked={w.markdown ?? false}
+                  onChange={(e) => type({ markdown: e.target.checked })}
+                />
+                Markdown
+              </label>
+            </div>
+            <Receivers w={w} />
+            {overview?.confined && (
+              <p role="note" className="mt-1 rounded-lg bg-lamp-2 px-3 py-1 text-[13px] text-lamp">
+                No mail service is connected: letters reach only people of this Ebbe.
+              </p>
+            )}
+            {accounts.length > 1 && (
+              <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
+                <label htmlFor="from" className="w-16 shrink-0 text-ink-3">
+                  From
+                </label>
+                <select
+                  id="from"
+                  className="min-w-0 flex-1 bg-paper py-1"
+                  value={w.from}
+                  onChange={(e) => type({ from: e.target.value, text: signedBy(w.text, w.from, e.target.value) })}
+                >
+                  {accounts.map((a) => (
+                    <option key={a.id} value={a.address.toLowerCase()}>
+                      {a.name} ({a.address})
+                    </option>
+                  ))}
+                </select>
+              </div>
+            )}
+            <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
+              <label htmlFor="subject" className="w-16 shrink-0 text-ink-3">
+                Subject
+              </label>
+              <input
+                id="subject"
+                className="min-w-0 flex-1 bg-transparent py-1"
+                value={w.subject}
+                onChange={(e) => type({ subject: e.target.value })}
+              />
+            </div>
+            {/* On a phone the asks stay above the text. */}
+            <div className="-mx-6 max-md:-mx-4 @3xl:hidden">{list}</div>
+            {w.markdown && !seen && <MarkBar onMark={mark} />}
+            {seen ? (
+              <SeenAs open={open} />
+            ) : (
+              <textarea
+                ref={text}
+                data-writing
+                aria-label="Text"
+                className="serif mt-2 min-h-24 flex-1 resize-none bg-transparent !outline-none"
+                value={w.text}
+                placeholder={w.kind === 'hand-on' ? 'A line for whoever gets it' : 'Write here'}
+                onChange={(e) => type({ text: e.target.value })}
+                onKeyDown={(e) => {
+                  const m =
+                    w.markdown && (e.ctrlKey || e.metaKey) && ({ b: 'strong', i: 'em', k: 'link' } as const)[e.key]
+                  if (m) {
+                    e.preventDefault()
+                    mark(m)
+                  }
+                }}
+              />
+            )}
+            {w.quoted?.trim() && w.along !== 'letter' && (
+              <details className="border-t border-line py-2 text-[13px] text-ink-2">
+                <summary className="cursor-pointer">
+                  {w.kind === 'hand-on'
+                    ? 'The letter goes along below your text'
+                    : 'Their letter is quoted below your text'}
+                </summary>
+                <pre className="serif max-h-40 overflow-auto !text-[14px] whitespace-pre-wrap text-ink-2">
+                  {w.quoted}
+                </pre>
+                <button type="button" className="btn mt-1 btn-small" onClick={() => type({ quoted: ' ' })}>
+                  Leave it out
+                </button>
+              </details>
+            )}
+            <Attached open={open} conversation={conversation} choose={choose} onFiles={(files) => bring(files)} />
+          </div>
+          {doubts.length > 0 && (
+            <Doubts doubts={doubts} onBack={() => (setDoubts([]), toText())} onSend={() => void send()} />
+          )}
+          <SendingDeck
+            w={w}
+            until={until}
+            holding={holding}
+            seen={seen}
+            onWait={() => setAsking('wait')}
+            onNoWait={() => (type({ wait: '' }), setUntil(undefined))}
+            onSeen={lookAt}
+            onOthers={() => setAsking('others')}
+            draft={open.draft}
+            onDrop={drop}
           />
-          ask for a receipt
-        </label>
-        <button type="button" className="btn btn-small" onClick={() => setAsking(true)}>
-          {w.wait
-            ? `Waits until ${until ?? waits?.words ?? w.wait}`
-            : w.kind === 'hand-on'
-              ? 'Waits one week for an answer'
-              : 'Wait for answer…'}
-        </button>
-        {w.wait && (
-          <button type="button" className="btn btn-small" onClick={() => (type({ wait: '' }), setUntil(undefined))}>
-            {w.kind === 'hand-on' ? 'One week' : 'Don’t wait'}
-          </button>
-        )}
-        {(w.wait || w.kind === 'hand-on') && w.to.length > 1 && (
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="size-4 accent-[var(--tide)]"
-              checked={w.waitAll ?? false}
-              onChange={(e) => type({ waitAll: e.target.checked })}
-            />
-            until all {w.to.length} have answered
-          </label>
-        )}
-        <span className="flex-1" />
-        <button type="button" className="btn" onClick={drop}>
-          Throw away
-        </button>
-        <button type="button" className="btn" onClick={leave}>
-          Keep draft <span className="key">Esc</span>
-        </button>
-        <button type="submit" className="btn btn-main">
-          <Send className="size-4" aria-hidden />{' '}
-          {w.kind === 'hand-on' ? 'Hand on' : w.kind === 'answer' && !w.stay ? 'Send and archive' : 'Send'}
-          <span className="key !border-on-deep/30 !bg-transparent !text-on-deep">Ctrl ↵</span>
-        </button>
+        </form>
       </div>
-      {asking && (
-        <Dialog title="Wait for an answer until" onClose={() => setAsking(false)}>
+      {asking === 'wait' && (
+        <Dialog title="Wait for an answer until" onClose={() => setAsking(undefined)}>
           <PhraseBox
             label="Wait until"
             onTake={(p) => {
               type({ wait: p.phrase })
               setUntil(p.words)
-              setAsking(false)
+              setAsking(undefined)
             }}
           />
         </Dialog>
       )}
-    </form>
+      {asking === 'others' && <OtherDrafts draft={open.draft} onClose={() => setAsking(undefined)} />}
+    </div>
   )
 }

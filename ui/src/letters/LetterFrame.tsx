@@ -7,6 +7,11 @@ import { afterPaint } from '../state/paint'
  * once the rest of the letter is painted: its page comes later in any case, and
  * making a frame takes longer than all the rest. */
 export function LetterFrame({ id, images, title }: { id: number; images: boolean; title: string }) {
+  return <Page src={`/api/letters/${id}/page${images ? '?images=1' : ''}`} title={title} />
+}
+
+/** A page of the server in such a frame. */
+export function Page({ src, title }: { src: string; title: string }) {
   const frame = useRef<HTMLIFrameElement>(null)
   const [height, setHeight] = useState(160)
   const [wanted, setWanted] = useState(false)
@@ -30,13 +35,13 @@ export function LetterFrame({ id, images, title }: { id: number; images: boolean
       watch?.disconnect()
       el.removeEventListener('load', loaded)
     }
-  }, [id, images, wanted])
+  }, [src, wanted])
   if (!wanted) return <div aria-busy style={{ height }} />
   return (
     <iframe
       ref={frame}
       title={title}
-      src={`/api/letters/${id}/page${images ? '?images=1' : ''}`}
+      src={src}
       sandbox="allow-same-origin allow-popups allow-popups-to-escape-sandbox"
       className="w-full rounded-lg bg-[#FDFDFA]"
       style={{ height, colorScheme: 'light' }}

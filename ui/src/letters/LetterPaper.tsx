@@ -1,10 +1,11 @@
 import { part } from '../kit/part'
 import { ChevronDown, Download, FileText, Scissors } from 'lucide-react'
-import { useState } from 'react'
+import { useContext, useState, type ReactNode } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { api, take, type Conversation, type InsideLetter, type Letter } from '../api/client'
+import { api, take, type Ask, type Conversation, type InsideLetter, type Letter } from '../api/client'
 import { carryOut, told } from '../state/commands'
 import { clock, fullStamp, size, stamp } from '../state/time'
+import { AskMarks } from './Asks'
 import { LetterFrame } from './LetterFrame'
 import { LetterNotes } from './LetterNotes'
 
@@ -40,6 +41,7 @@ export function LetterPaper({
   onToggle,
   images,
   onImages,
+  reading,
 }: {
   conversation: Conversation
   letter: Letter
@@ -47,6 +49,8 @@ export function LetterPaper({
   onToggle?: () => void
   images: boolean
   onImages: () => void
+  /** It is only read, and nothing is done with it. */
+  reading?: boolean
 }) {
   const { data } = useQuery({
     queryKey: ['letter', letter.id],
@@ -93,23 +97,27 @@ export function LetterPaper({
             {letter.automatic && ` · sent by a machine`}
           </div>
         </div>
-        <a
-          className="btn btn-small btn-tight text-[12px]"
-          href={`/api/letters/${letter.id}/original`}
-          download
-          title="Save the letter as it came"
-        >
-          <Download className="size-3.5" aria-hidden /> .eml
-        </a>
-        {conversation.letterList[0]?.id !== letter.id && (
-          <button
-            className="btn btn-small btn-tight text-[12px]"
-            title="Start a new conversation from here: this letter and those after it"
-            aria-label="Split here: start a new conversation from this letter"
-            onClick={() => void carryOut({ path: 'split', id: letter.id, body: {} }).then(told)}
-          >
-            <Scissors className="size-3.5" aria-hidden /> Split here
-          </button>
+        {!reading && (
+          <>
+            <a
+              className="btn btn-small btn-tight text-[12px]"
+              href={`/api/letters/${letter.id}/original`}
+              download
+              title="Save the letter as it came"
+            >
+              <Download className="size-3.5" aria-hidden /> .eml
+            </a>
+            {conversation.letterList[0]?.id !== letter.id && (
+              <button
+                className="btn btn-small btn-tight text-[12px]"
+                title="Start a new conversation from here: this letter and those after it"
+                aria-label="Split here: start a new conversation from this letter"
+                onClick={() => void carryOut({ path: 'split', id: letter.id, body: {} }).then(told)}
+              >
+                <Scissors className="size-3.5" aria-hidden /> Split here
+              </button>
+            )}
+          </>
         )}
         {onToggle && (
           <button className="btn btn-small !px-1.5" onClick={onToggle} aria-expanded aria-label="Fold this letter">
@@ -191,7 +199,7 @@ function PlainText({ folds }: { folds: { text: string; quoted: boolean }[] }) {
         f.quoted ? (
           <Quoted key={i} text={f.text} open={onlyQuoted} />
         ) : (
-          <Linked key={i} text={f.text.replace(/^\n+|\n+$/g, '') + '\n'} />
+          <Marked key={i} text={f.text.replace(/^\n+|\n+$/g, '') + '\n'} />
         ),
       )}
       {folds.every((f) => f.text.trim() === '') && <span className="text-ink-3">This letter has no text.</span>}
@@ -215,17 +223,57 @@ function Quoted({ text, open: initially }: { text: string; open: boolean }) {
 const link = /\bhttps?:\/\/[^\s<>"')\]]+/g
 
 function Linked({ text }: { text: string }) {
-  const out: React.ReactNode[] = []
+  return (
+    <>
+      {split(text, link, (url, at) => (
+        <a key={at} href={url} target="_blank" rel="noreferrer noopener" className="text-tide underline">
+          {url}
+        </a>
+      ))}
+    </>
+  )
+}
+
+/** A text with what fits a pattern shown otherwise. */
+function split(text: string, pattern: RegExp, show: (found: string, at: number) => ReactNode): ReactNode[] {
+  const out: ReactNode[] = []
   let at = 0
-  for (const m of text.matchAll(link)) {
-    out.push(text.slice(at, m.index))
-    out.push(
-      <a key={m.index} href={m[0]} target="_blank" rel="noreferrer noopener" className="text-tide underline">
-        {m[0]}
-      </a>,
-    )
+  for (const m of text.matchAll(pattern)) {
+    out.push(text.slice(at, m.index), show(m[0], m.index))
     at = m.index + m[0].length
   }
   out.push(text.slice(at))
-  return <>{out}</>
+  return out
+}
+
+/** Sentences as they may stand in a text, broken anywhere. */
+const sentences = (asks: Ask[]) =>
+  new RegExp(
+    asks
+      .map((a) =>
+        a.text
+          .replace(/…$/, '')
+          .split(' ')
+          .map((w) => w.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+          .join('\\s+'),
+      )
+      .join('|'),
+    'g',
+  )
+
+/** Text in which what the letter asks has the colour of its answer. */
+function Marked({ text }: { text: string }) {
+  const asks = useContext(AskMarks)
+  if (asks.length === 0) return <Linked text={text} />
+  const covered = (found: string) =>
+    asks.find((a) => found.replace(/\s+/g, ' ').startsWith(a.text.replace(/…$/, '')))?.covered
+  return (
+    <>
+      {split(text, sentences(asks), (found, at) => (
+        <mark key={at} className={`rounded-sm text-inherit ${covered(found) ? 'bg-kelp-2' : 'bg-lamp-2'}`}>
+          {found}
+        </mark>
+      )).map((part, i) => (typeof part === 'string' ? <Linked key={`t${i}`} text={part} /> : part))}
+    </>
+  )
 }

@@ -38,11 +38,7 @@ export const Sheet = memo(function Sheet({
   const writing = composing.use()
   useSeen(c)
   if (writing && (writing.conversation === id || writing.conversation === undefined))
-    return (
-      <Paper>
-        <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
-      </Paper>
-    )
+    return <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
   if (id === undefined) return null
   if (isError)
     return (

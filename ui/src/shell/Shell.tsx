@@ -1,7 +1,6 @@
 import { part } from '../kit/part'
 import { Outlet, useLocation, useNavigate } from '@tanstack/react-router'
 import { useEffect, useState, type DragEvent } from 'react'
-import { toast } from '../state/toast'
 import { api, take, type Session } from '../api/client'
 import { client, useOverview } from '../api/queries'
 import { useLive } from '../state/live'
@@ -10,6 +9,7 @@ import { DayLine } from '../days/DayLine'
 import { useGateClock } from '../state/gate'
 import { useNotices } from '../state/ring'
 import { again } from '../state/again'
+import { attach } from '../state/attaching'
 import { appointing, closeAppointment } from '../state/appointing'
 import { startNew } from '../state/answering'
 import { carryOut, redo, resend, told, useQueued } from '../state/commands'
@@ -104,14 +104,10 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const drop = (e: DragEvent) => {
     if (!e.dataTransfer.types.includes('Files')) return
     e.preventDefault()
-    if (isWriting()) {
-      // The letter that is being written stays: nothing is opened over it.
-      e.dataTransfer.dropEffect = 'none'
-      if (e.type === 'drop') toast('Files can’t be attached yet. The letter stays as it is.')
-      return
-    }
     if (e.type !== 'drop') return
+    const writing = isWriting() // nothing is opened over what is being written
     void filesOf(e.dataTransfer).then((files) => {
+      if (writing) return void attach(files)
       chosen.set(files)
       void go({ to: '/files' })
     })

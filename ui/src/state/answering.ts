@@ -2,10 +2,13 @@ import { api, take, type Account, type Conversation } from '../api/client'
 import { client } from '../api/queries'
 import { begin, begun, resume } from './writing'
 
-function signature(address: string): string {
-  const accounts = client.getQueryData<Account[]>(['accounts']) ?? []
-  return '\n' + (accounts.find((a) => a.address.toLowerCase() === address.toLowerCase())?.block ?? '')
-}
+const accountOf = (address: string) =>
+  (client.getQueryData<Account[]>(['accounts']) ?? []).find((a) => a.address.toLowerCase() === address.toLowerCase())
+
+const signature = (address: string) => '\n' + (accountOf(address)?.block ?? '')
+
+/** Whether letters from an address are written as Markdown. */
+const markdown = (address: string) => accountOf(address)?.markdown || undefined
 
 /** Changes the signature below a text along with the sender, if it is still there. */
 export function signedBy(text: string, was: string, now: string): string {
@@ -19,7 +22,16 @@ export function startAnswer(c: Conversation) {
   if (draft) return resume(draft, c)
   const a = c.answer
   begin(
-    { kind: 'answer', from: a.from, to: a.to, cc: a.cc, subject: a.subject, text: signature(a.from), letter: a.letter },
+    {
+      kind: 'answer',
+      from: a.from,
+      to: a.to,
+      cc: a.cc,
+      subject: a.subject,
+      text: signature(a.from),
+      markdown: markdown(a.from),
+      letter: a.letter,
+    },
     c.id,
     c,
   )
@@ -31,7 +43,15 @@ export function startHandOn(c: Conversation) {
   if (draft) return resume(draft, c)
   const a = c.answer
   begin(
-    { kind: 'hand-on', from: a.from, to: [], subject: a.forward, text: signature(a.from), letter: a.letter },
+    {
+      kind: 'hand-on',
+      from: a.from,
+      to: [],
+      subject: a.forward,
+      text: signature(a.from),
+      markdown: markdown(a.from),
+      letter: a.letter,
+    },
     c.id,
     c,
   )
@@ -53,5 +73,5 @@ export async function startNudge(id: number) {
 export function startNew(account = 0) {
   const accounts = client.getQueryData<{ id: number; address: string }[]>(['accounts']) ?? []
   const from = (accounts.find((a) => a.id === account) ?? accounts[0])?.address.toLowerCase() ?? ''
-  begin({ kind: 'new', from, to: [], subject: '', text: signature(from) })
+  begin({ kind: 'new', from, to: [], subject: '', text: signature(from), markdown: markdown(from) })
 }

@@ -32,6 +32,9 @@ function latest(d: DraftView): Writing {
   return kept(d.id) ?? (ours && new Date(ours.updatedAt) >= new Date(d.updatedAt) ? ours.writing : d.writing)
 }
 
+/** When what is open here was last safe on the server. */
+export const keptAt = watched<string | undefined>(undefined)
+
 const pause = 400
 let timer: ReturnType<typeof setTimeout> | undefined
 let since = 0
@@ -77,6 +80,7 @@ async function saveAll() {
       )
       if (over && goOnAnew(id, conversation)) return
       safe.set(id, { writing, updatedAt })
+      if (composing.get()?.draft === id) keptAt.set(updatedAt)
       if (kept(id) === writing) unsaved.drop(id) // else it was typed on meanwhile
       if (composing.get()?.draft !== id) refresh(['drafts', 'conversation'])
     } catch (e) {
@@ -125,10 +129,12 @@ export function forget(draft: string) {
 type Seen = { last: number; version?: number }
 
 export function begin(writing: Writing, conversation?: number, seen?: Seen) {
+  keptAt.set(undefined)
   composing.set({ draft: newId(), conversation, saw: seen?.last, version: seen?.version, writing })
 }
 
 export function resume(d: DraftView, seen?: Seen) {
+  keptAt.set(d.updatedAt)
   composing.set({
     draft: d.id,
     conversation: d.conversation,

@@ -125,6 +125,31 @@ function Fields(props: { account: Account; index: number; count: number; connect
               })}
             </div>
           </fieldset>
+          <label className="mt-3 flex items-center gap-2 text-[14px]">
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--tide)]"
+              checked={account.markdown}
+              onChange={(e) => void change({ markdown: e.target.checked })}
+            />
+            Write in Markdown
+          </label>
+          <label className="mt-2 flex items-center gap-2 text-[13px] text-ink-2">
+            Letters of up to
+            <select
+              className="rounded-lg border border-line bg-paper px-2 py-1 text-[14px] text-ink"
+              value={account.sizeLimit}
+              onChange={(e) => void change({ sizeLimit: Number(e.target.value) })}
+            >
+              {[...new Set([10, 25, 50, 100, Math.round(account.sizeLimit / 2 ** 20)])]
+                .sort((a, b) => a - b)
+                .map((mb) => (
+                  <option key={mb} value={mb * 2 ** 20}>
+                    {mb} MB
+                  </option>
+                ))}
+            </select>
+          </label>
           {count > 1 && (
             <button className="btn mt-3" onClick={() => void change({ alive: false }).then(told)}>
               Lay this account aside

@@ -9,6 +9,7 @@ import { carryOut, undo } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { useKeys } from '../state/keys'
 import * as marking from '../state/marking'
+import { composing } from '../state/writing'
 
 /** One conversation by itself: the letter behind a follow-up, or in Ahead. */
 export function LetterView() {
@@ -60,10 +61,12 @@ export function LetterView() {
     quiet,
     undo: () => void undo(),
   })
+  const writing = composing.use()
+  const answering = writing !== undefined && (writing.conversation === id || writing.conversation === undefined)
   return (
     <>
-      <main className="flex min-h-0 flex-1 flex-col px-4 max-md:px-2" aria-label="Letter">
-        <div className="flex h-11 items-center gap-2">
+      <main className={`flex min-h-0 flex-1 flex-col px-4 max-md:px-2 ${answering ? 'pb-3' : ''}`} aria-label="Letter">
+        <div className={`h-11 items-center gap-2 ${answering ? 'hidden' : 'flex'}`}>
           <button className="btn btn-small" onClick={back}>
             Back
           </button>
@@ -84,7 +87,7 @@ export function LetterView() {
           onQuiet={quiet}
         />
       </main>
-      <Deck keys={deciding.deck} onUndo={() => void undo()} />
+      {!answering && <Deck keys={deciding.deck} onUndo={() => void undo()} />}
       {deciding.dialogs}
     </>
   )

@@ -125,13 +125,15 @@ export function MailView({
   const onQuiet = useLatest(() => focus && listing.quiet([targetOf(focus)]))
   const onUndo = useLatest(() => void takeBack())
 
+  // A letter is answered in sight of it: it takes the place of the list.
+  const answering = writing?.conversation !== undefined && writing.conversation === focusId
   const showSheet = listing.reading || (writing !== undefined && writing.conversation === undefined)
   return (
     <>
       <main className="flex min-h-0 flex-1 gap-3 px-4 max-md:gap-0 max-md:px-2" aria-label="Letters">
-        {staff && <Staff />}
+        {staff && !answering && <Staff />}
         <div
-          className={`flex min-h-0 w-[clamp(320px,39vw,500px)] shrink-0 flex-col max-md:w-full ${showSheet ? 'max-md:hidden' : ''}`}
+          className={`${answering ? 'hidden' : 'flex'} min-h-0 w-[clamp(320px,39vw,500px)] shrink-0 flex-col max-md:w-full ${showSheet ? 'max-md:hidden' : ''}`}
         >
           {n > 0 ? <Selection listing={listing} /> : head?.(listing)}
           <Queue
@@ -145,7 +147,9 @@ export function MailView({
             }}
           />
         </div>
-        <div className={`flex min-h-0 min-w-0 flex-1 flex-col ${showSheet ? '' : 'max-md:hidden'}`}>
+        <div
+          className={`flex min-h-0 min-w-0 flex-1 flex-col ${writing ? 'pb-3' : ''} ${showSheet ? '' : 'max-md:hidden'}`}
+        >
           <Sheet
             id={focus?.id}
             onBack={onBack}
@@ -158,7 +162,7 @@ export function MailView({
           />
         </div>
       </main>
-      <Deck keys={deciding.deck} onUndo={onUndo} shown={listing.reading || n > 0} />
+      {!writing && <Deck keys={deciding.deck} onUndo={onUndo} shown={listing.reading || n > 0} />}
       {deciding.dialogs}
     </>
   )

@@ -1,0 +1,122 @@
+import { api, errorText, newId, take, Trouble, type AttachedFile, type FileView } from '../api/client'
+import { client } from '../api/queries'
+import { composing, save, type } from './writing'
+import { watched } from './store'
+
+/** How far a file has come. One that broke off goes on once it is chosen again. */
+export interface Coming {
+  came: number
+  /** Why it doesn't go on; empty while it does. */
+  trouble: string
+}
+
+/** The files that this page brings, by their ids. */
+export const coming = watched<ReadonlyMap<string, Coming>>(new Map())
+
+const set = (id: string, now: Coming) => coming.set((was) => new Map(was).set(id, now))
+const forget = (id: string) => coming.set((was) => new Map([...was].filter(([k]) => k !== id)))
+
+/** How much of a file is sent at once: what has come is kept, piece by piece. */
+const piece = 2 << 20
+const pause = 2000
+
+let queue: Promise<void> = Promise.resolve()
+
+/** Attaches files to the letter that is being written. Gives what they are called there. */
+export function attach(files: File[]): AttachedFile[] {
+  const open = composing.get()
+  if (!open || files.length === 0) return []
+  const known = open.writing.files ?? []
+  const broken = (f: File) =>
+    known.find((k) => k.name === f.name && k.size === f.size && coming.get().get(k.id)?.trouble)
+  const added: AttachedFile[] = []
+  for (const file of files) {
+    const again = broken(file)
+    const f = again ?? { id: newId(), name: file.name || 'file', size: file.size, type: file.type }
+    if (!again) added.push(f)
+    set(f.id, { came: 0, trouble: '' })
+    queue = queue.then(() => bring(open.draft, f, file))
+  }
+  if (added.length > 0) {
+    type({ files: [...known, ...added] })
+    void save()
+  }
+  return added
+}
+
+/** Takes a file off the letter. It is kept for as long as that can be undone. */
+export function detach(id: string) {
+  const files = composing.get()?.writing.files ?? []
+  forget(id)
+  type({ files: files.filter((f) => f.id !== id) })
+}
+
+/** Whether a file is wanted still: its letter may have been sent away without it. */
+const wanted = (draft: string, id: string) => {
+  const open = composing.get()
+  return open?.draft !== draft || (open.writing.files ?? []).some((f) => f.id === id)
+}
+
+async function bring(draft: string, f: AttachedFile, file: File) {
+  for (;;) {
+    if (!wanted(draft, f.id)) return forget(f.id)
+    try {
+      let { came } = await take(api.POST('/api/drafts/{id}/files', { params: { path: { id: draft } }, body: f }))
+      for (;;) {
+        set(f.id, { came, trouble: '' })
+        if (came >= f.size) return arrived(draft, f.id)
+        if (!wanted(draft, f.id)) return forget(f.id)
+        came = await put(f.id, came, await bytes(file.slice(came, came + piece)))
+      }
+    } catch (e) {
+      const now = coming.get().get(f.id)?.came ?? 0
+      if (e instanceof Vanished)
+        return set(f.id, { came: now, trouble: 'It can’t be read any more: it was moved or changed.' })
+      if (e instanceof Trouble) return set(f.id, { came: now, trouble: errorText(e, 'It did not come.') })
+      await new Promise((done) => setTimeout(done, pause)) // the server is away, and comes back
+    }
+  }
+}
+
+function arrived(draft: string, id: string) {
+  forget(id)
+  client.setQueryData<FileView[]>(['files', draft], (was) =>
+    was?.map((f) => (f.id === id ? { ...f, came: f.size } : f)),
+  )
+}
+
+class Vanished extends Error {}
+
+async function bytes(part: Blob): Promise<ArrayBuffer> {
+  try {
+    return await part.arrayBuffer()
+  } catch {
+    throw new Vanished()
+  }
+}
+
+const put = async (file: string, from: number, body: ArrayBuffer): Promise<number> => {
+  const answer = await take(
+    api.PUT('/api/attached/{file}', {
+      params: { path: { file }, query: { from: String(from) } },
+      body: body as never,
+      bodySerializer: (b: unknown) => b as BodyInit,
+      headers: { 'Content-Type': 'application/octet-stream' },
+      parseAs: 'json',
+    }),
+  )
+  return (answer as unknown as FileView).came
+}
+
+/** Waits until nothing of a letter is on its way any more. */
+export function settledFiles(ids: string[]): Promise<void> {
+  const going = () => ids.some((id) => coming.get().get(id)?.trouble === '')
+  return new Promise((done) => {
+    if (!going()) return done()
+    const stop = coming.watch(() => {
+      if (going()) return
+      stop()
+      done()
+    })
+  })
+}
