@@ -49,7 +49,7 @@ func (s *server) writingRoutes() []rawRoute {
 	return []rawRoute{
 		{http.MethodPut, "/api/attached/{file}", "fill-file", "Upload a file of a letter from a byte on", map[string]string{"from": "How much has come before"}, "application/octet-stream", "application/json", false, s.fillFile},
 		{http.MethodGet, "/api/attached/{file}", "file", "A file of a letter that is being written", map[string]string{"save": "1 to have it saved"}, "", "application/octet-stream", false, s.draftFile},
-		{http.MethodGet, "/api/drafts/{id}/page", "draft-page", "A letter as its reader will see it", nil, "", "text/html", false, s.draftPage},
+		{http.MethodGet, "/api/drafts/{id}/page", "draft-page", "A letter as its reader will see it", map[string]string{"without": "How many of its files are still on their way; the answer is the same"}, "", "text/html", false, s.draftPage},
 	}
 }
 

@@ -18,7 +18,7 @@ import (
 
 // EntryRef names an entry.
 type EntryRef struct {
-	Kind string `json:"kind" enum:"return,limit,reminder,due,appointment"`
+	Kind string `json:"kind" enum:"return,limit,reminder,due,appointment,send"`
 	ID   int64  `json:"id"`
 	// Version is that of a return as it was seen; nil makes no difference.
 	Version *int64 `json:"version,omitempty"`
@@ -79,7 +79,7 @@ var errGone = &work.Problem{Kind: "gone", Reason: "That is no longer to come."}
 func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 	what := fmt.Sprintf("%d entries", len(on))
 	if len(on) == 1 {
-		what = map[string]string{"return": "the return", "limit": "the limit", "reminder": "the reminder", "due": "the due time", "appointment": "the appointment"}[on[0].Kind]
+		what = map[string]string{"return": "the return", "limit": "the limit", "reminder": "the reminder", "due": "the due time", "appointment": "the appointment", "send": "the letter"}[on[0].Kind]
 	}
 	switch action {
 	case "move":
@@ -106,6 +106,7 @@ func init() { // they refer to what refers to them
 		"reminder":    {(*step).moveReminderEntries, (*step).cancelReminders},
 		"due":         {(*step).moveDues, func(s *step, on []EntryRef) (int, error) { return s.setDues(on, nil) }},
 		"appointment": {(*step).moveAppointments, (*step).cancelAppointments},
+		"send":        {(*step).moveSends, (*step).cancelSends},
 	}
 }
 

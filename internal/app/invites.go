@@ -83,7 +83,7 @@ func (s *step) sendCalendar(subject, text, method string, e meeting.Event, conve
 	for _, x := range to {
 		recipients = append(recipients, x.Email)
 	}
-	leaves, err := s.leaves()
+	leaves, err := s.leaves("")
 	if err != nil {
 		return err
 	}

@@ -20,8 +20,15 @@ import (
 
 func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 	who, id := store.Nobody(ev.Owner), ev.ID
+	title := "A letter goes out"
+	switch late, over, err := a.afterItsTime(ctx, who, ev); {
+	case over || err != nil:
+		return err
+	case late:
+		title += " late: Ebbe was not running at its time"
+	}
 	key := fmt.Sprintf("send:%d", id)
-	o, err := run(ctx, a, work.Command{ID: key, Who: who, Actor: work.ByClock, Kind: "send", Title: "A letter goes out", At: ev.Due}, func(s *step) (store.Outgoing, error) {
+	o, err := run(ctx, a, work.Command{ID: key, Who: who, Actor: work.ByClock, Kind: "send", Title: title, At: ev.Due}, func(s *step) (store.Outgoing, error) {
 		s.Final = true
 		o, err := s.Outgoing(id)
 		if err != nil {
@@ -54,6 +61,10 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 		a.Log.Warn("a letter did not leave for everybody; it will be tried again", "outbox", id, "reason", err)
 	}
 	now := a.Now()
+	since := o.MadeAt
+	if o.Later && o.Tries == 0 {
+		since = ev.Due // it has been under way since then
+	}
 	brought := make([]sending.Outcome, len(said))
 	for i, x := range said {
 		brought[i] = sending.Outcome{To: x.Recipient, State: sending.Again, Reason: x.Reason, At: now}
@@ -67,9 +78,27 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 	// What is known by now is kept, also where Ebbe is being stopped.
 	_, err = run(context.WithoutCancel(ctx), a, work.Command{ID: fmt.Sprintf("%s:try:%d", key, o.Tries), Who: who, Actor: work.ByClock, Kind: "sent", Title: "Letter left", At: now}, func(s *step) (bool, error) {
 		s.Final = true
-		return true, s.tried(o, raw, sending.Tried(o.Recipients, o.Outcomes, brought, failed, o.MadeAt, now))
+		return true, s.tried(o, raw, since, sending.Tried(o.Recipients, o.Outcomes, brought, failed, since, now))
 	})
 	return err
+}
+
+// unpunctual is from when on a letter that leaves after its own time is said to be late.
+const unpunctual = 5 * time.Minute
+
+// afterItsTime tells whether a letter with a time of its own leaves late, and gives back one
+// whose time has passed too long ago: then it is over.
+func (a *App) afterItsTime(ctx context.Context, who store.Who, ev schedule.Event) (late, over bool, err error) {
+	o, _, err := a.outgoing(ctx, who, ev.ID)
+	if err != nil || !o.Later || o.State != sending.Waiting {
+		return false, false, err
+	}
+	if !sending.Missed(ev.Due, a.Now()) {
+		return a.Now().Sub(ev.Due) > unpunctual, false, nil
+	}
+	cmd := work.Command{ID: "missed:" + ev.Key(), Who: who, Actor: work.ByClock, Kind: "send", Title: "A letter was not sent"}
+	_, err = run(ctx, a, cmd, func(s *step) (bool, error) { return true, s.missed(o) })
+	return false, true, err
 }
 
 func (a *App) outgoing(ctx context.Context, who store.Who, id int64) (o store.Outgoing, raw []byte, err error) {
@@ -83,7 +112,12 @@ func (a *App) outgoing(ctx context.Context, who store.Who, id int64) (o store.Ou
 	return o, raw, err
 }
 
-func (s *step) tried(o store.Outgoing, raw []byte, outcomes []sending.Outcome) error {
+func (s *step) tried(o store.Outgoing, raw []byte, since time.Time, outcomes []sending.Outcome) error {
+	if since != o.MadeAt {
+		if err := s.SetUnderWay(o.ID, since); err != nil {
+			return err
+		}
+	}
 	if err := s.SetOutcomes(o.ID, outcomes); err != nil {
 		return err
 	}

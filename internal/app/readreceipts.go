@@ -85,7 +85,7 @@ func (s *step) writeReadReceipt(row store.Letter) (int64, error) {
 	for _, a := range l.ReadReceiptTo {
 		to = append(to, a.Email)
 	}
-	leaves, err := s.leaves()
+	leaves, err := s.leaves("")
 	if err != nil {
 		return 0, err
 	}

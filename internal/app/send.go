@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
+	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/show"
@@ -145,9 +146,12 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		if err := s.expectAnswer(w, kind, conversation, out); err != nil {
 			return Sent{}, err
 		}
-		leaves, err := s.leaves()
+		leaves, err := s.leaves(w.Later)
 		if err != nil {
 			return Sent{}, err
+		}
+		if w.Later != "" {
+			s.Title += fmt.Sprintf(", to leave %s", s.speak(when.Exact(leaves, s.calendar())))
 		}
 		var recipients []string
 		for _, r := range slices.Concat(out.To, out.Cc, out.Bcc) {
@@ -155,7 +159,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		}
 		id, err := s.AddOutgoing(store.Outgoing{
 			AccountID: account, Conversation: conversation, Draft: w.Draft, MessageID: out.MessageID, Sender: out.From.Email,
-			Recipients: recipients, Subject: out.Subject, SendAt: leaves,
+			Recipients: recipients, Subject: out.Subject, SendAt: leaves, Later: w.Later != "",
 		}, store.Pack(raw), s.At)
 		if err != nil {
 			return Sent{}, err
@@ -315,8 +319,30 @@ func inWords(names []string) string {
 	return fmt.Sprintf("%s and %d others", strings.Join(names[:few], ", "), len(names)-few)
 }
 
-// leaves is when a letter that is sent now leaves; until then it can be undone.
-func (s *step) leaves() (time.Time, error) {
+// leaves is when a letter that is sent now leaves; until then it can be undone. later is the
+// phrase of a time of its own, "" for as soon as it may.
+func (s *step) leaves(later string) (time.Time, error) {
 	p, err := s.Person()
-	return s.At.Add(time.Duration(p.SendDelay) * time.Second), err
+	if err != nil {
+		return time.Time{}, err
+	}
+	if later == "" {
+		return s.At.Add(time.Duration(p.SendDelay) * time.Second), nil
+	}
+	m, err := s.read(later)
+	if err != nil {
+		return time.Time{}, err
+	}
+	return sendable(*m, s.At)
+}
+
+// sendable is the moment at which a letter can leave.
+func sendable(m when.Moment, now time.Time) (time.Time, error) {
+	if m.Precision == when.Open {
+		return time.Time{}, work.Invalid("when", "A letter needs a time to leave at.")
+	}
+	if !m.UTC.After(now) {
+		return time.Time{}, work.Invalid("when", "That time has passed. The letter was not sent; the draft is kept.")
+	}
+	return m.UTC, nil
 }

@@ -146,7 +146,7 @@ func (s *step) tell(rows []seenRow, text string) ([]string, error) {
 		if err != nil {
 			return nil, err
 		}
-		leaves, err := s.leaves()
+		leaves, err := s.leaves("")
 		if err != nil {
 			return nil, err
 		}

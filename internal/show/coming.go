@@ -15,7 +15,7 @@ import (
 // Entry is something that is to come. Ahead and the day line both show
 // entries, whatever their kind.
 type Entry struct {
-	Kind         string     `json:"kind" enum:"return,limit,reminder,due,appointment"`
+	Kind         string     `json:"kind" enum:"return,limit,reminder,due,appointment,send"`
 	ID           int64      `json:"id"`
 	At           *time.Time `json:"at,omitempty" doc:"Missing where no time is set"`
 	End          *time.Time `json:"end,omitempty" doc:"Of an appointment"`
@@ -26,6 +26,7 @@ type Entry struct {
 	Note         string     `json:"note,omitempty"`
 	Conversation int64      `json:"conversation,omitempty"`
 	FollowUp     int64      `json:"followUp,omitempty"`
+	Draft        string     `json:"draft,omitempty" doc:"Of a letter that is to leave: what it is written on as"`
 	Late         bool       `json:"late,omitempty"`
 	PutOffs      int        `json:"putOffs,omitempty"`
 	Version      *int64     `json:"version,omitempty" doc:"Of a return; sent back with what is done with it"`
@@ -37,7 +38,7 @@ type Entry struct {
 // entryKinds are the kinds of entries: how those of a stretch of time are found. A
 // new kind is one more line here, and one in entryActions.
 var entryKinds = []func(tx *store.Tx, v Viewer, from, to time.Time, most int) ([]Entry, error){
-	comingReturns, comingLimits, comingReminders, comingDues, comingAppointments,
+	comingReturns, comingLimits, comingReminders, comingDues, comingAppointments, comingSends,
 }
 
 // coming lists the entries of [from, to), in the order in which they come.
@@ -132,6 +133,23 @@ func comingReminders(tx *store.Tx, v Viewer, from, to time.Time, most int) ([]En
 		at := r.At
 		m := when.Exact(at, v.Cal)
 		out[i] = Entry{Kind: "reminder", ID: r.ID, At: &at, day: m.Day(v.Cal), Words: v.speak(m), Phrase: m.Phrase, Title: r.Title, FollowUp: r.FollowUp}
+	}
+	return out, err
+}
+
+func comingSends(tx *store.Tx, v Viewer, from, to time.Time, most int) ([]Entry, error) {
+	list, err := tx.SendsBetween(from, to, most)
+	out := make([]Entry, len(list))
+	for i, o := range list {
+		at, m := o.SendAt, when.Exact(o.SendAt, v.Cal)
+		out[i] = Entry{Kind: "send", ID: o.ID, At: &at, day: m.Day(v.Cal), Words: v.speak(m), Phrase: m.Phrase, Title: o.Subject, Note: "leaves by itself", Draft: o.Draft}
+		if len(o.Recipients) > 0 {
+			out[i].Person = o.Recipients[0]
+		}
+		// A letter that begins a conversation has none to be read yet.
+		if c, err := tx.Conversation(o.Conversation); err == nil && c.Letters > 0 {
+			out[i].Conversation = o.Conversation
+		}
 	}
 	return out, err
 }

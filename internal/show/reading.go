@@ -127,6 +127,7 @@ type OutgoingView struct {
 	LeavesAt time.Time `json:"leavesAt"`
 	Trouble  string    `json:"trouble,omitempty"`
 	Draft    string    `json:"draft,omitempty"`
+	Later    bool      `json:"later,omitempty" doc:"It leaves at a time of its own"`
 }
 
 // Open gives a conversation with its letters; the newest is unfolded.
@@ -262,7 +263,7 @@ func (a *Show) around(tx *store.Tx, v Viewer, out *Conversation) error {
 }
 
 func outgoingView(o store.Outgoing) OutgoingView {
-	return OutgoingView{ID: o.ID, To: o.Recipients, Subject: o.Subject, State: string(o.State), LeavesAt: o.SendAt, Trouble: o.Trouble, Draft: o.Draft}
+	return OutgoingView{ID: o.ID, To: o.Recipients, Subject: o.Subject, State: string(o.State), LeavesAt: o.SendAt, Trouble: o.Trouble, Draft: o.Draft, Later: o.Later && o.State == sending.Waiting}
 }
 
 // withOutcomes says of own letters what became of them, unless they were

@@ -37,6 +37,8 @@ type Writing struct {
 	Stay   bool  `json:"stay,omitempty" doc:"Leave the conversation where it is"`
 	// Wait is the limit until which an answer is waited for; a phrase.
 	Wait string `json:"wait,omitempty"`
+	// Later is when it leaves; a phrase, "" for as soon as it may.
+	Later string `json:"later,omitempty" maxLength:"200" doc:"When it leaves; a phrase"`
 	// WaitAll waits until all recipients have answered, not only one of them.
 	WaitAll bool `json:"waitAll,omitempty"`
 	// ReadReceipt asks to be told when it is read.

@@ -5,6 +5,8 @@ import (
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
+
+	"ebbe.example/ebbe/internal/core/sending"
 )
 
 // ReturnsBetween lists conversations that come back in [from, to), in the
@@ -31,6 +33,11 @@ func (tx *Tx) returning(where string, args ...any) ([]Row, error) {
 // LimitsBetween lists the open expectations whose limit comes in [from, to).
 func (tx *Tx) LimitsBetween(from, to time.Time, most int) ([]Expectation, error) {
 	return tx.expectations(awaited(tx.db).Where("late = 0 AND until_at >= ? AND until_at < ?", at(from), at(to)).Order("until_at, id").Limit(most))
+}
+
+// SendsBetween lists the letters that leave at a time of their own in [from, to).
+func (tx *Tx) SendsBetween(from, to time.Time, most int) ([]Outgoing, error) {
+	return tx.outgoing(gorm.G[outgoingRow](tx.db).Where("later AND state = ? AND send_at >= ? AND send_at < ?", sending.Waiting, at(from), at(to)).Order("send_at, id").Limit(most).Find(tx.ctx()))
 }
 
 // DueBetween lists open follow-ups due in [from, to).
@@ -103,12 +110,13 @@ func (tx *Tx) RemindersWaiting() ([]int64, error) {
 
 // CountAhead counts all that is to come after an instant.
 //
-// By hand: six counts in one question, one of them by JSON.
+// By hand: seven counts in one question, one of them by JSON.
 func (tx *Tx) CountAhead(now time.Time) (n int, err error) {
 	ms := millis(now)
 	err = tx.db.Raw(`SELECT (SELECT count(*) FROM appointments WHERE owner = ?1 AND alive = 1 AND cancelled = 0 AND start_at >= ?2)
 		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NOT NULL)
 		+ (SELECT count(*) FROM returns WHERE owner = ?1 AND due IS NULL AND json_valid(value) AND json_extract(value, '$.if') IS NOT 'no-answer')
+		+ (SELECT count(*) FROM outbox WHERE owner = ?1 AND state = 'waiting' AND later = 1 AND send_at >= ?2)
 		+ (SELECT count(*) FROM expectations WHERE owner = ?1 AND alive = 1 AND state = 'open' AND late = 0 AND until_at >= ?2)
 		+ (SELECT count(*) FROM reminders r JOIN followups f ON f.id = r.followup_id WHERE r.owner = ?1 AND r.alive = 1 AND r.state = 'set' AND r.at >= ?2 AND f.alive = 1 AND f.done_at IS NULL)
 		+ (SELECT count(*) FROM followups WHERE owner = ?1 AND alive = 1 AND done_at IS NULL AND due_at >= ?2)`, tx.who.Inbox, ms).Row().Scan(&n)

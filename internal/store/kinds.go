@@ -87,7 +87,7 @@ func init() { // it names what goes by it
 		},
 		{
 			Kind: kinds.Outbox.Kind, table: "outbox", title: "subject",
-			fields: []binding{column(kinds.Outbox.State, "state")},
+			fields: []binding{column(kinds.Outbox.State, "state"), column(kinds.Outbox.SendAt, "send_at")},
 		},
 		{
 			Kind: kinds.Hold.Kind, table: "holds",

@@ -73,6 +73,8 @@ type Outgoing struct {
 	MadeAt   time.Time
 	Tries    int
 	Trouble  string
+	// Later tells that it leaves at a time of its own, rather than as soon as it may.
+	Later bool
 	// Outcomes are what became of it for each recipient, as far as is known.
 	Outcomes []sending.Outcome
 }
@@ -81,7 +83,7 @@ func (r outgoingRow) outgoing() (Outgoing, error) {
 	return Outgoing{
 		ID: r.ID, AccountID: r.AccountID, Conversation: r.ConversationID, Draft: r.Draft, MessageID: r.MessageID, Sender: r.Sender, Recipients: r.Recipients.V,
 		Subject: r.Subject, SHA: r.Sha, AutoTo: r.AutoTo, AutoKind: r.AutoKind, State: r.State, SendAt: r.SendAt.Time, MadeAt: r.MadeAt.Time, Tries: r.Tries, Trouble: r.Trouble,
-		Outcomes: r.Outcomes.V,
+		Outcomes: r.Outcomes.V, Later: r.Later,
 	}, errors.Join(r.Recipients.Err, r.Outcomes.Err)
 }
 
@@ -93,7 +95,7 @@ func (tx *Tx) AddOutgoing(o Outgoing, p Packed, at time.Time) (int64, error) {
 	}
 	row := outgoingRow{
 		AccountID: o.AccountID, ConversationID: o.Conversation, Draft: o.Draft, MessageID: o.MessageID, Sender: o.Sender, Recipients: keep(o.Recipients), Subject: o.Subject,
-		Sha: p.SHA, State: "none", SendAt: stamp{o.SendAt}, MadeAt: stamp{at}, AutoTo: o.AutoTo, AutoKind: o.AutoKind, Outcomes: keep([]sending.Outcome{}),
+		Sha: p.SHA, State: "none", SendAt: stamp{o.SendAt}, MadeAt: stamp{at}, AutoTo: o.AutoTo, AutoKind: o.AutoKind, Outcomes: keep([]sending.Outcome{}), Later: o.Later,
 	}
 	err := gorm.G[outgoingRow](tx.db).Create(tx.ctx(), &row)
 	return row.ID, err
@@ -155,6 +157,12 @@ func (tx *Tx) Outcomes(messageIDs []string) (map[string][]sending.Outcome, error
 // SetOutcomes keeps what became of a letter for its recipients.
 func (tx *Tx) SetOutcomes(id int64, outcomes []sending.Outcome) error {
 	_, err := gorm.G[outgoingRow](tx.db).Where("id = ?", id).Update(tx.ctx(), "outcomes", keep(outcomes))
+	return err
+}
+
+// SetUnderWay sets since when a letter has been under way.
+func (tx *Tx) SetUnderWay(id int64, since time.Time) error {
+	_, err := gorm.G[outgoingRow](tx.db).Where("id = ?", id).Update(tx.ctx(), "made_at", stamp{since})
 	return err
 }
 

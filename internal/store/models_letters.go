@@ -217,6 +217,7 @@ type outgoingRow struct {
 	AutoTo         string
 	AutoKind       string
 	Outcomes       kept[[]sending.Outcome]
+	Later          bool
 }
 
 func (outgoingRow) TableName() string { return "outbox" }

@@ -126,7 +126,8 @@ var Draft = change.Declare[struct {
 // Outbox are the fields of letters in the outbox.
 var Outbox = change.Declare[struct {
 	change.Kind
-	State change.Field[sending.Stage]
+	State  change.Field[sending.Stage]
+	SendAt change.Field[int64] `field:"sendAt"` // milliseconds since 1970
 }]("outbox")
 
 // Hold are the fields of holds and openings of delivery.

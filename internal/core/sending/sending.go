@@ -40,6 +40,13 @@ var UnderWay = []Stage{Waiting, Leaving}
 // days).
 const GiveUp = 5 * 24 * time.Hour
 
+// StillMeant is how long after its own time a letter still leaves, where Ebbe was not running
+// then; later it is asked about.
+const StillMeant = 4 * time.Hour
+
+// Missed tells whether the time at which a letter was to leave passed too long ago.
+func Missed(due, now time.Time) bool { return now.Sub(due) > StillMeant }
+
 // LongestDelay bounds how long a letter waits before it leaves, so that it can
 // be undone.
 const LongestDelay = 10 * time.Minute

@@ -12,3 +12,5 @@ CREATE TABLE attachment_pieces (
 -- Letters are written as Markdown, or plain; and how large one may be, in bytes as it is sent.
 ALTER TABLE accounts ADD COLUMN markdown INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE accounts ADD COLUMN size_limit INTEGER NOT NULL DEFAULT 26214400;
+-- A letter that leaves at a time of its own, rather than as soon as it may.
+ALTER TABLE outbox ADD COLUMN later INTEGER NOT NULL DEFAULT 0;

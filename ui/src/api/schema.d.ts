@@ -2773,6 +2773,8 @@ export interface components {
             at?: string;
             /** Format: int64 */
             conversation?: number;
+            /** @description Of a letter that is to leave: what it is written on as */
+            draft?: string;
             /**
              * Format: date-time
              * @description Of an appointment
@@ -2788,7 +2790,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "return" | "limit" | "reminder" | "due" | "appointment";
+            kind: "return" | "limit" | "reminder" | "due" | "appointment" | "send";
             late?: boolean;
             note?: string;
             person?: string;
@@ -2814,7 +2816,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "return" | "limit" | "reminder" | "due" | "appointment";
+            kind: "return" | "limit" | "reminder" | "due" | "appointment" | "send";
             /** Format: int64 */
             version?: number;
         };
@@ -3531,6 +3533,8 @@ export interface components {
             draft?: string;
             /** Format: int64 */
             id: number;
+            /** @description It leaves at a time of its own */
+            later?: boolean;
             /** Format: date-time */
             leavesAt: string;
             state: string;
@@ -4486,6 +4490,8 @@ export interface components {
             from: string;
             /** @enum {string} */
             kind: "answer" | "hand-on" | "new" | "again";
+            /** @description When it leaves; a phrase */
+            later?: string;
             /** Format: int64 */
             letter?: number;
             /** @description The text is Markdown: it goes as a page too */
@@ -5968,7 +5974,10 @@ export interface operations {
     };
     "draft-page": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How many of its files are still on their way; the answer is the same */
+                without?: string;
+            };
             header?: never;
             path: {
                 id: string;

@@ -209,6 +209,7 @@ const said = {
   reminder: 'reminder',
   due: 'due',
   appointment: 'appointment',
+  send: 'leaves',
 } as const
 
 /** Appointments are bars as long as they take. */

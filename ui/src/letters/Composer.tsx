@@ -10,7 +10,7 @@ import { filesOf } from '../state/files'
 import { useLatest } from '../state/latest'
 import { insert, setMarks, type Mark } from '../state/markdown'
 import { quoted } from '../state/quoting'
-import { serverNow } from '../state/time'
+import { dayAndClock, serverNow } from '../state/time'
 import { close, composing, fill, forget, giveBack, leave, save, type, type Open } from '../state/writing'
 import { signedBy } from '../state/answering'
 import { settled } from '../state/settle'
@@ -34,7 +34,8 @@ function leavesIn(at: string | undefined): string {
   const seconds = Math.round(msUntil(at) / 1000)
   if (seconds < 2) return 'It leaves now.'
   if (seconds < 90) return `It leaves in ${seconds} seconds.`
-  return `It leaves in ${Math.round(seconds / 60)} minutes.`
+  if (seconds < 5400) return `It leaves in ${Math.round(seconds / 60)} minutes.`
+  return `It leaves ${dayAndClock(at ?? '')}. Ahead has it until then.`
 }
 
 const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter', again: 'Send again' } as const
@@ -53,7 +54,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const { data: accounts = [] } = useAccounts()
   const { data: overview } = useOverview()
   const { data: asks = [] } = useAsks(w)
-  const [asking, setAsking] = useState<'wait' | 'others'>()
+  const [asking, setAsking] = useState<'wait' | 'later' | 'others'>()
   const [seen, setSeen] = useState(false)
   const [doubts, setDoubts] = useState<Doubt[]>([])
   /** On a narrow page one is in sight at a time. */
@@ -62,6 +63,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const [holding, setHolding] = useState(false)
   /** The limit in words, as it was understood here. */
   const [until, setUntil] = useState<string>()
+  const [leaves, setLeaves] = useState<string>()
   const text = useRef<HTMLTextAreaElement>(null)
   const room = useRef<HTMLDivElement>(null)
   const form = useRef<HTMLFormElement>(null)
@@ -137,7 +139,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       if (w.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(going.conversation)
       toast(sent.title, {
         description: leavesIn(sent.leavesAt),
-        duration: Math.max(4000, msUntil(sent.leavesAt) - 1000),
+        duration: Math.min(Math.max(4000, msUntil(sent.leavesAt) - 1000), 60_000),
         action: { label: 'Undo', onClick: () => void undo() },
       })
     })
@@ -158,6 +160,10 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     setAt('answer')
     requestAnimationFrame(() => text.current?.focus())
   }
+  const stay = () => {
+    setDoubts([])
+    toText()
+  }
   const quoteIn = (some: string) => {
     if (!some.trim()) return
     toText()
@@ -167,7 +173,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const bring = (files: File[], inText = false) => {
     const added = attach(files)
     if (!inText || !w.markdown || !text.current) return
-    for (const f of added) if (f.type.startsWith('image/')) insert(text.current, `![${f.name}](cid:${f.id})\n`, false)
+    for (const f of added) if (f.type.startsWith('image/')) insert(text.current, `![${f.name}](cid:${f.id})\n`, true)
   }
   const mark = (m: Mark) => text.current && setMarks(text.current, m)
   const lookAt = () => {
@@ -177,6 +183,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const choose = useRef<HTMLInputElement>(null)
   const alt: Record<string, () => void> = {
     KeyW: () => setAsking('wait'),
+    KeyL: () => setAsking('later'),
     KeyV: lookAt,
     KeyA: () => choose.current?.click(),
     KeyM: () => type({ markdown: !w.markdown }),
@@ -191,7 +198,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       e.preventDefault()
       alt[e.code]?.()
     } else if (e.key === 'Escape' && !asking) {
-      if (doubts.length > 0) setDoubts([])
+      if (doubts.length > 0) stay()
       else if (seen) toText()
       else leave()
     }
@@ -360,15 +367,16 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             )}
             <Attached open={open} conversation={conversation} choose={choose} onFiles={(files) => bring(files)} />
           </div>
-          {doubts.length > 0 && (
-            <Doubts doubts={doubts} onBack={() => (setDoubts([]), toText())} onSend={() => void send()} />
-          )}
+          {doubts.length > 0 && <Doubts doubts={doubts} onBack={stay} onSend={() => void send()} />}
           <SendingDeck
             w={w}
             until={until}
             holding={holding}
             seen={seen}
             onWait={() => setAsking('wait')}
+            leaves={leaves}
+            onLater={() => setAsking('later')}
+            onNoLater={() => (type({ later: '' }), setLeaves(undefined))}
             onNoWait={() => (type({ wait: '' }), setUntil(undefined))}
             onSeen={lookAt}
             onOthers={() => setAsking('others')}
@@ -384,6 +392,18 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             onTake={(p) => {
               type({ wait: p.phrase })
               setUntil(p.words)
+              setAsking(undefined)
+            }}
+          />
+        </Dialog>
+      )}
+      {asking === 'later' && (
+        <Dialog title="Send it" onClose={() => setAsking(undefined)}>
+          <PhraseBox
+            label="Send it"
+            onTake={(p) => {
+              type({ later: p.phrase })
+              setLeaves(p.words)
               setAsking(undefined)
             }}
           />

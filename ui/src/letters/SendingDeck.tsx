@@ -1,4 +1,4 @@
-import { Eye, FilePen, Hourglass, Send, Trash2 } from 'lucide-react'
+import { Clock, Eye, FilePen, Hourglass, Send, Trash2 } from 'lucide-react'
 import type { ReactNode } from 'react'
 import type { Writing } from '../api/client'
 import { useDrafts, usePhrase } from '../api/queries'
@@ -16,6 +16,9 @@ export function SendingDeck(props: {
   holding: boolean
   seen: boolean
   onWait: () => void
+  leaves: string | undefined
+  onLater: () => void
+  onNoLater: () => void
   onNoWait: () => void
   onSeen: () => void
   onOthers: () => void
@@ -23,13 +26,14 @@ export function SendingDeck(props: {
 }) {
   const { w, until } = props
   const waits = usePhrase(w.wait ?? '', plain, Boolean(w.wait) && !until).data?.reading
+  const sends = usePhrase(w.later ?? '', plain, Boolean(w.later) && !props.leaves).data?.reading
   const { data: drafts = [] } = useDrafts()
   const kept = keptAt.use()
   const others = drafts.filter((d) => d.id !== props.draft).length
   const handOn = w.kind === 'hand-on'
   return (
     <div className="shrink-0 border-t border-line px-4 pt-2 pb-2.5 max-md:px-2">
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 px-2 pb-2 text-[13px]">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-2 pb-2 text-[13px] max-md:gap-x-2">
         {w.kind !== 'new' && <Check name="leave it here" on={w.stay} onChange={(stay) => type({ stay })} />}
         <Check
           name="ask for a receipt"
@@ -37,6 +41,11 @@ export function SendingDeck(props: {
           on={w.receipt}
           onChange={(receipt) => type({ receipt })}
         />
+        {w.later && (
+          <button type="button" className="btn btn-small" onClick={props.onNoLater}>
+            Send at once
+          </button>
+        )}
         {w.wait && (
           <button type="button" className="btn btn-small" onClick={props.onNoWait}>
             {handOn ? 'One week' : 'Don’t wait'}
@@ -51,8 +60,21 @@ export function SendingDeck(props: {
         )}
         <span className="flex-1" />
         {kept && <span className="text-ink-3 max-md:hidden">kept {clock(kept)}</span>}
+        {others > 0 && (
+          <button
+            type="button"
+            className="btn btn-small btn-tight"
+            onClick={props.onOthers}
+            title="Letters being written (Alt O)"
+          >
+            <FilePen className="size-4" aria-hidden /> {others === 1 ? 'One other' : `${others} others`}
+          </button>
+        )}
         <button type="button" className="btn btn-small btn-tight" onClick={props.onDrop}>
           <Trash2 className="size-4" aria-hidden /> Throw away
+        </button>
+        <button type="button" className="btn btn-small btn-tight" onClick={leave}>
+          Keep draft <span className="key max-md:hidden">Esc</span>
         </button>
       </div>
       <div role="toolbar" aria-label="Sending" className="flex gap-1.5 max-md:grid max-md:grid-cols-4">
@@ -61,9 +83,25 @@ export function SendingDeck(props: {
           icon={<Send />}
           edge="border-b-deep"
           name={props.holding ? 'Waits for its files' : handOn ? 'Hand on' : 'Send'}
-          hint={w.kind === 'answer' && !w.stay ? 'and archive' : handOn && !w.stay ? 'and wait for an answer' : 'now'}
+          hint={
+            w.kind === 'answer' && !w.stay
+              ? 'and archive'
+              : handOn && !w.stay
+                ? 'and wait for an answer'
+                : w.later
+                  ? 'at its time'
+                  : 'now'
+          }
           press="Ctrl ↵"
           main
+        />
+        <Key
+          icon={<Clock className="text-lamp" />}
+          edge="border-b-lamp"
+          name={w.later ? 'Leaves' : 'Send later'}
+          hint={w.later ? (props.leaves ?? sends?.words ?? w.later) : 'at a time…'}
+          press="Alt L"
+          onClick={props.onLater}
         />
         <Key
           icon={<Hourglass className="text-heather" />}
@@ -87,24 +125,6 @@ export function SendingDeck(props: {
           press="Alt V"
           onClick={props.onSeen}
         />
-        <Key
-          icon={<FilePen className="text-ink-2" />}
-          edge="border-b-ink-2"
-          name="Keep draft"
-          hint="it stays as it is"
-          press="Esc"
-          onClick={leave}
-        />
-        {others > 0 && (
-          <Key
-            icon={<FilePen className="text-ink-2" />}
-            edge="border-b-ink-2"
-            name={others === 1 ? 'One other' : `${others} others`}
-            hint="being written"
-            press="Alt O"
-            onClick={props.onOthers}
-          />
-        )}
       </div>
     </div>
   )
@@ -149,7 +169,7 @@ function Key(props: {
             {props.name}
           </span>
           <span
-            className={`key shrink-0 max-lg:hidden ${props.main ? '!border-on-deep/30 !bg-transparent !text-on-deep' : ''}`}
+            className={`key shrink-0 max-md:hidden ${props.main ? '!border-on-deep/30 !bg-transparent !text-on-deep' : ''}`}
           >
             {props.press}
           </span>

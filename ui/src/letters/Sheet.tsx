@@ -9,7 +9,7 @@ import { composing, resume } from '../state/writing'
 import { labelled } from '../state/finding'
 import { letThrough } from '../state/gate'
 import { useKeyOf, useKeys, keyName } from '../state/keys'
-import { stamp } from '../state/time'
+import { dayAndClock, stamp } from '../state/time'
 import { LetterPaper } from './LetterPaper'
 
 const Composer = part(() => import('./Composer').then((m) => m.Composer))
@@ -240,7 +240,9 @@ function Open({
               ? `Not delivered to ${o.to.join(', ')}: ${o.trouble}.`
               : o.trouble
                 ? `Waiting to be sent to ${o.to.join(', ')}; the next try is at ${stamp(o.leavesAt)}. ${o.trouble}.`
-                : `On its way to ${o.to.join(', ')}. Undo takes it back.`}
+                : o.later
+                  ? `Leaves ${dayAndClock(o.leavesAt)} to ${o.to.join(', ')}. Ahead changes that.`
+                  : `On its way to ${o.to.join(', ')}. Undo takes it back.`}
           </div>
         ))}
       </div>

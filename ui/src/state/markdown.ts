@@ -1,13 +1,27 @@
 /** What can be made of a stretch of text in Markdown. */
 export type Mark = 'strong' | 'em' | 'list' | 'numbers' | 'quote' | 'link' | 'code' | 'table'
 
-/** Puts text in the place of what is selected, so that the field's own undo takes it back.
- * On a line of its own, where that is meant. */
-export function insert(field: HTMLTextAreaElement, text: string, ownLine: boolean) {
+/** Writes over what is selected in the field, so that its own undo takes it back. */
+function write(field: HTMLTextAreaElement, text: string) {
+  if (document.execCommand('insertText', false, text)) return
+  field.setRangeText(text, field.selectionStart, field.selectionEnd, 'end')
+  field.dispatchEvent(new Event('input', { bubbles: true }))
+}
+
+/** Gives the field the focus, and the page's selection, which may be elsewhere still. */
+function take(field: HTMLTextAreaElement) {
+  const { selectionStart, selectionEnd } = field
+  document.getSelection()?.removeAllRanges()
   field.focus()
+  field.setSelectionRange(selectionStart, selectionEnd)
+}
+
+/** Puts text in the place of what is selected; on a line of its own, where that is meant. */
+export function insert(field: HTMLTextAreaElement, text: string, ownLine: boolean) {
+  take(field)
   const before = field.value.slice(0, field.selectionStart)
   const start = ownLine && before !== '' && !before.endsWith('\n') ? '\n' : ''
-  document.execCommand('insertText', false, start + text)
+  write(field, start + text)
 }
 
 const around: Partial<Record<Mark, [string, string]>> = { strong: ['**', '**'], em: ['*', '*'], code: ['`', '`'] }
@@ -19,11 +33,11 @@ const before: Partial<Record<Mark, (n: number) => string>> = {
 
 /** Marks what is selected, or the word, line or place where the cursor is. */
 export function setMarks(field: HTMLTextAreaElement, mark: Mark) {
-  field.focus()
+  take(field)
   const { selectionStart: from, selectionEnd: to, value } = field
   const some = value.slice(from, to)
   const put = (text: string, start: number, end: number) => {
-    document.execCommand('insertText', false, text)
+    write(field, text)
     field.setSelectionRange(from + start, from + end)
   }
   const signs = around[mark]
@@ -35,7 +49,7 @@ export function setMarks(field: HTMLTextAreaElement, mark: Mark) {
     const first = value.lastIndexOf('\n', from - 1) + 1
     field.setSelectionRange(first, to)
     const lines = value.slice(first, to).split('\n')
-    document.execCommand('insertText', false, lines.map((l, n) => line(n) + l).join('\n'))
+    write(field, lines.map((l, n) => line(n) + l).join('\n'))
   } else if (mark === 'link') {
     const url = /^https?:\S+$/.test(some)
     put(url ? `[](${some})` : `[${some}](https://)`, url ? 1 : some.length + 3, url ? 1 : some.length + 11)

@@ -7,12 +7,13 @@ import {
   Ellipsis,
   Hourglass,
   RotateCcw,
+  Send,
   SquareCheck,
 } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useMemo, useRef, useState } from 'react'
 import { toast } from '../state/toast'
-import type { AheadGroup, Entry } from '../api/client'
+import { api, errorText, take, type AheadGroup, type Entry } from '../api/client'
 import { useAhead } from '../api/queries'
 import { LaterDialog } from '../letters/LaterDialog'
 import { Beside } from '../letters/Beside'
@@ -20,7 +21,9 @@ import { Rows, useRows } from '../kit/Rows'
 import { appointing } from '../state/appointing'
 import { carryOut, told, undo, type EntryRef } from '../state/commands'
 import { useHidden, withoutHidden } from '../state/hiding'
+import { failed } from '../state/failed'
 import { focusOn } from '../state/focus'
+import { resume } from '../state/writing'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { CouldNotRead } from '../kit/CouldNotRead'
 
@@ -30,6 +33,7 @@ const kinds = {
   reminder: { icon: Bell, what: 'reminder', colour: 'text-lamp' },
   due: { icon: SquareCheck, what: 'follow-up due', colour: 'text-ink' },
   appointment: { icon: CalendarDays, what: 'appointment', colour: 'text-heather' },
+  send: { icon: Send, what: 'letter to be sent', colour: 'text-tide' },
 } as const
 
 type Item = { head: AheadGroup; index: number; folded: boolean; count: number } | { entry: Entry }
@@ -88,12 +92,27 @@ export function AheadView() {
       ...(action === 'move' ? {} : { hides: taken.map(keyOfEntry) }),
     }).then(told)
   }
+  /** A letter that waits is written on: until it is sent again it is a draft. */
+  const writeOn = async (e: Entry) => {
+    const done = await carryOut({
+      path: 'ahead',
+      body: { action: 'cancel', on: [{ kind: e.kind, id: e.id }] },
+      hides: [keyOfEntry(e)],
+    })
+    if (!done || !e.draft) return
+    const draft = (await take(api.GET('/api/drafts'))).find((d) => d.id === e.draft)
+    if (!draft) return
+    resume(draft)
+    void go(e.conversation ? { to: '/letter/$id', params: { id: String(e.conversation) } } : { to: '/inbox' })
+  }
   const open = (e: Entry) =>
-    e.kind === 'appointment'
-      ? appointing.set({ id: e.id })
-      : e.conversation
-        ? void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
-        : void go({ to: '/follow-ups', search: { open: e.followUp } })
+    e.kind === 'send'
+      ? void writeOn(e).catch((x: unknown) => failed(errorText(x, 'The letter could not be opened.')))
+      : e.kind === 'appointment'
+        ? appointing.set({ id: e.id })
+        : e.conversation
+          ? void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
+          : void go({ to: '/follow-ups', search: { open: e.followUp } })
   useRowKeys(list, {
     undo: () => void undo(),
     open: () => focus && open(focus),

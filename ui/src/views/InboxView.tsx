@@ -107,6 +107,7 @@ const said = {
   reminder: 'reminder',
   due: 'due',
   appointment: 'appointment',
+  send: 'leaves',
 } as const
 
 /** Zero: low water, what was decided today, and what comes next. */
