@@ -3,6 +3,7 @@ package e2e
 import (
 	"context"
 	"crypto/rand"
+	"net/url"
 	"os"
 	"path/filepath"
 	"testing"
@@ -212,4 +213,26 @@ func TestAFileGoesOnAfterAReload(t *testing.T) {
 	assert.ElementsMatch(t, []string{"lise@norrholm.example", "tove@norrholm.example", "bram@freight.example"}, o.Recipients)
 	require.Len(t, l.Attachments(), 1)
 	assert.Len(t, l.Attachments()[0].Content, 5<<20)
+}
+
+// A link to an address, and what is shared from outside, begin a letter; nothing is sent.
+func TestALinkBeginsALetter(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustNavigate(e.url + "/write?mailto=" + url.QueryEscape("mailto:bram@freight.example?cc=lise@norrholm.example&subject=Crates%20again&body=Dear%20Bram,%0D%0A&bcc=no%0D%0Abody")).MustWaitLoad()
+	p.Until(textIs, "Dear Bram,")
+	p.MustElement(`[aria-label="Remove bram@freight.example"]`)
+	p.MustElement(`[aria-label="Remove lise@norrholm.example"]`)
+	p.MustElement(`[aria-label="Remove no body"]`)
+	p.Until(`() => document.querySelector('#subject').value === 'Crates again' && location.pathname === '/inbox'`)
+	alt(p, 'f')
+	p.MustElement("[role=dialog] input, [role=dialog] textarea")
+	p.Type("measure crate 4 again")
+	p.Press(input.Enter)
+	p.See("follow-up: measure crate 4 again")
+	p.MustElement("textarea").MustFocus()
+	p.Press(input.Escape)
+	p.Until(`() => !document.querySelector('textarea')`)
+	p.MustNavigate(e.url + "/write?subject=Shared&text=" + url.QueryEscape("Look at this") + "&url=" + url.QueryEscape("https://norrholm.example/plan")).MustWaitLoad()
+	p.Until(textIs, "Look at this\nhttps://norrholm.example/plan")
 }

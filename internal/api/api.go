@@ -244,6 +244,9 @@ func (s *server) page(c *gin.Context) {
 		}
 	}
 	c.Header("Vary", "Accept-Encoding")
+	if strings.HasSuffix(path, ".webmanifest") {
+		c.Header("Content-Type", "application/manifest+json")
+	}
 	content, err := fs.ReadFile(s.Page, path)
 	if err != nil {
 		c.String(http.StatusNotFound, "The interface is not built; run make.")

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // describeComposing registers what helps while a letter is written.
@@ -23,6 +24,17 @@ func (s *server) describeComposing(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/doubts", "doubts", "What is doubtful in a letter that is about to be sent", func(ctx context.Context, who store.Who, in *written) ([]writing.Doubt, error) {
 		return s.App.Doubts(ctx, who, in.Body)
+	})
+	operation(s, a, http.MethodPost, "/api/mail-link", "mail-link", "The letter that a link to an address proposes", func(_ context.Context, _ store.Who, in *struct {
+		Body struct {
+			Link string `json:"link" maxLength:"100000"`
+		}
+	}) (letter.Link, error) {
+		link, err := letter.Mailto(in.Body.Link)
+		if err != nil {
+			return link, work.Invalid("link", "%v.", err)
+		}
+		return link, nil
 	})
 	operation(s, a, http.MethodPost, "/api/addresses", "addresses", "The addresses in a text, and which can’t be any", func(_ context.Context, _ store.Who, in *struct {
 		Body struct {

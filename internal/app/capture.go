@@ -12,35 +12,37 @@ import (
 
 // Capture makes a follow-up of a line of plain words.
 func (a *App) Capture(ctx context.Context, who store.Who, command, line string, on ...store.Seen) (Decided, error) {
-	var fields FollowUpFields
-	if _, err := read(ctx, a, who, func(tx *store.Tx) (none struct{}, err error) {
-		v, err := a.Viewer(tx)
-		if err != nil {
-			return none, err
-		}
-		known, err := a.Known(tx)
-		if err != nil {
-			return none, err
-		}
-		stages, err := tx.Stages()
-		if err != nil {
-			return none, err
-		}
-		c := followup.Capture(line, v.Now, v.Cal, known)
-		for _, chip := range c.Chips {
-			if chip.Trouble != "" {
-				return none, work.Invalid("line", "“%s”: %s.", chip.Text, strings.TrimSuffix(chip.Trouble, "."))
-			}
-		}
-		fields = capturedFields(c, v, stages)
-		return none, nil
-	}); err != nil {
+	fields, err := read(ctx, a, who, func(tx *store.Tx) (FollowUpFields, error) { return a.captured(tx, line) })
+	if err != nil {
 		return Decided{}, err
 	}
-	if *fields.Title == "" {
-		return Decided{}, work.Invalid("line", "Say what is to be done.")
-	}
 	return a.NewFollowUp(ctx, who, command, fields, on...)
+}
+
+// captured is the follow-up that a line of plain words means.
+func (a *App) captured(tx *store.Tx, line string) (f FollowUpFields, err error) {
+	v, err := a.Viewer(tx)
+	if err != nil {
+		return f, err
+	}
+	known, err := a.Known(tx)
+	if err != nil {
+		return f, err
+	}
+	stages, err := tx.Stages()
+	if err != nil {
+		return f, err
+	}
+	c := followup.Capture(line, v.Now, v.Cal, known)
+	for _, chip := range c.Chips {
+		if chip.Trouble != "" {
+			return f, work.Invalid("line", "“%s”: %s.", chip.Text, strings.TrimSuffix(chip.Trouble, "."))
+		}
+	}
+	if c.Title == "" {
+		return f, work.Invalid("line", "Say what is to be done.")
+	}
+	return capturedFields(c, v, stages), nil
 }
 
 func capturedFields(c followup.Captured, v show.Viewer, stages []store.Stage) FollowUpFields {

@@ -29,6 +29,7 @@ var fill = flag.String("fill", "", "keep the filled database under this name")
 
 // fillWorld does a little of everything, so that every table has rows.
 func fillWorld(w *world) {
+	w.upload("a-draft-with-a-file", "plan.pdf", "application/pdf", random(100))
 	later := func(phrase string) func(*app.Deciding) { return until(phrase) }
 	for _, m := range []mail{
 		bramAsks,

@@ -138,6 +138,11 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 				s.Title += " to " + out.To[0].Display()
 			}
 		}
+		if w.Track != "" {
+			if err := s.trackSent(w.Track, conversation, kind != ""); err != nil {
+				return Sent{}, err
+			}
+		}
 		if w.FollowUp != 0 {
 			if err := s.handOver(w.FollowUp, out.To[0]); err != nil {
 				return Sent{}, err
@@ -170,6 +175,30 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		}
 		return Sent{Decided{Entry: s.ID, Title: s.Title, Left: left}, id, leaves}, s.Change(changes)
 	})
+}
+
+// trackSent makes a follow-up of a line of plain words, beside the letter that is sent; of a
+// conversation that has letters it is about those.
+func (s *step) trackSent(line string, conversation int64, about bool) error {
+	fields, err := s.app.captured(s.Tx, line)
+	if err != nil {
+		return err
+	}
+	var rows []seenRow
+	if about {
+		row, err := s.Conversation(conversation)
+		if err != nil {
+			return err
+		}
+		rows = []seenRow{{Row: row, saw: row.LastLetter}}
+	}
+	id, err := s.makeFollowUp(fields, rows)
+	if err != nil {
+		return err
+	}
+	made, err := s.FollowUp(id)
+	s.Title += ", with the follow-up “" + say.Shorten(made.Title, 60) + "”"
+	return err
 }
 
 // sleepDraft ends the draft with the text as it was sent, so that undoing the

@@ -152,3 +152,28 @@ func TestATimeThatCannotBe(t *testing.T) {
 		return err
 	}))
 }
+
+// A follow-up is made along with sending, about what is answered; undoing takes both back.
+func TestAFollowUpMadeWithSending(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	row := w.row(decide.Inbox)
+	sent := w.send(&row, func(s *app.Sending) { s.Track = "measure crate 4 again fri 10, high" })
+	assert.Contains(t, sent.Title, ", with the follow-up “measure crate 4 again”")
+	c, err := w.app.Open(w.ctx, w.who, row.ID)
+	require.NoError(t, err)
+	require.Len(t, c.FollowUpList, 1)
+	assert.Equal(t, "measure crate 4 again", c.FollowUpList[0].Title)
+	w.undo()
+	c, err = w.app.Open(w.ctx, w.who, row.ID)
+	require.NoError(t, err)
+	assert.Empty(t, c.FollowUpList)
+	assert.Equal(t, "measure crate 4 again fri 10, high", w.drafts()[0].Writing.Track)
+
+	w.send(nil, func(s *app.Sending) { s.Track = "ask Tove" }) // about no letter yet
+	_, err = w.app.Send(w.ctx, w.who, app.Sending{Command: rand.Text(), Writing: show.Writing{
+		Kind: "new", From: "ines@norrholm.example", To: []string{"bram@freight.example"}, Track: ", high",
+	}})
+	assert.ErrorContains(t, err, "Say what is to be done")
+	w.sound()
+}

@@ -39,6 +39,8 @@ type Writing struct {
 	Wait string `json:"wait,omitempty"`
 	// Later is when it leaves; a phrase, "" for as soon as it may.
 	Later string `json:"later,omitempty" maxLength:"200" doc:"When it leaves; a phrase"`
+	// Track is a follow-up that is made with it, in plain words.
+	Track string `json:"track,omitempty" maxLength:"2000" doc:"A follow-up that is made with sending, in plain words"`
 	// WaitAll waits until all recipients have answered, not only one of them.
 	WaitAll bool `json:"waitAll,omitempty"`
 	// ReadReceipt asks to be told when it is read.

@@ -25,6 +25,7 @@ const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
 const accounts = () => import('./views/AccountsView')
 const signedIn = () => import('./views/SignedIn')
+const writeView = () => import('./views/WriteView')
 const single = () => import('./views/LetterView')
 export const fetchViews = () =>
   Promise.all([
@@ -67,6 +68,8 @@ const root = createRootRouteWithContext<Context>()({
 
 const number = (v: unknown) => (Number.isFinite(Number(v)) && v !== undefined ? Number(v) : undefined)
 
+const word = (v: unknown) => (v === undefined ? undefined : String(v))
+
 const routes = [
   createRoute({
     getParentRoute: () => root,
@@ -98,6 +101,19 @@ const routes = [
     getParentRoute: () => root,
     path: '/accounts',
     component: lazyRouteComponent(accounts, 'AccountsView'),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/write',
+    component: lazyRouteComponent(writeView, 'WriteView'),
+    validateSearch: (
+      s: Record<string, unknown>,
+    ): { mailto?: string; subject?: string; text?: string; url?: string } => ({
+      mailto: word(s['mailto']),
+      subject: word(s['subject']),
+      text: word(s['text']),
+      url: word(s['url']),
+    }),
   }),
   createRoute({ getParentRoute: () => root, path: '/signed-in', component: lazyRouteComponent(signedIn, 'SignedIn') }),
   createRoute({

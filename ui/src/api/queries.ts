@@ -16,7 +16,7 @@ import {
   type ThroughFields,
   type Writing,
 } from './client'
-import { useSettledValue } from '../state/settled'
+import { useSettledValue } from './settled'
 
 export const client = new QueryClient({
   defaultOptions: {

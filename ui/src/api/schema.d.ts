@@ -1274,6 +1274,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mail-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The letter that a link to an address proposes */
+        post: operations["mail-link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marks": {
         parameters: {
             query?: never;
@@ -3309,6 +3326,13 @@ export interface components {
             /** @description Another letter has the same Message-ID */
             twin?: boolean;
         };
+        Link: {
+            bcc: string[];
+            body: string;
+            cc: string[];
+            subject: string;
+            to: string[];
+        };
         LinkedLetter: {
             ask?: string;
             /** Format: int64 */
@@ -3318,6 +3342,9 @@ export interface components {
             purged?: boolean;
             sender: string;
             subject: string;
+        };
+        "Mail-linkRequest": {
+            link: string;
         };
         MarkRequest: {
             command: string;
@@ -4505,6 +4532,8 @@ export interface components {
             subject: string;
             text: string;
             to: string[];
+            /** @description A follow-up that is made with sending, in plain words */
+            track?: string;
             wait?: string;
             waitAll?: boolean;
         };
@@ -7411,6 +7440,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "mail-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mail-linkRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
                 };
             };
             /** @description Error */

@@ -4,6 +4,7 @@ import { toast } from '../state/toast'
 import { api, take, type Conversation, type Doubt } from '../api/client'
 import { useAccounts, useAsks, useOverview } from '../api/queries'
 import { attach, settledFiles } from '../state/attaching'
+import { capturing } from '../state/capturing'
 import { carryOut, undo } from '../state/commands'
 import { answered } from '../state/followed'
 import { filesOf } from '../state/files'
@@ -181,9 +182,11 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     void save().then(() => setSeen(true))
   }
   const choose = useRef<HTMLInputElement>(null)
+  const track = () => capturing.set({ take: (line) => type({ track: line }) })
   const alt: Record<string, () => void> = {
     KeyW: () => setAsking('wait'),
     KeyL: () => setAsking('later'),
+    KeyF: track,
     KeyV: lookAt,
     KeyA: () => choose.current?.click(),
     KeyM: () => type({ markdown: !w.markdown }),
@@ -376,6 +379,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             onWait={() => setAsking('wait')}
             leaves={leaves}
             onLater={() => setAsking('later')}
+            onTrack={track}
             onNoLater={() => (type({ later: '' }), setLeaves(undefined))}
             onNoWait={() => (type({ wait: '' }), setUntil(undefined))}
             onSeen={lookAt}

@@ -1,4 +1,4 @@
-import { Clock, Eye, FilePen, Hourglass, Send, Trash2 } from 'lucide-react'
+import { Clock, Eye, FilePen, Hourglass, ListChecks, Send, Trash2, X } from 'lucide-react'
 import type { ReactNode } from 'react'
 import type { Writing } from '../api/client'
 import { useDrafts, usePhrase } from '../api/queries'
@@ -19,6 +19,7 @@ export function SendingDeck(props: {
   leaves: string | undefined
   onLater: () => void
   onNoLater: () => void
+  onTrack: () => void
   onNoWait: () => void
   onSeen: () => void
   onOthers: () => void
@@ -42,14 +43,19 @@ export function SendingDeck(props: {
           onChange={(receipt) => type({ receipt })}
         />
         {w.later && (
-          <button type="button" className="btn btn-small" onClick={props.onNoLater}>
-            Send at once
-          </button>
+          <Chosen off="Send at once" onOff={props.onNoLater}>
+            leaves {props.leaves ?? sends?.words ?? w.later}
+          </Chosen>
         )}
         {w.wait && (
-          <button type="button" className="btn btn-small" onClick={props.onNoWait}>
-            {handOn ? 'One week' : 'Don’t wait'}
-          </button>
+          <Chosen off={handOn ? 'One week' : 'Don’t wait'} onOff={props.onNoWait}>
+            answer by {until ?? waits?.words ?? w.wait}
+          </Chosen>
+        )}
+        {w.track && (
+          <Chosen off="No follow-up" onOff={() => type({ track: '' })}>
+            follow-up: {w.track}
+          </Chosen>
         )}
         {(w.wait || handOn) && w.to.length > 1 && (
           <Check
@@ -77,7 +83,7 @@ export function SendingDeck(props: {
           Keep draft <span className="key max-md:hidden">Esc</span>
         </button>
       </div>
-      <div role="toolbar" aria-label="Sending" className="flex gap-1.5 max-md:grid max-md:grid-cols-4">
+      <div role="toolbar" aria-label="Sending" className="flex gap-1.5 max-md:grid max-md:grid-cols-5">
         <Key
           submit
           icon={<Send />}
@@ -99,7 +105,7 @@ export function SendingDeck(props: {
           icon={<Clock className="text-lamp" />}
           edge="border-b-lamp"
           name={w.later ? 'Leaves' : 'Send later'}
-          hint={w.later ? (props.leaves ?? sends?.words ?? w.later) : 'at a time…'}
+          hint={w.later ? 'another time…' : 'at a time…'}
           press="Alt L"
           onClick={props.onLater}
         />
@@ -118,6 +124,14 @@ export function SendingDeck(props: {
           onClick={props.onWait}
         />
         <Key
+          icon={<ListChecks className="text-buoy" />}
+          edge="border-b-buoy"
+          name="Follow up"
+          hint={w.track ? 'another…' : 'what is to be done…'}
+          press="Alt F"
+          onClick={props.onTrack}
+        />
+        <Key
           icon={<Eye className="text-ink-2" />}
           edge="border-b-ink-2"
           name={props.seen ? 'Write on' : 'Preview'}
@@ -127,6 +141,24 @@ export function SendingDeck(props: {
         />
       </div>
     </div>
+  )
+}
+
+/** Something that was chosen, and what takes it away. */
+function Chosen({ off, onOff, children }: { off: string; onOff: () => void; children: ReactNode }) {
+  return (
+    <span className="chip max-w-60 !text-[13px]">
+      <span className="truncate">{children}</span>
+      <button
+        type="button"
+        aria-label={off}
+        title={off}
+        className="-mr-1 shrink-0 px-1 hover:text-buoy"
+        onClick={onOff}
+      >
+        <X className="size-3.5" aria-hidden />
+      </button>
+    </span>
   )
 }
 
@@ -158,26 +190,23 @@ function Key(props: {
     <button
       type={props.submit ? 'submit' : 'button'}
       onClick={props.onClick}
+      title={`${props.hint} (${props.press})`}
       className={`flex min-h-[48px] min-w-0 flex-1 items-center gap-2 rounded-[12px] border border-b-2 px-2.5 text-left max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center ${props.main ? 'border-deep bg-deep text-on-deep hover:brightness-110' : `border-line bg-paper hover:bg-tide-3 ${props.edge}`}`}
     >
       <span className="shrink-0 [&_svg]:size-5 max-md:[&_svg]:size-4" aria-hidden>
         {props.icon}
       </span>
       <span className="min-w-0 flex-1">
-        <span className="flex items-center gap-1">
-          <span className="min-w-0 flex-1 truncate text-[14px] leading-tight font-semibold max-md:text-[13px]">
-            {props.name}
-          </span>
+        <span className="block truncate text-[14px] leading-tight font-semibold max-md:text-[13px]">{props.name}</span>
+        <span className="flex items-center gap-1.5 max-md:hidden">
           <span
-            className={`key shrink-0 max-md:hidden ${props.main ? '!border-on-deep/30 !bg-transparent !text-on-deep' : ''}`}
+            className={`key !h-[18px] shrink-0 ${props.main ? '!border-on-deep/30 !bg-transparent !text-on-deep' : ''}`}
           >
             {props.press}
           </span>
-        </span>
-        <span
-          className={`block truncate text-[12px] leading-tight max-md:hidden ${props.main ? 'opacity-80' : 'text-ink-3'}`}
-        >
-          {props.hint}
+          <span className={`min-w-0 truncate text-[12px] leading-tight ${props.main ? 'opacity-80' : 'text-ink-3'}`}>
+            {props.hint}
+          </span>
         </span>
       </span>
     </button>

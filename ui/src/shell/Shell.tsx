@@ -12,6 +12,7 @@ import { again } from '../state/again'
 import { attach } from '../state/attaching'
 import { appointing, closeAppointment } from '../state/appointing'
 import { startNew } from '../state/answering'
+import { capturing } from '../state/capturing'
 import { carryOut, redo, resend, told, useQueued } from '../state/commands'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
@@ -67,6 +68,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const queued = useQueued()
   const appointment = appointing.use()
   const [asked] = again.use()
+  const capture = capturing.use()
   useLive(true)
   useEffect(() => {
     addEventListener('keydown', handleKey)
@@ -180,6 +182,15 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
         />
       )}
       {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
+      {capture && (
+        <CaptureDialog
+          onClose={() => capturing.set(undefined)}
+          onTake={(line) => {
+            capturing.set(undefined)
+            capture.take(line)
+          }}
+        />
+      )}
       {asking === 'capture' && (
         <CaptureDialog
           onClose={() => setAsking(undefined)}

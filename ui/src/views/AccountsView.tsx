@@ -21,6 +21,13 @@ export function AccountsView() {
         <h1 className="text-[20px] font-bold">Accounts</h1>
         <span className="text-[13px] text-ink-3">answers go from the one that was written to</span>
         <span className="flex-1" />
+        <button
+          className="btn max-md:hidden"
+          title="The browser asks whether links to addresses open here"
+          onClick={() => navigator.registerProtocolHandler('mailto', `${location.origin}/write?mailto=%s`)}
+        >
+          Open mail links here
+        </button>
         <button className="btn" onClick={() => setAdding(true)}>
           Add an address…
         </button>
