@@ -26,6 +26,7 @@ import { MarkBar } from './MarkBar'
 import { OtherDrafts } from './OtherDrafts'
 import { Receivers } from './Receivers'
 import { SendingDeck } from './SendingDeck'
+import { SendingRow } from './SendingRow'
 import { SeenAs } from './SeenAs'
 
 /** How long it is until a moment, in milliseconds. */
@@ -256,6 +257,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
         )}
         <form
           ref={form}
+          id={`form-${open.draft}`}
           aria-label={titles[w.kind]}
           className={`min-h-0 min-w-0 flex-[7] flex-col overflow-hidden rounded-[14px] border-2 border-tide bg-paper @3xl:flex ${conversation && at === 'letter' ? 'hidden' : 'flex'}`}
           onSubmit={(e) => {
@@ -371,24 +373,28 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             <Attached open={open} conversation={conversation} choose={choose} onFiles={(files) => bring(files)} />
           </div>
           {doubts.length > 0 && <Doubts doubts={doubts} onBack={stay} onSend={() => void send()} />}
-          <SendingDeck
+          <SendingRow
             w={w}
-            until={until}
-            holding={holding}
-            seen={seen}
-            onWait={() => setAsking('wait')}
+            draft={open.draft}
             leaves={leaves}
-            onLater={() => setAsking('later')}
-            onTrack={track}
+            until={until}
             onNoLater={() => (type({ later: '' }), setLeaves(undefined))}
             onNoWait={() => (type({ wait: '' }), setUntil(undefined))}
-            onSeen={lookAt}
             onOthers={() => setAsking('others')}
-            draft={open.draft}
             onDrop={drop}
           />
         </form>
       </div>
+      <SendingDeck
+        w={w}
+        form={`form-${open.draft}`}
+        holding={holding}
+        seen={seen}
+        onWait={() => setAsking('wait')}
+        onLater={() => setAsking('later')}
+        onTrack={track}
+        onSeen={lookAt}
+      />
       {asking === 'wait' && (
         <Dialog title="Wait for an answer until" onClose={() => setAsking(undefined)}>
           <PhraseBox

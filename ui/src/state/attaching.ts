@@ -22,13 +22,20 @@ const pause = 2000
 
 let queue: Promise<void> = Promise.resolve()
 
+/** Whether a file comes no further: here, or as the server told of what another page began. */
+function brokeOff(draft: string, id: string): boolean {
+  const here = coming.get().get(id)
+  if (here) return here.trouble !== ''
+  const there = client.getQueryData<FileView[]>(['files', draft])?.find((f) => f.id === id)
+  return there !== undefined && there.came < there.size
+}
+
 /** Attaches files to the letter that is being written. Gives what they are called there. */
 export function attach(files: File[]): AttachedFile[] {
   const open = composing.get()
   if (!open || files.length === 0) return []
   const known = open.writing.files ?? []
-  const broken = (f: File) =>
-    known.find((k) => k.name === f.name && k.size === f.size && coming.get().get(k.id)?.trouble)
+  const broken = (f: File) => known.find((k) => k.name === f.name && k.size === f.size && brokeOff(open.draft, k.id))
   const added: AttachedFile[] = []
   for (const file of files) {
     const again = broken(file)
