@@ -31,7 +31,7 @@ func TestRoomAtEverySize(t *testing.T) {
 			assert.GreaterOrEqual(t, p.MustEval(`() => document.querySelector('textarea[aria-label=Text]').clientHeight`).Int(), 60, "the text")
 			p.MustElement("details summary").MustEval(`() => this.parentElement.open = true`)
 			assert.True(t, p.MustEval(`() => {
-				const send = document.querySelector('form[aria-label=Answer] button[type=submit]')
+				const send = document.querySelector('[aria-label=Sending] button[type=submit]')
 				send.scrollIntoView({ block: 'center' })
 				const r = send.getBoundingClientRect()
 				return send.contains(document.elementFromPoint(r.left + r.width / 2, r.top + r.height / 2))

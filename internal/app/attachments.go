@@ -208,11 +208,7 @@ func (s *step) attach(out *letter.Outgoing, w show.Writing, domain string) error
 		out.Parts = append(out.Parts, part)
 	}
 	if w.Markdown {
-		quoted := w.Quoted
-		if w.Kind == "hand-on" && w.Along == "letter" {
-			quoted = ""
-		}
-		out.HTML = writing.Page(text, quoted)
+		out.HTML = writing.Page(text, w.Quoted)
 	}
 	return nil
 }

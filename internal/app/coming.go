@@ -86,6 +86,10 @@ func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 		return "Moved " + what + " " + s.untilWords(w.Moment, w.If, w.Spot, w.Who)
 	case "fetch":
 		return "Fetched back what was ahead"
+	case "cancel":
+		if len(on) == 1 && on[0].Kind == "send" {
+			return "The letter is a draft again, and does not leave by itself"
+		}
 	}
 	return "Cancelled " + what
 }

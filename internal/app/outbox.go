@@ -89,7 +89,7 @@ const unpunctual = 5 * time.Minute
 // afterItsTime tells whether a letter with a time of its own leaves late, and gives back one
 // whose time has passed too long ago: then it is over.
 func (a *App) afterItsTime(ctx context.Context, who store.Who, ev schedule.Event) (late, over bool, err error) {
-	o, _, err := a.outgoing(ctx, who, ev.ID)
+	o, err := read(ctx, a, who, func(tx *store.Tx) (store.Outgoing, error) { return tx.Outgoing(ev.ID) })
 	if err != nil || !o.Later || o.State != sending.Waiting {
 		return false, false, err
 	}

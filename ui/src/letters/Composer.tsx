@@ -96,7 +96,13 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
 
   /** What was asked about once is not asked about again. */
   const asked = useRef('')
+  const busy = useRef(false)
   const send = async () => {
+    if (busy.current) return // a key that is pressed twice asks once
+    busy.current = true
+    await trySend().finally(() => (busy.current = false))
+  }
+  const trySend = async () => {
     // What stands in a field and was not taken yet is taken, or stops it.
     if (!settled(form.current)) return
     const now = composing.get() ?? open // with what was just taken

@@ -100,6 +100,7 @@ export function AheadView() {
       hides: [keyOfEntry(e)],
     })
     if (!done || !e.draft) return
+    told(done)
     const draft = (await take(api.GET('/api/drafts'))).find((d) => d.id === e.draft)
     if (!draft) return
     resume(draft)
