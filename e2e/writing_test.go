@@ -184,9 +184,9 @@ func TestAFileGoesOnAfterAReload(t *testing.T) {
 	p.Until(`() => document.querySelector('progress')?.value === 2097152`)
 	p.Sent()
 	p.Until(`() => !localStorage.getItem(Object.keys(localStorage).find((k) => k.includes('unsaved')) ?? '')?.includes('plan.bin')`)
-	require.NoError(t, router.Stop())
-	p.MustReload().MustWaitLoad()
+	p.MustReload().MustWaitLoad() // before anything comes through again
 	p.See("It broke off")
+	require.NoError(t, router.Stop())
 	p.MustElement("input[aria-label='Files to attach']").MustSetFiles(file)
 	p.MustElementR("[aria-label=Files] a", "plan.bin")
 	p.SeeNot("It broke off")
