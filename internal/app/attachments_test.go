@@ -185,6 +185,24 @@ func TestFilesOfWhatIsOver(t *testing.T) {
 	w.sound()
 }
 
+// A letter that leaves in two months can be written on until then, with its files.
+func TestFilesOfWhatLeavesMuchLater(t *testing.T) {
+	w := newWorld(t)
+	draft := rand.Text()
+	f := w.upload(draft, "plan.pdf", "", random(100))
+	sent := w.send(nil, func(s *app.Sending) {
+		s.Draft, s.Files, s.Later = draft, []show.AttachedFile{f}, w.clock.Now().AddDate(0, 2, 0).Format("2 jan 2006")
+	})
+	w.pass(45 * 24 * time.Hour)
+	w.upload("another-draft", "x", "", nil) // with it what is stale is looked for
+	require.NoError(t, w.editAhead("cancel", "", app.EntryRef{Kind: "send", ID: sent.Outgoing}))
+	files, err := w.app.Files(w.ctx, w.who, draft)
+	require.NoError(t, err)
+	require.Len(t, files, 1)
+	assert.Equal(t, f.Size, files[0].Came)
+	w.sound()
+}
+
 // Markdown goes as a page beside its source, with pictures in it; plain text alone does not.
 func TestMarkdownGoesAsAPage(t *testing.T) {
 	w := newWorld(t)

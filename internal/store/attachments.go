@@ -5,6 +5,8 @@ import (
 	"time"
 
 	"gorm.io/gorm"
+
+	"ebbe.example/ebbe/internal/core/sending"
 )
 
 // Attachment is a file that goes along with a letter that is being written.
@@ -90,8 +92,9 @@ func (tx *Tx) DropAttachment(id string) error {
 }
 
 // StaleAttachments are the files that were begun before a moment and whose draft has been
-// over, or not touched at all, since then.
+// over, or not touched at all, since then. A letter that is still to leave may be a draft again.
 func (tx *Tx) StaleAttachments(before time.Time) ([]string, error) {
 	living := gorm.G[draftRow](tx.db).Select("id").Where("alive = 1 OR updated_at >= ?", stamp{before})
-	return pluck[string](tx.ctx(), gorm.G[attachmentRow](tx.db).Where("made_at < ? AND draft NOT IN (?)", stamp{before}, living).Limit(1000), "id")
+	leaving := gorm.G[outgoingRow](tx.db).Select("draft").Where("state IN ?", sending.UnderWay)
+	return pluck[string](tx.ctx(), gorm.G[attachmentRow](tx.db).Where("made_at < ? AND draft NOT IN (?) AND draft NOT IN (?)", stamp{before}, living, leaving).Limit(1000), "id")
 }
