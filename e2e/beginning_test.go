@@ -6,7 +6,6 @@ import (
 	"path/filepath"
 	"testing"
 
-	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/require"
 
@@ -31,8 +30,7 @@ func TestTheFirstMinutes(t *testing.T) {
 		require.Empty(t, problems)
 		require.NoError(t, s.Close())
 	})
-	p := browser.Open(chromium(t), "http://"+runs.Web, browser.Phone, true)
-	t.Cleanup(func() { _ = rod.Try(func() { p.MustClose() }) })
+	p := openPage(t, "http://"+runs.Web, browser.Phone, true)
 	p.MustElement("input")
 	for _, text := range []string{"Ada Rosen", "ada@rosen.example", "a-long-password"} {
 		p.Type(text)

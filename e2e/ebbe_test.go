@@ -11,7 +11,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/go-rod/rod"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
@@ -35,10 +34,23 @@ func TestMain(m *testing.M) {
 
 var browserUsed bool
 
-func chromium(t *testing.T) *rod.Browser {
+// openPage opens a page of its own. What can't be done in it fails this test alone:
+// a panic would end those after it.
+func openPage(t *testing.T, url string, size browser.Size, night bool) browser.Page {
 	t.Helper()
 	browserUsed = true
-	return oneBrowser()
+	fail := func(why any) { t.Fatal(why) }
+	p := browser.Open(oneBrowser().WithPanic(fail), url, size, night)
+	p.Fail = fail
+	t.Cleanup(func() {
+		if t.Failed() {
+			if picture, err := p.Screenshot(false, nil); err == nil {
+				_ = os.WriteFile(filepath.Join(os.TempDir(), "ebbe-failed.png"), picture, 0o600)
+			}
+		}
+		_ = p.Close() // it may be closed already
+	})
+	return p
 }
 
 // world is the demo world, made once and copied for each test.
@@ -148,14 +160,5 @@ func (e *ebbe) start(addr string) {
 
 // open opens the interface and enters.
 func (e *ebbe) open(size browser.Size, night bool) browser.Page {
-	p := browser.Open(chromium(e.t), e.url, size, night)
-	e.t.Cleanup(func() {
-		_ = rod.Try(func() { // it may be closed already
-			if e.t.Failed() {
-				_ = os.WriteFile(filepath.Join(os.TempDir(), "ebbe-failed.png"), p.MustScreenshot(), 0o600)
-			}
-			p.MustClose()
-		})
-	})
-	return p.Enter()
+	return openPage(e.t, e.url, size, night).Enter()
 }

@@ -172,7 +172,7 @@ func TestEveryDialogIsAccessible(t *testing.T) {
 				} else {
 					p.Press(stroke)
 				}
-				require.NoError(t, rod.Try(func() { p.Until(`() => document.querySelector('[role=dialog]') !== null`) }), "%s %s at %d", path, key, look.size.Width)
+				require.NoError(t, p.Timeout(browser.Wait).Wait(rod.Eval(`() => document.querySelector('[role=dialog]') !== null`)), "%s %s at %d", path, key, look.size.Width)
 				clean(path + " " + key)
 			}
 			for _, b := range buttons[path] {

@@ -223,6 +223,7 @@ func TestDecisionsWaitForTheServer(t *testing.T) {
 	p.See("2 decisions wait in this page")
 	e.start(addr)
 	p.SeeNot("in this page and will be sent")
+	p.Sent()
 	after, err := e.app.Overview(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	assert.Equal(t, before.Inbox-2, after.Inbox)

@@ -58,7 +58,7 @@ func accountOf(ctx context.Context, a *app.App, who store.Who, address string) (
 	accounts, err := a.Accounts(ctx, who)
 	for _, x := range accounts {
 		if strings.EqualFold(x.Address, address) {
-			return x, err
+			return x.Account, err
 		}
 	}
 	return store.Account{}, errors.Join(err, fmt.Errorf("there is no account %s", address))

@@ -45,7 +45,11 @@ var (
 )
 
 // Page is one page of the interface.
-type Page struct{ *rod.Page }
+type Page struct {
+	*rod.Page
+	// Fail ends what drives the page, with the reason; it must not return.
+	Fail func(why any)
+}
 
 // Open opens an address in a browser profile of its own.
 func Open(b *rod.Browser, url string, size Size, night bool) Page {
@@ -56,7 +60,7 @@ func Open(b *rod.Browser, url string, size Size, night bool) Page {
 		scheme = "dark"
 	}
 	_ = proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}.Call(page)
-	p := Page{page.Timeout(Whole)}
+	p := Page{page.Timeout(Whole), func(why any) { panic(why) }}
 	p.MustNavigate(url).MustWaitLoad()
 	return p
 }
@@ -72,11 +76,9 @@ func (p Page) Enter() Page {
 
 // See waits until a text can be seen in the page.
 func (p Page) See(text string) {
-	err := rod.Try(func() {
-		p.Timeout(Wait).MustWait(`(text) => document.body.innerText.toLowerCase().includes(text.toLowerCase())`, text)
-	})
+	err := p.Timeout(Wait).Wait(rod.Eval(`(text) => document.body.innerText.toLowerCase().includes(text.toLowerCase())`, text))
 	if err != nil {
-		panic(fmt.Sprintf("%q is not to be seen; the page says: %s", text, p.MustEval(`() => document.body.innerText.slice(0, 3000)`).Str()))
+		p.Fail(fmt.Sprintf("%q is not to be seen (%v); the page ends: %s", text, err, p.MustEval(`() => document.body.innerText.slice(-3000)`).Str()))
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -72,6 +73,7 @@ func (s *server) describe(a huma.API) {
 	s.describeDeciding(a)
 	s.describeWriting(a)
 	s.describeComposing(a)
+	s.describePrepared(a)
 	s.describeTracking(a)
 	s.describeFollowUps(a)
 	s.describeAppointments(a)
@@ -110,7 +112,7 @@ func (s *server) describeReading(a huma.API) {
 	}) (show.Day, error) {
 		return s.App.Day(ctx, who, in.Away)
 	})
-	operation(s, a, http.MethodGet, "/api/accounts", "accounts", "The person's accounts", func(ctx context.Context, who store.Who, _ *none) ([]store.Account, error) {
+	operation(s, a, http.MethodGet, "/api/accounts", "accounts", "The person's accounts", func(ctx context.Context, who store.Who, _ *none) ([]show.AccountView, error) {
 		return s.App.Accounts(ctx, who)
 	})
 	operation(s, a, http.MethodGet, "/api/labels", "labels", "The labels in use", func(ctx context.Context, who store.Who, _ *none) ([]string, error) {
@@ -118,7 +120,7 @@ func (s *server) describeReading(a huma.API) {
 	})
 	operation(s, a, http.MethodGet, "/api/people", "people", "Complete a name or an address", func(ctx context.Context, who store.Who, in *struct {
 		Q string `query:"q" maxLength:"200"`
-	}) ([]store.KnownPerson, error) {
+	}) ([]show.Known, error) {
 		return s.App.Knows(ctx, who, in.Q)
 	})
 	operation(s, a, http.MethodGet, "/api/places/{place}", "list", "A page of a place", func(ctx context.Context, who store.Who, in *pageInput) (show.RowPage, error) {
@@ -333,7 +335,10 @@ type AccountBody struct {
 	Position  *int    `json:"position,omitempty"`
 	Markdown  *bool   `json:"markdown,omitempty" doc:"Letters from it are written as Markdown"`
 	SizeLimit *int64  `json:"sizeLimit,omitempty" doc:"How large a letter may be, in bytes as it is sent"`
-	Alive     *bool   `json:"alive,omitempty" doc:"false lays it aside"`
+	// More and SendAs are all that it has beside the usual ones.
+	More   *[]letter.Signature `json:"more,omitempty" maxItems:"50" doc:"All signatures beside the usual one"`
+	SendAs *[]string           `json:"sendAs,omitempty" maxItems:"50" doc:"All addresses to send as, beside its own"`
+	Alive  *bool               `json:"alive,omitempty" doc:"false lays it aside"`
 }
 
 // describeSettling registers what is settled about accounts, senders and
@@ -356,6 +361,15 @@ func (s *server) describeSettling(a huma.API) {
 		}
 	}) (app.Decided, error) {
 		return s.App.EditAccount(ctx, who, in.Body.Command, in.ID, app.AccountFields(in.Body.AccountBody))
+	})
+	operation(s, a, http.MethodPost, "/api/accounts/{id}/absence", "absence", "Say when nobody reads the letters to an account, and what is answered then", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			app.Absence
+		}
+	}) (app.Decided, error) {
+		return s.App.SetAbsence(ctx, who, in.Body.Command, in.ID, in.Body.Absence)
 	})
 	operation(s, a, http.MethodPost, "/api/senders/pictures", "pictures", "Load a sender's pictures, or no longer", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {

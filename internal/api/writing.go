@@ -56,6 +56,76 @@ func (s *server) describeComposing(a huma.API) {
 	})
 }
 
+// describePrepared registers templates, groups of receivers, suggested answers, and what a
+// person adds to a conversation.
+func (s *server) describePrepared(a huma.API) {
+	operation(s, a, http.MethodPost, "/api/suggestions", "suggestions", "Short answers that are proposed to the letter that is answered", func(ctx context.Context, who store.Who, in *struct{ Body show.Writing }) ([]writing.Suggestion, error) {
+		return s.App.Suggestions(ctx, who, in.Body)
+	})
+	operation(s, a, http.MethodGet, "/api/templates", "templates", "Templates and groups of receivers", func(ctx context.Context, who store.Who, _ *none) (show.Prepared, error) {
+		return s.App.Prepared(ctx, who)
+	})
+	operation(s, a, http.MethodPost, "/api/templates", "new-template", "Make a template", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			app.TemplateFields
+		}
+	}) (app.Made, error) {
+		return s.App.NewTemplate(ctx, who, in.Body.Command, in.Body.TemplateFields)
+	})
+	operation(s, a, http.MethodPatch, "/api/templates/{id}", "edit-template", "Change a template, or take it away", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			app.TemplateFields
+		}
+	}) (app.Decided, error) {
+		return s.App.EditTemplate(ctx, who, in.Body.Command, in.ID, in.Body.TemplateFields)
+	})
+	operation(s, a, http.MethodPost, "/api/templates/{id}/filled", "put-in", "A letter with a template filled in", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			Draft   string       `json:"draft" minLength:"8" maxLength:"80"`
+			Writing show.Writing `json:"writing"`
+		}
+	}) (show.Writing, error) {
+		return s.App.PutIn(ctx, who, in.Body.Draft, in.ID, in.Body.Writing)
+	})
+	operation(s, a, http.MethodPost, "/api/template-of", "template-of", "What a letter is as a template", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Letter int64 `json:"letter"`
+		}
+	}) (store.Template, error) {
+		return s.App.TemplateOf(ctx, who, in.Body.Letter)
+	})
+	operation(s, a, http.MethodPost, "/api/groups", "new-group", "Make a group of receivers", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			app.GroupFields
+		}
+	}) (app.Made, error) {
+		return s.App.NewGroup(ctx, who, in.Body.Command, in.Body.GroupFields)
+	})
+	operation(s, a, http.MethodPatch, "/api/groups/{id}", "edit-group", "Change a group of receivers, or take it away", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			app.GroupFields
+		}
+	}) (app.Decided, error) {
+		return s.App.EditGroup(ctx, who, in.Body.Command, in.ID, in.Body.GroupFields)
+	})
+	operation(s, a, http.MethodPatch, "/api/conversations/{id}", "annotate", "The note, the working title and the added files of a conversation", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			app.Notes
+		}
+	}) (app.Decided, error) {
+		return s.App.Annotate(ctx, who, in.Body.Command, in.ID, in.Body.Notes)
+	})
+}
+
 // writingRoutes are the bytes of files that go along, and the page that their letter makes.
 func (s *server) writingRoutes() []rawRoute {
 	return []rawRoute{

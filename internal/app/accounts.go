@@ -21,6 +21,9 @@ type AccountFields struct {
 	// in bytes as it is sent.
 	Markdown  *bool
 	SizeLimit *int64
+	// More are all signatures beside the usual one, SendAs all addresses beside the account's own.
+	More   *[]letter.Signature
+	SendAs *[]string
 	// Alive lays an account aside, or takes it up again.
 	Alive *bool
 }
@@ -125,10 +128,84 @@ func (s *step) editAccount(id int64, f AccountFields) error {
 	if f.Alive != nil {
 		kinds.Account.Alive.Set(&changes, account.ID, alive, *f.Alive)
 	}
+	if f.More != nil {
+		kept, err := signatures(*f.More)
+		if err != nil {
+			return err
+		}
+		kinds.Account.Signatures.Set(&changes, account.ID, account.More, kept)
+	}
+	if f.SendAs != nil {
+		kept, err := s.sendAs(account, *f.SendAs)
+		if err != nil {
+			return err
+		}
+		kinds.Account.SendAs.Set(&changes, account.ID, account.SendAs, kept)
+	}
 	if err := s.Change(changes); err != nil || f.Position == nil {
 		return err
 	}
 	return s.moveAccount(id, *f.Position)
+}
+
+// mostSignatures is how many further signatures, and addresses to send as, an account has.
+const mostSignatures = 20
+
+func signatures(typed []letter.Signature) ([]letter.Signature, error) {
+	out := []letter.Signature{}
+	for _, one := range typed {
+		name, err := newName("signature", one.Name, func(name string) bool {
+			return slices.ContainsFunc(out, func(o letter.Signature) bool { return strings.EqualFold(o.Name, name) })
+		})
+		if err != nil {
+			return nil, err
+		}
+		if len([]rune(one.Text)) > maxSignature {
+			return nil, work.Invalid("signature", "The signature is longer than %d characters. It was not changed.", maxSignature)
+		}
+		out = append(out, letter.Signature{Name: name, Text: strings.TrimRight(one.Text, " \t\n")})
+	}
+	if len(out) > mostSignatures {
+		return nil, work.Invalid("signature", "An account has up to %d further signatures.", mostSignatures)
+	}
+	return out, nil
+}
+
+// sendAs checks addresses to send as: they are nobody else's here.
+func (s *step) sendAs(account store.Account, typed []string) ([]letter.Address, error) {
+	own, err := s.OwnAddresses()
+	if err != nil {
+		return nil, err
+	}
+	out := []letter.Address{}
+	for _, one := range typed {
+		a, err := letter.CheckAddress(one)
+		if err != nil {
+			return nil, work.Invalid("sendAs", "%v. Nothing was changed.", err)
+		}
+		at, mine := own[a.Key()]
+		if mine && at != account.ID || strings.EqualFold(a.Email, account.Address) {
+			return nil, work.Invalid("sendAs", "%s is one of your addresses already.", a.Email)
+		}
+		if !mine {
+			if taken, err := s.AddressTaken(a.Key()); err != nil || taken {
+				if taken {
+					err = work.Invalid("sendAs", "%s belongs to somebody else here. Nothing was changed.", a.Email)
+				}
+				return nil, err
+			}
+		}
+		if !slices.ContainsFunc(out, func(o letter.Address) bool { return o.Key() == a.Key() }) {
+			out = append(out, a)
+		}
+		if err := s.ClaimAddress(a, account.ID); err != nil {
+			return nil, err
+		}
+	}
+	if len(out) > mostSignatures {
+		return nil, work.Invalid("sendAs", "An account has up to %d further addresses.", mostSignatures)
+	}
+	return out, nil
 }
 
 // moveAccount gives an account a place among the others; the first is the

@@ -23,7 +23,7 @@ import (
 // became of it for each recipient. Recipients of whom it says nothing were not
 // reached; the error says why.
 type Sender interface {
-	Send(ctx context.Context, from string, to []string, raw []byte) ([]post.Outcome, error)
+	Send(ctx context.Context, e post.Envelope, raw []byte) ([]post.Outcome, error)
 }
 
 // Bringer brings the letters of the stand-in post office that have come due.

@@ -186,6 +186,12 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		}
 		return st.id, err
 	}
+	away := false
+	if known == 0 {
+		if away, err = s.absent(st, account, convs); err != nil {
+			return 0, err
+		}
+	}
 	if state.Open {
 		return st.id, s.letIn(st, time.Time{})
 	}
@@ -195,6 +201,9 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	}
 	if err := s.prepare(st); err != nil {
 		return 0, err
+	}
+	if away { // one answer is enough
+		return st.id, nil
 	}
 	return st.id, s.note(st, account, state, convs)
 }

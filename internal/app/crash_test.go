@@ -40,13 +40,13 @@ const (
 // survives the process.
 type spool struct{ folder string }
 
-func (s spool) Send(_ context.Context, _ string, to []string, raw []byte) ([]post.Outcome, error) {
+func (s spool) Send(_ context.Context, e post.Envelope, raw []byte) ([]post.Outcome, error) {
 	f, err := os.CreateTemp(s.folder, "*.eml")
 	if err != nil {
 		return nil, err
 	}
 	_, err = f.Write(raw)
-	return taken(to), err
+	return taken(e.To), err
 }
 
 // day is a day's work. Everything in it carries its own id, as a page that

@@ -424,9 +424,9 @@ type postman struct {
 	sent int
 }
 
-func (p *postman) Send(ctx context.Context, _ string, to []string, raw []byte) ([]post.Outcome, error) {
+func (p *postman) Send(ctx context.Context, e post.Envelope, raw []byte) ([]post.Outcome, error) {
 	p.sent++
-	return taken(to), p.to.app.Receive(ctx, app.Incoming{Inbox: p.to.who.Inbox, To: to[0], Source: "smtp", Raw: raw, At: p.to.clock.Now()})
+	return taken(e.To), p.to.app.Receive(ctx, app.Incoming{Inbox: p.to.who.Inbox, To: e.To[0], Source: "smtp", Raw: raw, At: p.to.clock.Now()})
 }
 
 func TestTwoRespondersDoNotAnswerEachOther(t *testing.T) {

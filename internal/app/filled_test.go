@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/filled"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -48,7 +49,14 @@ func fillWorld(w *world) {
 		rows[r.Title] = r
 	}
 	w.send(ref(rows["Crates"]), func(s *app.Sending) { s.Wait = "2d" })
-	_, err := w.app.NewSpot(w.ctx, w.who, rand.Text(), "the orangery")
+	w.template("Thanks", "", "Thank you, {first name}.", w.upload(rand.Text(), "terms.pdf", "application/pdf", random(50)).ID)
+	_, err := w.app.NewGroup(w.ctx, w.who, rand.Text(), app.GroupFields{Name: ref("Guides"), Members: ref("tove@norrholm.example")})
+	require.NoError(w.t, err)
+	w.annotate(rows["Quote"].ID, app.Notes{Note: ref("Ask Tove."), Title: ref("Class 4, again"), Files: []string{w.upload(rand.Text(), "sketch.png", "image/png", random(50)).ID}})
+	require.NoError(w.t, w.edit(w.accounts()[1].ID, app.AccountFields{More: &[]letter.Signature{{Name: "Short", Text: "I."}}, SendAs: &[]string{"guides@norrholm.example"}}))
+	_, err = w.app.SetAbsence(w.ctx, w.who, rand.Text(), w.accounts()[1].ID, app.Absence{From: "1 dec", Back: "7 dec", Text: "Away."})
+	require.NoError(w.t, err)
+	_, err = w.app.NewSpot(w.ctx, w.who, rand.Text(), "the orangery")
 	require.NoError(w.t, err)
 	stage := "Drafting"
 	_, err = w.app.NewStage(w.ctx, w.who, rand.Text(), app.StageFields{Name: &stage})

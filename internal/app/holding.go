@@ -4,15 +4,11 @@ import (
 	"context"
 	"encoding/json"
 	"slices"
-	"strings"
 
 	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/change"
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
-	"ebbe.example/ebbe/internal/core/letter"
-	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -58,44 +54,10 @@ func (s *step) note(st stored, account int64, state delivery.State, conversation
 	if !slices.Contains(n.Causes, state.Cause) {
 		return nil
 	}
-	addresses, err := s.addresses()
-	if err != nil {
-		return err
-	}
-	last, err := s.LastAutoAnswer(st.l.From.Key())
-	if err != nil {
-		return err
-	}
-	junk, err := s.AnyIn(decide.Junk, conversations)
-	if err != nil {
-		return err
-	}
-	asked := autoanswer.Asked{Letter: st.l, Own: ownKeys(addresses), Junk: junk, Last: last, Period: n.Period(), Now: s.At}
-	if autoanswer.Refuse(asked) != "" {
-		return nil
-	}
 	accounts, err := s.Accounts()
 	if err != nil || len(accounts) == 0 {
 		return err
 	}
 	from := accounts[max(0, slices.IndexFunc(accounts, func(a store.Account) bool { return a.ID == account }))]
-	_, domain, _ := strings.Cut(from.Address, "@")
-	out := autoanswer.Make(st.l, letter.Address{Name: from.Name, Email: from.Address}, n.Fill(say.NextInWords(state.Next, p.Calendar()))+"\n", s.app.NewID()+"@"+domain, s.At)
-	raw, err := out.Bytes()
-	if err != nil {
-		return err
-	}
-	id, err := s.AddOutgoing(store.Outgoing{
-		AccountID: from.ID, MessageID: out.MessageID, Recipients: []string{out.To[0].Email}, Subject: out.Subject, SendAt: s.At,
-		AutoTo: st.l.From.Key(), AutoKind: autoHolding,
-	}, store.Pack(raw), s.At)
-	if err != nil {
-		return err
-	}
-	var changes change.List
-	kinds.Outbox.State.Set(&changes, id, sending.Unmade, sending.Waiting)
-	return s.Change(changes)
+	return s.autoAnswer(st, from, conversations, autoanswer.Asked{Period: n.Period()}, autoHolding, n.Fill(say.NextInWords(state.Next, p.Calendar()))+"\n")
 }
-
-// autoHolding marks holding notes in the outbox.
-const autoHolding = "holding"

@@ -49,7 +49,7 @@ func (a *App) transmit(ctx context.Context, ev schedule.Event) error {
 	sender, err := a.senderOf(ctx, who, o.AccountID)
 	var said []post.Outcome
 	if err == nil {
-		said, err = sender.Send(ctx, o.Sender, sending.Left(o.Recipients, o.Outcomes), raw)
+		said, err = sender.Send(ctx, post.Envelope{From: o.Sender, To: sending.Left(o.Recipients, o.Outcomes), Notify: o.Notify, ID: o.MessageID}, raw)
 	}
 	a.At("send.after")
 	if err != nil && ctx.Err() != nil && len(said) == 0 {
@@ -169,7 +169,7 @@ func (s *step) sent(o store.Outgoing, raw []byte) error {
 		return err
 	}
 	st := describe(letter.Parse(raw).Under(o.Sender), ownKeys(addresses), s.At)
-	if st.l.Report != nil || o.AutoKind == autoHolding { // no part of the conversation, which is not to be seen yet
+	if st.l.Report != nil || o.AutoKind != "" { // no part of the conversation, which is not to be seen yet
 		return nil
 	}
 	if !st.row.Own { // to me alone: it comes in as a note to self does

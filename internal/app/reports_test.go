@@ -3,6 +3,7 @@ package app_test
 import (
 	"crypto/rand"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/show"
 )
 
@@ -170,4 +172,25 @@ func TestPicturesAreChosenForASender(t *testing.T) {
 	assert.True(t, body().Pictures)
 	w.undo()
 	assert.False(t, body().Pictures, "saying it twice was one step")
+}
+
+// What becomes of a letter is asked for, and stands on it once it was told.
+func TestHowFarALetterHasCome(t *testing.T) {
+	w := newWorld(t)
+	conversation, id := w.answered(func(s *app.Sending) { s.Notify = true })
+	assert.True(t, w.post.notify)
+	own := func() show.Letter {
+		letters := w.open(conversation).LetterList
+		return letters[slices.IndexFunc(letters, func(l show.Letter) bool { return l.Own })]
+	}
+	assert.Empty(t, own().Progress, "nothing was told")
+	for _, action := range []string{"relayed", "delivered", "delayed"} {
+		w.receive(dsn(action+"@post.example", action, id))
+		assert.Empty(t, w.rows(decide.Inbox), "it brings nothing back")
+	}
+	require.Len(t, own().Progress, 1)
+	assert.Equal(t, sending.StepDelivered, own().Progress[0].Step)
+	w.receive(dsn("late@post.example", "failed", id))
+	assert.Equal(t, sending.StepFailed, own().Progress[0].Step)
+	assert.NotEmpty(t, w.rows(decide.Inbox), "that does")
 }

@@ -16,6 +16,7 @@ import (
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/show"
@@ -164,7 +165,7 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		}
 		id, err := s.AddOutgoing(store.Outgoing{
 			AccountID: account, Conversation: conversation, Draft: w.Draft, MessageID: out.MessageID, Sender: out.From.Email,
-			Recipients: recipients, Subject: out.Subject, SendAt: leaves, Later: w.Later != "",
+			Recipients: recipients, Subject: out.Subject, SendAt: leaves, Later: w.Later != "", Notify: w.Notify,
 		}, store.Pack(raw), s.At)
 		if err != nil {
 			return Sent{}, err
@@ -251,14 +252,13 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 	}
 	var account store.Account
 	for _, a := range accounts {
-		if strings.EqualFold(a.Address, w.From) {
-			account = a
+		if from, ok := a.Writes(w.From); ok && account.ID == 0 {
+			account, out.From = a, from
 		}
 	}
 	if account.ID == 0 {
 		return out, 0, work.Invalid("from", "“%s” is not one of your addresses. The letter was not sent.", w.From)
 	}
-	out.From = letter.Address{Name: account.Name, Email: account.Address}
 	if out.To, err = checkAddresses(w.To); err != nil {
 		return out, 0, err
 	}
@@ -271,6 +271,9 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 	if len(out.To) == 0 {
 		return out, 0, work.Invalid("to", "The letter needs somebody to go to. It was not sent; the draft is kept.")
 	}
+	if open := writing.Unfilled(out.Subject, w.Text, w.Fields); len(open) > 0 {
+		return out, 0, work.Invalid("text", "Not filled in: {%s}. The letter was not sent; the draft is kept.", strings.Join(open, "}, {"))
+	}
 	asLetter := w.Kind == "hand-on" && w.Along == "letter"
 	if asLetter {
 		w.Quoted = ""
@@ -278,7 +281,7 @@ func (s *step) compose(w Sending) (letter.Outgoing, int64, error) {
 	if w.Quoted != "" {
 		out.Text = strings.TrimRight(w.Text, "\n") + "\n\n" + w.Quoted
 	}
-	_, domain, _ := strings.Cut(account.Address, "@")
+	_, domain, _ := strings.Cut(out.From.Email, "@")
 	out.MessageID = s.app.NewID() + "@" + domain
 	if err := s.attach(&out, w.Writing, domain); err != nil {
 		return out, 0, err

@@ -265,6 +265,13 @@ func (s *step) merge(into, from int64) error {
 	for _, e := range open {
 		kinds.Expectation.Conversation.Set(&changes, e.ID, from, into)
 	}
+	files, err := s.FilesAddedTo(from)
+	if err != nil {
+		return err
+	}
+	for _, f := range files {
+		kinds.KeptFile.Conversation.Set(&changes, f.ID, from, into)
+	}
 	decide.Conversation.Place.Set(&changes, b.ID, b.Place, decide.Nowhere)
 	decide.Conversation.Return.Set(&changes, b.ID, b.Return, (*decide.Return)(nil))
 	decide.Conversation.Redirect.Set(&changes, b.ID, 0, into)

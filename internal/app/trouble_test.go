@@ -153,7 +153,7 @@ func TestAPanicStopsNothing(t *testing.T) {
 
 type panicking struct{}
 
-func (panicking) Send(context.Context, string, []string, []byte) ([]post.Outcome, error) {
+func (panicking) Send(context.Context, post.Envelope, []byte) ([]post.Outcome, error) {
 	panic("no such thing")
 }
 
@@ -197,9 +197,9 @@ type bringing struct {
 	bring func([]byte)
 }
 
-func (b bringing) Send(ctx context.Context, from string, to []string, raw []byte) ([]post.Outcome, error) {
+func (b bringing) Send(ctx context.Context, e post.Envelope, raw []byte) ([]post.Outcome, error) {
 	b.bring(raw)
-	return b.w.post.Send(ctx, from, to, raw)
+	return b.w.post.Send(ctx, e, raw)
 }
 
 // A copy to myself joins the conversation in which the letter was written, also
@@ -339,11 +339,11 @@ type holding struct {
 	goOn  chan bool
 }
 
-func (h holding) Send(ctx context.Context, _ string, to []string, _ []byte) ([]post.Outcome, error) {
-	h.began <- to[0]
+func (h holding) Send(ctx context.Context, e post.Envelope, _ []byte) ([]post.Outcome, error) {
+	h.began <- e.To[0]
 	select {
 	case <-h.goOn:
-		return taken(to), nil
+		return taken(e.To), nil
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}

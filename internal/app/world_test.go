@@ -38,16 +38,18 @@ type keeper struct {
 	to     [][]string
 	answer error
 	says   []post.Outcome // what is said instead of taking a letter
+	notify bool           // whether the last one asked what becomes of it
 }
 
-func (k *keeper) Send(_ context.Context, from string, to []string, raw []byte) ([]post.Outcome, error) {
+func (k *keeper) Send(_ context.Context, e post.Envelope, raw []byte) ([]post.Outcome, error) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if k.answer != nil || k.says != nil {
 		return k.says, k.answer
 	}
-	k.sent, k.from, k.to = append(k.sent, raw), append(k.from, from), append(k.to, to)
-	return taken(to), nil
+	k.sent, k.from, k.to = append(k.sent, raw), append(k.from, e.From), append(k.to, e.To)
+	k.notify = e.Notify
+	return taken(e.To), nil
 }
 
 // taken are the outcomes of a letter that is accepted for everybody.

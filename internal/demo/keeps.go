@@ -50,6 +50,9 @@ func (w *world) keep(d when.Date) error {
 				return fmt.Errorf("%q: %w", name, err)
 			}
 		}
+		if err := w.prepare(); err != nil {
+			return err
+		}
 	}
 	for ago, lines := range noted {
 		for _, line := range lines {

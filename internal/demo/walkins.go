@@ -80,7 +80,7 @@ func (d *Demo) SendLetter(ctx context.Context, who store.Who, kind string) (stri
 	if err != nil {
 		return "", err
 	}
-	_, err = post.Relay{Addr: d.Office, Timeout: 10 * time.Second}.Send(ctx, sender, []string{m.to.Email}, raw)
+	_, err = post.Relay{Addr: d.Office, Timeout: 10 * time.Second}.Send(ctx, post.Envelope{From: sender, To: []string{m.to.Email}}, raw)
 	return m.subject, err
 }
 

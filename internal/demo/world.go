@@ -105,9 +105,9 @@ type coming struct {
 }
 
 // Send takes what Ines writes; her correspondents answer it.
-func (w *world) Send(_ context.Context, _ string, to []string, raw []byte) ([]post.Outcome, error) {
+func (w *world) Send(_ context.Context, e post.Envelope, raw []byte) ([]post.Outcome, error) {
 	var out []post.Outcome
-	for _, recipient := range to {
+	for _, recipient := range e.To {
 		out = append(out, post.Outcome{Recipient: recipient, Accepted: true})
 		for _, c := range (Correspondents{}).Answer(recipient, letter.Parse(raw), w.clock.Now()) {
 			w.coming = append(w.coming, coming{w.clock.Now().Add(c.After), c.From, c.To, c.Raw})

@@ -38,7 +38,7 @@ const perTransaction = 100
 // as many transactions as the mail service wants (RFC 5321, 4.5.3.1.10): those
 // that it accepts get the letter, whatever it says of others. Recipients of
 // whom nothing is said were not reached; the error says why.
-func (r Relay) Send(ctx context.Context, from string, to []string, raw []byte) ([]Outcome, error) {
+func (r Relay) Send(ctx context.Context, e Envelope, raw []byte) ([]Outcome, error) {
 	ctx, cancel := context.WithTimeout(ctx, r.Timeout)
 	defer cancel()
 	var d net.Dialer
@@ -51,18 +51,18 @@ func (r Relay) Send(ctx context.Context, from string, to []string, raw []byte) (
 	defer stop()
 	client := smtp.NewClient(conn)
 	defer client.Close()
-	return handOver(client, from, to, raw)
+	return handOver(client, e, raw)
 }
 
 // handOver hands a letter over for all recipients, and says goodbye.
-func handOver(client *smtp.Client, from string, to []string, raw []byte) (out []Outcome, err error) {
-	for len(to) > 0 {
-		said, rest, err := transaction(client, from, to, raw)
+func handOver(client *smtp.Client, e Envelope, raw []byte) (out []Outcome, err error) {
+	for len(e.To) > 0 {
+		said, rest, err := transaction(client, e, raw)
 		out = append(out, said...)
 		if err != nil {
 			return out, err
 		}
-		to = rest
+		e.To = rest
 	}
 	_ = client.Quit() // the letter has gone, whatever becomes of the goodbye
 	return out, nil
@@ -70,14 +70,15 @@ func handOver(client *smtp.Client, from string, to []string, raw []byte) (out []
 
 // transaction hands the letter over for as many recipients as go at once. rest
 // are those for whom it takes another transaction.
-func transaction(client *smtp.Client, from string, to []string, raw []byte) (said []Outcome, rest []string, err error) {
-	if err := client.Mail(from, nil); err != nil {
+func transaction(client *smtp.Client, e Envelope, raw []byte) (said []Outcome, rest []string, err error) {
+	to := e.To
+	if err := client.Mail(e.From, e.mail()); err != nil {
 		said, err := answered(err, to)
 		return said, nil, err
 	}
 	var accepted []string
 	for i, rcpt := range to {
-		err := client.Rcpt(rcpt, nil)
+		err := client.Rcpt(rcpt, e.rcpt(rcpt))
 		if err == nil {
 			accepted = append(accepted, rcpt)
 		}

@@ -80,7 +80,7 @@ func TestASilentServiceIsGivenUp(t *testing.T) {
 				for lines.Scan() { // until it hangs up
 				}
 			}()
-			_, err = Relay{Addr: l.Addr().String(), Timeout: time.Hour}.Send(ctx, "ines@n.example", []string{"bram@a.example"}, []byte("Subject: Rota\r\n\r\nHello.\r\n"))
+			_, err = Relay{Addr: l.Addr().String(), Timeout: time.Hour}.Send(ctx, Envelope{From: "ines@n.example", To: []string{"bram@a.example"}}, []byte("Subject: Rota\r\n\r\nHello.\r\n"))
 			require.Error(t, err)
 		})
 	}
@@ -102,7 +102,7 @@ func TestEachRecipientHasAnOutcome(t *testing.T) {
 		}
 		to = append(to, "later@a.example", "gone2@a.example", "last@a.example")
 
-		out, err := Relay{Addr: l.Addr().String(), Timeout: 20 * time.Second}.Send(t.Context(), "ines@n.example", to, []byte("Subject: Rota\r\n\r\nHello.\r\n"))
+		out, err := Relay{Addr: l.Addr().String(), Timeout: 20 * time.Second}.Send(t.Context(), Envelope{From: "ines@n.example", To: to}, []byte("Subject: Rota\r\n\r\nHello.\r\n"))
 		require.NoError(t, err)
 		assert.Len(t, out, len(to), "something is said of everybody")
 		for _, o := range out {

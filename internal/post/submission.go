@@ -26,7 +26,7 @@ type Submission struct {
 
 // Send hands over one letter; see Relay.Send. That the server can't be reached or
 // refuses the password is a *Fault.
-func (s Submission) Send(ctx context.Context, from string, to []string, raw []byte) ([]Outcome, error) {
+func (s Submission) Send(ctx context.Context, e Envelope, raw []byte) ([]Outcome, error) {
 	ctx, cancel := context.WithTimeout(ctx, s.Timeout)
 	defer cancel()
 	client, done, err := s.open(ctx)
@@ -34,7 +34,7 @@ func (s Submission) Send(ctx context.Context, from string, to []string, raw []by
 		return nil, err
 	}
 	defer done()
-	return handOver(client, from, to, raw)
+	return handOver(client, e, raw)
 }
 
 // Try reaches the server and signs in, and no more.

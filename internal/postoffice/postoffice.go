@@ -14,6 +14,7 @@ import (
 	"io"
 	"log/slog"
 	"net"
+	"slices"
 	"strings"
 	"time"
 
@@ -75,6 +76,7 @@ func (o *Office) Start(l net.Listener) {
 	o.server.MaxLineLength = post.MaxLetter + 1<<20
 	o.server.ReadTimeout, o.server.WriteTimeout = time.Minute, time.Minute
 	o.server.EnableSMTPUTF8 = true
+	o.server.EnableDSN = true
 	go func() {
 		if err := o.server.Serve(l); err != nil && o.Log != nil {
 			o.Log.Debug("the post office has closed", "reason", err)
@@ -104,6 +106,8 @@ type session struct {
 // recipient is an address that a letter goes to, with what it means here.
 type recipient struct {
 	address string
+	// told tells that the sender wants to know when it is delivered (RFC 3461).
+	told bool
 	store.Mailbox
 }
 
@@ -132,7 +136,7 @@ var (
 
 // Rcpt takes a recipient if a letter to it has somewhere to go: nothing is
 // taken and then dropped.
-func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error {
+func (s *session) Rcpt(to string, opts *smtp.RcptOptions) error {
 	if name, _, _ := strings.Cut(strings.ToLower(to), "@"); name == gone {
 		return errUnknown
 	}
@@ -140,6 +144,7 @@ func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error {
 	if err != nil {
 		return s.office.answer(err)
 	}
+	r.told = opts != nil && slices.Contains(opts.Notify, smtp.DSNNotifySuccess)
 	s.recipients = append(s.recipients, r)
 	return nil
 }
@@ -157,7 +162,7 @@ func (o *Office) recipient(ctx context.Context, to string) (recipient, error) {
 	default:
 		err = errNoWayOut
 	}
-	return recipient{to, box}, err
+	return recipient{address: to, Mailbox: box}, err
 }
 
 // answer is what a client is told of an error. What is no refusal may be tried
@@ -205,6 +210,11 @@ func (o *Office) deliver(ctx context.Context, from string, recipients []recipien
 		}
 		if len(to.Owners) > 0 || o.Correspondent == nil {
 			continue
+		}
+		if to.told {
+			if err := o.bag(ctx, delivered(from, to.address, letter.Parse(raw), at), at); err != nil {
+				errs = append(errs, err)
+			}
 		}
 		for _, c := range o.Correspondent.Answer(to.address, letter.Parse(raw), at) {
 			if err := o.bag(ctx, c, at); err != nil {

@@ -87,7 +87,7 @@ func TestCorrespondentsAnswerOnTheClock(t *testing.T) {
 
 func TestWhoIsGoneIsRefusedAndTheOthersGetIt(t *testing.T) {
 	_, relay, _ := open(t)
-	said, err := relay.Send(t.Context(), "ines@n.example", []string{"gone@x.example", "eva@x.example"}, []byte("Subject: x\r\n\r\ny\r\n"))
+	said, err := relay.Send(t.Context(), post.Envelope{From: "ines@n.example", To: []string{"gone@x.example", "eva@x.example"}}, []byte("Subject: x\r\n\r\ny\r\n"))
 	require.NoError(t, err)
 	require.Len(t, said, 2)
 	assert.True(t, said[0].Refused)
@@ -98,7 +98,7 @@ func TestWhoIsGoneIsRefusedAndTheOthersGetIt(t *testing.T) {
 func TestAClosedOfficeIsTriedAgain(t *testing.T) {
 	o, relay, _ := open(t)
 	require.NoError(t, o.Stop())
-	said, err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example"}, []byte("x"))
+	said, err := relay.Send(t.Context(), post.Envelope{From: "ines@n.example", To: []string{"eva@x.example"}}, []byte("x"))
 	require.Error(t, err)
 	assert.Empty(t, said, "not a refusal for good")
 }
@@ -128,7 +128,7 @@ func TestNothingIsTakenAndThenDropped(t *testing.T) {
 	for i, c := range cases {
 		before := len(inbox(t, o))
 		raw := fmt.Appendf(nil, "From: a@x.example\r\nSubject: %d\r\nMessage-ID: <%d@x.example>\r\n\r\nHello.\r\n", i, i)
-		said, err := relay.Send(t.Context(), "a@x.example", []string{c.to}, raw)
+		said, err := relay.Send(t.Context(), post.Envelope{From: "a@x.example", To: []string{c.to}}, raw)
 		require.NoError(t, err, c.to)
 		require.Len(t, said, 1, c.to)
 		assert.Equal(t, c.refused != "", said[0].Refused, "%s: %s", c.to, said[0].Reason)
@@ -143,7 +143,7 @@ func TestNothingIsTakenAndThenDropped(t *testing.T) {
 func TestWithoutAMailServiceLettersOutsideAreRefused(t *testing.T) {
 	o, relay, _ := open(t)
 	o.Correspondent = nil
-	said, err := relay.Send(t.Context(), "ines@n.example", []string{"eva@x.example", "ines@n.example"}, []byte("Subject: x\r\n\r\ny\r\n"))
+	said, err := relay.Send(t.Context(), post.Envelope{From: "ines@n.example", To: []string{"eva@x.example", "ines@n.example"}}, []byte("Subject: x\r\n\r\ny\r\n"))
 	require.NoError(t, err)
 	require.Len(t, said, 2)
 	assert.True(t, said[0].Refused)
@@ -157,12 +157,12 @@ func TestLongLinesAreTaken(t *testing.T) {
 	relay.Timeout = time.Minute
 	for _, size := range []int{1001, 2001, 1 << 20, 20 << 20} {
 		raw := fmt.Appendf(nil, "From: a@x.example\r\nSubject: %d\r\n\r\n%s\r\n", size, bytes.Repeat([]byte("x"), size))
-		said, err := relay.Send(t.Context(), "a@x.example", []string{"ines@n.example"}, raw)
+		said, err := relay.Send(t.Context(), post.Envelope{From: "a@x.example", To: []string{"ines@n.example"}}, raw)
 		require.NoError(t, err, size)
 		require.Len(t, said, 1)
 		assert.True(t, said[0].Accepted, "%d: %s", size, said[0].Reason)
 	}
-	said, err := relay.Send(t.Context(), "a@x.example", []string{"ines@n.example"}, bytes.Repeat([]byte("x"), post.MaxLetter+1))
+	said, err := relay.Send(t.Context(), post.Envelope{From: "a@x.example", To: []string{"ines@n.example"}}, bytes.Repeat([]byte("x"), post.MaxLetter+1))
 	require.NoError(t, err)
 	require.Len(t, said, 1)
 	assert.True(t, said[0].Refused)
@@ -173,7 +173,7 @@ func TestLongLinesAreTaken(t *testing.T) {
 // whatever the letter itself says.
 func TestTheEnvelopeCounts(t *testing.T) {
 	o, relay, _ := open(t)
-	_, err := relay.Send(t.Context(), "", []string{"ines@n.example"}, []byte("From: a@x.example\r\nReturn-Path: <a@x.example>\r\nSubject: bounced\r\n\r\nHello.\r\n"))
+	_, err := relay.Send(t.Context(), post.Envelope{From: "", To: []string{"ines@n.example"}}, []byte("From: a@x.example\r\nReturn-Path: <a@x.example>\r\nSubject: bounced\r\n\r\nHello.\r\n"))
 	require.NoError(t, err)
 	rows := inbox(t, o)
 	require.Len(t, rows, 1)

@@ -2,11 +2,14 @@ package show
 
 import (
 	"context"
+	"maps"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
+	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -24,6 +27,18 @@ type Conversation struct {
 	Answer    Answering   `json:"answer"`
 	AnswerAll Answering   `json:"answerAll"`
 	Drafts    []DraftView `json:"drafts"`
+	// Own is what the person added for themselves.
+	Own Notes `json:"own" doc:"What the person added for themselves; it is never sent"`
+}
+
+// Notes are what a person added to a conversation for themselves.
+type Notes struct {
+	// Title is the working title; empty where it is called by its subject.
+	Title   string     `json:"title"`
+	Subject string     `json:"subject" doc:"What the others call it"`
+	Note    string     `json:"note"`
+	HTML    string     `json:"html" doc:"The note as it is shown, made safe"`
+	Files   []KeptFile `json:"files"`
 }
 
 // Answering says from whom and to whom an answer goes.
@@ -61,6 +76,8 @@ type Letter struct {
 	// Outcomes say for whom an own letter was accepted, refused, or goes again;
 	// empty where all is well.
 	Outcomes []sending.Outcome `json:"outcomes,omitempty"`
+	// Progress says how far an own letter has come for each recipient, where something told.
+	Progress []sending.Progress `json:"progress,omitempty"`
 }
 
 // Part is an attachment of a letter.
@@ -143,6 +160,7 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 			return Conversation{}, err
 		}
 		out := Conversation{Row: v.row(row), Action: findings.Action(row.Ask, row.Asks, row.Title()), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
+		out.Own = Notes{Title: row.WorkingTitle, Subject: row.Subject, Note: row.Note, HTML: writing.Note(row.Note), Files: []KeptFile{}}
 		if due, ok := findings.Due(row.Ask, row.LastAt, v.Now, v.Cal); ok && row.Asks {
 			out.Due = due.Canonical
 		}
@@ -160,6 +178,9 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 			out.LetterList = append(out.LetterList, shown)
 		}
 		if err := withOutcomes(tx, out.LetterList, letters); err != nil {
+			return out, err
+		}
+		if err := withProgress(tx, out.LetterList, letters); err != nil {
 			return out, err
 		}
 		if err := a.answers(tx, &out, letters); err != nil {
@@ -181,17 +202,16 @@ func (a *Show) answers(tx *store.Tx, out *Conversation, letters []store.Letter) 
 			break
 		}
 	}
-	addresses, err := tx.OwnAddresses()
-	if err != nil {
-		return err
-	}
 	accounts, err := tx.Accounts()
 	if err != nil {
 		return err
 	}
-	own := make([]string, 0, len(addresses))
+	var own []string
 	for _, acc := range accounts {
 		own = append(own, letter.Address{Email: acc.Address}.Key())
+		for _, as := range acc.SendAs {
+			own = append(own, as.Key())
+		}
 	}
 	l := letter.Letter{From: target.From, To: target.Recipients.To, Cc: target.Recipients.Cc, ReplyTo: target.Recipients.ReplyTo}
 	make := func(all bool) Answering {
@@ -233,6 +253,11 @@ func (a *Show) around(tx *store.Tx, v Viewer, out *Conversation) error {
 	if out.WaitingList, err = v.waitings(tx, open); err != nil {
 		return err
 	}
+	files, err := tx.FilesAddedTo(out.ID)
+	if err != nil {
+		return err
+	}
+	out.Own.Files = keptFiles(files)
 	outbox, err := tx.Outbox()
 	if err != nil {
 		return err
@@ -279,6 +304,34 @@ func withOutcomes(tx *store.Tx, shown []Letter, letters []store.Letter) error {
 	for i, l := range letters {
 		if o := known[l.MessageID]; l.Own && len(sending.Of(o, sending.Accepted)) < len(o) {
 			shown[i].Outcomes = o
+		}
+	}
+	return err
+}
+
+// withProgress says of own letters how far they have come for each of their recipients, where
+// something has told.
+func withProgress(tx *store.Tx, shown []Letter, letters []store.Letter) error {
+	reports := map[string][]sending.Report{}
+	for _, l := range letters {
+		if l.Report == nil || l.Own {
+			continue
+		}
+		raw, err := tx.Original(l.ID)
+		if err != nil {
+			return err
+		}
+		for _, r := range letter.Parse(raw).Reports {
+			reports[r.Original] = append(reports[r.Original], sending.Report{Reported: r, At: l.Date})
+		}
+	}
+	if len(reports) == 0 {
+		return nil
+	}
+	known, err := tx.Outcomes(slices.Collect(maps.Keys(reports)))
+	for i, l := range letters {
+		if told := reports[l.MessageID]; l.Own && len(told) > 0 {
+			shown[i].Progress = sending.Along(known[l.MessageID], told)
 		}
 	}
 	return err

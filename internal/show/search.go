@@ -5,7 +5,7 @@ import (
 	"strconv"
 
 	"ebbe.example/ebbe/internal/core/find"
-	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -47,11 +47,32 @@ func (a *Show) Search(ctx context.Context, who store.Who, typed, cursor string) 
 	})
 }
 
-// Knows completes a name or an address from the people the owner knows.
-func (a *Show) Knows(ctx context.Context, who store.Who, typed string) ([]store.KnownPerson, error) {
-	return read(ctx, a, who, func(tx *store.Tx) ([]store.KnownPerson, error) {
+// Known is somebody who is known, or a group of receivers.
+type Known struct {
+	store.KnownPerson
+	// Members are those of a group, which has no address.
+	Members []string `json:"members,omitempty" doc:"The members of a group of receivers, which has no address"`
+}
+
+// Knows completes a name or an address: groups of receivers first, then the people the owner
+// knows.
+func (a *Show) Knows(ctx context.Context, who store.Who, typed string) ([]Known, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]Known, error) {
+		out := []Known{}
+		groups, err := tx.ReceiverGroups()
+		if err != nil {
+			return out, err
+		}
+		for _, g := range groups {
+			if typed != "" && writing.Named(g.Name, typed) {
+				out = append(out, Known{store.KnownPerson{Name: g.Name}, g.Members})
+			}
+		}
 		list, err := tx.Knows(typed, 8)
-		return OrEmpty(list), err
+		for _, p := range list {
+			out = append(out, Known{KnownPerson: p})
+		}
+		return out, err
 	})
 }
 
@@ -60,16 +81,5 @@ func (a *Show) Labels(ctx context.Context, who store.Who) ([]string, error) {
 	return read(ctx, a, who, func(tx *store.Tx) ([]string, error) {
 		list, err := tx.Labels()
 		return OrEmpty(list), err
-	})
-}
-
-// Accounts lists the owner's accounts.
-func (a *Show) Accounts(ctx context.Context, who store.Who) ([]store.Account, error) {
-	return read(ctx, a, who, func(tx *store.Tx) ([]store.Account, error) {
-		accounts, err := tx.Accounts()
-		for i, acc := range accounts {
-			accounts[i].Block = letter.SignatureBlock(acc.Signature)
-		}
-		return accounts, err
 	})
 }

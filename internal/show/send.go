@@ -29,6 +29,8 @@ type Writing struct {
 	// Along is how a letter is handed on: with its files, without them, or as a whole
 	// letter.
 	Along string `json:"along,omitempty" enum:"files,text,letter" doc:"How a letter is handed on: with its files (the usual), without, or as a whole letter"`
+	// Fields have to be filled in before it goes.
+	Fields []string `json:"fields,omitempty" maxItems:"100" doc:"Names of fields, which stand in braces, that stop sending until they are filled in"`
 	// Covered are asks that were ticked off by hand.
 	Covered []string `json:"covered,omitempty" maxItems:"100"`
 	// Letter is the one that is answered or handed on.
@@ -45,6 +47,8 @@ type Writing struct {
 	WaitAll bool `json:"waitAll,omitempty"`
 	// ReadReceipt asks to be told when it is read.
 	ReadReceipt bool `json:"receipt,omitempty"`
+	// Notify asks the mail service to tell what becomes of it.
+	Notify bool `json:"notify,omitempty" doc:"Ask the mail service to tell what becomes of it (RFC 3461)"`
 	// Nudges is the waiting that it reminds somebody of: that goes on until
 	// Wait, and no other is begun.
 	Nudges int64 `json:"nudges,omitempty"`

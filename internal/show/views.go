@@ -52,6 +52,7 @@ type Row struct {
 	CameBack    bool           `json:"cameBack"`
 	Through     string         `json:"through,omitempty" doc:"What let it through a closed gate"`
 	Quiet       bool           `json:"quiet,omitempty" doc:"Stays in the archive when letters come, unless one is to the person alone"`
+	Noted       bool           `json:"noted,omitempty" doc:"It has a note"`
 	Failed      bool           `json:"failed,omitempty" doc:"Came back because a letter of mine could not be delivered"`
 }
 
@@ -110,7 +111,7 @@ func (v Viewer) row(r store.Row) Row {
 		ID: r.ID, Place: r.Place, Title: r.Title(), From: r.From, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Last: r.LastLetter, Version: r.Version, At: r.LastAt, Unread: r.Unread, Star: r.Star, Attachments: r.Attachments,
 		Labels: OrEmpty(r.Labels), Accounts: OrEmpty(r.Accounts), PutOffs: r.PutOffs, Often: decide.Often(r.State()), PlaceSince: r.PlaceSince, Waiting: OrEmpty(r.Waiting),
-		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil, Through: r.Through, Quiet: r.Quiet,
+		FollowUps: []RowFollowUp{}, CameBack: r.Back != nil, Through: r.Through, Quiet: r.Quiet, Noted: r.Note != "",
 	}
 	out.Group = v.group(r)
 	if r.Back != nil {

@@ -44,7 +44,7 @@ func (a *Show) Doubts(ctx context.Context, who store.Who, w Writing) ([]writing.
 		if err != nil {
 			return nil, err
 		}
-		l := writing.Letter{Text: w.Text, ToAll: w.Kind == "answer" && w.All, Files: len(w.Files), Asks: asks}
+		l := writing.Letter{Text: w.Text, ToAll: w.Kind == "answer" && w.All, Files: len(w.Files), Asks: asks, Unfilled: writing.Unfilled(w.Subject, w.Text, w.Fields)}
 		if w.Kind == "hand-on" && w.Along != "text" {
 			l.Files++ // what goes along is theirs
 		}

@@ -170,8 +170,11 @@ func (tx *Tx) Keep(p Packed) error { return tx.putBlob(p) }
 // indexBatch is how many letters one transaction of Reindex makes findable.
 const indexBatch = 500
 
-// Reindex makes all let-in letters findable that are not.
+// Reindex makes all let-in letters findable that are not, and all notes.
 func (s *Store) Reindex(ctx context.Context, who Who) error {
+	if err := s.Write(ctx, who, (*Tx).indexAllNotes); err != nil {
+		return err
+	}
 	for last := int64(0); ; {
 		n := 0
 		err := s.Write(ctx, who, func(tx *Tx) error {

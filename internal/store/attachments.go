@@ -96,5 +96,5 @@ func (tx *Tx) DropAttachment(id string) error {
 func (tx *Tx) StaleAttachments(before time.Time) ([]string, error) {
 	living := gorm.G[draftRow](tx.db).Select("id").Where("alive = 1 OR updated_at >= ?", stamp{before})
 	leaving := gorm.G[outgoingRow](tx.db).Select("draft").Where("state IN ?", sending.UnderWay)
-	return pluck[string](tx.ctx(), gorm.G[attachmentRow](tx.db).Where("made_at < ? AND draft NOT IN (?) AND draft NOT IN (?)", stamp{before}, living, leaving).Limit(1000), "id")
+	return pluck[string](tx.ctx(), gorm.G[attachmentRow](tx.db).Where("made_at < ? AND draft <> ? AND draft NOT IN (?) AND draft NOT IN (?)", stamp{before}, keeping, living, leaving).Limit(1000), "id")
 }

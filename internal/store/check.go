@@ -43,6 +43,10 @@ var checks = []struct{ what, query string }{
 	{"a part of an original is missing", "SELECT b.rowid FROM blobs b WHERE b.pieces <> (SELECT count(*) FROM blob_pieces p WHERE p.owner = b.owner AND p.sha = b.sha)"},
 	{"there is more or less of a file than has come", `SELECT a.rowid FROM attachments a WHERE a.came > a.size OR a.came <>
 		(SELECT coalesce(sum(length(p.content)), 0) FROM attachment_pieces p WHERE p.owner = a.owner AND p.attachment = a.id)`},
+	{"a note or working title can't be found by search", `SELECT c.id FROM conversations c WHERE (c.note <> '' OR c.working_title <> '') AND c.place <> ''
+		AND NOT EXISTS (SELECT 1 FROM notes_text t WHERE t.rowid = c.id)`},
+	{"a file that is kept is not there, or not whole", `SELECT k.id FROM kept_files k WHERE k.alive = 1 AND NOT EXISTS
+		(SELECT 1 FROM attachments a WHERE a.owner = k.owner AND a.id = k.attachment AND a.came = a.size)`},
 	{"a part of a file follows nothing", `SELECT p.rowid FROM attachment_pieces p WHERE NOT EXISTS (SELECT 1 FROM attachments a WHERE a.owner = p.owner AND a.id = p.attachment)
 		OR p.first <> (SELECT coalesce(sum(length(q.content)), 0) FROM attachment_pieces q WHERE q.owner = p.owner AND q.attachment = p.attachment AND q.first < p.first)`},
 	{"an account's address is not the person's own", "SELECT a.id FROM accounts a WHERE NOT EXISTS (SELECT 1 FROM own_addresses o WHERE o.owner = a.owner AND o.account_id = a.id AND o.address = lower(a.address))"},
@@ -150,7 +154,7 @@ func atMost(problems []string) []string {
 var jsonColumns = map[string][]string{
 	"people": {"named_times", "weights", "holding_note", "notices"}, "conversations": {"back"}, "letters": {"recipients", "parts", "report"},
 	"returns": {"value"}, "followups": {"start", "due", "recurs", "checklist"}, "reminders": {"moment", "relative"}, "expectations": {"persons", "answered", "until"},
-	"drafts": {"value"}, "outbox": {"recipients", "outcomes"}, "holds": {"until"}, "plans": {"value"}, "let_through": {"until"}, "kept_filters": {"value"},
+	"drafts": {"value"}, "outbox": {"recipients", "outcomes"}, "holds": {"until"}, "plans": {"value"}, "let_through": {"until"}, "kept_filters": {"value"}, "receiver_groups": {"members"}, "accounts": {"signatures", "send_as", "away"},
 	"appointments": {"start", "organizer", "attendees"}, "series": {"value"}, "changes": {"was", "now"}, "journal": {"result"}, "prepared": {"persons"},
 }
 

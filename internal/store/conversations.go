@@ -122,6 +122,7 @@ func (r listRow) shown() Row {
 func (r Row) State() decide.State {
 	return decide.State{
 		ID: r.ID, Place: r.Place, Return: r.Return, Back: r.Back, PutOffs: r.PutOffs, Last: r.LastLetter, Decided: r.Decided, Version: r.Version, Labels: r.Labels, Quiet: r.Quiet,
+		Note: r.Note, WorkingTitle: r.WorkingTitle,
 	}
 }
 

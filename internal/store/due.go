@@ -135,6 +135,8 @@ func (tx *Tx) Purge(conversation int64) error {
 		"UPDATE followup_letters SET purged = 1 WHERE owner = ?1 AND letter_id IN (SELECT id FROM letters WHERE conversation_id = ?2)",
 		"UPDATE expectations SET alive = 0 WHERE owner = ?1 AND conversation_id = ?2",
 		"DELETE FROM letters_text WHERE rowid IN (SELECT row_key FROM letters WHERE owner = ?1 AND conversation_id = ?2)",
+		"DELETE FROM notes_text WHERE rowid = ?2 AND ?1 <> 0",
+		"UPDATE kept_files SET alive = 0 WHERE owner = ?1 AND conversation_id = ?2",
 		`DELETE FROM blobs WHERE owner = ?1
 			AND sha IN (SELECT a.sha FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.conversation_id = ?2 UNION SELECT sha FROM letters WHERE conversation_id = ?2)
 			AND sha NOT IN (SELECT sha FROM outbox WHERE owner = ?1 AND state <> 'sent')`, // the same bytes are the same letter; only the outbox shares them

@@ -20,7 +20,7 @@ func init() { // it names what goes by it
 				special(decide.Conversation.Place, placeField), special(decide.Conversation.Return, returnField), special(decide.Conversation.Back, backField).orEach(eachBack),
 				column(decide.Conversation.PutOffs, "put_offs"), column(decide.Conversation.Decided, "decided"), special(decide.Conversation.Star, starField),
 				column(decide.Conversation.Priority, "priority"), special(decide.Conversation.Redirect, redirectField), column(decide.Conversation.Apart, "apart"),
-				column(decide.Conversation.Note, "note"), column(decide.Conversation.Quiet, "quiet"), column(decide.Conversation.WorkingTitle, "working_title"),
+				special(decide.Conversation.Note, findable("note")), column(decide.Conversation.Quiet, "quiet"), special(decide.Conversation.WorkingTitle, findable("working_title")),
 				{Named: decide.Conversation.Labels.Named, write: labelField},
 			},
 			moments: []momentColumn{{table: "returns", id: "conversation_id", value: "value", path: "$.when", instant: "due"}},
@@ -105,7 +105,25 @@ func init() { // it names what goes by it
 				column(kinds.Account.Alive, "alive"), column(kinds.Account.Name, "name"), column(kinds.Account.Label, "label"),
 				column(kinds.Account.Signature, "signature"), column(kinds.Account.Colour, "colour"), column(kinds.Account.Shape, "shape"),
 				column(kinds.Account.Position, "position"), column(kinds.Account.PlanID, "plan_id"), column(kinds.Account.Markdown, "markdown"), column(kinds.Account.SizeLimit, "size_limit"),
+				asJSON(kinds.Account.Signatures, "signatures"), asJSON(kinds.Account.SendAs, "send_as"), asJSON(kinds.Account.Away, "away"),
 			},
+		},
+		{
+			Kind: kinds.Template.Kind, table: "templates", title: "name",
+			fields: []binding{
+				column(kinds.Template.Alive, "alive"), column(kinds.Template.Name, "name"), column(kinds.Template.Subject, "subject"),
+				column(kinds.Template.Text, "text"), column(kinds.Template.Markdown, "markdown"),
+			},
+		},
+		{
+			Kind: kinds.ReceiverGroup.Kind, table: "receiver_groups", title: "name",
+			fields: []binding{
+				column(kinds.ReceiverGroup.Alive, "alive"), column(kinds.ReceiverGroup.Name, "name"), asJSON(kinds.ReceiverGroup.Members, "members"),
+			},
+		},
+		{
+			Kind: kinds.KeptFile.Kind, table: "kept_files", title: "(SELECT name FROM attachments a WHERE a.id = attachment)",
+			fields: []binding{column(kinds.KeptFile.Alive, "alive"), column(kinds.KeptFile.Conversation, "conversation_id")},
 		},
 		{
 			Kind: kinds.Spot.Kind, table: "spots", title: "name",

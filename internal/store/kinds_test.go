@@ -65,7 +65,7 @@ func titleOr(title string) string {
 func TestTablesAreKnown(t *testing.T) {
 	s, who := open(t)
 	require.NoError(t, s.Read(t.Context(), who, func(tx *Tx) error {
-		there, err := all[string](tx.db.Raw("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite%' AND name NOT LIKE 'letters_text%'"))
+		there, err := all[string](tx.db.Raw("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite%' AND name NOT LIKE 'letters_text%' AND name NOT LIKE 'notes_text%'"))
 		require.NoError(t, err)
 		var known []string
 		for _, k := range tables {

@@ -75,6 +75,8 @@ type Outgoing struct {
 	Trouble  string
 	// Later tells that it leaves at a time of its own, rather than as soon as it may.
 	Later bool
+	// Notify asks the mail service to tell what becomes of it (RFC 3461).
+	Notify bool
 	// Outcomes are what became of it for each recipient, as far as is known.
 	Outcomes []sending.Outcome
 }
@@ -83,7 +85,7 @@ func (r outgoingRow) outgoing() (Outgoing, error) {
 	return Outgoing{
 		ID: r.ID, AccountID: r.AccountID, Conversation: r.ConversationID, Draft: r.Draft, MessageID: r.MessageID, Sender: r.Sender, Recipients: r.Recipients.V,
 		Subject: r.Subject, SHA: r.Sha, AutoTo: r.AutoTo, AutoKind: r.AutoKind, State: r.State, SendAt: r.SendAt.Time, MadeAt: r.MadeAt.Time, Tries: r.Tries, Trouble: r.Trouble,
-		Outcomes: r.Outcomes.V, Later: r.Later,
+		Outcomes: r.Outcomes.V, Later: r.Later, Notify: r.Notify,
 	}, errors.Join(r.Recipients.Err, r.Outcomes.Err)
 }
 
@@ -95,7 +97,7 @@ func (tx *Tx) AddOutgoing(o Outgoing, p Packed, at time.Time) (int64, error) {
 	}
 	row := outgoingRow{
 		AccountID: o.AccountID, ConversationID: o.Conversation, Draft: o.Draft, MessageID: o.MessageID, Sender: o.Sender, Recipients: keep(o.Recipients), Subject: o.Subject,
-		Sha: p.SHA, State: "none", SendAt: stamp{o.SendAt}, MadeAt: stamp{at}, AutoTo: o.AutoTo, AutoKind: o.AutoKind, Outcomes: keep([]sending.Outcome{}), Later: o.Later,
+		Sha: p.SHA, State: "none", SendAt: stamp{o.SendAt}, MadeAt: stamp{at}, AutoTo: o.AutoTo, AutoKind: o.AutoKind, Outcomes: keep([]sending.Outcome{}), Later: o.Later, Notify: o.Notify,
 	}
 	err := gorm.G[outgoingRow](tx.db).Create(tx.ctx(), &row)
 	return row.ID, err

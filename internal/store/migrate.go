@@ -53,6 +53,9 @@ var schema13 string
 //go:embed schema/0014.sql
 var schema14 string
 
+//go:embed schema/0016.sql
+var schema16 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -100,6 +103,7 @@ var migrations = []*gormigrate.Migration{
 	}},
 	{ID: "0014", Migrate: func(db *gorm.DB) error { return script(db, schema14) }},
 	{ID: "0015", Migrate: func(db *gorm.DB) error { return script(db, schema15) }},
+	{ID: "0016", Migrate: func(db *gorm.DB) error { return script(db, schema16) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

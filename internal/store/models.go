@@ -1,8 +1,10 @@
 package store
 
 import (
+	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -61,10 +63,31 @@ type spotRow struct {
 
 func (spotRow) TableName() string { return "spots" }
 
-type accountRow struct {
-	Account
+type templateRow struct {
+	Template
 	Owner Owner
 	Alive bool
+}
+
+func (templateRow) TableName() string { return "templates" }
+
+type receiverGroupRow struct {
+	ID      int64
+	Owner   Owner
+	Alive   bool
+	Name    string
+	Members kept[[]string]
+}
+
+func (receiverGroupRow) TableName() string { return "receiver_groups" }
+
+type accountRow struct {
+	Account
+	Owner      Owner
+	Alive      bool
+	Signatures kept[[]letter.Signature]
+	SendAs     kept[[]letter.Address]
+	Away       maybeKept[autoanswer.Absence]
 }
 
 func (accountRow) TableName() string { return "accounts" }

@@ -189,6 +189,18 @@ type attachmentRow struct {
 
 func (attachmentRow) TableName() string { return "attachments" }
 
+type keptFileRow struct {
+	ID             int64
+	Owner          Owner
+	Alive          bool
+	Attachment     string
+	ConversationID int64
+	TemplateID     int64
+	AddedAt        stamp
+}
+
+func (keptFileRow) TableName() string { return "kept_files" }
+
 type attachmentPieceRow struct {
 	Owner      Owner  `gorm:"primaryKey;autoIncrement:false"`
 	Attachment string `gorm:"primaryKey"`
@@ -218,6 +230,7 @@ type outgoingRow struct {
 	AutoKind       string
 	Outcomes       kept[[]sending.Outcome]
 	Later          bool
+	Notify         bool
 }
 
 func (outgoingRow) TableName() string { return "outbox" }

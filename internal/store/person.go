@@ -11,6 +11,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -178,6 +179,35 @@ type Account struct {
 	// Markdown tells that letters from it are written as Markdown; others are plain.
 	Markdown  bool  `json:"markdown" doc:"Letters from it are written as Markdown"`
 	SizeLimit int64 `json:"sizeLimit" doc:"How large a letter may be, in bytes as it is sent"`
+	// More are signatures beside the usual one, SendAs addresses beside the account's own.
+	More   []letter.Signature `json:"more" gorm:"-" doc:"Signatures beside the usual one"`
+	SendAs []letter.Address   `json:"sendAs" gorm:"-" doc:"Addresses to send as, beside the account's own"`
+	// Away answers what comes while one is away; nil for no absence.
+	Away *autoanswer.Absence `json:"-" gorm:"-"`
+}
+
+// account is the account of a row; what of it can't be read is left out.
+func (r accountRow) account() Account {
+	a := r.Account
+	a.More, a.SendAs, a.Away = r.Signatures.V, r.SendAs.V, r.Away.V
+	if a.More == nil {
+		a.More = []letter.Signature{}
+	}
+	if a.SendAs == nil {
+		a.SendAs = []letter.Address{}
+	}
+	return a
+}
+
+// Writes tells whether letters may be written from an address with the account: its own, or one
+// to send as; and under which name.
+func (a Account) Writes(email string) (letter.Address, bool) {
+	for _, own := range append([]letter.Address{{Name: a.Name, Email: a.Address}}, a.SendAs...) {
+		if strings.EqualFold(own.Email, email) {
+			return letter.Address{Name: cmp.Or(own.Name, a.Name), Email: own.Email}, true
+		}
+	}
+	return letter.Address{}, false
 }
 
 // Object names the account in changes.
@@ -188,7 +218,7 @@ func (tx *Tx) Accounts() ([]Account, error) {
 	rows, err := gorm.G[accountRow](tx.db).Where("alive").Order("position, id").Find(tx.ctx())
 	out := make([]Account, len(rows))
 	for i, r := range rows {
-		out[i] = r.Account
+		out[i] = r.account()
 	}
 	return out, err
 }
@@ -222,7 +252,7 @@ func (tx *Tx) AddAccount(a Account, alive bool) (int64, error) {
 // Account is one account by its id, alive or not.
 func (tx *Tx) Account(id int64) (a Account, alive bool, err error) {
 	r, err := gorm.G[accountRow](tx.db).Where("id = ?", id).Take(tx.ctx())
-	return r.Account, r.Alive, err
+	return r.account(), r.Alive, err
 }
 
 // Sender is what the owner has settled about somebody who writes.
@@ -247,14 +277,29 @@ func (tx *Tx) AddSender(email string) (Sender, error) {
 	return Sender{ID: row.ID}, err
 }
 
-// OwnAddresses gives, for each own address key, its account.
+// OwnAddresses gives, for each own address key, its account: of those that are not laid aside
+// their own, and those to send as.
 func (tx *Tx) OwnAddresses() (map[string]int64, error) {
-	rows, err := gorm.G[ownAddressRow](tx.db).Where("account_id IN (?)", gorm.G[accountRow](tx.db).Select("id").Where("alive")).Find(tx.ctx())
-	out := make(map[string]int64, len(rows))
-	for _, r := range rows {
-		out[r.Address] = r.AccountID
+	accounts, err := tx.Accounts()
+	out := make(map[string]int64, len(accounts))
+	for _, a := range accounts {
+		for _, own := range append([]letter.Address{{Email: a.Address}}, a.SendAs...) {
+			if _, other := out[own.Key()]; !other {
+				out[own.Key()] = a.ID
+			}
+		}
 	}
 	return out, err
+}
+
+// ClaimAddress makes an address the inbox's own. It stays so when it is no longer written
+// from: what came to it was the person's, and nobody else gets it.
+func (tx *Tx) ClaimAddress(a letter.Address, account int64) error {
+	known, err := orNone(gorm.G[ownAddressRow](tx.db).Where("address = ?", a.Key()).Take(tx.ctx()))
+	if err != nil || known.AccountID != 0 {
+		return err
+	}
+	return gorm.G[ownAddressRow](tx.db).Create(tx.ctx(), &ownAddressRow{Address: a.Key(), AccountID: account})
 }
 
 // Mailbox is what an address of incoming mail means here.

@@ -53,8 +53,17 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 	}
 	match := q.Match()
 	marks, marked := tx.marked(q)
+	noted := ""
+	if match != "" && marks == "" && low == 0 && q.Before.IsZero() {
+		if noted = " AND l.conversation_id NOT IN (SELECT rowid FROM notes_text WHERE notes_text MATCH ?)"; before == 0 {
+			if found, err = tx.foundByNote(match); err != nil {
+				return nil, 0, err
+			}
+		}
+		marked = append(marked, match)
+	}
 	text := `SELECT l.row_key, l.id, l.conversation_id FROM letters_text t CROSS JOIN letters l ON l.row_key = t.rowid
-		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + ` ORDER BY t.rowid DESC LIMIT ?`
+		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + noted + ` ORDER BY t.rowid DESC LIMIT ?`
 	args := append([]any{match, low, high, tx.who.Inbox}, append(marked, most*3)...)
 	if match == "" {
 		text = `SELECT l.row_key, l.id, l.conversation_id FROM letters l
@@ -73,7 +82,7 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 				next = hits[i-1].RowKey
 				break
 			}
-			at[h.ConversationID] = len(ids)
+			at[h.ConversationID] = len(found)
 			ids = append(ids, h.ConversationID)
 			found = append(found, Found{LetterID: h.ID})
 		}

@@ -30,13 +30,14 @@ const (
 	ReadReplies      Reading = "replies"
 	ReadSettings     Reading = "settings"
 	ReadSpots        Reading = "spots"
+	ReadTemplates    Reading = "templates"
 	ReadWaiting      Reading = "waiting"
 )
 
 // Readings are all of them.
 var Readings = []Reading{
 	ReadAccounts, ReadAhead, ReadCatchUp, ReadConversation, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadImports, ReadJournal, ReadLabels,
-	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadSpots, ReadWaiting,
+	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
 // stale says what becomes stale when an object of a kind changes. A test holds it
@@ -45,21 +46,24 @@ var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
 		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp,
 	},
-	kinds.Letter.Kind:      {ReadConversation},
-	kinds.FollowUp.Kind:    {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
-	kinds.Stage.Kind:       {ReadFollowUps},
-	kinds.Filter.Kind:      {ReadFollowUps},
-	kinds.Reminder.Kind:    {ReadFollowUps, ReadOverview, ReadAhead, ReadDay, ReadRang},
-	kinds.Expectation.Kind: {ReadWaiting, ReadOverview, ReadAhead, ReadDay, ReadConversation, ReadList},
-	kinds.Appointment.Kind: {ReadAhead, ReadDay, ReadOverview, ReadPhrase, ReadConversation, ReadLetter, ReadFollowUps},
-	kinds.Series.Kind:      {ReadAhead, ReadDay},
-	kinds.Outbox.Kind:      {ReadOverview, ReadConversation},
-	kinds.Draft.Kind:       {ReadDrafts, ReadOverview, ReadConversation},
-	kinds.Hold.Kind:        {ReadOverview, ReadDay, ReadDelivery, ReadPhrase},
-	kinds.Through.Kind:     {ReadDelivery},
-	kinds.Account.Kind:     {ReadAccounts, ReadDelivery, ReadOverview, ReadList, ReadConversation},
-	kinds.Sender.Kind:      {ReadConversation, ReadLetter},
-	kinds.Spot.Kind:        {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
+	kinds.Letter.Kind:        {ReadConversation},
+	kinds.FollowUp.Kind:      {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
+	kinds.Stage.Kind:         {ReadFollowUps},
+	kinds.Filter.Kind:        {ReadFollowUps},
+	kinds.Reminder.Kind:      {ReadFollowUps, ReadOverview, ReadAhead, ReadDay, ReadRang},
+	kinds.Expectation.Kind:   {ReadWaiting, ReadOverview, ReadAhead, ReadDay, ReadConversation, ReadList},
+	kinds.Appointment.Kind:   {ReadAhead, ReadDay, ReadOverview, ReadPhrase, ReadConversation, ReadLetter, ReadFollowUps},
+	kinds.Series.Kind:        {ReadAhead, ReadDay},
+	kinds.Outbox.Kind:        {ReadOverview, ReadConversation},
+	kinds.Draft.Kind:         {ReadDrafts, ReadOverview, ReadConversation},
+	kinds.Hold.Kind:          {ReadOverview, ReadDay, ReadDelivery, ReadPhrase},
+	kinds.Through.Kind:       {ReadDelivery},
+	kinds.Account.Kind:       {ReadAccounts, ReadDelivery, ReadOverview, ReadList, ReadConversation},
+	kinds.Sender.Kind:        {ReadConversation, ReadLetter},
+	kinds.Template.Kind:      {ReadTemplates},
+	kinds.ReceiverGroup.Kind: {ReadTemplates},
+	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
+	kinds.Spot.Kind:          {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
 	kinds.Person.Kind: {
 		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation,
 	},

@@ -24,6 +24,7 @@ const work = () => import('./views/WorkView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
 const accounts = () => import('./views/AccountsView')
+const templates = () => import('./views/TemplatesView')
 const signedIn = () => import('./views/SignedIn')
 const writeView = () => import('./views/WriteView')
 const single = () => import('./views/LetterView')
@@ -40,6 +41,7 @@ export const fetchViews = () =>
     single(),
     files(),
     accounts(),
+    templates(),
     fetchMenus(),
     import('./letters/AgainDialog'),
     import('./followups/FollowUpDialog'),
@@ -101,6 +103,12 @@ const routes = [
     getParentRoute: () => root,
     path: '/accounts',
     component: lazyRouteComponent(accounts, 'AccountsView'),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/templates',
+    component: lazyRouteComponent(templates, 'TemplatesView'),
+    validateSearch: (s: Record<string, unknown>): { of?: number } => ({ of: number(s['of']) }),
   }),
   createRoute({
     getParentRoute: () => root,

@@ -4,6 +4,7 @@
 package decide
 
 import (
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -90,6 +91,8 @@ type State struct {
 	// Quiet keeps it in the archive when letters come, unless one is to the
 	// person alone.
 	Quiet bool
+	// Note and WorkingTitle are the person's own.
+	Note, WorkingTitle string
 }
 
 // Decision is a decision to be made on a conversation.
@@ -386,6 +389,10 @@ func Merge(s, other State, at time.Time) change.List {
 	Conversation.PutOffs.Set(&out, s.ID, s.PutOffs, max(s.PutOffs, other.PutOffs))
 	Conversation.Decided.Set(&out, s.ID, s.Decided, max(s.Decided, other.Decided))
 	Conversation.Quiet.Set(&out, s.ID, s.Quiet, s.Quiet && other.Quiet)
+	Conversation.Note.Set(&out, s.ID, s.Note, strings.Trim(s.Note+"\n\n"+other.Note, "\n"))
+	if s.WorkingTitle == "" {
+		Conversation.WorkingTitle.Set(&out, s.ID, "", other.WorkingTitle)
+	}
 	for _, label := range other.Labels {
 		Conversation.Labels.Field(label).Set(&out, s.ID, has(s.Labels, label), true)
 	}

@@ -7,8 +7,10 @@ package kinds
 import (
 	"encoding/json"
 
+	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/waiting"
@@ -146,17 +148,46 @@ var Through = change.Declare[struct {
 // Account are the fields of accounts.
 var Account = change.Declare[struct {
 	change.Kind
-	Alive     alive
-	Name      change.Field[string]
-	Label     change.Field[string]
-	Signature change.Field[string]
-	Colour    change.Field[string]
-	Shape     change.Field[string]
-	Position  change.Field[int]
-	PlanID    change.Field[int64] `field:"planId"`
-	Markdown  change.Field[bool]
-	SizeLimit change.Field[int64] `field:"sizeLimit"`
+	Alive      alive
+	Name       change.Field[string]
+	Label      change.Field[string]
+	Signature  change.Field[string]
+	Colour     change.Field[string]
+	Shape      change.Field[string]
+	Position   change.Field[int]
+	PlanID     change.Field[int64] `field:"planId"`
+	Markdown   change.Field[bool]
+	SizeLimit  change.Field[int64]              `field:"sizeLimit"`
+	Signatures change.Field[[]letter.Signature] // beside the usual one
+	SendAs     change.Field[[]letter.Address]   `field:"sendAs"`
+	Away       change.Field[*autoanswer.Absence]
 }]("account")
+
+// Template are the fields of texts that are used again and again.
+var Template = change.Declare[struct {
+	change.Kind
+	Alive    alive
+	Name     change.Field[string]
+	Subject  change.Field[string]
+	Text     change.Field[string]
+	Markdown change.Field[bool]
+}]("template")
+
+// ReceiverGroup are the fields of groups of receivers.
+var ReceiverGroup = change.Declare[struct {
+	change.Kind
+	Alive   alive
+	Name    change.Field[string]
+	Members change.Field[[]string]
+}]("receivers")
+
+// KeptFile are the fields of files that were added to a conversation, or go along with a
+// template.
+var KeptFile = change.Declare[struct {
+	change.Kind
+	Alive        alive
+	Conversation change.Field[int64]
+}]("file")
 
 // Spot are the fields of places where a person may be.
 var Spot = change.Declare[struct {

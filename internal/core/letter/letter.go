@@ -81,6 +81,8 @@ type Letter struct {
 	Seal Seal
 	// Report is what it reports on a letter of mine; nil for any other letter.
 	Report *Reported
+	// Reports are what it says of each recipient.
+	Reports []Reported
 	// ReadReceiptTo are who asks to be told that it was read (RFC 8098).
 	ReadReceiptTo []Address
 	// ReturnPath is where failures go; "" if it is empty or not known.

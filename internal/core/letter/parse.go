@@ -80,7 +80,7 @@ func Parse(raw []byte) (l Letter) {
 		l.Text, l.Damage = printable(rest), "its text could not be told from the rest: shown as it came"
 	}
 	l.classify(fields, b.root)
-	l.Report = readReport(fields, b.root)
+	l.Report, l.Reports = readReport(fields, b.root)
 	for i := range l.Parts {
 		p := &l.Parts[i]
 		p.Inline = p.Inline || l.Report != nil && forMachines[p.ContentType] || l.Seal.Kind == "signed" && signatures[p.ContentType]

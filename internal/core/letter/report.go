@@ -12,7 +12,7 @@ import (
 // Reported is what a machine tells about a letter of mine: that it could not be
 // delivered (RFC 3464), or that it was shown to somebody (RFC 8098).
 type Reported struct {
-	Kind ReportKind `json:"kind" enum:"failed,delayed,delivered,read,not-read"`
+	Kind ReportKind `json:"kind" enum:"failed,delayed,delivered,relayed,expanded,read,not-read"`
 	// Original is the Message-ID of the letter that is reported on.
 	Original string `json:"original,omitempty"`
 	// Recipient is whom it was for, Reason what the mail service says.
@@ -27,28 +27,32 @@ type ReportKind string
 const (
 	Failed    ReportKind = "failed"    // for good
 	Delayed   ReportKind = "delayed"   // it is still being tried
-	Delivered ReportKind = "delivered" // also relayed or expanded
+	Delivered ReportKind = "delivered"
+	Relayed   ReportKind = "relayed"  // to a service that tells no more
+	Expanded  ReportKind = "expanded" // to the members of a list
 	WasRead   ReportKind = "read"      // "displayed"
 	NotRead   ReportKind = "not-read"  // deleted or dispatched without being shown
 )
 
-// readReport reads a multipart/report; nil for any other letter, and for a
+// readReport reads a multipart/report: what it says as a whole, where what is relayed or
+// expanded counts as delivered, and what of each recipient; nil for any other letter, and for a
 // report that says nothing.
-func readReport(f textproto.MIMEHeader, root *enmime.Part) *Reported {
+func readReport(f textproto.MIMEHeader, root *enmime.Part) (r *Reported, all []Reported) {
 	if root == nil || !strings.HasPrefix(strings.ToLower(f.Get("Content-Type")), "multipart/report") {
-		return nil
+		return nil, nil
 	}
-	var r *Reported
 	original := ""
 	root.DepthMatchAll(func(p *enmime.Part) bool {
 		switch strings.ToLower(p.ContentType) {
 		case "message/delivery-status", "message/global-delivery-status":
 			if r == nil {
-				r = deliveryReport(p.Content)
+				r, all = deliveryReport(p.Content)
 			}
 		case "message/disposition-notification", "message/global-disposition-notification":
 			if r == nil {
-				r = readingReport(p.Content)
+				if r = readingReport(p.Content); r != nil {
+					all = []Reported{*r}
+				}
 			}
 		case "message/rfc822", "text/rfc822-headers", "message/global", "message/global-headers":
 			header, _ := splitHeader(p.Content)
@@ -61,7 +65,10 @@ func readReport(f textproto.MIMEHeader, root *enmime.Part) *Reported {
 	if r != nil && r.Original == "" {
 		r.Original = original
 	}
-	return r
+	for i := range all {
+		all[i].Original = r.Original
+	}
+	return r, all
 }
 
 // blocks reads the groups of fields that a report consists of.
@@ -83,13 +90,12 @@ func blocks(content []byte) []textproto.MIMEHeader {
 // worth orders what reports on several recipients say: the worst is told.
 var worth = map[ReportKind]int{Failed: 3, Delayed: 2, Delivered: 1}
 
-func deliveryReport(content []byte) *Reported {
-	var out *Reported
+func deliveryReport(content []byte) (out *Reported, all []Reported) {
 	for _, b := range blocks(content) {
 		kind, ok := map[string]ReportKind{
-			"failed": Failed, "delayed": Delayed, "delivered": Delivered, "relayed": Delivered, "expanded": Delivered,
+			"failed": Failed, "delayed": Delayed, "delivered": Delivered, "relayed": Relayed, "expanded": Expanded,
 		}[strings.ToLower(field(b, "Action"))]
-		if !ok || out != nil && worth[kind] <= worth[out.Kind] {
+		if !ok {
 			continue
 		}
 		reason := afterType(field(b, "Diagnostic-Code"))
@@ -100,9 +106,16 @@ func deliveryReport(content []byte) *Reported {
 		if recipient == "" {
 			recipient = afterType(field(b, "Final-Recipient"))
 		}
-		out = &Reported{Kind: kind, Recipient: clean(recipient), Reason: clean(strings.Join(strings.Fields(reason), " "))}
+		one := Reported{Kind: kind, Recipient: clean(recipient), Reason: clean(strings.Join(strings.Fields(reason), " "))}
+		all = append(all, one)
+		if kind == Relayed || kind == Expanded {
+			one.Kind = Delivered
+		}
+		if out == nil || worth[one.Kind] > worth[out.Kind] {
+			out = &one
+		}
 	}
-	return out
+	return out, all
 }
 
 func readingReport(content []byte) *Reported {

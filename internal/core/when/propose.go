@@ -58,6 +58,19 @@ func Speak(m Moment, now time.Time, c Calendar) string {
 	return local.Format(layout) + Which(local)
 }
 
+// InFull prints a moment for somebody else to read, at another time: “Friday 27 November”,
+// “Friday 27 November at 10:00”; with its year where that is not this one.
+func InFull(m Moment, now time.Time, c Calendar) string {
+	local, layout := m.UTC.In(c.Zone), "Monday 2 January"
+	if m.Day(c).Year != c.Today(now).Year {
+		layout += " 2006"
+	}
+	if m.Precision == ToMinute {
+		return local.Format(layout+" at 15:04") + Which(local)
+	}
+	return m.Day(c).utc().Format(layout)
+}
+
 // Which tells the two readings of a doubled hour apart, in words; "" for any
 // other time.
 func Which(t time.Time) string {

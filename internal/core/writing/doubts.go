@@ -11,8 +11,10 @@ import (
 
 // Doubt is something that is asked about once before a letter is sent.
 type Doubt struct {
-	Kind  DoubtKind `json:"kind" enum:"attachment,many,domain,missing,asks"`
+	Kind  DoubtKind `json:"kind" enum:"unfilled,attachment,many,domain,missing,asks"`
 	Words string    `json:"words"`
+	// Stops tells that the letter does not go so.
+	Stops bool `json:"stops,omitempty" doc:"The letter does not go so"`
 }
 
 // DoubtKind is what is doubtful.
@@ -20,6 +22,7 @@ type DoubtKind string
 
 // The doubts, in the order in which they are told.
 const (
+	NotFilledIn  DoubtKind = "unfilled"   // a field stands in it still
 	NoAttachment DoubtKind = "attachment" // it speaks of a file, and none goes along
 	Uncovered    DoubtKind = "asks"       // something that was asked is not answered
 	Missing      DoubtKind = "missing"    // a colleague who was in the conversation is left out
@@ -37,7 +40,9 @@ type Letter struct {
 	Receivers []string
 	ToAll     bool
 	Files     int
-	Asks      []Ask
+	// Unfilled are fields that stand in it still.
+	Unfilled []string
+	Asks     []Ask
 	// Colleagues are those, of the own domains, who were in the letter that is answered to
 	// all who were in it.
 	Colleagues []letter.Address
@@ -52,7 +57,10 @@ var attached = regexp.MustCompile(`(?i)\b(attached|attachments?|enclosed|i attac
 func Doubts(l Letter) []Doubt {
 	var out []Doubt
 	add := func(kind DoubtKind, format string, args ...any) {
-		out = append(out, Doubt{kind, fmt.Sprintf(format, args...)})
+		out = append(out, Doubt{Kind: kind, Words: fmt.Sprintf(format, args...), Stops: kind == NotFilledIn})
+	}
+	if len(l.Unfilled) > 0 {
+		add(NotFilledIn, "Not filled in: {%s}.", strings.Join(l.Unfilled, "}, {"))
 	}
 	if word := attached.FindString(letter.Unquoted(l.Text)); word != "" && l.Files == 0 {
 		add(NoAttachment, "It says “%s”, and no file goes along.", word)

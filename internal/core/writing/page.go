@@ -45,17 +45,30 @@ func without(all []util.PrioritizedValue, out any) []util.PrioritizedValue {
 
 // sent is what a letter of ours may be made of. Its only pictures are those that go along.
 var sent = func() *bluemonday.Policy {
-	p := bluemonday.NewPolicy()
-	p.AllowURLSchemes("http", "https", "mailto", "tel", "cid")
-	p.AllowAttrs("href").OnElements("a")
+	p := textPolicy()
+	p.AllowURLSchemes("cid")
 	p.AllowAttrs("src", "alt", "title").OnElements("img")
+	return p
+}()
+
+// noted is what a note may be made of. Its links open elsewhere.
+var noted = func() *bluemonday.Policy {
+	p := textPolicy()
+	p.AddTargetBlankToFullyQualifiedLinks(true)
+	return p
+}()
+
+func textPolicy() *bluemonday.Policy {
+	p := bluemonday.NewPolicy()
+	p.AllowURLSchemes("http", "https", "mailto", "tel")
+	p.AllowAttrs("href").OnElements("a")
 	p.AllowAttrs("align").Matching(bluemonday.CellAlign).OnElements("td", "th")
 	p.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")
 	p.AllowElements("p", "br", "hr", "h1", "h2", "h3", "h4", "h5", "h6", "strong", "em", "del", "code", "pre", "blockquote",
 		"ul", "ol", "li", "table", "thead", "tbody", "tr", "td", "th")
 	p.RequireParseableURLs(true)
 	return p
-}()
+}
 
 // styles are how the elements look. They stand in each of them, for many programs that show
 // letters read no style sheet.
@@ -111,6 +124,16 @@ func styled(source string) string {
 		}
 	}
 	return out.String()
+}
+
+// Note is a note (Markdown) as HTML that can stand in a page: it has no pictures, and nothing
+// in it runs.
+func Note(source string) string {
+	var b bytes.Buffer
+	if err := markdown.Convert([]byte(source), &b); err != nil {
+		return "<pre>" + nethtml.EscapeString(source) + "</pre>"
+	}
+	return noted.Sanitize(b.String())
 }
 
 func style(n *nethtml.Node) {

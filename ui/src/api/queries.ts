@@ -228,6 +228,21 @@ export const useAsks = (w: Writing) => {
     gcTime: 10_000,
   })
 }
+/** Short answers that are proposed to the letter that is answered. */
+export const useSuggestions = (w: Writing) =>
+  useQuery({
+    queryKey: ['suggestions', w.letter],
+    queryFn: () =>
+      take(
+        api.POST('/api/suggestions', {
+          body: { kind: w.kind, from: w.from, to: w.to, subject: '', text: '', letter: w.letter },
+        }),
+      ),
+    enabled: w.kind === 'answer' && Boolean(w.letter),
+    gcTime: 60_000,
+  })
+/** Templates, and groups of receivers. */
+export const useTemplates = () => useQuery({ queryKey: ['templates'], queryFn: () => take(api.GET('/api/templates')) })
 /** The files of a draft, and how much of each has come. */
 export const useFiles = (draft: string, wanted: boolean) =>
   useQuery({

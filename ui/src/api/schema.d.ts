@@ -39,6 +39,23 @@ export interface paths {
         patch: operations["edit-account"];
         trace?: never;
     };
+    "/api/accounts/{id}/absence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say when nobody reads the letters to an account, and what is answered then */
+        post: operations["absence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/accounts/{id}/remote": {
         parameters: {
             query?: never;
@@ -430,7 +447,8 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /** The note, the working title and the added files of a conversation */
+        patch: operations["annotate"];
         trace?: never;
     };
     "/api/conversations/{id}/seen": {
@@ -879,6 +897,40 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a group of receivers */
+        post: operations["new-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change a group of receivers, or take it away */
+        patch: operations["edit-group"];
         trace?: never;
     };
     "/api/hold": {
@@ -1823,6 +1875,23 @@ export interface paths {
         patch: operations["edit-stage"];
         trace?: never;
     };
+    "/api/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Short answers that are proposed to the letter that is answered */
+        post: operations["suggestions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tasks": {
         parameters: {
             query?: never;
@@ -1885,6 +1954,75 @@ export interface paths {
         put?: never;
         /** The note that tells senders when to expect an answer, to be looked over */
         post: operations["tell"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/template-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a letter is as a template */
+        post: operations["template-of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Templates and groups of receivers */
+        get: operations["templates"];
+        put?: never;
+        /** Make a template */
+        post: operations["new-template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change a template, or take it away */
+        patch: operations["edit-template"];
+        trace?: never;
+    };
+    "/api/templates/{id}/filled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A letter with a template filled in */
+        post: operations["put-in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2099,8 +2237,27 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        Account: {
+        AbsenceRequest: {
+            /** @description A phrase: when you read letters again */
+            back?: string;
+            command: string;
+            contact?: string;
+            /** @description A phrase; from now on where it is empty */
+            from?: string;
+            /** @description No absence, or no longer */
+            off?: boolean;
+            text?: string;
+        };
+        AccountGate: {
+            /** Format: int64 */
+            account: number;
+            label: string;
+            open: boolean;
+            words: string;
+        };
+        AccountView: {
             address: string;
+            away: components["schemas"]["AwayView"];
             /** @description What ends a letter from this account: its signature with a line above */
             block: string;
             /** @enum {string} */
@@ -2111,9 +2268,13 @@ export interface components {
             label: string;
             /** @description Letters from it are written as Markdown */
             markdown: boolean;
+            /** @description Signatures beside the usual one */
+            more: components["schemas"]["Signature"][];
             name: string;
             /** Format: int64 */
             position: number;
+            /** @description Addresses to send as, beside the account's own */
+            sendAs: components["schemas"]["Address"][];
             /** @enum {string} */
             shape: "circle" | "square" | "hexagon" | "drop" | "cross" | "bar";
             signature: string;
@@ -2122,13 +2283,6 @@ export interface components {
              * @description How large a letter may be, in bytes as it is sent
              */
             sizeLimit: number;
-        };
-        AccountGate: {
-            /** Format: int64 */
-            account: number;
-            label: string;
-            open: boolean;
-            words: string;
         };
         "Add-throughRequest": {
             command: string;
@@ -2164,6 +2318,16 @@ export interface components {
             groups: components["schemas"]["AheadGroup"][];
             /** @description There is more than is listed */
             more: boolean;
+        };
+        AnnotateRequest: {
+            command: string;
+            /** @description Added files that are taken away */
+            drop?: number[];
+            /** @description Uploaded files that are added */
+            files?: string[];
+            note?: string;
+            /** @description Its working title; empty for the subject */
+            title?: string;
         };
         "Answer-invitationRequest": {
             command: string;
@@ -2240,6 +2404,16 @@ export interface components {
             name?: string;
             /** @enum {string} */
             reply: "needs-action" | "accepted" | "declined" | "tentative";
+        };
+        AwayView: {
+            back: string;
+            backWords: string;
+            contact: string;
+            from: string;
+            fromWords: string;
+            on: boolean;
+            set: boolean;
+            text: string;
         };
         Band: {
             /** @enum {string} */
@@ -2443,9 +2617,13 @@ export interface components {
             letterList: components["schemas"]["Letter"][];
             /** Format: int64 */
             letters: number;
+            /** @description It has a note */
+            noted?: boolean;
             /** @description Put off so often that Ebbe asks before the next time */
             often?: boolean;
             outbox: components["schemas"]["OutgoingView"][];
+            /** @description What the person added for themselves; it is never sent */
+            own: components["schemas"]["Notes"];
             place: string;
             /** Format: date-time */
             placeSince: string;
@@ -2603,7 +2781,9 @@ export interface components {
         };
         Doubt: {
             /** @enum {string} */
-            kind: "attachment" | "many" | "domain" | "missing" | "asks";
+            kind: "unfilled" | "attachment" | "many" | "domain" | "missing" | "asks";
+            /** @description The letter does not go so */
+            stops?: boolean;
             words: string;
         };
         DraftView: {
@@ -2625,9 +2805,13 @@ export interface components {
             label?: string;
             /** @description Letters from it are written as Markdown */
             markdown?: boolean;
+            /** @description All signatures beside the usual one */
+            more?: components["schemas"]["Signature"][];
             name?: string;
             /** Format: int64 */
             position?: number;
+            /** @description All addresses to send as, beside its own */
+            sendAs?: string[];
             shape?: string;
             signature?: string;
             /**
@@ -2716,6 +2900,13 @@ export interface components {
             status?: "open" | "under-way" | "waiting" | "done" | "dropped";
             title?: string;
         };
+        "Edit-groupRequest": {
+            command: string;
+            /** @description Addresses in any form */
+            members?: string;
+            name?: string;
+            remove?: boolean;
+        };
         "Edit-settingsRequest": {
             command: string;
             dayEnd?: string;
@@ -2752,6 +2943,18 @@ export interface components {
             position?: number;
             remove?: boolean;
             shape?: string;
+        };
+        "Edit-templateRequest": {
+            command: string;
+            /** @description Its files that no longer go along */
+            drop?: number[];
+            /** @description Uploaded files that go along from now on */
+            files?: string[];
+            markdown?: boolean;
+            name?: string;
+            remove?: boolean;
+            subject?: string;
+            text?: string;
         };
         "Edit-waitingRequest": {
             command: string;
@@ -3263,6 +3466,21 @@ export interface components {
             /** Format: date-time */
             updatedAt: string;
         };
+        KeptFile: {
+            /** Format: date-time */
+            addedAt: string;
+            contentType: string;
+            /** @description Under which its bytes are had */
+            file: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description In bytes
+             */
+            size: number;
+        };
         KeptFilter: {
             /** @enum {string} */
             by?: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
@@ -3271,8 +3489,10 @@ export interface components {
             id: number;
             name: string;
         };
-        KnownPerson: {
+        Known: {
             email: string;
+            /** @description The members of a group of receivers, which has no address */
+            members?: string[];
             name: string;
         };
         LaneRef: {
@@ -3317,6 +3537,7 @@ export interface components {
             outcomes?: components["schemas"]["Outcome"][];
             own: boolean;
             parts: components["schemas"]["Part"][];
+            progress?: components["schemas"]["Progress"][];
             /** @enum {string} */
             receipt?: "asked" | "sent" | "declined";
             report?: components["schemas"]["Reported"];
@@ -3342,6 +3563,18 @@ export interface components {
             purged?: boolean;
             sender: string;
             subject: string;
+        };
+        Made: {
+            /** Format: int64 */
+            entry: number;
+            /** Format: int64 */
+            followUp?: number;
+            /** Format: int64 */
+            id: number;
+            left?: string[];
+            new?: number[];
+            now?: components["schemas"]["Seen"][];
+            title: string;
         };
         "Mail-linkRequest": {
             link: string;
@@ -3388,9 +3621,13 @@ export interface components {
             label?: string;
             /** @description Letters from it are written as Markdown */
             markdown?: boolean;
+            /** @description All signatures beside the usual one */
+            more?: components["schemas"]["Signature"][];
             name?: string;
             /** Format: int64 */
             position?: number;
+            /** @description All addresses to send as, beside its own */
+            sendAs?: string[];
             shape?: string;
             signature?: string;
             /**
@@ -3449,6 +3686,13 @@ export interface components {
             status?: "open" | "under-way" | "waiting" | "done" | "dropped";
             title?: string;
         };
+        "New-groupRequest": {
+            command: string;
+            /** @description Addresses in any form */
+            members?: string;
+            name?: string;
+            remove?: boolean;
+        };
         "New-importRequest": {
             command: string;
             /**
@@ -3475,11 +3719,23 @@ export interface components {
             remove?: boolean;
             shape?: string;
         };
+        "New-templateRequest": {
+            command: string;
+            /** @description Its files that no longer go along */
+            drop?: number[];
+            /** @description Uploaded files that go along from now on */
+            files?: string[];
+            markdown?: boolean;
+            name?: string;
+            remove?: boolean;
+            subject?: string;
+            text?: string;
+        };
         News: {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "conversation" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "spots" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "conversation" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -3505,6 +3761,15 @@ export interface components {
             /** Format: date-time */
             at: string;
             to: string;
+        };
+        Notes: {
+            files: components["schemas"]["KeptFile"][];
+            /** @description The note as it is shown, made safe */
+            html: string;
+            note: string;
+            /** @description What the others call it */
+            subject: string;
+            title: string;
         };
         Notification: {
             /** @description A notification of the browser */
@@ -3713,6 +3978,10 @@ export interface components {
             /** Format: int64 */
             count: number;
         };
+        Prepared: {
+            groups: components["schemas"]["ReceiverGroup"][];
+            templates: components["schemas"]["TemplateView"][];
+        };
         "Preview-tasksRequest": {
             data: string;
         };
@@ -3764,6 +4033,15 @@ export interface components {
              */
             type: string;
         };
+        Progress: {
+            /** Format: date-time */
+            at: string;
+            /** @description What the mail service says */
+            reason?: string;
+            /** @enum {string} */
+            step: "sent" | "delayed" | "relayed" | "expanded" | "delivered" | "failed" | "read";
+            to: string;
+        };
         Proposal: {
             /** Format: date-time */
             at?: string;
@@ -3794,6 +4072,10 @@ export interface components {
             stages: components["schemas"]["Stage"][];
             /** @description What the priority is read from; empty for nothing */
             why: string;
+        };
+        "Put-inRequest": {
+            draft: string;
+            writing: components["schemas"]["Writing"];
         };
         "Put-planRequest": {
             /**
@@ -3853,6 +4135,12 @@ export interface components {
         ReceiptRequest: {
             command: string;
             send: boolean;
+        };
+        ReceiverGroup: {
+            /** Format: int64 */
+            id: number;
+            members: string[];
+            name: string;
         };
         ReminderView: {
             /** Format: int64 */
@@ -3959,7 +4247,7 @@ export interface components {
         };
         Reported: {
             /** @enum {string} */
-            kind: "failed" | "delayed" | "delivered" | "read" | "not-read";
+            kind: "failed" | "delayed" | "delivered" | "relayed" | "expanded" | "read" | "not-read";
             original?: string;
             reason?: string;
             recipient?: string;
@@ -4005,6 +4293,8 @@ export interface components {
             letter?: number;
             /** Format: int64 */
             letters: number;
+            /** @description It has a note */
+            noted?: boolean;
             /** @description Put off so often that Ebbe asks before the next time */
             often?: boolean;
             place: string;
@@ -4222,6 +4512,12 @@ export interface components {
              */
             person?: number;
         };
+        Signature: {
+            /** @description What ends a letter that has it; it can't be set */
+            block?: string;
+            name: string;
+            text: string;
+        };
         Span: {
             /** Format: int64 */
             from: number;
@@ -4326,6 +4622,18 @@ export interface components {
             /** @description What did not happen */
             title: string;
         };
+        Suggestion: {
+            /** @description What has to be filled in before it goes */
+            fields?: string[];
+            from: string;
+            /** @enum {string} */
+            kind: "date" | "past" | "template" | "yes" | "no";
+            /** Format: int64 */
+            letter?: number;
+            /** Format: int64 */
+            template?: number;
+            text: string;
+        };
         "Take-fitRequest": {
             command: string;
             moves: components["schemas"]["FitMove"][];
@@ -4372,6 +4680,31 @@ export interface components {
             text: string;
             /** @description Who would get it */
             to: string[];
+        };
+        Template: {
+            /** Format: int64 */
+            id: number;
+            /** @description Its text is Markdown */
+            markdown: boolean;
+            name: string;
+            subject: string;
+            text: string;
+        };
+        "Template-ofRequest": {
+            /** Format: int64 */
+            letter: number;
+        };
+        TemplateView: {
+            /** @description What is filled in when it is used */
+            fields: string[];
+            files: components["schemas"]["KeptFile"][];
+            /** Format: int64 */
+            id: number;
+            /** @description Its text is Markdown */
+            markdown: boolean;
+            name: string;
+            subject: string;
+            text: string;
         };
         ThroughFields: {
             key?: boolean;
@@ -4510,6 +4843,8 @@ export interface components {
             bcc?: string[];
             cc?: string[];
             covered?: string[];
+            /** @description Names of fields, which stand in braces, that stop sending until they are filled in */
+            fields?: string[];
             files?: components["schemas"]["AttachedFile"][];
             /** Format: int64 */
             followUp?: number;
@@ -4523,6 +4858,8 @@ export interface components {
             letter?: number;
             /** @description The text is Markdown: it goes as a page too */
             markdown?: boolean;
+            /** @description Ask the mail service to tell what becomes of it (RFC 3461) */
+            notify?: boolean;
             /** Format: int64 */
             nudges?: number;
             quoted?: string;
@@ -4562,7 +4899,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Account"][];
+                    "application/json": components["schemas"]["AccountView"][];
                 };
             };
             /** @description Error */
@@ -4622,6 +4959,42 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Edit-accountRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    absence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AbsenceRequest"];
             };
         };
         responses: {
@@ -5516,6 +5889,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conversation"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    annotate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnnotateRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */
@@ -6614,6 +7023,76 @@ export interface operations {
             };
         };
     };
+    "new-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-groupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "edit-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-groupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     hold: {
         parameters: {
             query?: never;
@@ -7637,7 +8116,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KnownPerson"][];
+                    "application/json": components["schemas"]["Known"][];
                 };
             };
             /** @description Error */
@@ -8678,6 +9157,40 @@ export interface operations {
             };
         };
     };
+    suggestions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Writing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestion"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     "import-tasks": {
         parameters: {
             query?: never;
@@ -8799,6 +9312,176 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TellView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "template-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Template-ofRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Template"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prepared"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "new-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-templateRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "edit-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-templateRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "put-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-inRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Writing"];
                 };
             };
             /** @description Error */

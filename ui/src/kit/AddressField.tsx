@@ -40,7 +40,9 @@ export function AddressField({
   // What is shown may still answer an earlier key; only what fits is offered.
   const fits = (p: { name: string; email: string }) =>
     [p.email, ...p.name.split(/\s+/), p.name].some((w) => w.toLowerCase().startsWith(q.toLowerCase()))
-  const offers = open ? people.filter((p) => fits(p) && !value.some((v) => v.includes(p.email))).slice(0, 6) : []
+  const offers = open
+    ? people.filter((p) => p.members ?? (fits(p) && !value.some((v) => v.includes(p.email)))).slice(0, 6)
+    : []
   // What can't be an address is marked: the core knows.
   const { data: read = [] } = useQuery({
     queryKey: ['addresses', value],
@@ -81,7 +83,10 @@ export function AddressField({
   useSettle(field, take)
   const takeOffer = (i: number) => {
     const p = offers[i]
-    if (p) add(p.name ? `${p.name} <${p.email}>` : p.email)
+    if (p?.members) {
+      onChange([...value, ...p.members.filter((m) => !value.includes(m))])
+      add('')
+    } else if (p) add(p.name ? `${p.name} <${p.email}>` : p.email)
   }
   return (
     <div
@@ -207,7 +212,7 @@ export function AddressField({
         >
           {offers.map((p, i) => (
             <li
-              key={p.email}
+              key={p.email || `group ${p.name}`}
               id={`${id}-${i}`}
               role="option"
               aria-selected={i === at}
@@ -217,7 +222,12 @@ export function AddressField({
                 takeOffer(i)
               }}
             >
-              {p.name || p.email} {p.name && <span className="text-ink-2">{p.email}</span>}
+              {p.name || p.email}{' '}
+              {p.name && (
+                <span className="text-ink-2">
+                  {p.members ? `group of ${p.members.length}: ${p.members.join(', ')}` : p.email}
+                </span>
+              )}
             </li>
           ))}
         </ul>

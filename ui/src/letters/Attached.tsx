@@ -1,7 +1,8 @@
-import { FileText, Paperclip } from 'lucide-react'
+import { FileText, NotepadText, Paperclip } from 'lucide-react'
 import { useEffect, type RefObject } from 'react'
 import type { AttachedFile, Conversation } from '../api/client'
 import { useAccounts, useFiles } from '../api/queries'
+import { accountOf } from '../state/answering'
 import { coming, detach } from '../state/attaching'
 import { size } from '../state/time'
 import { type, type Open } from '../state/writing'
@@ -18,16 +19,18 @@ export function Attached({
   conversation,
   choose,
   onFiles,
+  onTemplate,
 }: {
   open: Open
   conversation: Conversation | undefined
   choose: RefObject<HTMLInputElement | null>
   onFiles: (files: File[]) => void
+  onTemplate: () => void
 }) {
   const { writing: w, draft } = open
   const files = w.files ?? []
   const { data: accounts = [] } = useAccounts()
-  const limit = accounts.find((a) => a.address.toLowerCase() === w.from)?.sizeLimit
+  const limit = accountOf(w.from, accounts)?.sizeLimit
   const all = files.reduce((sum, f) => sum + f.size, 0)
   const theirs = conversation?.letterList.find((l) => l.id === w.letter)?.parts.length ?? 0
   return (
@@ -66,6 +69,15 @@ export function Attached({
         <span className="max-md:hidden">Drop, paste or choose files</span>
         <span className="md:hidden">Files</span>
         <span className="key max-md:hidden">Alt A</span>
+      </button>
+      <button
+        type="button"
+        className="flex min-h-8 items-center gap-2 rounded-lg border border-dashed border-line px-3 text-ink-2 hover:bg-tide-3"
+        onClick={onTemplate}
+      >
+        <NotepadText className="size-4" aria-hidden />
+        Template
+        <span className="key max-md:hidden">Alt T</span>
       </button>
       {files.length > 0 && limit !== undefined && (
         <span className={(all * 4) / 3 > limit ? 'font-semibold text-buoy' : 'text-ink-3'}>

@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState, type ClipboardEvent, type DragEvent, type KeyboardEvent } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { toast } from '../state/toast'
-import { api, take, type Conversation, type Doubt } from '../api/client'
-import { useAccounts, useAsks, useOverview } from '../api/queries'
+import { api, errorText, take, type Conversation, type Doubt, type Suggestion, type Template } from '../api/client'
+import { useAccounts, useAsks, useOverview, useSuggestions } from '../api/queries'
 import { attach, settledFiles } from '../state/attaching'
 import { capturing } from '../state/capturing'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, told, undo } from '../state/commands'
 import { answered } from '../state/followed'
 import { filesOf } from '../state/files'
 import { useLatest } from '../state/latest'
@@ -13,7 +13,7 @@ import { insert, setMarks, type Mark } from '../state/markdown'
 import { quoted } from '../state/quoting'
 import { dayAndClock, serverNow } from '../state/time'
 import { close, composing, fill, forget, giveBack, leave, save, type, type Open } from '../state/writing'
-import { signedBy } from '../state/answering'
+import { accountOf, signed, signedBy, writesFrom } from '../state/answering'
 import { settled } from '../state/settle'
 import { Dialog } from '../kit/Dialog'
 import { PhraseBox } from '../days/PhraseBox'
@@ -22,6 +22,9 @@ import { Answered } from './Answered'
 import { Asks } from './Asks'
 import { Attached } from './Attached'
 import { Doubts } from './Doubts'
+import { Suggested } from './Suggested'
+import { ToFillIn } from './ToFillIn'
+import { PutInDialog } from './PutInDialog'
 import { MarkBar } from './MarkBar'
 import { OtherDrafts } from './OtherDrafts'
 import { Receivers } from './Receivers'
@@ -55,8 +58,10 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
   const { writing: w } = open
   const { data: accounts = [] } = useAccounts()
   const { data: overview } = useOverview()
+  const account = accountOf(w.from, accounts)
   const { data: asks = [] } = useAsks(w)
-  const [asking, setAsking] = useState<'wait' | 'later' | 'others'>()
+  const { data: proposed = [] } = useSuggestions(w)
+  const [asking, setAsking] = useState<'wait' | 'later' | 'others' | 'template'>()
   const [seen, setSeen] = useState(false)
   const [doubts, setDoubts] = useState<Doubt[]>([])
   /** On a narrow page one is in sight at a time. */
@@ -127,6 +132,11 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     if (composing.get()?.draft !== now.draft) return
     const wrong = read.find((a) => a.trouble)?.trouble
     if (wrong) return failed(`${wrong}. Mend it, or take it out.`)
+    const stops = doubtful.find((d) => d.stops)
+    if (stops) {
+      failed(stops.words)
+      return fillIn()
+    }
     const about = JSON.stringify(doubtful)
     if (doubtful.length > 0 && asked.current !== about) {
       asked.current = about
@@ -188,6 +198,41 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     if (seen) return toText()
     void save().then(() => setSeen(true))
   }
+  /** Goes to the first field that is to be filled in, else to the text. */
+  const fillIn = () =>
+    requestAnimationFrame(() =>
+      (form.current?.querySelector<HTMLElement>('[data-to-fill-in]') ?? text.current)?.focus(),
+    )
+  const takeSuggestion = (s: Suggestion | undefined) => {
+    if (!s || !text.current) return
+    text.current.setSelectionRange(0, 0)
+    insert(text.current, `${s.text}\n`, false)
+    type({ fields: [...new Set([...(w.fields ?? []), ...(s.fields ?? [])])] })
+    fillIn()
+  }
+  const putIn = (t: Template) => {
+    setAsking(undefined)
+    const { draft, writing } = composing.get() ?? open
+    take(api.POST('/api/templates/{id}/filled', { params: { path: { id: t.id } }, body: { draft, writing } })).then(
+      ({ text, subject, markdown, fields, files }) => {
+        if (composing.get()?.draft !== draft) return
+        type({ text, subject, markdown, fields, files })
+        toText()
+        fillIn()
+      },
+      (e: unknown) => failed(errorText(e, 'The template could not be put in.')),
+    )
+  }
+  const keepAsTemplate = (name: string) => {
+    setAsking(undefined)
+    void carryOut({
+      path: 'new-template',
+      body: { name, subject: w.subject, text: ownText, markdown: w.markdown },
+    }).then(told)
+  }
+  /** What was written so far, without the signature. */
+  const ownText = w.text.split('\n-- \n')[0]?.trim() ?? ''
+  const offered = ownText === '' && !seen ? proposed : []
   const choose = useRef<HTMLInputElement>(null)
   const track = () => capturing.set({ take: (line) => type({ track: line }) })
   const alt: Record<string, () => void> = {
@@ -199,6 +244,10 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     KeyM: () => type({ markdown: !w.markdown }),
     KeyQ: () => room.current?.querySelector<HTMLElement>('[data-quote]')?.click(),
     KeyO: () => setAsking('others'),
+    KeyT: () => setAsking('template'),
+    Digit1: () => takeSuggestion(offered[0]),
+    Digit2: () => takeSuggestion(offered[1]),
+    Digit3: () => takeSuggestion(offered[2]),
   }
   const keys = useLatest((e: KeyboardEvent) => {
     if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) {
@@ -307,7 +356,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
                 No mail service is connected: letters reach only people of this Ebbe.
               </p>
             )}
-            {accounts.length > 1 && (
+            {(accounts.length > 1 || (account && account.sendAs.length + account.more.length > 0)) && (
               <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
                 <label htmlFor="from" className="w-16 shrink-0 text-ink-3">
                   From
@@ -318,12 +367,32 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
                   value={w.from}
                   onChange={(e) => type({ from: e.target.value, text: signedBy(w.text, w.from, e.target.value) })}
                 >
-                  {accounts.map((a) => (
-                    <option key={a.id} value={a.address.toLowerCase()}>
-                      {a.name} ({a.address})
-                    </option>
-                  ))}
+                  {accounts.flatMap((a) =>
+                    writesFrom(a).map((as) => (
+                      <option key={as.email} value={as.email.toLowerCase()}>
+                        {as.name || a.name} ({as.email})
+                      </option>
+                    )),
+                  )}
                 </select>
+                {account && account.more.length > 0 && (
+                  <select
+                    aria-label="Signature"
+                    className="max-w-40 bg-paper py-1"
+                    value=""
+                    onChange={(e) => {
+                      const block = [account.block, ...account.more.map((m) => m.block ?? '')][Number(e.target.value)]
+                      type({ text: signed(w.text, w.from, `\n${block ?? ''}`) })
+                    }}
+                  >
+                    <option value="">Signature…</option>
+                    {['usual', ...account.more.map((m) => m.name)].map((name, i) => (
+                      <option key={name} value={i}>
+                        {name}
+                      </option>
+                    ))}
+                  </select>
+                )}
               </div>
             )}
             <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
@@ -361,6 +430,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
                 }}
               />
             )}
+            <Suggested all={offered} onTake={takeSuggestion} />
             {w.quoted?.trim() && w.along !== 'letter' && (
               <details className="border-t border-line py-2 text-[13px] text-ink-2">
                 <summary className="cursor-pointer">
@@ -376,8 +446,15 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
                 </button>
               </details>
             )}
-            <Attached open={open} conversation={conversation} choose={choose} onFiles={(files) => bring(files)} />
+            <Attached
+              open={open}
+              conversation={conversation}
+              choose={choose}
+              onFiles={(files) => bring(files)}
+              onTemplate={() => setAsking('template')}
+            />
           </div>
+          <ToFillIn w={w} />
           {doubts.length > 0 && <Doubts doubts={doubts} onBack={stay} onSend={() => void send()} />}
           <SendingRow
             w={w}
@@ -424,6 +501,14 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             }}
           />
         </Dialog>
+      )}
+      {asking === 'template' && (
+        <PutInDialog
+          written={ownText !== ''}
+          onTake={putIn}
+          onKeep={keepAsTemplate}
+          onClose={() => setAsking(undefined)}
+        />
       )}
       {asking === 'others' && <OtherDrafts draft={open.draft} onClose={() => setAsking(undefined)} />}
     </div>

@@ -4,6 +4,7 @@ import { errorText, type Body, type Conversation, type Letter } from '../api/cli
 import { startAgain } from '../state/answering'
 import { carryOut, told } from '../state/commands'
 import { failed as sayFailed } from '../state/failed'
+import { dayAndClock } from '../state/time'
 
 function Note({ icon, late, children }: { icon?: ReactNode; late?: boolean; children: ReactNode }) {
   return (
@@ -43,6 +44,7 @@ export function LetterNotes({
       {letter.twin && <Note late>Another letter has the same Message-ID but says something else. Both are kept.</Note>}
       <Report letter={letter} conversation={conversation} />
       <Outcomes outcomes={letter.outcomes ?? []} />
+      <Along progress={letter.progress ?? []} />
       {body?.seal.kind && (
         <Note icon={<ShieldCheck className="size-4" aria-hidden />}>
           {body.seal.kind === 'signed'
@@ -53,6 +55,34 @@ export function LetterNotes({
       <Receipt letter={letter} to={body?.receiptTo ?? []} />
       {body && <Pictures letter={letter} body={body} images={images} onImages={onImages} />}
     </>
+  )
+}
+
+const steps = {
+  sent: 'taken by the mail service',
+  delayed: 'still being tried',
+  relayed: 'passed on to a service that tells no more',
+  expanded: 'passed on to the members of a list',
+  delivered: 'delivered',
+  failed: 'not delivered',
+  read: 'read',
+} as const
+
+/** How far a letter of one's own has come, for each who gets it. */
+function Along({ progress }: { progress: NonNullable<Letter['progress']> }) {
+  if (progress.length === 0) return null
+  const failed = progress.some((p) => p.step === 'failed')
+  return (
+    <Note icon={<MailCheck className="size-4" aria-hidden />} late={failed}>
+      <ul className="min-w-40 flex-1">
+        {progress.map((p) => (
+          <li key={p.to}>
+            <b>{p.to}</b> {steps[p.step]}, {dayAndClock(p.at)}
+            {p.reason && (p.step === 'failed' || p.step === 'delayed') && `: ${p.reason}`}
+          </li>
+        ))}
+      </ul>
+    </Note>
   )
 }
 
@@ -83,6 +113,8 @@ const reports = {
   failed: 'could not be delivered to',
   delayed: 'has not reached, and is still being tried,',
   delivered: 'was delivered to',
+  relayed: 'was passed on for',
+  expanded: 'was passed on for',
   read: 'was shown to',
   'not-read': 'was put away unread by',
 } as const

@@ -1,5 +1,6 @@
 import { part } from '../kit/part'
-import { ChevronDown, Download, FileText, Scissors } from 'lucide-react'
+import { ChevronDown, Download, FileText, NotepadText, Scissors } from 'lucide-react'
+import { Link } from '@tanstack/react-router'
 import { useContext, useState, type ReactNode } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { api, take, type Ask, type Conversation, type InsideLetter, type Letter } from '../api/client'
@@ -107,6 +108,17 @@ export function LetterPaper({
             >
               <Download className="size-3.5" aria-hidden /> .eml
             </a>
+            {letter.own && (
+              <Link
+                to="/templates"
+                search={{ of: letter.id }}
+                className="btn btn-small btn-tight text-[12px]"
+                title="Make a template of this letter"
+                aria-label="Make a template of this letter"
+              >
+                <NotepadText className="size-3.5" aria-hidden /> Template
+              </Link>
+            )}
             {conversation.letterList[0]?.id !== letter.id && (
               <button
                 className="btn btn-small btn-tight text-[12px]"

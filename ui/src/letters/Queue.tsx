@@ -1,4 +1,4 @@
-import { Check, Hourglass, KeyRound, Paperclip } from 'lucide-react'
+import { Check, Hourglass, KeyRound, NotebookPen, Paperclip } from 'lucide-react'
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
@@ -66,12 +66,12 @@ export function Queue({
   const { data: accounts } = useAccounts()
   // What rows can do never changes, so that only rows that did are drawn anew.
   const swiping = useRef(swipe)
-  useEffect(() => {
+  useLayoutEffect(() => {
     swiping.current = swipe
   })
   const { toggle, focusOn, setReading } = listing
   const selection = useRef(listing.selected)
-  useEffect(() => {
+  useLayoutEffect(() => {
     selection.current = listing.selected
   })
   const acts = useMemo(
@@ -267,6 +267,11 @@ const QueueRow = memo(function QueueRow({
             />
           )}
           <span className="min-w-0 flex-1 truncate text-[14.5px]">{row.title}</span>
+          {row.noted && (
+            <span className="flex items-center text-heather" title="With your note">
+              <NotebookPen aria-label="With your note" className="size-3.5" />
+            </span>
+          )}
           {row.attachments > 0 && (
             <span className="flex items-center text-[12px] text-ink-3" title={`${row.attachments} attached`}>
               <Paperclip aria-label={`${row.attachments} attached`} className="size-3.5" />

@@ -35,6 +35,12 @@ export function SendingRow(props: {
         on={w.receipt}
         onChange={(receipt) => type({ receipt })}
       />
+      <Check
+        name="say when it is delivered"
+        title="The mail service is asked to tell what becomes of it, where it offers that"
+        on={w.notify}
+        onChange={(notify) => type({ notify })}
+      />
       {w.later && (
         <Chosen off="Send at once" onOff={props.onNoLater}>
           leaves {props.leaves ?? sends?.words ?? w.later}

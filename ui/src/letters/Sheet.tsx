@@ -1,5 +1,5 @@
 import { part } from '../kit/part'
-import { ArrowLeft, BellOff, Check, Flag, Star, Tag, KeyRound } from 'lucide-react'
+import { ArrowLeft, BellOff, Check, Flag, NotebookPen, Star, Tag, KeyRound } from 'lucide-react'
 import { memo, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
@@ -12,6 +12,8 @@ import { useKeyOf, useKeys, keyName } from '../state/keys'
 import { dayAndClock, stamp } from '../state/time'
 import { LetterPaper } from './LetterPaper'
 
+const OwnDialog = part(() => import('./OwnNotes').then((m) => m.OwnDialog))
+const OwnNotes = part(() => import('./OwnNotes').then((m) => m.OwnNotes))
 const Composer = part(() => import('./Composer').then((m) => m.Composer))
 
 /** A conversation on its sheet: title, marks, what hangs on it, its letters. */
@@ -144,7 +146,8 @@ function Open({
   const toggle = (id: number) =>
     setOpened((was) => (was.has(id) ? new Set([...was].filter((o) => o !== id)) : new Set([...was, id])))
   const unfoldAll = () => setOpened((was) => (was.size > 0 ? new Set() : new Set(early.map((l) => l.id))))
-  useKeys({ images: () => setImages(true), unfold: unfoldAll })
+  const [adding, setAdding] = useState(false)
+  useKeys({ images: () => setImages(true), unfold: unfoldAll, note: () => setAdding(true) })
   const flagged = c.followUps.some((f) => f.flag)
   const [all, setAll] = useState(early.length <= 4)
   const shownEarly = all ? early : early.slice(-2)
@@ -161,6 +164,9 @@ function Open({
           <span className="flex-1 md:hidden" />
           <h1 className="serif min-w-0 flex-1 max-md:order-last max-md:basis-full !text-[25px] !leading-tight font-medium break-words max-md:!text-[21px]">
             {c.title}
+            {c.own.title && (
+              <span className="block font-sans text-[13px] text-ink-3">They call it “{c.own.subject}”</span>
+            )}
           </h1>
           <MarkButton label={c.star ? 'Take the star off' : 'Star'} hint={keyOf('star')} onClick={onStar} on={c.star}>
             <Star className={`size-[18px] ${c.star ? 'fill-tide text-tide' : ''}`} aria-hidden />
@@ -191,6 +197,14 @@ function Open({
               <BellOff className={`size-[18px] ${c.quiet ? 'text-tide' : ''}`} aria-hidden />
             </MarkButton>
           )}
+          <MarkButton
+            label="Your note, title and files"
+            hint={keyOf('note')}
+            onClick={() => setAdding(true)}
+            on={Boolean(c.own.note)}
+          >
+            <NotebookPen className={`size-[18px] ${c.own.note ? 'text-heather' : ''}`} aria-hidden />
+          </MarkButton>
           <MarkButton label="Label" hint={keyOf('label')} onClick={onLabel} on={false}>
             <Tag className="size-[18px]" aria-hidden />
           </MarkButton>
@@ -210,6 +224,7 @@ function Open({
             {c.ask}
           </p>
         )}
+        {(c.own.note || c.own.files.length > 0) && <OwnNotes c={c} onEdit={() => setAdding(true)} />}
         {early.length > shownEarly.length && (
           <button className="btn mt-3 w-full" onClick={() => setAll(true)}>
             {early.length - shownEarly.length} earlier letters
@@ -246,6 +261,7 @@ function Open({
           </div>
         ))}
       </div>
+      {adding && <OwnDialog c={c} onClose={() => setAdding(false)} />}
     </>
   )
 }

@@ -279,7 +279,12 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
             {keyOf('goDelivery') && <span className="key">{keyName(keyOf('goDelivery'))}</span>}
           </M.Item>
           <M.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
-            Accounts
+            <span className="flex-1">Accounts</span>
+            {keyOf('goAccounts') && <span className="key">{keyName(keyOf('goAccounts'))}</span>}
+          </M.Item>
+          <M.Item className={item} onSelect={() => void go({ to: '/templates' })}>
+            <span className="flex-1">Templates and groups</span>
+            {keyOf('goTemplates') && <span className="key">{keyName(keyOf('goTemplates'))}</span>}
           </M.Item>
           <M.Item className={item} onSelect={() => void go({ to: '/files' })}>
             <span className="flex-1">Letters in and out</span>

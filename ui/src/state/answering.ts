@@ -2,18 +2,26 @@ import { api, take, type Account, type Conversation } from '../api/client'
 import { client } from '../api/queries'
 import { begin, begun, resume } from './writing'
 
-const accountOf = (address: string) =>
-  (client.getQueryData<Account[]>(['accounts']) ?? []).find((a) => a.address.toLowerCase() === address.toLowerCase())
+/** The addresses that an account writes from: its own, and those to send as. */
+export const writesFrom = (a: Account) => [{ name: a.name, email: a.address }, ...a.sendAs]
+
+export const accountOf = (address: string, accounts = client.getQueryData<Account[]>(['accounts']) ?? []) =>
+  accounts.find((a) => writesFrom(a).some((w) => w.email.toLowerCase() === address.toLowerCase()))
 
 const signature = (address: string) => '\n' + (accountOf(address)?.block ?? '')
 
 /** Whether letters from an address are written as Markdown. */
 const markdown = (address: string) => accountOf(address)?.markdown || undefined
 
-/** Changes the signature below a text along with the sender, if it is still there. */
-export function signedBy(text: string, was: string, now: string): string {
-  const old = signature(was)
-  return text.endsWith(old) ? text.slice(0, text.length - old.length) + signature(now) : text
+/** Changes the signature below a text along with the sender, if one is still there. */
+export const signedBy = (text: string, was: string, now: string) => signed(text, was, signature(now))
+
+/** Puts another signature below a text in the place of the one that is there. */
+export function signed(text: string, from: string, block: string): string {
+  const account = accountOf(from)
+  const all = [signature(from), ...(account?.more ?? []).map((m) => `\n${m.block ?? ''}`)]
+  const old = all.filter((s) => text.endsWith(s)).sort((a, b) => b.length - a.length)[0]
+  return old === undefined ? text : text.slice(0, text.length - old.length) + block
 }
 
 /** Begins an answer, or goes on with the one already begun. */

@@ -115,6 +115,19 @@ const put = async (file: string, from: number, body: ArrayBuffer): Promise<numbe
   return (answer as unknown as FileView).came
 }
 
+/** Uploads files that stay, for something else than a letter: a conversation, or a template.
+ * Gives their ids once they are whole. */
+export async function upload(draft: string, files: File[]): Promise<string[]> {
+  const ids: string[] = []
+  for (const file of files) {
+    const f = { id: newId(), name: file.name || 'file', size: file.size, type: file.type }
+    let { came } = await take(api.POST('/api/drafts/{id}/files', { params: { path: { id: draft } }, body: f }))
+    while (came < f.size) came = await put(f.id, came, await bytes(file.slice(came, came + piece)))
+    ids.push(f.id)
+  }
+  return ids
+}
+
 /** Waits until nothing of a letter is on its way any more. */
 export function settledFiles(ids: string[]): Promise<void> {
   const going = () => ids.some((id) => coming.get().get(id)?.trouble === '')

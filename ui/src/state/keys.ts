@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react'
+import { useLayoutEffect, useRef } from 'react'
 import { decisions } from '../api/tables'
 import { actionOf, type DecisionAction } from './decisions'
 import { focusIsLost, giveFocus, isWriting } from './focus'
@@ -13,6 +13,7 @@ const acts = {
   flagWhen: { key: 'F', what: 'Flag for another time', group: 'Mark' },
   label: { key: 'l', what: 'Label', group: 'Mark' },
   quiet: { key: 'q', what: 'Quiet this conversation, or not', group: 'Mark' },
+  note: { key: 'e', what: 'Your note, working title and files', group: 'Mark' },
   same: { key: 'p', what: 'Put off as long again', group: 'Mark' },
   next: { key: 'j', what: 'Next letter', group: 'Move' },
   previous: { key: 'k', what: 'Previous letter', group: 'Move' },
@@ -128,10 +129,11 @@ function run(a: Action, e: KeyboardEvent) {
  * what lies beneath the views comes last, and what lies over a list in its stead first. */
 export function useKeys(handlers: Handlers, lies: 'among' | 'beneath' | 'over' = 'among') {
   const latest = useRef<Layer>({ current: handlers, over: lies === 'over' })
-  useEffect(() => {
+  // Before it is painted: a key that follows what was seen does what was seen.
+  useLayoutEffect(() => {
     latest.current.current = handlers
   })
-  useEffect(() => {
+  useLayoutEffect(() => {
     const layer = latest.current
     if (lies === 'beneath') layers.unshift(layer)
     else layers.push(layer)

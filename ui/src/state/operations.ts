@@ -5,8 +5,10 @@ import type { Target } from './listing'
 /** What a person can do: for each command the operation of the API that carries
  * it out. What goes with it is typed from the API's description. */
 export const operations = {
+  absence: 'POST /api/accounts/{id}/absence',
   'add-through': 'POST /api/through',
   ahead: 'POST /api/ahead',
+  annotate: 'PATCH /api/conversations/{id}',
   'answer-invitation': 'POST /api/letters/{id}/invitation',
   'be-at': 'POST /api/whereabouts',
   'cancel-appointment': 'POST /api/appointments/{id}/cancel',
@@ -19,7 +21,9 @@ export const operations = {
   'edit-follow-stage': 'PATCH /api/stages/{id}',
   'edit-follow-up': 'PATCH /api/follow-ups/{id}',
   'edit-follow-ups': 'PATCH /api/follow-ups',
+  'edit-group': 'PATCH /api/groups/{id}',
   'edit-spot': 'PATCH /api/spots/{id}',
+  'edit-template': 'PATCH /api/templates/{id}',
   'end-through': 'POST /api/through/{id}/end',
   'fit-follow-ups': 'POST /api/fit',
   flag: 'POST /api/flags',
@@ -35,7 +39,9 @@ export const operations = {
   'new-appointment': 'POST /api/appointments',
   'new-follow-stage': 'POST /api/stages',
   'new-follow-up': 'POST /api/follow-ups',
+  'new-group': 'POST /api/groups',
   'new-spot': 'POST /api/spots',
+  'new-template': 'POST /api/templates',
   notifications: 'POST /api/notifications',
   pictures: 'POST /api/senders/pictures',
   'put-plan': 'POST /api/plan',

@@ -68,6 +68,7 @@ export const views = {
   times: { word: 'Times and places', go: 'goTimes', key: 'v t' },
   delivery: { word: 'Delivery', go: 'goDelivery', key: 'v d' },
   accounts: { word: 'Accounts', go: 'goAccounts', key: 'v c' },
+  templates: { word: 'Templates and groups', go: 'goTemplates', key: 'v e' },
   work: { word: 'Today’s work' },
   search: { word: 'Find' },
   letter: { word: 'Letter' },

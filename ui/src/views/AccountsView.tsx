@@ -7,6 +7,7 @@ import { useAccounts } from '../api/queries'
 import { AccountMark, colourNames, accountColours, accountShapes } from '../kit/Marks'
 import { carryOut, told, undo, type AccountFields } from '../state/commands'
 import { useKeys } from '../state/keys'
+import { Away } from './Away'
 import { Connection } from './Connection'
 
 /** The person's addresses: how each signs, and by what it is told apart. */
@@ -164,10 +165,103 @@ function Fields(props: { account: Account; index: number; count: number; connect
           )}
         </div>
       </div>
+      <More account={account} onKeep={change} />
+      <Away account={account} />
       <Connection account={account} open={props.connect} />
     </section>
   )
 }
+
+/** What an account has beside the usual: signatures, and addresses to send as. */
+function More({ account: a, onKeep }: { account: Account; onKeep: (body: AccountFields) => unknown }) {
+  const [open, setOpen] = useState(false)
+  const [name, setName] = useState('')
+  const [as, setAs] = useState('')
+  const all = a.more.map(({ name, text }) => ({ name, text }))
+  if (!open)
+    return (
+      <button className="btn mt-3" aria-expanded={false} onClick={() => setOpen(true)}>
+        {a.more.length + a.sendAs.length > 0
+          ? `${a.more.length} further signatures, ${a.sendAs.length} addresses to send as`
+          : 'Further signatures and addresses to send as…'}
+      </button>
+    )
+  return (
+    <div className="mt-3 grid gap-3 border-t border-line pt-3 sm:grid-cols-2">
+      <section aria-label="Further signatures">
+        <h3 className="pb-1 text-[13px] font-semibold">Further signatures</h3>
+        {a.more.map((m, i) => (
+          <div key={m.name} className="pb-2">
+            <Text
+              label={m.name}
+              value={m.text}
+              long
+              onKeep={(text) => void onKeep({ more: all.map((o, j) => (j === i ? { ...o, text } : o)) })}
+            />
+            <button className="btn btn-small mt-1" onClick={() => void onKeep({ more: all.filter((_, j) => j !== i) })}>
+              Take it away
+            </button>
+          </div>
+        ))}
+        <form
+          className="flex gap-2"
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (name.trim()) void onKeep({ more: [...all, { name, text: a.signature }] })
+            setName('')
+          }}
+        >
+          <input
+            aria-label="Name of a new signature"
+            className="field text-[14px]"
+            placeholder="Name of a new one"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <button className="btn">Add</button>
+        </form>
+      </section>
+      <section aria-label="Addresses to send as">
+        <h3 className="pb-1 text-[13px] font-semibold">Addresses to send as</h3>
+        <ul>
+          {a.sendAs.map((s) => (
+            <li key={s.email} className="flex items-center gap-2 pb-1 text-[14px]">
+              <span className="min-w-0 flex-1 truncate">
+                {s.name} {s.email}
+              </span>
+              <button
+                className="btn btn-small"
+                aria-label={`Take ${s.email} away`}
+                onClick={() => void onKeep({ sendAs: written(a.sendAs.filter((o) => o.email !== s.email)) })}
+              >
+                ×
+              </button>
+            </li>
+          ))}
+        </ul>
+        <form
+          className="flex gap-2"
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (as.trim()) void onKeep({ sendAs: [...written(a.sendAs), as] })
+            setAs('')
+          }}
+        >
+          <input
+            aria-label="New address to send as"
+            className="field text-[14px]"
+            placeholder="Name <address>"
+            value={as}
+            onChange={(e) => setAs(e.target.value)}
+          />
+          <button className="btn">Add</button>
+        </form>
+      </section>
+    </div>
+  )
+}
+
+const written = (list: Account['sendAs']) => list.map((s) => (s.name ? `${s.name} <${s.email}>` : s.email))
 
 function Text(props: { label: string; value: string; long?: boolean; onKeep: (text: string) => void }) {
   const [typed, setTyped] = useState<string>()

@@ -1,0 +1,124 @@
+package e2e
+
+import (
+	"context"
+	"crypto/rand"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/store"
+)
+
+const inText = `(part) => document.querySelector('textarea[aria-label=Text]')?.value.includes(part)`
+
+// A template is found by typing and put in by keys; what it does not know is filled in, and
+// nothing leaves before.
+func TestATemplateByKeys(t *testing.T) {
+	e := serve(t)
+	name, text := "Crate sizes", "Dear {first name},\n\nthe crates are {size}."
+	_, err := e.app.NewTemplate(context.Background(), store.Own(1), rand.Text(), app.TemplateFields{Name: &name, Text: &text})
+	require.NoError(t, err)
+	p := e.answering(browser.Desk, false)
+	alt(p, 't')
+	p.MustElement(`[role=dialog] input`)
+	p.Type("crate siz")
+	p.Until(`() => document.querySelectorAll('[role=dialog] [role=option]').length === 1`)
+	p.Press(input.Enter)
+	p.Until(inText, "Dear Bram,\n\nthe crates are {size}.")
+	p.Until(`() => document.activeElement.hasAttribute('data-to-fill-in')`)
+	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
+	p.See("Not filled in: {size}")
+	p.Until(`() => document.activeElement.hasAttribute('data-to-fill-in')`)
+	p.Type("60 by 98")
+	p.Press(input.Enter)
+	p.Until(inText, "the crates are 60 by 98.")
+	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
+	p.Until(`() => !document.querySelector('textarea[aria-label=Text]') || document.body.innerText.includes('Send all the same')`)
+	if p.MustEval(`() => document.body.innerText.includes('Send all the same')`).Bool() { // an ask is left open
+		p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
+	}
+	p.See("It leaves in")
+	p.Sent()
+	_, l := e.going()
+	assert.Contains(t, l.Text, "the crates are 60 by 98.")
+}
+
+// A proposed answer is put into the text by one key, and nothing is sent by itself.
+func TestAProposedAnswer(t *testing.T) {
+	e := serve(t)
+	p := e.answering(browser.Desk, true)
+	p.MustElementR("[data-suggestion]", "Yes, I will confirm the four crate sizes")
+	alt(p, '1')
+	p.Until(inText, "Yes, I will confirm the four crate sizes.")
+	p.Until(`() => document.querySelectorAll('[data-suggestion]').length === 0`)
+	p.Until(asked, "Can you confirm", true)
+}
+
+// A note, a working title and a file are one's own: on the letter, in its row, found, undone.
+func TestNotesByKeys(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement(`[role=option]`)
+	p.Quiet()
+	was := focused(p)
+	p.Press('e')
+	p.MustElement(`[role=dialog] textarea`)
+	p.Type("Call *Maren* about the quince.")
+	p.Press(input.Tab)
+	p.Type("Quince matters")
+	file := filepath.Join(t.TempDir(), "sketch.txt")
+	require.NoError(t, os.WriteFile(file, []byte("A quince."), 0o600))
+	p.MustElement(`[role=dialog] input[type=file]`).MustSetFiles(file)
+	p.See("Added “sketch.txt”")
+	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
+	p.Until(`() => document.querySelector('section[aria-label=Letter] h1').innerText.startsWith('Quince matters')`)
+	p.See("They call it “" + was + "”")
+	p.Until(`() => document.querySelector('[aria-label="Your note"] em')?.innerText === 'Maren'`)
+	p.Until(`() => document.querySelector('[aria-label="With your note"]') !== null`)
+	assert.Equal(t, "A quince.", p.MustEval(`() => fetch(document.querySelector('[aria-label="Your files"] a').href).then((r) => r.text())`).Str())
+	p.Press('/')
+	p.Type("quince")
+	p.Press(input.Enter)
+	p.MustElementR("[role=option]", "Quince matters")
+	p.Press('u')
+	p.Until(`(was) => [...document.querySelectorAll('[role=option]')].every((r) => !r.innerText.includes('Quince matters'))`, was)
+}
+
+// Templates and groups are made in their view, on a phone as well; a group fills the receivers.
+func TestTemplatesAndGroups(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Phone, false)
+	p.MustNavigate(e.url + "/templates").MustWaitLoad()
+	p.Click("New template")
+	for _, text := range []string{"Closed", "", "Dear {first name}, we are closed."} {
+		p.Type(text)
+		p.Press(input.Tab)
+	}
+	p.Click("Make this template")
+	p.MustElementR("section button", "Closed")
+	p.Click("New group")
+	p.Type("Garden board")
+	p.Press(input.Tab)
+	p.Type("Tove <tove@norrholm.example>; henrik@norrholm.example, nobody")
+	p.Click("Make this group")
+	p.See("nobody")
+	p.MustElement(`form[aria-label="New group"] textarea`).MustSelectAllText().MustInput("Tove <tove@norrholm.example>; henrik@norrholm.example")
+	p.Click("Make this group")
+	p.SeeNot("Make this group")
+	p.MustNavigate(e.url + "/inbox").MustWaitLoad()
+	p.MustElement(`[role=option]`)
+	p.Press('n')
+	p.MustElement(`form[aria-label="New letter"] [role=combobox]`)
+	p.Until(`() => document.activeElement.getAttribute('role') === 'combobox'`)
+	p.Type("garden")
+	p.MustElementR("[role=option]", "Garden board")
+	p.Press(input.Enter)
+	p.Until(`() => document.querySelectorAll('form .chip').length === 2`)
+}
