@@ -27,8 +27,9 @@ type EntryRef struct {
 // EditingAhead is a change of what is to come.
 type EditingAhead struct {
 	Command string `json:"command" minLength:"8" maxLength:"80"`
-	// Action is what to do: move, cancel or fetch.
-	Action string     `json:"action" enum:"move,cancel,fetch"`
+	// Action is what to do: move, cancel, fetch, or skip, which leaves one of a recurring letter
+	// out.
+	Action string     `json:"action" enum:"move,cancel,fetch,skip"`
 	On     []EntryRef `json:"on" minItems:"1" maxItems:"100000"`
 	// When is where to move to.
 	When string `json:"when,omitempty" maxLength:"200"`
@@ -84,6 +85,8 @@ func aheadTitle(s *step, action string, on []EntryRef, w wished) string {
 	switch action {
 	case "move":
 		return "Moved " + what + " " + s.untilWords(w.Moment, w.If, w.Spot, w.Who)
+	case "skip":
+		return s.Title
 	case "fetch":
 		return "Fetched back what was ahead"
 	case "cancel":
@@ -149,6 +152,9 @@ func (s *step) editOfKind(kind string, on []EntryRef, action string, w wished) (
 			return 0, work.Refuse("Only letters that were put off can be fetched back.")
 		}
 		return s.decideReturns(on, decide.Decision{Kind: decide.ToInbox}, wishes{})
+	}
+	if action == "skip" && kind == "send" {
+		return s.skipSends(on)
 	}
 	return 0, work.Invalid("action", "“%s” can't be done here.", action)
 }

@@ -49,6 +49,7 @@ func fillWorld(w *world) {
 		rows[r.Title] = r
 	}
 	w.send(ref(rows["Crates"]), func(s *app.Sending) { s.Wait = "2d" })
+	w.send(nil, func(s *app.Sending) { rota(s); s.Later = "fri 9:00" })
 	w.template("Thanks", "", "Thank you, {first name}.", w.upload(rand.Text(), "terms.pdf", "application/pdf", random(50)).ID)
 	_, err := w.app.NewGroup(w.ctx, w.who, rand.Text(), app.GroupFields{Name: ref("Guides"), Members: ref("tove@norrholm.example")})
 	require.NoError(w.t, err)

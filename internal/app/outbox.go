@@ -160,7 +160,14 @@ func (s *step) tried(o store.Outgoing, raw []byte, since time.Time, outcomes []s
 	}
 	var changes change.List
 	kinds.Outbox.State.Set(&changes, o.ID, sending.Leaving, state)
-	return s.Change(changes)
+	if err := s.Change(changes); err != nil || o.Every == nil {
+		return err
+	}
+	if len(refused) > 0 { // it pauses until somebody has looked at it
+		s.Title += ". It recurs no longer, and is a draft"
+		return s.wakeDraft(o)
+	}
+	return s.again(o, o.SendAt)
 }
 
 func (s *step) sent(o store.Outgoing, raw []byte) error {

@@ -102,7 +102,21 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		w.Draft = "of-" + w.Command
 	}
 	return run(ctx, a, cmd, func(s *step) (Sent, error) {
-		out, account, err := s.compose(w)
+		leaves, err := s.leaves(w.Later)
+		if err != nil {
+			return Sent{}, err
+		}
+		every, err := s.every(w.Writing, leaves)
+		if err != nil {
+			return Sent{}, err
+		}
+		filled := w
+		if every != nil {
+			if filled.Writing, err = s.filledFor(w.Writing, leaves); err != nil {
+				return Sent{}, err
+			}
+		}
+		out, account, err := s.compose(filled)
 		if err != nil {
 			return Sent{}, err
 		}
@@ -152,20 +166,15 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		if err := s.expectAnswer(w, kind, conversation, out); err != nil {
 			return Sent{}, err
 		}
-		leaves, err := s.leaves(w.Later)
-		if err != nil {
-			return Sent{}, err
-		}
-		if w.Later != "" {
+		if w.Later != "" || every != nil {
 			s.Title += fmt.Sprintf(", to leave %s", s.speak(when.Exact(leaves, s.calendar())))
 		}
-		var recipients []string
-		for _, r := range slices.Concat(out.To, out.Cc, out.Bcc) {
-			recipients = append(recipients, r.Email)
+		if every != nil {
+			s.Title += ", " + say.RecursInWords(every)
 		}
 		id, err := s.AddOutgoing(store.Outgoing{
 			AccountID: account, Conversation: conversation, Draft: w.Draft, MessageID: out.MessageID, Sender: out.From.Email,
-			Recipients: recipients, Subject: out.Subject, SendAt: leaves, Later: w.Later != "", Notify: w.Notify,
+			Recipients: receivers(out), Subject: out.Subject, SendAt: leaves, Later: w.Later != "" || every != nil, Every: every, Notify: w.Notify,
 		}, store.Pack(raw), s.At)
 		if err != nil {
 			return Sent{}, err
@@ -176,6 +185,14 @@ func (a *App) Send(ctx context.Context, who store.Who, w Sending) (Sent, error) 
 		}
 		return Sent{Decided{Entry: s.ID, Title: s.Title, Left: left}, id, leaves}, s.Change(changes)
 	})
+}
+
+// receivers are the addresses that a letter goes to.
+func receivers(out letter.Outgoing) (to []string) {
+	for _, r := range slices.Concat(out.To, out.Cc, out.Bcc) {
+		to = append(to, r.Email)
+	}
+	return to
 }
 
 // trackSent makes a follow-up of a line of plain words, beside the letter that is sent; of a

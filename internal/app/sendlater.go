@@ -93,6 +93,9 @@ func (s *step) missed(o store.Outgoing) error {
 	if err := s.Change(changes); err != nil {
 		return err
 	}
+	if o.Every != nil { // the next is not too late
+		return s.again(o, s.At)
+	}
 	if err := s.wakeDraft(o); err != nil {
 		return err
 	}

@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/load"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -27,6 +28,7 @@ type Entry struct {
 	Conversation int64      `json:"conversation,omitempty"`
 	FollowUp     int64      `json:"followUp,omitempty"`
 	Draft        string     `json:"draft,omitempty" doc:"Of a letter that is to leave: what it is written on as"`
+	Recurs       bool       `json:"recurs,omitempty" doc:"A letter of which another follows: this one can be skipped"`
 	Late         bool       `json:"late,omitempty"`
 	PutOffs      int        `json:"putOffs,omitempty"`
 	Version      *int64     `json:"version,omitempty" doc:"Of a return; sent back with what is done with it"`
@@ -143,6 +145,16 @@ func comingSends(tx *store.Tx, v Viewer, from, to time.Time, most int) ([]Entry,
 	for i, o := range list {
 		at, m := o.SendAt, when.Exact(o.SendAt, v.Cal)
 		out[i] = Entry{Kind: "send", ID: o.ID, At: &at, day: m.Day(v.Cal), Words: v.speak(m), Phrase: m.Phrase, Title: o.Subject, Note: "leaves by itself", Draft: o.Draft}
+		if o.Every != nil {
+			out[i].Recurs, out[i].Note = true, say.RecursInWords(o.Every)
+			last, err := tx.LastSentOf(o.Draft)
+			if err != nil {
+				return nil, err
+			}
+			if !last.IsZero() {
+				out[i].Note += "; last left " + v.speak(when.Exact(last, v.Cal))
+			}
+		}
 		if len(o.Recipients) > 0 {
 			out[i].Person = o.Recipients[0]
 		}

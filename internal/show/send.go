@@ -41,6 +41,8 @@ type Writing struct {
 	Wait string `json:"wait,omitempty"`
 	// Later is when it leaves; a phrase, "" for as soon as it may.
 	Later string `json:"later,omitempty" maxLength:"200" doc:"When it leaves; a phrase"`
+	// Every is how it recurs; a phrase, "" for once.
+	Every string `json:"every,omitempty" maxLength:"200" doc:"How it recurs, from when it leaves first; a phrase"`
 	// Track is a follow-up that is made with it, in plain words.
 	Track string `json:"track,omitempty" maxLength:"2000" doc:"A follow-up that is made with sending, in plain words"`
 	// WaitAll waits until all recipients have answered, not only one of them.

@@ -154,7 +154,7 @@ func atMost(problems []string) []string {
 var jsonColumns = map[string][]string{
 	"people": {"named_times", "weights", "holding_note", "notices"}, "conversations": {"back"}, "letters": {"recipients", "parts", "report"},
 	"returns": {"value"}, "followups": {"start", "due", "recurs", "checklist"}, "reminders": {"moment", "relative"}, "expectations": {"persons", "answered", "until"},
-	"drafts": {"value"}, "outbox": {"recipients", "outcomes"}, "holds": {"until"}, "plans": {"value"}, "let_through": {"until"}, "kept_filters": {"value"}, "receiver_groups": {"members"}, "accounts": {"signatures", "send_as", "away"},
+	"drafts": {"value"}, "outbox": {"recipients", "outcomes", "every"}, "holds": {"until"}, "plans": {"value"}, "let_through": {"until"}, "kept_filters": {"value"}, "receiver_groups": {"members"}, "accounts": {"signatures", "send_as", "away"},
 	"appointments": {"start", "organizer", "attendees"}, "series": {"value"}, "changes": {"was", "now"}, "journal": {"result"}, "prepared": {"persons"},
 }
 

@@ -7,6 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/sending"
 )
 
@@ -75,6 +76,8 @@ type Outgoing struct {
 	Trouble  string
 	// Later tells that it leaves at a time of its own, rather than as soon as it may.
 	Later bool
+	// Every is how it recurs; nil for a letter that does not.
+	Every *meeting.Series
 	// Notify asks the mail service to tell what becomes of it (RFC 3461).
 	Notify bool
 	// Outcomes are what became of it for each recipient, as far as is known.
@@ -85,8 +88,8 @@ func (r outgoingRow) outgoing() (Outgoing, error) {
 	return Outgoing{
 		ID: r.ID, AccountID: r.AccountID, Conversation: r.ConversationID, Draft: r.Draft, MessageID: r.MessageID, Sender: r.Sender, Recipients: r.Recipients.V,
 		Subject: r.Subject, SHA: r.Sha, AutoTo: r.AutoTo, AutoKind: r.AutoKind, State: r.State, SendAt: r.SendAt.Time, MadeAt: r.MadeAt.Time, Tries: r.Tries, Trouble: r.Trouble,
-		Outcomes: r.Outcomes.V, Later: r.Later, Notify: r.Notify,
-	}, errors.Join(r.Recipients.Err, r.Outcomes.Err)
+		Outcomes: r.Outcomes.V, Later: r.Later, Notify: r.Notify, Every: r.Every.V,
+	}, errors.Join(r.Recipients.Err, r.Outcomes.Err, r.Every.Err)
 }
 
 // AddOutgoing puts a letter into the outbox; its state "none" becomes
@@ -97,7 +100,7 @@ func (tx *Tx) AddOutgoing(o Outgoing, p Packed, at time.Time) (int64, error) {
 	}
 	row := outgoingRow{
 		AccountID: o.AccountID, ConversationID: o.Conversation, Draft: o.Draft, MessageID: o.MessageID, Sender: o.Sender, Recipients: keep(o.Recipients), Subject: o.Subject,
-		Sha: p.SHA, State: "none", SendAt: stamp{o.SendAt}, MadeAt: stamp{at}, AutoTo: o.AutoTo, AutoKind: o.AutoKind, Outcomes: keep([]sending.Outcome{}), Later: o.Later, Notify: o.Notify,
+		Sha: p.SHA, State: "none", SendAt: stamp{o.SendAt}, MadeAt: stamp{at}, AutoTo: o.AutoTo, AutoKind: o.AutoKind, Outcomes: keep([]sending.Outcome{}), Later: o.Later, Notify: o.Notify, Every: maybe(o.Every),
 	}
 	err := gorm.G[outgoingRow](tx.db).Create(tx.ctx(), &row)
 	return row.ID, err
@@ -203,5 +206,11 @@ func (tx *Tx) DraftByNumber(number int64) (string, error) {
 func (tx *Tx) LastAutoAnswer(person string) (time.Time, error) {
 	last, err := orNone(gorm.G[outgoingRow](tx.db).Where("auto_to = ? AND auto_to <> '' AND state IN ?", person, append(sending.UnderWay[:2:2], sending.Sent)).
 		Order("send_at DESC").Take(tx.ctx()))
+	return last.SendAt.Time, err
+}
+
+// LastSentOf is when the latest letter of a draft left; zero if none has.
+func (tx *Tx) LastSentOf(draft string) (time.Time, error) {
+	last, err := orNone(gorm.G[outgoingRow](tx.db).Where("draft = ? AND draft <> '' AND state = ?", draft, sending.Sent).Order("send_at DESC").Take(tx.ctx()))
 	return last.SendAt.Time, err
 }

@@ -3,6 +3,7 @@ package store
 import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/sending"
 )
 
@@ -231,6 +232,7 @@ type outgoingRow struct {
 	Outcomes       kept[[]sending.Outcome]
 	Later          bool
 	Notify         bool
+	Every          maybeKept[meeting.Series]
 }
 
 func (outgoingRow) TableName() string { return "outbox" }

@@ -343,8 +343,13 @@ func cosine(a, b map[string]float64) (sum float64) {
 // deadline is what makes a date one by which something is to be done, or no day at all.
 var deadline = regexp.MustCompile(`(?i)\b(by|before|until|till|latest|no later than|due|deadline|since|from|week of|month of)\b`)
 
-// Offers tells whether a sentence that names a date offers it, rather than setting it.
-func Offers(ask string) bool { return strings.Contains(ask, "?") && !deadline.MatchString(ask) }
+// aDay is a day by its name or date; a clock time alone is one of a day that stands elsewhere.
+var aDay = regexp.MustCompile(`(?i)\b(?:mon|tues|wednes|thurs|fri|satur|sun)day\b|\b(?:today|tonight|tomorrow)\b|\b\d{1,2}(?:st|nd|rd|th)?\s+(?:of\s+)?(?:` + months + `)\b|\b(?:` + months + `)\s+\d{1,2}\b|\d{4}-\d\d-\d\d|\b\d{1,2}[./]\d{1,2}\b`)
+
+// Offers tells whether a sentence that names a date offers it as a day, rather than setting it.
+func Offers(ask string) bool {
+	return strings.Contains(ask, "?") && aDay.MatchString(ask) && !deadline.MatchString(ask)
+}
 
 var (
 	// feeling are verbs that are no doing: “would you like to” is not answered by “I will like to”.

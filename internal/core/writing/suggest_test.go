@@ -74,6 +74,8 @@ func TestOffers(t *testing.T) {
 		"Could you accept it before Friday?":             false,
 		"Please return it by 1 December.":                false,
 		"Would you have time in the week of 7 December?": false,
+		"May we come at 10:00?":                          false,
+		"Would 8 December do?":                           true,
 		"See you on Friday.":                             false,
 	} {
 		assert.Equal(t, offers, Offers(ask), ask)

@@ -33,3 +33,5 @@ ALTER TABLE accounts ADD COLUMN send_as TEXT NOT NULL DEFAULT '[]';
 ALTER TABLE accounts ADD COLUMN away TEXT;
 -- Whether the mail service is asked to tell what becomes of a letter (RFC 3461).
 ALTER TABLE outbox ADD COLUMN notify INTEGER NOT NULL DEFAULT 0;
+-- How a letter recurs: when it has left, the next one is made.
+ALTER TABLE outbox ADD COLUMN every TEXT;

@@ -2978,7 +2978,7 @@ export interface components {
         };
         EditingAhead: {
             /** @enum {string} */
-            action: "move" | "cancel" | "fetch";
+            action: "move" | "cancel" | "fetch" | "skip";
             command: string;
             on: components["schemas"]["EntryRef"][];
             /** @description Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead */
@@ -3018,6 +3018,8 @@ export interface components {
             phrase: string;
             /** Format: int64 */
             putOffs?: number;
+            /** @description A letter of which another follows: this one can be skipped */
+            recurs?: boolean;
             title: string;
             /**
              * Format: int64
@@ -4843,6 +4845,8 @@ export interface components {
             bcc?: string[];
             cc?: string[];
             covered?: string[];
+            /** @description How it recurs, from when it leaves first; a phrase */
+            every?: string;
             /** @description Names of fields, which stand in braces, that stop sending until they are filled in */
             fields?: string[];
             files?: components["schemas"]["AttachedFile"][];

@@ -29,22 +29,37 @@ export function SendingRow(props: {
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 shrink-0 border-t border-line px-6 py-2 text-[13px] max-md:px-4 max-md:gap-x-2">
       {w.kind !== 'new' && <Check name="leave it here" on={w.stay} onChange={(stay) => type({ stay })} />}
-      <Check
-        name="ask for a receipt"
-        title="Their program asks them whether it may tell you"
-        on={w.receipt}
-        onChange={(receipt) => type({ receipt })}
-      />
-      <Check
-        name="say when it is delivered"
-        title="The mail service is asked to tell what becomes of it, where it offers that"
-        on={w.notify}
-        onChange={(notify) => type({ notify })}
-      />
+      <fieldset className="flex items-center gap-x-3">
+        <legend className="sr-only">Tell me when it is</legend>
+        <span aria-hidden>tell me when</span>
+        <Check
+          name="delivered"
+          title="The mail service is asked to tell what becomes of it, where it offers that"
+          on={w.notify}
+          onChange={(notify) => type({ notify })}
+        />
+        <Check
+          name="read"
+          title="A receipt is asked for: their program asks them whether it may tell you"
+          on={w.receipt}
+          onChange={(receipt) => type({ receipt })}
+        />
+      </fieldset>
       {w.later && (
         <Chosen off="Send at once" onOff={props.onNoLater}>
           leaves {props.leaves ?? sends?.words ?? w.later}
         </Chosen>
+      )}
+      {w.kind === 'new' && (w.later || w.every) && (
+        <label className="flex items-center gap-1.5">
+          and again
+          <input
+            className="w-36 rounded-md border border-line bg-paper px-2 py-1 text-[14px]"
+            placeholder="every friday"
+            value={w.every ?? ''}
+            onChange={(e) => type({ every: e.target.value })}
+          />
+        </label>
       )}
       {w.wait && (
         <Chosen off={handOn ? 'One week' : 'Don’t wait'} onOff={props.onNoWait}>

@@ -38,6 +38,9 @@ export const Sheet = memo(function Sheet({
 }) {
   const { data: c, isPending, isError, error, refetch } = useConversation(id)
   const writing = composing.use()
+  /** The conversation of which the own note is asked for: also before it has been read. */
+  const [noting, setNoting] = useState<number>()
+  useKeys({ note: () => setNoting(id) })
   useSeen(c)
   if (writing && (writing.conversation === id || writing.conversation === undefined))
     return <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
@@ -75,7 +78,9 @@ export const Sheet = memo(function Sheet({
         onAgain={onAgain}
         onSame={onSame}
         onQuiet={onQuiet}
+        onNote={() => setNoting(id)}
       />
+      {noting === c.id && <OwnDialog c={c} onClose={() => setNoting(undefined)} />}
     </Paper>
   )
 })
@@ -127,6 +132,7 @@ function Open({
   onAgain,
   onSame,
   onQuiet,
+  onNote,
 }: {
   c: Conversation
   onBack?: () => void
@@ -136,6 +142,7 @@ function Open({
   onAgain?: (c: Conversation) => void
   onSame?: (c: Conversation) => void
   onQuiet?: () => void
+  onNote: () => void
 }) {
   const keyOf = useKeyOf()
   const [opened, setOpened] = useState<ReadonlySet<number>>(new Set())
@@ -146,8 +153,7 @@ function Open({
   const toggle = (id: number) =>
     setOpened((was) => (was.has(id) ? new Set([...was].filter((o) => o !== id)) : new Set([...was, id])))
   const unfoldAll = () => setOpened((was) => (was.size > 0 ? new Set() : new Set(early.map((l) => l.id))))
-  const [adding, setAdding] = useState(false)
-  useKeys({ images: () => setImages(true), unfold: unfoldAll, note: () => setAdding(true) })
+  useKeys({ images: () => setImages(true), unfold: unfoldAll })
   const flagged = c.followUps.some((f) => f.flag)
   const [all, setAll] = useState(early.length <= 4)
   const shownEarly = all ? early : early.slice(-2)
@@ -197,12 +203,7 @@ function Open({
               <BellOff className={`size-[18px] ${c.quiet ? 'text-tide' : ''}`} aria-hidden />
             </MarkButton>
           )}
-          <MarkButton
-            label="Your note, title and files"
-            hint={keyOf('note')}
-            onClick={() => setAdding(true)}
-            on={Boolean(c.own.note)}
-          >
+          <MarkButton label="Your note, title and files" hint={keyOf('note')} onClick={onNote} on={Boolean(c.own.note)}>
             <NotebookPen className={`size-[18px] ${c.own.note ? 'text-heather' : ''}`} aria-hidden />
           </MarkButton>
           <MarkButton label="Label" hint={keyOf('label')} onClick={onLabel} on={false}>
@@ -224,7 +225,7 @@ function Open({
             {c.ask}
           </p>
         )}
-        {(c.own.note || c.own.files.length > 0) && <OwnNotes c={c} onEdit={() => setAdding(true)} />}
+        {(c.own.note || c.own.files.length > 0) && <OwnNotes c={c} onEdit={onNote} />}
         {early.length > shownEarly.length && (
           <button className="btn mt-3 w-full" onClick={() => setAll(true)}>
             {early.length - shownEarly.length} earlier letters
@@ -261,7 +262,6 @@ function Open({
           </div>
         ))}
       </div>
-      {adding && <OwnDialog c={c} onClose={() => setAdding(false)} />}
     </>
   )
 }

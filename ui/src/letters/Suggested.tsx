@@ -1,4 +1,4 @@
-import { Sparkle } from 'lucide-react'
+import { Reply } from 'lucide-react'
 import type { Suggestion } from '../api/client'
 
 /** Short answers that are proposed, each with where it comes from. A key puts one into the
@@ -12,15 +12,17 @@ export function Suggested({ all, onTake }: { all: Suggestion[]; onTake: (s: Sugg
           <button
             type="button"
             data-suggestion
-            className="flex w-full items-start gap-2 rounded-[10px] border border-line px-2.5 py-1.5 text-left hover:bg-tide-3"
+            className="flex min-h-9 w-full items-center gap-2 rounded-[10px] border border-line px-2.5 py-1 text-left hover:bg-tide-3"
+            title={`${s.text}\n\n${s.from}`}
             onClick={() => onTake(s)}
           >
-            <Sparkle className="mt-0.5 size-4 shrink-0 text-tide" aria-hidden />
-            <span className="min-w-0 flex-1">
-              <span className="serif line-clamp-2 !text-[15px] !leading-snug whitespace-pre-line">{s.text}</span>
-              <span className="block truncate text-[12.5px] text-ink-3">{s.from}</span>
+            <Reply className="size-4 shrink-0 text-tide" aria-hidden />
+            <span className="min-w-0 flex-1 max-md:flex max-md:flex-col">
+              <span className="serif block truncate !text-[15px] !leading-snug">{s.text}</span>
+              <span className="block truncate text-[12.5px] text-ink-3 md:hidden">{s.from}</span>
             </span>
-            <span className="key mt-0.5 shrink-0 max-md:hidden">Alt {i + 1}</span>
+            <span className="max-w-[42%] shrink-0 truncate text-[12.5px] text-ink-3 max-md:hidden">{s.from}</span>
+            <span className="key shrink-0 max-md:hidden">Alt {i + 1}</span>
           </button>
         </li>
       ))}

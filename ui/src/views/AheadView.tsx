@@ -81,7 +81,8 @@ export function AheadView() {
 
   const targets = (): Entry[] =>
     chosen.size > 0 ? entries.filter((e) => chosen.has(keyOfEntry(e))) : focus ? [focus] : []
-  const act = (action: 'move' | 'cancel' | 'fetch', some: Entry[], when?: string) => {
+  const act = (action: 'move' | 'cancel' | 'fetch' | 'skip', some: Entry[], when?: string) => {
+    if (action === 'fetch' && some.length > 0 && some.every((e) => e.recurs)) return act('skip', some)
     const taken = some.filter((e) => action !== 'fetch' || e.kind === 'return')
     if (taken.length === 0) return toast('Only letters that were put off can be fetched back.')
     const on = taken.map((e) => ({ kind: e.kind, id: e.id, version: e.version }))
@@ -356,6 +357,15 @@ function Line(props: {
                 Fetch back
               </button>
             )}
+            {e.recurs && (
+              <button
+                className="btn btn-small btn-tight max-md:hidden"
+                onClick={props.onFetch}
+                aria-label={`Skip ${e.title} once`}
+              >
+                Skip once
+              </button>
+            )}
             <button
               className="btn btn-small btn-tight max-md:hidden"
               onClick={props.onCancel}
@@ -393,6 +403,11 @@ function More(props: {
           {props.entry.kind === 'return' && (
             <DropdownMenu.Item className={item} onSelect={props.onFetch}>
               Fetch back
+            </DropdownMenu.Item>
+          )}
+          {props.entry.recurs && (
+            <DropdownMenu.Item className={item} onSelect={props.onFetch}>
+              Skip once
             </DropdownMenu.Item>
           )}
           <DropdownMenu.Item className={item} onSelect={props.onCancel}>
