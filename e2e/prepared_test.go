@@ -1,8 +1,11 @@
 package e2e
 
 import (
+	"bytes"
 	"context"
 	"crypto/rand"
+	"mime/multipart"
+	"net/http"
 	"os"
 	"path/filepath"
 	"testing"
@@ -121,4 +124,92 @@ func TestTemplatesAndGroups(t *testing.T) {
 	p.MustElementR("[role=option]", "Garden board")
 	p.Press(input.Enter)
 	p.Until(`() => document.querySelectorAll('form .chip').length === 2`)
+}
+
+// What another program shares begins a letter with it, and sends nothing.
+func TestSharedFilesBeginALetter(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement(`[role=option]`)
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	require.NoError(t, form.WriteField("subject", "A quince"))
+	file, err := form.CreateFormFile("files", "quince.txt")
+	require.NoError(t, err)
+	_, err = file.Write([]byte("It is yellow."))
+	require.NoError(t, err)
+	require.NoError(t, form.Close())
+	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	res, err := client.Post(e.url+"/share", form.FormDataContentType(), &body)
+	require.NoError(t, err)
+	require.NoError(t, res.Body.Close())
+	p.MustNavigate(e.url + res.Header.Get("Location")).MustWaitLoad()
+	p.Until(`() => document.querySelector('#subject')?.value === 'A quince'`)
+	p.MustElementR(`[aria-label=Files] a`, "quince.txt")
+}
+
+// A letter that recurs is written, seen in Ahead and skipped there by a key.
+func TestALetterThatRecurs(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement(`[role=option]`)
+	p.Quiet()
+	p.Press('n')
+	p.Until(`() => document.activeElement.getAttribute('role') === 'combobox'`)
+	p.Type("bram@freight.example")
+	p.Press(input.Tab)
+	p.MustElement("#subject").MustInput("Rota for {date: mon}")
+	alt(p, 'l')
+	p.MustElement(`[role=dialog] input`)
+	p.Type("fri 9:00")
+	p.Until(`() => document.querySelector('[role=dialog]').innerText.includes('27 Nov')`)
+	p.Press(input.Enter)
+	p.MustElement(`input[placeholder="every friday"]`).MustInput("every friday")
+	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
+	p.See("every friday")
+	p.Sent()
+	p.Press('v', 'a')
+	p.MustElement("main [aria-current=true]")
+	for range 60 { // it stands further down than is drawn
+		if p.MustEval(`() => document.querySelector('main [aria-current=true]')?.innerText.includes('Rota for Monday 30 November')`).Bool() {
+			break
+		}
+		was := p.MustEval(`() => document.querySelector('main [aria-current=true]')?.id`).Str()
+		p.Press('j')
+		p.Until(`(was) => document.querySelector('main [aria-current=true]')?.id !== was`, was)
+	}
+	leaving := func() (titles []string) {
+		p.Sent()
+		ahead, err := e.app.Ahead(context.Background(), store.Own(1))
+		require.NoError(t, err)
+		for _, entry := range ahead.Entries {
+			if entry.Kind == "send" {
+				titles = append(titles, entry.Title)
+			}
+		}
+		return titles
+	}
+	p.Press('b')
+	p.See("Left out “Rota for Monday 30 November”")
+	assert.Equal(t, []string{"Rota for Monday 7 December"}, leaving())
+	p.Press('u')
+	p.SeeNot("Left out “Rota for Monday 30 November”; the next leaves")
+	assert.Equal(t, []string{"Rota for Monday 30 November"}, leaving())
+}
+
+// An absence is set in the accounts, and ends when one says so.
+func TestAnAbsence(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Phone, true)
+	p.MustNavigate(e.url + "/accounts").MustWaitLoad()
+	p.Click("Away…")
+	p.Until(`() => document.activeElement.placeholder === 'mon 8:00'`)
+	p.Type("mon 8:00")
+	p.See("30 Nov, 08:00")
+	p.Press(input.Tab)
+	p.Type("Tove Lindqvist")
+	p.Click("Answer while I am away")
+	p.See("back Mon 30 Nov, 08:00")
+	p.Click("I am here")
+	p.SeeNot("back Mon 30 Nov")
 }

@@ -32,7 +32,7 @@ func root() *cobra.Command {
 	cmd.PersistentFlags().StringVar(&settings, "config", "", "a file of settings in TOML, each named as its flag; EBBE_CONFIG says the same")
 	cmd.PersistentFlags().StringVar(&logFormat, "log", "text", "how is logged: text or json")
 	cmd.PersistentFlags().StringVar(&file, "db", "var/ebbe.db", "the database file")
-	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), accountCommand(&file), healthyCommand(), apiCommand())
+	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), accountCommand(&file), writeCommand(&file), healthyCommand(), apiCommand())
 	return cmd
 }
 

@@ -226,3 +226,31 @@ func TestTheAPIIsDescribed(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, string(checkedIn), out, "stale: run make types")
 }
+
+// A letter is begun with files, and nothing is sent.
+func TestWrite(t *testing.T) {
+	db, folder := database(t), t.TempDir()
+	file := filepath.Join(folder, "plan å.txt")
+	require.NoError(t, os.WriteFile(file, []byte("A plan."), 0o600))
+	out, err := ebbe("--db", db, "write", "bram@x.example", "--subject", "Plan", "--text", "See it.", "--attach", file)
+	require.NoError(t, err)
+	assert.Contains(t, out, "with 1 files. Go on with it at /write?draft=")
+	_, err = ebbe("--db", db, "write", "--attach", folder)
+	assert.ErrorContains(t, err, "is no file")
+	_, err = ebbe("--db", db, "write", "nobody")
+	assert.Error(t, err)
+	s, err := store.Open(db)
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, s.Read(t.Context(), store.Own(1), func(tx *store.Tx) error {
+		drafts, err := tx.Drafts()
+		require.NoError(t, err)
+		require.Len(t, drafts, 1)
+		assert.Contains(t, string(drafts[0].Value), "See it.")
+		files, err := tx.AttachmentsOf(drafts[0].ID)
+		require.Len(t, files, 1)
+		assert.Equal(t, "plan å.txt", files[0].Name)
+		assert.True(t, files[0].Whole())
+		return err
+	}))
+}

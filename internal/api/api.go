@@ -74,6 +74,7 @@ type server struct {
 	doors    *doors
 	streams  streams
 	metrics  *metrics
+	shared   shelf
 	engine   http.Handler
 	font     string // of letters, see paperFont
 }

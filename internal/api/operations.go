@@ -74,6 +74,7 @@ func (s *server) describe(a huma.API) {
 	s.describeWriting(a)
 	s.describeComposing(a)
 	s.describePrepared(a)
+	s.describeShared(a)
 	s.describeTracking(a)
 	s.describeFollowUps(a)
 	s.describeAppointments(a)

@@ -129,9 +129,9 @@ func answeredBy(tx *store.Tx, w Writing) (letter.Letter, error) {
 
 const (
 	// comparedAnswers is how many earlier answers are compared with a letter.
-	comparedAnswers = 30
+	comparedAnswers = 12
 	// comparedWords is how many words of a letter others are looked for by.
-	comparedWords = 60
+	comparedWords = 8
 )
 
 // Suggestions proposes short answers to the letter that is answered.

@@ -11,7 +11,7 @@ type AnswerPair struct{ Asked, Answer int64 }
 
 // mostHits bounds how many letters the words that are looked for may have in all: what stands
 // in very many tells little of any.
-const mostHits = 3000
+const mostHits = 800
 
 // AnswersLike lists letters that have some of the rarest of the words of one, each with one's
 // own next letter in its conversation, those that have most of them first. not is the

@@ -116,11 +116,13 @@ const routes = [
     component: lazyRouteComponent(writeView, 'WriteView'),
     validateSearch: (
       s: Record<string, unknown>,
-    ): { mailto?: string; subject?: string; text?: string; url?: string } => ({
+    ): { mailto?: string; subject?: string; text?: string; url?: string; shared?: string; draft?: string } => ({
       mailto: word(s['mailto']),
       subject: word(s['subject']),
       text: word(s['text']),
       url: word(s['url']),
+      shared: word(s['shared']),
+      draft: word(s['draft']),
     }),
   }),
   createRoute({ getParentRoute: () => root, path: '/signed-in', component: lazyRouteComponent(signedIn, 'SignedIn') }),

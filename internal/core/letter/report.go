@@ -25,13 +25,13 @@ type ReportKind string
 
 // The kinds of reports.
 const (
-	Failed    ReportKind = "failed"    // for good
-	Delayed   ReportKind = "delayed"   // it is still being tried
+	Failed    ReportKind = "failed"  // for good
+	Delayed   ReportKind = "delayed" // it is still being tried
 	Delivered ReportKind = "delivered"
 	Relayed   ReportKind = "relayed"  // to a service that tells no more
 	Expanded  ReportKind = "expanded" // to the members of a list
-	WasRead   ReportKind = "read"      // "displayed"
-	NotRead   ReportKind = "not-read"  // deleted or dispatched without being shown
+	WasRead   ReportKind = "read"     // "displayed"
+	NotRead   ReportKind = "not-read" // deleted or dispatched without being shown
 )
 
 // readReport reads a multipart/report: what it says as a whole, where what is relayed or

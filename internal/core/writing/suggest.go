@@ -312,16 +312,17 @@ func weights(one string, past []Past) func(text string) map[string]float64 {
 	}
 }
 
-// Telling are the content words of a text, as the full text has them, each once: the words by
-// which letters like it are looked for.
+// Telling are the content words of a text, as the full text has them, each once, the longest
+// first, which are the rarest: the words by which letters like it are looked for.
 func Telling(text string, most int) []string {
 	var out []string
 	for _, w := range letter.Words(text[:min(len(text), comparedText)]) {
-		if len(out) < most && len(w) >= 4 && len(w) < 40 && !slices.Contains(empty, w) && !slices.Contains(out, w) && !strings.ContainsFunc(w, unicode.IsDigit) {
+		if len(w) >= 4 && len(w) < 40 && !slices.Contains(empty, w) && !slices.Contains(out, w) && !strings.ContainsFunc(w, unicode.IsDigit) {
 			out = append(out, w)
 		}
 	}
-	return out
+	slices.SortStableFunc(out, func(a, b string) int { return cmp.Compare(len(b), len(a)) })
+	return out[:min(len(out), most)]
 }
 
 func inCommon(a, b map[string]float64) (n int) {

@@ -16,8 +16,24 @@ export const coming = watched<ReadonlyMap<string, Coming>>(new Map())
 const set = (id: string, now: Coming) => coming.set((was) => new Map(was).set(id, now))
 const forget = (id: string) => coming.set((was) => new Map([...was].filter(([k]) => k !== id)))
 
-/** How much of a file is sent at once: what has come is kept, piece by piece. */
-const piece = 2 << 20
+/** How much of a file is sent at once: what has come is kept, piece by piece. Where that goes
+ * quickly more is sent at once, where it goes slowly less, so that one sees it come. */
+const usualPiece = 2 << 20
+let piece = usualPiece
+
+/** Sends the next piece of a file, from a byte on; gives how much of it has come. */
+async function putPiece(id: string, from: number, file: File): Promise<number> {
+  const body = file.slice(from, from + piece)
+  const began = performance.now()
+  const came = await put(id, from, body).catch(async (e: unknown) => {
+    if (!(e instanceof Trouble)) await readable(body) // it may be the file that is away, not the server
+    throw e
+  })
+  const took = performance.now() - began
+  if (took < 300 && body.size === piece) piece = Math.min(piece * 4, 8 * usualPiece)
+  else if (took > 2000) piece = Math.max(piece / 4, usualPiece / 8)
+  return came
+}
 const pause = 2000
 
 let queue: Promise<void> = Promise.resolve()
@@ -73,7 +89,7 @@ async function bring(draft: string, f: AttachedFile, file: File) {
         set(f.id, { came, trouble: '' })
         if (came >= f.size) return arrived(draft, f.id)
         if (!wanted(draft, f.id)) return forget(f.id)
-        came = await put(f.id, came, await bytes(file.slice(came, came + piece)))
+        came = await putPiece(f.id, came, file)
       }
     } catch (e) {
       const now = coming.get().get(f.id)?.came ?? 0
@@ -94,15 +110,15 @@ function arrived(draft: string, id: string) {
 
 class Vanished extends Error {}
 
-async function bytes(part: Blob): Promise<ArrayBuffer> {
+async function readable(part: Blob) {
   try {
-    return await part.arrayBuffer()
+    await part.slice(0, 1).arrayBuffer()
   } catch {
     throw new Vanished()
   }
 }
 
-const put = async (file: string, from: number, body: ArrayBuffer): Promise<number> => {
+const put = async (file: string, from: number, body: Blob): Promise<number> => {
   const answer = await take(
     api.PUT('/api/attached/{file}', {
       params: { path: { file }, query: { from: String(from) } },
@@ -122,7 +138,7 @@ export async function upload(draft: string, files: File[]): Promise<string[]> {
   for (const file of files) {
     const f = { id: newId(), name: file.name || 'file', size: file.size, type: file.type }
     let { came } = await take(api.POST('/api/drafts/{id}/files', { params: { path: { id: draft } }, body: f }))
-    while (came < f.size) came = await put(f.id, came, await bytes(file.slice(came, came + piece)))
+    while (came < f.size) came = await putPiece(f.id, came, file)
     ids.push(f.id)
   }
   return ids
