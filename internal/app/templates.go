@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/writing"
+	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -258,7 +259,7 @@ func (s *step) editGroup(g store.ReceiverGroup, f GroupFields) error {
 	if f.Members != nil {
 		members, err := writing.Members(*f.Members)
 		if err != nil {
-			return work.Invalid("members", "%v. The group was not changed.", err)
+			return work.Invalid("members", "%s The group was not changed.", say.Sentence(err))
 		}
 		kinds.ReceiverGroup.Members.Set(&changes, g.ID, g.Members, members)
 	}

@@ -23,9 +23,9 @@ func Members(text string) ([]string, error) {
 	}
 	switch {
 	case len(out) == 0:
-		return nil, errors.New("A group needs somebody in it") //nolint:staticcheck // it is said as it stands
+		return nil, errors.New("a group needs somebody in it")
 	case len(out) > MostMembers:
-		return nil, fmt.Errorf("A group has up to %d people; this one would have %d", MostMembers, len(out)) //nolint:staticcheck // as above
+		return nil, fmt.Errorf("a group has up to %d people; this one would have %d", MostMembers, len(out))
 	}
 	return out, nil
 }
