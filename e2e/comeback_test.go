@@ -33,6 +33,7 @@ func TestNamedTimesAndPlaces(t *testing.T) {
 	first := focused(p)
 	p.Press('3')
 	p.See("bring it back")
+	p.Until(`() => document.querySelector('[role=dialog]')?.innerText.includes('after the rounds')`) // it is offered
 	p.KeyActions().Press(input.AltLeft).Type('r').MustDo()
 	p.SeeNot("bring it back")
 	second := focused(p)

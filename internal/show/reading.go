@@ -192,7 +192,9 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 
 // answers computes whom an answer goes to.
 func (a *Show) answers(tx *store.Tx, out *Conversation, letters []store.Letter) error {
-	if len(letters) == 0 {
+	if len(letters) == 0 { // one that waits to leave begins it
+		none := Answering{To: []string{}, Cc: []string{}}
+		out.Answer, out.AnswerAll = none, none
 		return nil
 	}
 	target := letters[len(letters)-1]
