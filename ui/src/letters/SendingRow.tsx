@@ -79,7 +79,7 @@ export function SendingRow(props: {
         />
       )}
       <span className="flex-1" />
-      {kept && <span className="text-ink-3 max-md:hidden">kept {clock(kept)}</span>}
+      {kept && <span className="text-ink-3 max-2xl:sr-only">kept {clock(kept)}</span>}
       {others > 0 && (
         <button
           type="button"
