@@ -165,6 +165,7 @@ func TestALetterThatRecurs(t *testing.T) {
 	p.Until(`() => document.querySelector('[role=dialog]').innerText.includes('27 Nov')`)
 	p.Press(input.Enter)
 	p.MustElement(`input[placeholder="every friday"]`).MustInput("every friday")
+	p.Until(`() => document.querySelector('#recurs').innerText === '✓ every friday'`)
 	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
 	p.See("every friday")
 	p.Sent()
@@ -210,6 +211,8 @@ func TestAnAbsence(t *testing.T) {
 	p.Type("Tove Lindqvist")
 	p.Click("Answer while I am away")
 	p.See("back Mon 30 Nov, 08:00")
+	p.MustElement(`header a[aria-label^="Letters are answered by your note"]`)
 	p.Click("I am here")
+	p.Until(`() => !document.querySelector('header a[aria-label^="Letters are answered"]')`)
 	p.SeeNot("back Mon 30 Nov")
 }

@@ -99,6 +99,25 @@ func TestAnsweringInSightOfTheLetter(t *testing.T) {
 	assert.Empty(t, l.HTML)
 }
 
+// An answer goes through the asks by one key: each is quoted, and ticks itself off once
+// something stands below it.
+func TestAnsweringPointByPoint(t *testing.T) {
+	e := serve(t)
+	p := e.answering(browser.Desk, true)
+	alt(p, 'q')
+	p.Until(inText, "> Can you confirm the four crate sizes?\n\n")
+	p.Type("60 by 98.")
+	p.Until(asked, "Can you confirm", true)
+	alt(p, 'q')
+	p.Until(inText, "60 by 98.\n> Which courier do you use for the last leg?\n\n")
+	p.Type("The green one.")
+	p.Until(asked, "Which courier", true)
+	was := p.MustElement("textarea[aria-label=Text]").MustProperty("value").Str()
+	alt(p, 'q') // nothing else is to be answered
+	p.Quiet()
+	assert.Equal(t, was, p.MustElement("textarea[aria-label=Text]").MustProperty("value").Str())
+}
+
 // On a phone the letter is one tap away, and the asks stay above the text.
 func TestAnsweringOnAPhone(t *testing.T) {
 	e := serve(t)

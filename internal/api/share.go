@@ -52,10 +52,30 @@ type SharedFile struct {
 	content []byte
 }
 
+var errTooMuchShared = work.Refuse("Too much is being shared at once. Try again in some minutes.")
+
 // shelf keeps what was shared, in memory.
 type shelf struct {
 	mu  sync.Mutex
 	all map[string]Shared
+	// coming is how much is being shared right now, each as large as it may be.
+	coming int64
+}
+
+// begin keeps room for what is about to come until done is called; ok is false where there
+// is none.
+func (s *shelf) begin() (done func(), ok bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.coming+mostShared > mostSharedInAll {
+		return nil, false
+	}
+	s.coming += mostShared
+	return func() {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		s.coming -= mostShared
+	}, true
 }
 
 // lay keeps something, and gives its name; "" where there is no room.
@@ -91,7 +111,12 @@ func (s *shelf) of(name string, now time.Time) (Shared, bool) {
 
 // share lays by what was shared, and leads to where a letter is begun with it.
 func (s *server) share(c *gin.Context, _ store.Who) error {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostShared)
+	done, ok := s.shared.begin()
+	if !ok {
+		return errTooMuchShared
+	}
+	defer done()
+	c.Request.Body = io.NopCloser(patient{http.MaxBytesReader(c.Writer, c.Request.Body, mostShared), http.NewResponseController(c.Writer)})
 	parts, err := c.Request.MultipartReader()
 	if err != nil {
 		return work.Invalid("files", "That is nothing that can be shared.")
@@ -127,7 +152,7 @@ func (s *server) share(c *gin.Context, _ store.Who) error {
 	}
 	name := s.shared.lay(x, time.Now())
 	if name == "" {
-		return work.Refuse("Too much is being shared at once. Try again in some minutes.")
+		return errTooMuchShared
 	}
 	c.Redirect(http.StatusSeeOther, "/write?shared="+url.QueryEscape(name))
 	return nil

@@ -19,3 +19,21 @@ func TestTheShelfIsBounded(t *testing.T) {
 	assert.False(t, ok)
 	assert.NotEmpty(t, s.lay(Shared{size: 60 << 20}, now.Add(sharedFor+time.Second)))
 }
+
+// Who shares and then says nothing keeps others out only for as long as they hang.
+func TestFewShareAtOnce(t *testing.T) {
+	var s shelf
+	var hang []func()
+	for {
+		done, ok := s.begin()
+		if !ok {
+			break
+		}
+		hang = append(hang, done)
+	}
+	require.Len(t, hang, mostSharedInAll/mostShared)
+	hang[0]()
+	done, ok := s.begin()
+	require.True(t, ok, "one has broken off")
+	done()
+}

@@ -138,11 +138,13 @@ func (a *App) FillFile(ctx context.Context, who store.Who, id string, from int64
 				f.Came += int64(len(fresh))
 			}
 			out = fileView(f)
+			a.At("file.before-commit")
 			return nil
 		})
 		if bad != nil {
 			return out, bad
 		}
+		a.At("file.after-commit")
 		from += int64(n)
 		if err != nil {
 			if over {

@@ -3,14 +3,18 @@ package app
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net"
 	"slices"
 	"strings"
 	"sync"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -176,6 +180,9 @@ type TriedServer struct {
 	Reason string    `json:"reason,omitempty"`
 	// Folders is how many folders there are.
 	Folders int `json:"folders,omitempty"`
+	// Most and Tells are what a server for sending offers; see post.Offers.
+	Most  int64 `json:"most,omitempty" doc:"How large a letter may be, in bytes; left out where the server doesn't say"`
+	Tells bool  `json:"tells,omitempty" doc:"It reports what becomes of letters"`
 }
 
 func failedAt(err error) TriedServer {
@@ -275,8 +282,12 @@ func (a *App) try(ctx context.Context, c Connecting) (t Tried) {
 	both.Go(func() { t.Incoming = a.tryIncoming(ctx, post.Server(c.Incoming), login) })
 	defer both.Wait()
 	t.Outgoing.OK = true
-	if tries, ok := a.Submit(post.Server(c.Outgoing), login).(interface{ Try(context.Context) error }); ok {
-		if err := tries.Try(ctx); err != nil {
+	if tries, ok := a.Submit(post.Server(c.Outgoing), login).(interface {
+		Try(context.Context) (post.Offers, error)
+	}); ok {
+		offers, err := tries.Try(ctx)
+		t.Outgoing.Most, t.Outgoing.Tells = offers.Most, offers.Tells
+		if err != nil {
 			t.Outgoing = failedAt(err)
 		}
 	}
@@ -306,7 +317,8 @@ func (a *App) Connect(ctx context.Context, who store.Who, command string, c Conn
 	if err := a.complete(ctx, who, &c); err != nil {
 		return Decided{}, err
 	}
-	if t := a.try(ctx, c); !t.OK() {
+	t := a.try(ctx, c)
+	if !t.OK() {
 		for field, s := range map[string]TriedServer{"outgoing": t.Outgoing, "incoming": t.Incoming} {
 			if !s.OK {
 				return Decided{}, work.Invalid(field, "%s", s.Reason)
@@ -333,12 +345,30 @@ func (a *App) Connect(ctx context.Context, who store.Who, command string, c Conn
 			return err
 		}
 		r.Person, r.Login, r.Incoming, r.Outgoing, r.SignIn, r.Paused, r.Trouble = who.Person, c.Login, c.Incoming, c.Outgoing, c.SignIn, false, ""
-		return s.SaveRemote(r)
+		if err := s.SaveRemote(r); err != nil {
+			return err
+		}
+		return s.limitLetters(c.Account, t.Outgoing.Most)
 	})
 	if err == nil {
 		a.startSyncer(who, c.Account)
 	}
 	return out, err
+}
+
+// limitLetters lets an account write no larger letters than its mail server takes.
+func (s *step) limitLetters(account, most int64) error {
+	row, _, err := s.Account(account)
+	if err != nil {
+		return err
+	}
+	limit := writing.Limit(row.SizeLimit, most)
+	if limit < row.SizeLimit {
+		s.Title += fmt.Sprintf("; it takes letters up to %s", writing.Megabytes(limit))
+	}
+	var changes change.List
+	kinds.Account.SizeLimit.Set(&changes, account, row.SizeLimit, limit)
+	return s.Change(changes)
 }
 
 // settleRemote is a step that says how an account is connected; it is not undone.
@@ -352,7 +382,8 @@ func (a *App) settleRemote(ctx context.Context, who store.Who, command, did stri
 		}
 		s.Title = did + x.Address
 		s.Stale(work.ReadAccounts)
-		return Decided{Entry: s.ID, Title: s.Title}, fn(s)
+		err = fn(s)
+		return Decided{Entry: s.ID, Title: s.Title}, err
 	})
 }
 

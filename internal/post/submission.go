@@ -37,17 +37,30 @@ func (s Submission) Send(ctx context.Context, e Envelope, raw []byte) ([]Outcome
 	return handOver(client, e, raw)
 }
 
-// Try reaches the server and signs in, and no more.
-func (s Submission) Try(ctx context.Context) error {
+// Offers is what a mail server says it does.
+type Offers struct {
+	// Most is how large a letter may be, in bytes (RFC 1870); 0 where it doesn't say.
+	Most int64
+	// Tells tells that it reports what becomes of letters (RFC 3461).
+	Tells bool
+}
+
+// Try reaches the server and signs in, and no more: it gives what the server offers then.
+func (s Submission) Try(ctx context.Context) (Offers, error) {
 	ctx, cancel := context.WithTimeout(ctx, s.Timeout)
 	defer cancel()
 	client, done, err := s.open(ctx)
 	if err != nil {
-		return err
+		return Offers{}, err
 	}
 	defer done()
+	var out Offers
+	if size, ok := client.MaxMessageSize(); ok {
+		out.Most = int64(max(size, 0))
+	}
+	out.Tells, _ = client.Extension("DSN")
 	_ = client.Quit()
-	return nil
+	return out, nil
 }
 
 // open is a conversation with the server, signed in, and what ends it.

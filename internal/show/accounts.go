@@ -2,9 +2,11 @@ package show
 
 import (
 	"context"
+	"time"
 
 	"ebbe.example/ebbe/internal/core/autoanswer"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -26,6 +28,8 @@ type AwayView struct {
 	BackWords string `json:"backWords"`
 	Text      string `json:"text"`
 	Contact   string `json:"contact"`
+	// Next is when On changes by itself.
+	Next *time.Time `json:"next,omitempty"`
 }
 
 // Accounts lists the owner's accounts.
@@ -55,8 +59,14 @@ func (v Viewer) away(a *autoanswer.Absence) AwayView {
 	if a == nil {
 		return AwayView{Text: autoanswer.UsualAbsence}
 	}
-	return AwayView{
+	out := AwayView{
 		Set: v.Now.Before(a.Back.In(v.Cal).UTC), On: a.On(v.Now, v.Cal), From: a.From.Canonical(v.Cal), Back: a.Back.Canonical(v.Cal),
 		FromWords: v.speak(a.From), BackWords: v.speak(a.Back), Text: a.Text, Contact: a.Contact,
 	}
+	for _, end := range []when.Moment{a.Back, a.From} {
+		if at := end.In(v.Cal).UTC; v.Now.Before(at) {
+			out.Next = &at
+		}
+	}
+	return out
 }

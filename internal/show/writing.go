@@ -3,8 +3,8 @@ package show
 import (
 	"context"
 	"encoding/json"
+	"maps"
 	"slices"
-	"strings"
 
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -57,25 +57,10 @@ func (a *Show) Doubts(ctx context.Context, who store.Who, w Writing) ([]writing.
 		if err != nil {
 			return nil, err
 		}
-		for _, one := range append(answered.Recipients(), answered.From) {
-			if _, mine := own[one.Key()]; !mine && one.Email != "" && colleague(one.Key(), own) {
-				l.Colleagues = append(l.Colleagues, one)
-			}
-		}
+		l.Colleagues = writing.Colleagues(append(answered.Recipients(), answered.From), slices.Collect(maps.Keys(own)))
 		l.Known, err = tx.KnownDomains()
 		return OrEmpty(writing.Doubts(l)), err
 	})
-}
-
-// colleague tells whether an address is of one of the own domains.
-func colleague(email string, own map[string]int64) bool {
-	_, domain, _ := strings.Cut(email, "@")
-	for mine := range own {
-		if _, d, _ := strings.Cut(mine, "@"); d == domain {
-			return true
-		}
-	}
-	return false
 }
 
 // DraftPage is a draft as its reader will see it, made safe like any letter.

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"encoding/json"
 	"time"
 
 	"gorm.io/gorm"
@@ -68,7 +69,7 @@ func (tx *Tx) AddKeptFilter(name, value string) (int64, error) {
 // BoardItems lists follow-ups as far as laying them out goes: the open ones, or
 // those closed, the latest first.
 //
-// By hand: parts of a due are read out of its JSON, for thousands of rows.
+// By hand: thousands of rows, each due of the same words decoded once.
 func (tx *Tx) BoardItems(closed bool, most int) ([]followup.Card, error) {
 	where := "f.alive = 1 AND f.done_at IS NULL"
 	if closed {
@@ -85,15 +86,17 @@ func (tx *Tx) BoardItems(closed bool, most int) ([]followup.Card, error) {
 	}
 	defer rows.Close()
 	var out []followup.Card
+	dues := dueReader{}
 	for rows.Next() {
 		var c followup.Card
-		var due dueScan
+		var dueAt *int64
+		var due *string
 		var made, done int64
 		var estimate int
-		if err := rows.Scan(&c.ID, &c.Title, &due.at, &due.precision, &due.wall, &c.Priority, &c.Status, &c.Stage, &c.Assignee, &c.Project, &c.Context, &estimate, &made, &done); err != nil {
+		if err := rows.Scan(&c.ID, &c.Title, &dueAt, &due, &c.Priority, &c.Status, &c.Stage, &c.Assignee, &c.Project, &c.Context, &estimate, &made, &done); err != nil {
 			return nil, err
 		}
-		c.Due, c.Sender = due.moment(), senders[c.ID]
+		c.Due, c.Sender = dues.moment(dueAt, due), senders[c.ID]
 		c.Estimate, c.MadeAt = time.Duration(estimate)*time.Minute, fromMillis(made)
 		if done != 0 {
 			c.DoneAt = fromMillis(done)
@@ -124,28 +127,30 @@ func (tx *Tx) senders() (map[int64]string, error) {
 	return out, rows.Err()
 }
 
-// dueColumns are a due as far as laying out and weighing go: its parts are read
-// by SQLite, which costs a tenth of decoding the whole.
-// What can't be read has an instant only.
-const dueColumns = "f.due_at, CASE WHEN json_valid(f.due) THEN f.due ->> '$.precision' END, CASE WHEN json_valid(f.due) THEN f.due ->> '$.wall' END"
+// dueColumns are a due as a dueReader takes it.
+const dueColumns = "f.due_at, f.due"
 
-type dueScan struct {
-	at              *int64
-	precision, wall *string
-}
+// dueReader reads the dues of thousands of follow-ups, each of the same words once: many are
+// due on the same day.
+type dueReader map[string]when.Moment
 
-func (d dueScan) moment() *when.Moment {
-	if d.precision == nil {
+// moment is nil for no due, and for one that can't be read.
+func (r dueReader) moment(at *int64, due *string) *when.Moment {
+	if due == nil {
 		return nil
 	}
-	m := &when.Moment{Precision: when.Precision(*d.precision)}
-	if d.at != nil {
-		m.UTC = fromMillis(*d.at)
+	m, ok := r[*due]
+	if !ok {
+		_ = json.Unmarshal([]byte(*due), &m) // what can't be read has no precision
+		if at != nil {
+			m.UTC = fromMillis(*at)
+		}
+		r[*due] = m
 	}
-	if d.wall != nil {
-		m.Wall = *d.wall
+	if m.Precision == "" {
+		return nil
 	}
-	return m
+	return &m
 }
 
 // Waiter is who waits for a follow-up, and since when.

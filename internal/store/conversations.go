@@ -165,8 +165,8 @@ type Cursor struct {
 // Page lists conversations of a place after the cursor. account narrows to
 // one account unless it is 0. next is nil on the last page.
 func (tx *Tx) Page(place decide.Place, o Order, after *Cursor, account int64, most int) (rows []Row, next *Cursor, err error) {
-	where := []string{"c.owner = ?", "c.place = ?"}
-	args := []any{tx.who.Person, tx.who.Inbox, string(place)}
+	where := []string{"c.owner = ?", is("c.place", place)}
+	args := []any{tx.who.Person, tx.who.Inbox}
 	cmp, dir := ">", "ASC"
 	if o.desc {
 		cmp, dir = "<", "DESC"
@@ -368,8 +368,8 @@ func (tx *Tx) Standing(ids []int64) ([]Seen, error) {
 //
 // By hand: ten thousand at once, with their versions.
 func (tx *Tx) AllIn(place decide.Place, account int64) ([]Seen, error) {
-	query := "SELECT id, last_letter AS last, " + versionColumn + " AS version FROM conversations c WHERE c.owner = ? AND c.place = ?"
-	args := []any{tx.who.Inbox, string(place)}
+	query := "SELECT id, last_letter AS last, " + versionColumn + " AS version FROM conversations c WHERE c.owner = ? AND " + is("c.place", place)
+	args := []any{tx.who.Inbox}
 	if account != 0 {
 		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
 		args = append(args, account)

@@ -56,6 +56,9 @@ var schema14 string
 //go:embed schema/0016.sql
 var schema16 string
 
+//go:embed schema/0017.sql
+var schema17 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -104,6 +107,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0014", Migrate: func(db *gorm.DB) error { return script(db, schema14) }},
 	{ID: "0015", Migrate: func(db *gorm.DB) error { return script(db, schema15) }},
 	{ID: "0016", Migrate: func(db *gorm.DB) error { return script(db, schema16) }},
+	{ID: "0017", Migrate: func(db *gorm.DB) error { return script(db, schema17) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -266,9 +266,9 @@ func Arrive(s State, came ...Came) change.List {
 	}
 	var out change.List
 	Conversation.PutOffs.Set(&out, s.ID, s.PutOffs, now.PutOffs)
+	Conversation.Back.Set(&out, s.ID, s.Back, now.Back) // before it joins the queue, which is then written once
 	Conversation.Place.Set(&out, s.ID, s.Place, now.Place)
 	Conversation.Return.Set(&out, s.ID, s.Return, now.Return)
-	Conversation.Back.Set(&out, s.ID, s.Back, now.Back)
 	return out
 }
 

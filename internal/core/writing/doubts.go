@@ -91,6 +91,18 @@ func Doubts(l Letter) []Doubt {
 	return out
 }
 
+// Colleagues are those who share a domain with one of the own addresses and are nobody's own
+// address; own are in lower case.
+func Colleagues(all []letter.Address, own []string) (out []letter.Address) {
+	ours := domains(own)
+	for _, one := range all {
+		if key := one.Key(); one.Email != "" && !slices.Contains(own, key) && slices.Contains(ours, key[strings.LastIndexByte(key, '@')+1:]) {
+			out = append(out, one)
+		}
+	}
+	return out
+}
+
 // domains are the domains of addresses, each once, in their order.
 func domains(addresses []string) (out []string) {
 	for _, a := range addresses {

@@ -80,3 +80,20 @@ func TestSent(t *testing.T) {
 	assert.False(t, ok)
 	assert.Equal(t, "With its files the letter has 26.0 MB; this account sends up to 25.0 MB.", words)
 }
+
+func TestLimit(t *testing.T) {
+	for _, c := range []struct{ chosen, taken, want int64 }{
+		{25 << 20, 0, 25 << 20}, // nothing is said
+		{25 << 20, 10 << 20, 10 << 20},
+		{25 << 20, 35 << 20, 25 << 20},
+		{25 << 20, 1000, writing.LeastLimit},
+	} {
+		assert.Equal(t, c.want, writing.Limit(c.chosen, c.taken), c)
+	}
+}
+
+func TestColleagues(t *testing.T) {
+	all := []letter.Address{{Email: "Tove@Norrholm.example"}, {Email: "ines@norrholm.example"}, {Email: "eva@x.example"}, {Name: "List"}, {Email: "a@my.norrholm.example"}}
+	assert.Equal(t, all[:1], writing.Colleagues(all, []string{"ines@norrholm.example", "ines@home.example"}))
+	assert.Empty(t, writing.Colleagues(all, nil))
+}

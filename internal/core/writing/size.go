@@ -12,6 +12,15 @@ const (
 	MostLimit  = 150 << 20
 )
 
+// Limit is how large a letter of an account may be, in bytes: what was chosen for it, or what
+// its mail server takes (SIZE of RFC 1870), where that is less; 0 where that doesn't say.
+func Limit(chosen, taken int64) int64 {
+	if taken <= 0 {
+		return chosen
+	}
+	return min(chosen, max(taken, LeastLimit))
+}
+
 // MostFiles is how many files go along with one letter.
 const MostFiles = 100
 
@@ -32,9 +41,10 @@ func Fits(sizes []int64, limit int64) (words string, ok bool) {
 	if all <= limit {
 		return "", true
 	}
-	return fmt.Sprintf("With its files the letter has %s; this account sends up to %s.", megabytes(all), megabytes(limit)), false
+	return fmt.Sprintf("With its files the letter has %s; this account sends up to %s.", Megabytes(all), Megabytes(limit)), false
 }
 
-func megabytes(bytes int64) string {
+// Megabytes is a size in words.
+func Megabytes(bytes int64) string {
 	return fmt.Sprintf("%.1f MB", float64(bytes)/(1<<20))
 }

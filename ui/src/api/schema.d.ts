@@ -2462,6 +2462,8 @@ export interface components {
             contact: string;
             from: string;
             fromWords: string;
+            /** Format: date-time */
+            next?: string;
             on: boolean;
             set: boolean;
             text: string;
@@ -4817,10 +4819,17 @@ export interface components {
         TriedServer: {
             /** Format: int64 */
             folders?: number;
+            /**
+             * Format: int64
+             * @description How large a letter may be, in bytes; left out where the server doesn't say
+             */
+            most?: number;
             ok: boolean;
             reason?: string;
             /** @enum {string} */
             step?: "name" | "port" | "tls" | "password" | "folder";
+            /** @description It reports what becomes of letters */
+            tells?: boolean;
         };
         Trouble: {
             /**

@@ -19,7 +19,8 @@ export function Answered({
   /** Which of its letters is answered. */
   letter: number | undefined
   asks: Ask[]
-  onQuote: (text: string) => void
+  /** Quotes what is selected; if nothing is, what comes next. */
+  onQuote: (selected: string) => void
   /** The asks as a list, above the letter. */
   list: React.ReactNode
 }) {
@@ -45,8 +46,7 @@ export function Answered({
         <button
           type="button"
           className="btn shrink-0 btn-small"
-          title="Quote what is selected in the letter"
-          disabled={selected() === ''}
+          title={selected() ? 'Quote what is selected in the letter' : 'Quote what is to be answered next'}
           // The selection is lost with the focus.
           onMouseDown={(e) => e.preventDefault()}
           onClick={() => onQuote(selected())}

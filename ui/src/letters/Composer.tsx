@@ -1,27 +1,23 @@
 import { useEffect, useRef, useState, type ClipboardEvent, type DragEvent, type KeyboardEvent } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { toast } from '../state/toast'
-import { api, errorText, take, type Conversation, type Doubt, type Suggestion, type Template } from '../api/client'
-import { useAccounts, useAsks, useOverview, useSuggestions } from '../api/queries'
-import { attach, settledFiles } from '../state/attaching'
+import { api, take, type Conversation } from '../api/client'
+import { useAsks, useOverview, useSuggestions } from '../api/queries'
+import { attach } from '../state/attaching'
 import { capturing } from '../state/capturing'
-import { carryOut, told, undo } from '../state/commands'
-import { answered } from '../state/followed'
+import { carryOut, undo } from '../state/commands'
 import { filesOf } from '../state/files'
 import { useLatest } from '../state/latest'
 import { insert, setMarks, type Mark } from '../state/markdown'
-import { quoted } from '../state/quoting'
-import { dayAndClock, serverNow } from '../state/time'
-import { close, composing, fill, forget, giveBack, leave, save, type, type Open } from '../state/writing'
-import { accountOf, signed, signedBy, writesFrom } from '../state/answering'
-import { settled } from '../state/settle'
+import { nextToQuote, quoted } from '../state/quoting'
+import { fill, forget, leave, save, type, type Open } from '../state/writing'
 import { Dialog } from '../kit/Dialog'
 import { PhraseBox } from '../days/PhraseBox'
-import { failed } from '../state/failed'
 import { Answered } from './Answered'
 import { Asks } from './Asks'
 import { Attached } from './Attached'
 import { Doubts } from './Doubts'
+import { FromRow } from './FromRow'
 import { Suggested } from './Suggested'
 import { ToFillIn } from './ToFillIn'
 import { PutInDialog } from './PutInDialog'
@@ -31,43 +27,22 @@ import { Receivers } from './Receivers'
 import { SendingDeck } from './SendingDeck'
 import { SendingRow } from './SendingRow'
 import { SeenAs } from './SeenAs'
-
-/** How long it is until a moment, in milliseconds. */
-const msUntil = (at: string | undefined) => (at ? new Date(at).getTime() - serverNow().getTime() : 0)
-
-function leavesIn(at: string | undefined): string {
-  const seconds = Math.round(msUntil(at) / 1000)
-  if (seconds < 2) return 'It leaves now.'
-  if (seconds < 90) return `It leaves in ${seconds} seconds.`
-  if (seconds < 5400) return `It leaves in ${Math.round(seconds / 60)} minutes.`
-  return `It leaves ${dayAndClock(at ?? '')}. Ahead has it until then.`
-}
+import { usePuttingIn } from './usePuttingIn'
+import { useSending } from './useSending'
 
 const titles = { answer: 'Answer', 'hand-on': 'Hand on', new: 'New letter', again: 'Send again' } as const
-
-/** How long what is doubtful is waited for before a letter goes, in ms: it is a courtesy. */
-const doubting = 2000
-
-/** What comes in time and without a fault; else something in its place. */
-const inTime = <T,>(coming: Promise<T>, otherwise: T) =>
-  Promise.race([coming.catch(() => otherwise), new Promise<T>((done) => setTimeout(() => done(otherwise), doubting))])
 
 /** Where a letter is written, beside the one that it is about. What is typed is safe within
  * a second. */
 export function Composer({ open, conversation }: { open: Open; conversation?: Conversation }) {
   const { writing: w } = open
-  const { data: accounts = [] } = useAccounts()
   const { data: overview } = useOverview()
-  const account = accountOf(w.from, accounts)
   const { data: asks = [] } = useAsks(w)
   const { data: proposed = [] } = useSuggestions(w)
   const [asking, setAsking] = useState<'wait' | 'later' | 'others' | 'template'>()
   const [seen, setSeen] = useState(false)
-  const [doubts, setDoubts] = useState<Doubt[]>([])
   /** On a narrow page one is in sight at a time. */
   const [at, setAt] = useState<'letter' | 'answer'>('answer')
-  /** The send waits for files that are on their way. */
-  const [holding, setHolding] = useState(false)
   /** The limit in words, as it was understood here. */
   const [until, setUntil] = useState<string>()
   const [leaves, setLeaves] = useState<string>()
@@ -99,70 +74,6 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     return () => removeEventListener('pagehide', keep)
   }, [])
 
-  /** What was asked about once is not asked about again. */
-  const asked = useRef('')
-  const busy = useRef(false)
-  const send = async () => {
-    if (busy.current) return // a key that is pressed twice asks once
-    busy.current = true
-    await trySend().finally(() => (busy.current = false))
-  }
-  const trySend = async () => {
-    // What stands in a field and was not taken yet is taken, or stops it.
-    if (!settled(form.current)) return
-    const now = composing.get() ?? open // with what was just taken
-    const w = now.writing
-    if (w.to.length === 0) {
-      failed('The letter needs somebody to go to.')
-      form.current?.querySelector<HTMLElement>('[role=combobox]')?.focus()
-      return
-    }
-    const files = (w.files ?? []).map((f) => f.id)
-    setHolding(true)
-    await settledFiles(files)
-    if (composing.get()?.draft !== now.draft) return // it was left meanwhile
-    setHolding(false)
-    const [read, doubtful] = await inTime(
-      Promise.all([
-        take(api.POST('/api/addresses', { body: { text: [...w.to, ...(w.cc ?? []), ...(w.bcc ?? [])].join('\n') } })),
-        take(api.POST('/api/doubts', { body: { ...w, quoted: undefined } })),
-      ]),
-      [[], []],
-    )
-    if (composing.get()?.draft !== now.draft) return
-    const wrong = read.find((a) => a.trouble)?.trouble
-    if (wrong) return failed(`${wrong}. Mend it, or take it out.`)
-    const stops = doubtful.find((d) => d.stops)
-    if (stops) {
-      failed(stops.words)
-      return fillIn()
-    }
-    const about = JSON.stringify(doubtful)
-    if (doubtful.length > 0 && asked.current !== about) {
-      asked.current = about
-      return setDoubts(doubtful)
-    }
-    const draft = now.draft
-    const hides = now.conversation && !w.stay ? [now.conversation] : []
-    const going = composing.get() ?? now
-    close()
-    void carryOut({
-      path: 'send',
-      body: { draft, conversation: going.conversation, saw: going.saw, version: going.version, writing: going.writing },
-      hides,
-    }).then((sent) => {
-      if (!sent) return giveBack(going)
-      forget(draft)
-      // Answered from a follow-up: that then asks what becomes of it.
-      if (w.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(going.conversation)
-      toast(sent.title, {
-        description: leavesIn(sent.leavesAt),
-        duration: Math.min(Math.max(4000, msUntil(sent.leavesAt) - 1000), 60_000),
-        action: { label: 'Undo', onClick: () => void undo() },
-      })
-    })
-  }
-
   const drop = () => {
     const draft = open.draft
     void save().then(() => {
@@ -179,11 +90,12 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     requestAnimationFrame(() => text.current?.focus())
   }
   const stay = () => {
-    setDoubts([])
+    noDoubts()
     toText()
   }
-  const quoteIn = (some: string) => {
-    if (!some.trim()) return
+  const quoteIn = (selected: string) => {
+    const some = selected.trim() ? selected : nextToQuote(asks, w.quoted ?? quote.data ?? '', w.text)
+    if (!some) return toText()
     toText()
     requestAnimationFrame(() => text.current && insert(text.current, `${quoted(some)}\n\n`, true))
   }
@@ -203,33 +115,8 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     requestAnimationFrame(() =>
       (form.current?.querySelector<HTMLElement>('[data-to-fill-in]') ?? text.current)?.focus(),
     )
-  const takeSuggestion = (s: Suggestion | undefined) => {
-    if (!s || !text.current) return
-    text.current.setSelectionRange(0, 0)
-    insert(text.current, `${s.text}\n`, false)
-    type({ fields: [...new Set([...(w.fields ?? []), ...(s.fields ?? [])])] })
-    fillIn()
-  }
-  const putIn = (t: Template) => {
-    setAsking(undefined)
-    const { draft, writing } = composing.get() ?? open
-    take(api.POST('/api/templates/{id}/filled', { params: { path: { id: t.id } }, body: { draft, writing } })).then(
-      ({ text, subject, markdown, fields, files }) => {
-        if (composing.get()?.draft !== draft) return
-        type({ text, subject, markdown, fields, files })
-        toText()
-        fillIn()
-      },
-      (e: unknown) => failed(errorText(e, 'The template could not be put in.')),
-    )
-  }
-  const keepAsTemplate = (name: string) => {
-    setAsking(undefined)
-    void carryOut({
-      path: 'new-template',
-      body: { name, subject: w.subject, text: ownText, markdown: w.markdown },
-    }).then(told)
-  }
+  const puttingIn = usePuttingIn(open, text, fillIn)
+  const { send, doubts, noDoubts, holding } = useSending(open, form, fillIn)
   /** What was written so far, without the signature. */
   const ownText = w.text.split('\n-- \n')[0]?.trim() ?? ''
   const offered = ownText === '' && !seen ? proposed : []
@@ -245,14 +132,14 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     KeyQ: () => room.current?.querySelector<HTMLElement>('[data-quote]')?.click(),
     KeyO: () => setAsking('others'),
     KeyT: () => setAsking('template'),
-    Digit1: () => takeSuggestion(offered[0]),
-    Digit2: () => takeSuggestion(offered[1]),
-    Digit3: () => takeSuggestion(offered[2]),
+    Digit1: () => puttingIn.suggestion(offered[0]),
+    Digit2: () => puttingIn.suggestion(offered[1]),
+    Digit3: () => puttingIn.suggestion(offered[2]),
   }
   const keys = useLatest((e: KeyboardEvent) => {
     if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) {
       e.preventDefault()
-      void send()
+      send()
     } else if (e.altKey && !e.ctrlKey && !e.metaKey && alt[e.code]) {
       e.preventDefault()
       alt[e.code]?.()
@@ -275,6 +162,18 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     if (e.type === 'drop') void filesOf(e.dataTransfer).then((files) => bring(files))
   }
 
+  const time =
+    asking === 'wait'
+      ? {
+          title: 'Wait for an answer until',
+          label: 'Wait until',
+          take: (wait: string, words: string | undefined) => (type({ wait }), setUntil(words)),
+        }
+      : asking === 'later' && {
+          title: 'Send it',
+          label: 'Send it',
+          take: (later: string, words: string | undefined) => (type({ later }), setLeaves(words)),
+        }
   const list = <Asks asks={asks} />
   const answers = conversation && w.kind === 'answer'
   return (
@@ -317,7 +216,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           className={`min-h-0 min-w-0 flex-[7] flex-col overflow-hidden rounded-[14px] border-2 border-tide bg-paper @3xl:flex ${conversation && at === 'letter' ? 'hidden' : 'flex'}`}
           onSubmit={(e) => {
             e.preventDefault()
-            void send()
+            send()
           }}
         >
           <div className="flex min-h-0 flex-1 flex-col overflow-y-auto px-6 pt-3 max-md:px-4">
@@ -356,45 +255,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
                 No mail service is connected: letters reach only people of this Ebbe.
               </p>
             )}
-            {(accounts.length > 1 || (account && account.sendAs.length + account.more.length > 0)) && (
-              <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
-                <label htmlFor="from" className="w-16 shrink-0 text-ink-3">
-                  From
-                </label>
-                <select
-                  id="from"
-                  className="min-w-0 flex-1 bg-paper py-1"
-                  value={w.from}
-                  onChange={(e) => type({ from: e.target.value, text: signedBy(w.text, w.from, e.target.value) })}
-                >
-                  {accounts.flatMap((a) =>
-                    writesFrom(a).map((as) => (
-                      <option key={as.email} value={as.email.toLowerCase()}>
-                        {as.name || a.name} ({as.email})
-                      </option>
-                    )),
-                  )}
-                </select>
-                {account && account.more.length > 0 && (
-                  <select
-                    aria-label="Signature"
-                    className="max-w-40 bg-paper py-1"
-                    value=""
-                    onChange={(e) => {
-                      const block = [account.block, ...account.more.map((m) => m.block ?? '')][Number(e.target.value)]
-                      type({ text: signed(w.text, w.from, `\n${block ?? ''}`) })
-                    }}
-                  >
-                    <option value="">Signature…</option>
-                    {['usual', ...account.more.map((m) => m.name)].map((name, i) => (
-                      <option key={name} value={i}>
-                        {name}
-                      </option>
-                    ))}
-                  </select>
-                )}
-              </div>
-            )}
+            <FromRow w={w} />
             <div className="flex items-center gap-1 border-b border-line py-1 text-[14px]">
               <label htmlFor="subject" className="w-16 shrink-0 text-ink-3">
                 Subject
@@ -430,7 +291,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
                 }}
               />
             )}
-            <Suggested all={offered} onTake={takeSuggestion} />
+            <Suggested all={offered} onTake={puttingIn.suggestion} />
             {w.quoted?.trim() && w.along !== 'letter' && (
               <details className="border-t border-line py-2 text-[13px] text-ink-2">
                 <summary className="cursor-pointer">
@@ -455,7 +316,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
             />
           </div>
           <ToFillIn w={w} />
-          {doubts.length > 0 && <Doubts doubts={doubts} onBack={stay} onSend={() => void send()} />}
+          {doubts.length > 0 && <Doubts doubts={doubts} onBack={stay} onSend={send} />}
           <SendingRow
             w={w}
             draft={open.draft}
@@ -478,25 +339,12 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
         onTrack={track}
         onSeen={lookAt}
       />
-      {asking === 'wait' && (
-        <Dialog title="Wait for an answer until" onClose={() => setAsking(undefined)}>
+      {time && (
+        <Dialog title={time.title} onClose={() => setAsking(undefined)}>
           <PhraseBox
-            label="Wait until"
+            label={time.label}
             onTake={(p) => {
-              type({ wait: p.phrase })
-              setUntil(p.words)
-              setAsking(undefined)
-            }}
-          />
-        </Dialog>
-      )}
-      {asking === 'later' && (
-        <Dialog title="Send it" onClose={() => setAsking(undefined)}>
-          <PhraseBox
-            label="Send it"
-            onTake={(p) => {
-              type({ later: p.phrase })
-              setLeaves(p.words)
+              time.take(p.phrase, p.words)
               setAsking(undefined)
             }}
           />
@@ -505,8 +353,15 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       {asking === 'template' && (
         <PutInDialog
           written={ownText !== ''}
-          onTake={putIn}
-          onKeep={keepAsTemplate}
+          onTake={(t) => {
+            setAsking(undefined)
+            toText()
+            puttingIn.template(t)
+          }}
+          onKeep={(name) => {
+            setAsking(undefined)
+            puttingIn.keep(name, ownText)
+          }}
           onClose={() => setAsking(undefined)}
         />
       )}

@@ -6,6 +6,7 @@ import { keptAt, leave, type } from '../state/writing'
 import { clock } from '../state/time'
 
 const plain = { plain: true } as const
+const asRecurs = { plain: true, as: 'recurs' } as const
 
 /** What was chosen for a letter that is being written, and what becomes of it otherwise. */
 export function SendingRow(props: {
@@ -22,6 +23,8 @@ export function SendingRow(props: {
   const { w, until } = props
   const waits = usePhrase(w.wait ?? '', plain, Boolean(w.wait) && !until).data?.reading
   const sends = usePhrase(w.later ?? '', plain, Boolean(w.later) && !props.leaves).data?.reading
+  const every = w.every?.trim() ?? ''
+  const again = usePhrase(every, asRecurs, every !== '').data
   const { data: drafts = [] } = useDrafts()
   const kept = keptAt.use()
   const others = drafts.filter((d) => d.id !== props.draft).length
@@ -57,8 +60,12 @@ export function SendingRow(props: {
             className="w-36 rounded-md border border-line bg-paper px-2 py-1 text-[14px]"
             placeholder="every friday"
             value={w.every ?? ''}
+            aria-describedby="recurs"
             onChange={(e) => type({ every: e.target.value })}
           />
+          <span id="recurs" role="status" className={again?.reading ? 'text-kelp' : 'text-buoy'}>
+            {every && (again?.reading ? `✓ ${again.reading.words}` : again?.trouble)}
+          </span>
         </label>
       )}
       {w.wait && (

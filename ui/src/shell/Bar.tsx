@@ -13,6 +13,7 @@ import { keyName, useKeyOf, useKeys } from '../state/keys'
 import { look } from '../state/night'
 import { causes, gateShort } from '../state/gate'
 import { Spots, Whereabouts } from '../days/Whereabouts'
+import { AwayNow } from './AwayNow'
 import { Menu } from '../kit/Menu'
 import { Wordmark } from '../kit/Wordmark'
 
@@ -101,6 +102,7 @@ export function Bar(props: {
           <Undo2 className="size-4" aria-hidden />
         </button>
       )}
+      <AwayNow />
       <Whereabouts />
       <Me {...props} />
     </header>

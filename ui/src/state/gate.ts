@@ -1,9 +1,8 @@
-import { useEffect } from 'react'
 import { toast } from './toast'
-import { client } from '../api/queries'
 import type { Gate, Overview } from '../api/client'
 import { carryOut, told, undo } from './commands'
-import { clock, serverNow } from './time'
+import { useReadAgain } from './readAgain'
+import { clock } from './time'
 
 /** Why delivery is held, or open. */
 export const causes: Record<Gate['cause'], string> = {
@@ -59,17 +58,5 @@ export const letThrough = (email: string) =>
 
 /** Reads the state again when it is about to change by itself. */
 export function useGateClock(overview: Overview | undefined) {
-  const at = overview?.gate.open ? overview.gate.until : overview?.gate.next
-  useEffect(() => {
-    if (!at) return
-    const wait = new Date(at).getTime() - serverNow().getTime() + 500
-    if (wait > 2 ** 31 - 1) return
-    const timer = setTimeout(
-      () => {
-        for (const key of ['overview', 'delivery', 'day']) void client.invalidateQueries({ queryKey: [key] })
-      },
-      Math.max(wait, 1000),
-    )
-    return () => clearTimeout(timer)
-  }, [at])
+  useReadAgain(overview?.gate.open ? overview.gate.until : overview?.gate.next, ['overview', 'delivery', 'day'])
 }

@@ -367,6 +367,15 @@ function Connect(props: { account: Account; remote?: Remote; onDone: () => void 
   )
 }
 
+/** What a server that was tried does, in words. */
+function offers(tried: Tried['incoming']): string {
+  const out = ['works']
+  if (tried.folders) out.push(`${tried.folders} folders`)
+  if (tried.most) out.push(`letters up to ${Math.floor(tried.most / (1 << 20))} MB`)
+  if (tried.tells) out.push('tells what becomes of them')
+  return out.join(', ')
+}
+
 function Server(props: {
   label: string
   value?: ServerAt
@@ -375,7 +384,7 @@ function Server(props: {
 }) {
   const value = props.value ?? { host: '', port: 993, security: 'tls' as const }
   const result: ReactNode = props.result?.ok ? (
-    <span className="text-kelp">✓ works{props.result.folders ? `, ${props.result.folders} folders` : ''}</span>
+    <span className="text-kelp">✓ {offers(props.result)}</span>
   ) : (
     props.result && <span className="text-buoy">✗ {props.result.reason}</span>
   )
