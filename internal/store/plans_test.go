@@ -2,6 +2,7 @@ package store
 
 import (
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -22,20 +23,19 @@ func TestPagesRunAlongAnIndex(t *testing.T) {
 	t.Cleanup(func() { assert.NoError(t, s.Close()) })
 	who, err := s.AddPerson(t.Context(), Person{Name: "Ines", SignIn: "ines", Zone: "Europe/Oslo"}, []Account{{Address: "ines@norrholm.example", Name: "Ines"}}, time.Now())
 	require.NoError(t, err)
-	orders := map[decide.Order][]Order{decide.ByQueue: {QueueNewest, QueueOldest}, decide.BySince: {SinceFirst}, decide.ByLast: {LastFirst}}
+	// Oldest first runs two ways at once, which no index does: that is sorted.
+	orders := map[decide.Order]Order{decide.ByQueue: QueueNewest, decide.BySince: SinceFirst, decide.ByLast: LastFirst}
 	for _, about := range decide.PlaceTable {
-		for _, o := range orders[about.Order] {
-			for name, do := range map[string]func(tx *Tx) error{
-				"a page":    func(tx *Tx) error { _, _, err := tx.Page(about.Place, o, nil, 0, 100); return err },
-				"one after": func(tx *Tx) error { _, _, err := tx.Page(about.Place, o, &Cursor{Key: 1}, 0, 100); return err },
-			} {
-				for _, step := range plan(t, s, who, asked, do) {
-					assert.NotContains(t, step, "TEMP B-TREE", "%s of %s", name, about.Place)
-					if strings.HasPrefix(step, "SEARCH c ") || strings.HasPrefix(step, "SCAN c ") {
-						assert.Contains(t, step, "SEARCH c USING INDEX", "%s of %s", name, about.Place)
-					}
-				}
+		o, ok := orders[about.Order]
+		if !ok {
+			continue // it has no list
+		}
+		for name, after := range map[string]*Cursor{"the first page": nil, "one after": {Key: 1}} {
+			steps := plan(t, s, who, asked, func(tx *Tx) error { _, _, err := tx.Page(about.Place, o, after, 0, 100); return err })
+			for _, step := range steps {
+				assert.NotContains(t, step, "TEMP B-TREE", "%s of %s", name, about.Place)
 			}
+			assert.Contains(t, steps[0], "SEARCH c USING INDEX", "%s of %s", name, about.Place)
 		}
 	}
 	for _, field := range []string{"project", "context", "assignee"} {
@@ -53,7 +53,7 @@ func plan(t *testing.T, s *Store, who Who, asked *counted.Counter, do func(*Tx) 
 			return err
 		}
 		statement, _ := asked.Most()
-		found, err := all[struct{ Detail string }](tx.db.Raw("EXPLAIN QUERY PLAN " + strings.ReplaceAll(statement, "?", "1")))
+		found, err := all[struct{ Detail string }](tx.db.Raw("EXPLAIN QUERY PLAN "+statement, slices.Repeat([]any{1}, strings.Count(statement, "?"))...))
 		for _, f := range found {
 			steps = append(steps, f.Detail)
 		}

@@ -2,9 +2,9 @@
 DROP INDEX followups_project;
 DROP INDEX followups_context;
 DROP INDEX followups_assignee;
-CREATE INDEX followups_project ON followups (owner, project, done_at) WHERE alive AND project <> '';
-CREATE INDEX followups_context ON followups (owner, context, done_at) WHERE alive AND context <> '';
-CREATE INDEX followups_assignee ON followups (owner, assignee, done_at) WHERE alive AND assignee <> '';
+CREATE INDEX followups_project ON followups (owner, project, done_at, alive) WHERE alive AND project <> '';
+CREATE INDEX followups_context ON followups (owner, context, done_at, alive) WHERE alive AND context <> '';
+CREATE INDEX followups_assignee ON followups (owner, assignee, done_at, alive) WHERE alive AND assignee <> '';
 -- Only the inbox runs as a queue, and only the bin by when something came there: a move
 -- between other places writes neither.
 DROP INDEX conversations_queue;
