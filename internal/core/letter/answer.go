@@ -11,7 +11,8 @@ type Answering struct {
 // Answer computes sender and recipients of an answer: from the own address
 // that received the letter (To before Cc), to Reply-To where there is one,
 // and with all also to the other recipients, without the own addresses. An
-// answer to one's own letter goes again to whom that went.
+// answer to one's own letter goes again to whom that went. A name without an address
+// gets nothing.
 func Answer(l Letter, own []string, all bool) Answering {
 	mine := func(a Address) bool { return slices.Contains(own, a.Key()) }
 	var out Answering
@@ -35,7 +36,7 @@ func Answer(l Letter, own []string, all bool) Answering {
 		if all || len(out.To) == 0 {
 			out.Cc = others(l.Cc)
 		}
-	case len(l.ReplyTo) > 0:
+	case slices.ContainsFunc(l.ReplyTo, func(a Address) bool { return a.Email != "" }):
 		out.To = l.ReplyTo
 	default:
 		out.To = []Address{l.From}
@@ -44,13 +45,13 @@ func Answer(l Letter, own []string, all bool) Answering {
 		out.Cc = others(append(slices.Clone(l.To), l.Cc...))
 	}
 	seen := map[string]bool{}
-	once := func(a Address) bool {
+	needless := func(a Address) bool {
 		again := seen[a.Key()]
 		seen[a.Key()] = true
-		return again
+		return again || a.Email == ""
 	}
-	out.To = slices.DeleteFunc(slices.Clone(out.To), once)
-	out.Cc = slices.DeleteFunc(out.Cc, once)
+	out.To = slices.DeleteFunc(slices.Clone(out.To), needless)
+	out.Cc = slices.DeleteFunc(out.Cc, needless)
 	return out
 }
 

@@ -145,6 +145,7 @@ func TestSubjects(t *testing.T) {
 	assert.Equal(t, "Re: Crates", WithPrefix("Re: ", "Sv: Crates"))
 	assert.Equal(t, "Re: Crates", WithPrefix("Re: ", "Re: Crates"))
 	assert.Equal(t, "Fwd: Re: Crates", WithPrefix("Fwd: ", "Re: Crates"))
+	assert.Equal(t, "Fwd:", WithPrefix("Fwd: ", ""))
 }
 
 func TestFoldsJoinToTheText(t *testing.T) {
@@ -182,6 +183,11 @@ func TestAnswerGoesToTheRightPeople(t *testing.T) {
 	again := Answer(mine, own, false)
 	assert.Equal(t, "walks@norrholm.example", again.From)
 	assert.Equal(t, mine.To, again.To, "an answer to my own letter goes to whom it went")
+
+	nobody := Letter{From: Address{"", "a@b.example"}, ReplyTo: []Address{{"A list", ""}}, Cc: []Address{{"Somebody", ""}, {"", "c@d.example"}}}
+	assert.Equal(t, []Address{{"", "a@b.example"}}, Answer(nobody, own, true).To, "a Reply-To without an address says nothing")
+	assert.Equal(t, nobody.Cc[1:], Answer(nobody, own, true).Cc)
+	assert.Empty(t, Answer(Letter{From: Address{"Somebody", ""}}, own, true).To, "whoever has no address gets no answer")
 }
 
 func TestComposeIsSafeAgainstInjection(t *testing.T) {

@@ -39,5 +39,5 @@ func WithPrefix(prefix, subject string) string {
 	if prefix == "Re: " && IsReplySubject(subject) {
 		return prefix + replyPrefix.ReplaceAllString(subject, "")
 	}
-	return prefix + subject
+	return strings.TrimRight(prefix+subject, " ")
 }
