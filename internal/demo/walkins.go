@@ -27,7 +27,7 @@ var walkIns = map[string][]message{
 	},
 	"bill": {
 		say(kestrel, "Invoice 26-0871", "Dear Ines,\n\nPlease find our invoice over 1,420.00 for the winter programme attached. It is due on 10 December.\n\nKestrel Print").withFiles("invoice-26-0871.pdf"),
-		{from: person("Norr Energi", "faktura@norr-energi.example"), to: ines, subject: "Invoice for November", text: "Customer 22817. Your consumption: 612 kWh.\n\nEnergy | 1,980.00\nGrid | 214.00\nDue | 15 December", html: true, layout: "ledger", colour: "#A86C00", auto: "auto-generated"},
+		{from: person("Norr Energi", "faktura@norr-energi.example"), to: ines, subject: "Invoice for November", text: "Bill 22817. Your consumption: 612 kWh.\n\nTo pay | 2,194.00 EUR\nOf it grid | 214.00\nDue | 15 December", html: true, layout: "ledger", colour: "#A86C00", auto: "auto-generated"},
 	},
 	"newsletter": {
 		{from: journal, to: ines, subject: "Under glass, the December issue", text: "Mistletoe from seed, a warm wall, and what to read by lamplight.", html: true, list: true, remote: true, style: "tracked", layout: "banner", colour: "#3F7436"},

@@ -2,6 +2,7 @@ package show
 
 import (
 	"context"
+	"slices"
 
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/followup"
@@ -63,10 +64,21 @@ func (a *Show) ProposeFollowUp(ctx context.Context, who store.Who, conversation 
 			if l.Text == "" {
 				text = l.Subject
 			}
+			if b, ok := v.billOf(l); ok {
+				if title, due, ok := toPay(b); ok {
+					out.Asks = append(out.Asks, ProposedAsk{title, title})
+					if due.In(v.Cal).UTC.After(v.Now) {
+						out.Dates = append(out.Dates, Proposal{Phrase: due.Canonical(v.Cal), Label: title, Words: v.speak(*due), At: timeOf(*due)})
+					}
+				}
+			}
 			for _, ask := range findings.Asks(text) {
 				out.Asks = append(out.Asks, ProposedAsk{ask, findings.Action(ask, true, row.Title())})
 			}
 			for _, d := range findings.Dates(text, letters[i].Date, v.Now, v.Cal) {
+				if slices.ContainsFunc(out.Dates, func(p Proposal) bool { return p.Phrase == d.Canonical }) {
+					continue // the bill's own
+				}
 				out.Dates = append(out.Dates, Proposal{Phrase: d.Canonical, Label: d.Quote, Words: v.speak(d.Moment), Why: v.far(d.Reading), At: timeOf(d.Moment)})
 			}
 			out.Priority, out.Why = findings.Urgency(l.Subject + "\n" + text)

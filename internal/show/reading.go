@@ -102,6 +102,10 @@ type Body struct {
 	ReadReceiptTo []string `json:"receiptTo,omitempty"`
 	// Invitation is the appointment that it holds.
 	Invitation *InvitationView `json:"invitation,omitempty"`
+	// Bill is what it tells of a payment or a parcel.
+	Bill *BillView `json:"bill,omitempty"`
+	// Posing is the key person whose name its sender has without being known as them.
+	Posing *letter.Address `json:"posing,omitempty" doc:"A key person whose name the sender has, at an address that was never written to"`
 }
 
 // InsideLetter is a letter within a letter.
@@ -173,6 +177,9 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 			if i == len(letters)-1 || l.ID == row.LastLetter {
 				if shown.Body, err = v.body(tx, l.ID); err != nil {
 					return out, err
+				}
+				if bill := shown.Body.Bill; bill != nil && bill.task != "" && !l.Own {
+					out.Action, out.Due = bill.task, bill.by
 				}
 			}
 			out.LetterList = append(out.LetterList, shown)
@@ -369,7 +376,13 @@ func (v Viewer) body(tx *store.Tx, id int64) (*Body, error) {
 	if l.ReadReceiptGoesElsewhere() {
 		out.ReadReceiptTo = written(l.ReadReceiptTo)
 	}
-	out.Invitation, err = v.invitation(tx, l)
+	if out.Invitation, err = v.invitation(tx, l); err != nil {
+		return nil, err
+	}
+	if out.Bill, err = v.bill(tx, l); err != nil {
+		return nil, err
+	}
+	out.Posing, err = v.posing(tx, l)
 	return out, err
 }
 

@@ -381,6 +381,12 @@ func (tx *Tx) NamesOf(emails []string) (map[string]string, error) {
 	return out, err
 }
 
+// WrittenTo tells whether the owner has ever written to an address, in lower case.
+func (tx *Tx) WrittenTo(email string) (bool, error) {
+	n, err := gorm.G[knownPersonRow](tx.db).Where("email = ? AND sent > 0", email).Count(tx.ctx(), "*")
+	return n > 0, err
+}
+
 // SetPassword replaces a person's password; the hash is argon2id.
 func (s *Store) SetPassword(ctx context.Context, person int64, hash string) error {
 	_, err := gorm.G[personRow](s.writer).Where("id = ?", person).Update(ctx, "password", hash)

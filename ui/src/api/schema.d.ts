@@ -2500,6 +2500,17 @@ export interface components {
              */
             undecided: number;
         };
+        BillView: {
+            amount?: string;
+            comes?: string;
+            due?: string;
+            /** @description What it is for: invoice 1187 */
+            numbers: string[];
+            /** @enum {string} */
+            payment?: "ahead" | "late" | "past" | "settled";
+            /** @enum {string} */
+            way?: "ahead" | "late" | "past" | "settled";
+        };
         Board: {
             /**
              * Format: int64
@@ -2550,6 +2561,7 @@ export interface components {
             filter: components["schemas"]["Filter"];
         };
         Body: {
+            bill?: components["schemas"]["BillView"];
             /**
              * Format: int64
              * @description Remote images left out of its HTML
@@ -2559,6 +2571,8 @@ export interface components {
             inside: components["schemas"]["InsideLetter"][];
             invitation?: components["schemas"]["InvitationView"];
             pictures?: boolean;
+            /** @description A key person whose name the sender has, at an address that was never written to */
+            posing?: components["schemas"]["Address"];
             receiptTo?: string[];
             seal: components["schemas"]["Seal"];
             spying: components["schemas"]["Spying"];

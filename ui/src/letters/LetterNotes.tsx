@@ -1,4 +1,4 @@
-import { ImageOff, MailCheck, MailX, ShieldCheck } from 'lucide-react'
+import { ImageOff, MailCheck, MailX, ShieldCheck, UserRoundX } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { errorText, type Body, type Conversation, type Letter } from '../api/client'
 import { startAgain } from '../state/answering'
@@ -39,6 +39,14 @@ export function LetterNotes({
       {letter.damage && (
         <Note late>
           This letter could not be read whole: {letter.damage}. Its bytes are kept; save it as .eml to see them.
+        </Note>
+      )}
+      {body?.posing && !letter.own && (
+        <Note late icon={<UserRoundX className="size-4" aria-hidden />}>
+          <span className="min-w-40 flex-1">
+            <b>{letter.from.email}</b> was never written to. {body.posing.name}, whom you know by that name, is{' '}
+            {body.posing.email}.
+          </span>
         </Note>
       )}
       {letter.twin && <Note late>Another letter has the same Message-ID but says something else. Both are kept.</Note>}

@@ -7,6 +7,7 @@ import { api, take, type Ask, type Conversation, type InsideLetter, type Letter 
 import { carryOut, told } from '../state/commands'
 import { clock, fullStamp, size, stamp } from '../state/time'
 import { AskMarks } from './Asks'
+import { Bill } from './Bill'
 import { LetterFrame } from './LetterFrame'
 import { LetterNotes } from './LetterNotes'
 
@@ -138,6 +139,7 @@ export function LetterPaper({
         )}
       </header>
       {body?.invitation && <Invitation letter={{ ...letter, body }} />}
+      {body?.bill && !letter.own && <Bill bill={body.bill} />}
       <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
       <div className="mt-3">
         {!body ? (

@@ -1,0 +1,47 @@
+package e2e
+
+import (
+	"context"
+	"crypto/rand"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// comes lets a letter come to Ines and be let in.
+func (e *ebbe) comes(raw string) {
+	e.t.Helper()
+	ctx, who := context.Background(), store.Own(1)
+	require.NoError(e.t, e.app.Receive(ctx, app.Incoming{Inbox: who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: []byte(raw), At: e.app.Now()}))
+	_, err := e.app.LetIn(ctx, who, rand.Text(), 0, false)
+	require.NoError(e.t, err)
+}
+
+// A bill says above its text what it wants, and one key makes a follow-up to pay it by its day.
+func TestABillIsFollowedUp(t *testing.T) {
+	e := serve(t)
+	e.comes("From: Orangery Glass <office@glass.example>\r\nTo: ines@norrholm.example\r\nAuto-Submitted: auto-generated\r\nDate: Tue, 24 Nov 2026 08:00:00 +0100\r\n" +
+		"Subject: Invoice 1187\r\nMessage-ID: <1187@glass.example>\r\n\r\nGlazing of the orangery\r\nTotal 1,420.00 EUR\r\nDue Thu 3 Dec 2026\r\n")
+	for _, size := range []browser.Size{browser.Desk, browser.Phone} {
+		p := e.open(size, size == browser.Phone)
+		p.MustElementR("[role=option]", "Orangery Glass").MustClick()
+		p.MustElementR(`[aria-label="What it is about"]`, "1,420.00 EUR")
+		p.MustElementR(`[aria-label="What it is about"]`, "due Thu 3 Dec")
+	}
+	p := e.open(browser.Desk, false)
+	p.MustElementR("[role=option]", "Orangery Glass").MustClick()
+	p.MustElementR("section[aria-label=Letter] h1", "Invoice 1187")
+	p.Press('4')
+	p.Until(`() => document.activeElement.value === 'Pay 1,420.00 EUR, invoice 1187'`)
+	alt(p, '1') // the day that it names
+	p.Until(`() => [...document.querySelectorAll('[role=dialog] button[aria-pressed=true]')].some((b) => b.innerText.includes('3 Dec'))`)
+	p.Press(input.Enter)
+	p.Sent()
+	p.Press('v', 'f')
+	p.MustElementR("main", "Pay 1,420.00 EUR, invoice 1187")
+}
