@@ -1,6 +1,7 @@
 package findings_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -109,4 +110,37 @@ func TestBillsOfAnyText(t *testing.T) {
 			assert.Nil(t, b.Due)
 		}
 	})
+}
+
+// Whatever comes as a bill is read in bounds: what it names stands in it, and a sum is never
+// below nothing.
+func FuzzBillOf(f *testing.F) {
+	for _, seed := range []string{
+		"Invoice 1187\nTotal 1,420.00 EUR\nDue Thu 3 Dec 2026", "Faktura 0419\nÅ betale: 96,00 EUR\nForfall 12 Dec", "Parcel NP 4512 44 comes tomorrow",
+		"Invoice 1\n1e400 EUR 9999999999.99 EUR 1,2,3.4.5 EUR", "Due Due Due\n\n\nTotal\n|||", "invoice #\x00 €", "Order 1234 1 EUR 2 USD 3 GBP 4 NOK 5 SEK",
+	} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		b := findings.BillOf("", text, written, usual)
+		for _, n := range b.Numbers {
+			assert.Contains(t, text, n.Value)
+		}
+		if b.Amount != nil {
+			assert.GreaterOrEqual(t, b.Amount.Cents, int64(0))
+			assert.Contains(t, text, b.Amount.Quote)
+		}
+		for _, stand := range []findings.Stand{b.Payment(written, usual), b.Way(written, usual)} {
+			assert.NotEqual(t, findings.Past, stand, "nothing is long over on the day of its letter")
+		}
+	})
+}
+
+func ExampleBillOf() {
+	b := findings.BillOf("Invoice 1187", "Glazing of the orangery\nTotal 1,420.00 EUR\nDue Thu 3 Dec 2026", written, usual)
+	fmt.Println(b.Amount, b.Numbers, b.Due.Phrase)
+	fmt.Println(b.Payment(written, usual), b.Payment(written.AddDate(0, 0, 14), usual))
+	// Output:
+	// 1,420.00 EUR [invoice 1187] Thu 3 Dec 2026
+	// ahead late
 }
