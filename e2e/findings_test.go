@@ -3,6 +3,7 @@ package e2e
 import (
 	"context"
 	"crypto/rand"
+	"slices"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -10,6 +11,8 @@ import (
 
 	"ebbe.example/ebbe/e2e/browser"
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -29,19 +32,21 @@ func TestABillIsFollowedUp(t *testing.T) {
 		"Subject: Invoice 1187\r\nMessage-ID: <1187@glass.example>\r\n\r\nGlazing of the orangery\r\nTotal 1,420.00 EUR\r\nDue Thu 3 Dec 2026\r\n")
 	for _, size := range []browser.Size{browser.Desk, browser.Phone} {
 		p := e.open(size, size == browser.Phone)
-		p.MustElementR("[role=option]", "Orangery Glass").MustClick()
-		p.MustElementR(`[aria-label="What it is about"]`, "1,420.00 EUR")
-		p.MustElementR(`[aria-label="What it is about"]`, "due Thu 3 Dec")
+		p.Timeout(browser.Wait).MustElementR("[role=option]", "Orangery Glass").MustClick()
+		p.Until(`() => document.querySelector('[aria-label="What it is about"]')?.innerText.includes('1,420.00 EUR')`)
+		p.Until(`() => document.querySelector('[aria-label="What it is about"]')?.innerText.includes('due Thu 3 Dec')`)
 	}
 	p := e.open(browser.Desk, false)
-	p.MustElementR("[role=option]", "Orangery Glass").MustClick()
-	p.MustElementR("section[aria-label=Letter] h1", "Invoice 1187")
+	p.Timeout(browser.Wait).MustElementR("[role=option]", "Orangery Glass").MustClick()
+	p.Until(`() => document.querySelector('[aria-label="What it is about"]') !== null`)
 	p.Press('4')
 	p.Until(`() => document.activeElement.value === 'Pay 1,420.00 EUR, invoice 1187'`)
 	alt(p, '1') // the day that it names
 	p.Until(`() => [...document.querySelectorAll('[role=dialog] button[aria-pressed=true]')].some((b) => b.innerText.includes('3 Dec'))`)
 	p.Press(input.Enter)
+	p.Until(`() => !document.querySelector('[role=dialog]')`) // Enter waits for the day to be understood
 	p.Sent()
-	p.Press('v', 'f')
-	p.MustElementR("main", "Pay 1,420.00 EUR, invoice 1187")
+	all, err := e.app.Board(context.Background(), store.Own(1), show.Arranged{By: followup.ByDue})
+	require.NoError(t, err)
+	require.True(t, slices.ContainsFunc(all.Cards, func(f show.FollowUp) bool { return f.Title == "Pay 1,420.00 EUR, invoice 1187" }))
 }
