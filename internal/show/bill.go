@@ -8,7 +8,6 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
-	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -27,21 +26,19 @@ type BillView struct {
 	task, by string
 }
 
-// billOf is what a letter from somebody else tells of a payment or a parcel; ok is false
-// where it tells of neither.
-func (v Viewer) billOf(l letter.Letter) (findings.Bill, bool) {
-	b := findings.BillOf(l.Subject, letter.Unquoted(l.Text), l.Date, v.Cal)
-	return b, b.Is()
+// billOf is what a letter of a date tells of a payment or a parcel. Its own date may be missing.
+func (v Viewer) billOf(l letter.Letter, date time.Time) findings.Bill {
+	return findings.BillOf(l.Subject, letter.Unquoted(l.Text), date, v.Cal)
 }
 
-func (v Viewer) bill(tx *store.Tx, l letter.Letter) (*BillView, error) {
-	b, ok := v.billOf(l)
-	if !ok {
-		return nil, nil // it is none
+func (v Viewer) bill(tx *store.Tx, l letter.Letter, date time.Time) (*BillView, error) {
+	b := v.billOf(l, date)
+	if !b.Is() {
+		return nil, nil
 	}
 	if b.Way(v.Now, v.Cal) == findings.Late {
 		var err error
-		if b.Delivered, err = v.hasCome(tx, b, l.Date); err != nil {
+		if b.Delivered, err = v.hasCome(tx, b, date); err != nil {
 			return nil, err
 		}
 	}
@@ -55,9 +52,9 @@ func (v Viewer) bill(tx *store.Tx, l letter.Letter) (*BillView, error) {
 	if b.Due != nil {
 		out.Due = v.UntilWords(*b.Due)
 	}
-	if title, due, ok := toPay(b); ok {
+	if title, ok := b.ToPay(); ok {
 		if out.task = title; out.Payment == findings.Ahead {
-			out.by = due.Canonical(v.Cal)
+			out.by = b.Due.Canonical(v.Cal)
 		}
 	}
 	if b.Comes != nil {
@@ -78,35 +75,19 @@ func (v Viewer) hasCome(tx *store.Tx, b findings.Bill, since time.Time) (bool, e
 		}
 		for id := range ids {
 			row, err := tx.Letter(id)
-			if err != nil {
-				return false, err
-			}
-			if row.InAt.IsZero() || row.Own { // what is held says nothing yet
+			if err != nil || row.InAt.IsZero() || row.Own { // what is held says nothing yet
 				continue
 			}
 			raw, err := tx.Original(id)
 			if err != nil {
-				return false, err
+				continue // another letter that can't be read is no matter of this one
 			}
-			if other, ok := v.billOf(letter.Parse(raw)); ok && other.Delivered && other.Same(b) {
+			if other := v.billOf(letter.Parse(raw), row.Date); other.Delivered && other.Same(b) {
 				return true, nil
 			}
 		}
 	}
 	return false, nil
-}
-
-// toPay is what a bill asks for, as a follow-up: its title, and by when; ok is false where
-// nothing is to be paid.
-func toPay(b findings.Bill) (title string, due *when.Moment, ok bool) {
-	if b.Amount == nil || b.Paid || b.Due == nil {
-		return "", nil, false
-	}
-	words := make([]string, len(b.Numbers))
-	for i, n := range b.Numbers {
-		words[i] = n.String()
-	}
-	return strings.Join(slices.Insert(words, 0, "Pay "+b.Amount.String()), ", "), b.Due, true
 }
 
 // posing is the key person whose name the sender of a letter has, at an address to which

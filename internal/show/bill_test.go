@@ -2,6 +2,7 @@ package show_test
 
 import (
 	"context"
+	"database/sql"
 	"testing"
 	"time"
 
@@ -107,6 +108,26 @@ func TestALateParcel(t *testing.T) {
 	_, err = d.LetIn(t.Context(), d.who, crand(), 0, false)
 	require.NoError(t, err)
 	assert.Equal(t, findings.Settled, way())
+}
+
+// Another letter about the same parcel that can't be read stops nothing, and a letter without a
+// date is read from when it came.
+func TestABillBesideWhatCannotBeRead(t *testing.T) {
+	d := begin(t)
+	const head = "From: Parcel desk <track@post.example>\r\nTo: ines@norrholm.example\r\nAuto-Submitted: auto-generated\r\n"
+	first := d.brings(head + "Message-ID: <1@post.example>\r\nSubject: Your parcel comes tomorrow\r\n\r\nParcel NP 4512 44 is on the ferry.\r\n")
+	require.NotNil(t, first.Body.Bill)
+	assert.Equal(t, []any{findings.Ahead, "Wed 25 Nov"}, []any{first.Body.Bill.Way, first.Body.Bill.Comes}, "it has no date of its own")
+	second := d.brings(head + "Message-ID: <2@post.example>\r\nSubject: Parcel NP 4512 44 was handed over\r\n\r\nReceived by: Tove.\r\n")
+	file, err := sql.Open("sqlite3", d.Store.Path())
+	require.NoError(t, err)
+	defer file.Close()
+	_, err = file.ExecContext(t.Context(), "UPDATE letters SET sha = x'00' WHERE id = ?", second.ID)
+	require.NoError(t, err)
+	d.clock.Advance(48 * time.Hour)
+	l, err := d.ReadLetter(t.Context(), d.who, first.ID)
+	require.NoError(t, err)
+	assert.Equal(t, findings.Late, l.Body.Bill.Way)
 }
 
 // Whoever has the name of a key person and another address is not taken for them, unless one

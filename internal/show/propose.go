@@ -64,12 +64,11 @@ func (a *Show) ProposeFollowUp(ctx context.Context, who store.Who, conversation 
 			if l.Text == "" {
 				text = l.Subject
 			}
-			if b, ok := v.billOf(l); ok {
-				if title, due, ok := toPay(b); ok {
-					out.Asks = append(out.Asks, ProposedAsk{title, title})
-					if due.In(v.Cal).UTC.After(v.Now) {
-						out.Dates = append(out.Dates, Proposal{Phrase: due.Canonical(v.Cal), Label: title, Words: v.speak(*due), At: timeOf(*due)})
-					}
+			b := v.billOf(l, letters[i].Date)
+			if title, ok := b.ToPay(); ok {
+				out.Asks = append(out.Asks, ProposedAsk{title, title})
+				if due := *b.Due; due.In(v.Cal).UTC.After(v.Now) {
+					out.Dates = append(out.Dates, Proposal{Phrase: due.Canonical(v.Cal), Label: title, Words: v.speak(due), At: timeOf(due)})
 				}
 			}
 			for _, ask := range findings.Asks(text) {

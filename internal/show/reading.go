@@ -175,7 +175,7 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 		for i, l := range letters {
 			shown := letterView(l)
 			if i == len(letters)-1 || l.ID == row.LastLetter {
-				if shown.Body, err = v.body(tx, l.ID); err != nil {
+				if shown.Body, err = v.body(tx, l); err != nil {
 					return out, err
 				}
 				if bill := shown.Body.Bill; bill != nil && bill.task != "" && !l.Own {
@@ -359,8 +359,8 @@ func letterView(l store.Letter) Letter {
 	return out
 }
 
-func (v Viewer) body(tx *store.Tx, id int64) (*Body, error) {
-	raw, err := tx.Original(id)
+func (v Viewer) body(tx *store.Tx, row store.Letter) (*Body, error) {
+	raw, err := tx.Original(row.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -379,7 +379,7 @@ func (v Viewer) body(tx *store.Tx, id int64) (*Body, error) {
 	if out.Invitation, err = v.invitation(tx, l); err != nil {
 		return nil, err
 	}
-	if out.Bill, err = v.bill(tx, l); err != nil {
+	if out.Bill, err = v.bill(tx, l, row.Date); err != nil {
 		return nil, err
 	}
 	out.Posing, err = v.posing(tx, l)
@@ -401,7 +401,7 @@ func (a *Show) ReadLetter(ctx context.Context, who store.Who, id int64) (Letter,
 			return Letter{}, err
 		}
 		out := letterView(l)
-		out.Body, err = v.body(tx, id)
+		out.Body, err = v.body(tx, l)
 		return out, err
 	})
 }

@@ -46,20 +46,10 @@ var (
 	inAll = regexp.MustCompile(`(?i)\b(total|in all|amount due|to pay|payable|balance|paid|charged|sum|å betale|totalt|beløp|i alt|summa)\b`)
 )
 
-// mostSums bounds how many sums are found in a letter.
+// mostSums bounds how many sums are found in a line.
 const mostSums = 20
 
-// Amounts are the sums of money that a text names, in their order.
-func Amounts(text string) (out []Amount) {
-	for line := range strings.Lines(glance(text)) {
-		out = append(out, sumsIn(line)...)
-		if len(out) >= mostSums {
-			return out[:mostSums]
-		}
-	}
-	return out
-}
-
+// sumsIn are the sums of money that a line names, in their order.
 func sumsIn(line string) (out []Amount) {
 	if !strings.ContainsAny(line, "0123456789") {
 		return nil
@@ -74,7 +64,7 @@ func sumsIn(line string) (out []Amount) {
 		of            *regexp.Regexp
 		number, named int
 	}{{sumAfter, 1, 2}, {sumBefore, 2, 1}} {
-		for from := 0; from < len(line); {
+		for from := 0; from < len(line) && len(found) < mostSums; {
 			m := way.of.FindStringSubmatchIndex(line[from:])
 			if m == nil {
 				break

@@ -26,7 +26,7 @@ func TestAmounts(t *testing.T) {
 		"":                                  nil,
 	} {
 		var got []string
-		for _, a := range findings.Amounts(text) {
+		for _, a := range findings.SumsIn(text) {
 			got = append(got, a.String())
 		}
 		assert.Equal(t, want, got, text)
@@ -57,7 +57,7 @@ func TestTotal(t *testing.T) {
 func TestAmountsOfAnyText(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		text := rapid.StringMatching(`([0-9.,€$ ]|EUR|kr|a){0,60}`).Draw(t, "text")
-		for _, a := range findings.Amounts(text) {
+		for _, a := range findings.SumsIn(text) {
 			assert.Contains(t, text, a.Quote)
 			assert.GreaterOrEqual(t, a.Cents, int64(0))
 			assert.NotEmpty(t, a.Currency)

@@ -89,6 +89,19 @@ type Bill struct {
 // a machine's letter a receipt.
 func (b Bill) Is() bool { return len(b.Numbers) > 0 && (b.Amount != nil || b.Parcel) }
 
+// ToPay is the title of a follow-up that pays it: “Pay 96.00 EUR, invoice 1188”; ok is false
+// where nothing is to be paid by a day.
+func (b Bill) ToPay() (title string, ok bool) {
+	if !b.Is() || b.Amount == nil || b.Paid || b.Due == nil {
+		return "", false
+	}
+	title = "Pay " + b.Amount.String()
+	for _, n := range b.Numbers {
+		title += ", " + n.String()
+	}
+	return title, true
+}
+
 // BillOf reads a bill or a parcel's way out of the subject and text of a letter; written is
 // when its letter was.
 func BillOf(subject, text string, written time.Time, c when.Calendar) Bill {

@@ -1,0 +1,4 @@
+package findings
+
+// SumsIn are the sums of one line.
+var SumsIn = sumsIn
