@@ -206,19 +206,17 @@ func (w *writer) zone(name string, l *time.Location, from, to time.Time) {
 	_, before := from.In(l).Zone()
 	w.observance("STANDARD", before, before, from.In(l))
 	for t := from; t.Before(to); {
-		_, next := t.In(l).ZoneBounds()
-		if next.IsZero() || !next.Before(to) {
+		next, changes := when.ChangeAfter(t.In(l))
+		if !changes || !next.Before(to) {
 			break
 		}
 		_, was := next.Add(-time.Second).In(l).Zone()
 		_, is := next.In(l).Zone()
-		if was != is {
-			kind := "STANDARD"
-			if next.In(l).IsDST() {
-				kind = "DAYLIGHT"
-			}
-			w.observance(kind, was, is, next.UTC().Add(time.Duration(was)*time.Second))
+		kind := "STANDARD"
+		if next.In(l).IsDST() {
+			kind = "DAYLIGHT"
 		}
+		w.observance(kind, was, is, next.UTC().Add(time.Duration(was)*time.Second))
 		t = next
 	}
 	w.line("END", "VTIMEZONE")

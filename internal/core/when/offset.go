@@ -15,8 +15,8 @@ type Offset struct {
 func Offsets(zone *time.Location, from, to time.Time) []Offset {
 	var out []Offset
 	for at := from.In(zone); at.Before(to); {
-		_, end := at.ZoneBounds()
-		if end.IsZero() || end.After(to) {
+		end, changes := ChangeAfter(at)
+		if !changes || end.After(to) {
 			end = to
 		}
 		_, seconds := at.Zone()
@@ -24,4 +24,31 @@ func Offsets(zone *time.Location, from, to time.Time) []Offset {
 		at = end.In(zone)
 	}
 	return out
+}
+
+// ChangeAfter is the first moment after at from which the clocks of at's zone are set
+// otherwise, and false where they are never set again. It asks the zone again wherever
+// time.Time.ZoneBounds ends a stretch without a change: past the years that a zone lists,
+// that ends each stretch with the year, and a leap year a day early, on a moment whose own
+// stretch then ends before it begins.
+func ChangeAfter(at time.Time) (time.Time, bool) {
+	_, offset := at.Zone()
+	// Two stretches a year at most end without a change, so that one in this many years is
+	// found, and a zone that has ended its changes is not asked for ever.
+	const stretches = 16
+	for range stretches {
+		_, end := at.ZoneBounds()
+		if end.IsZero() {
+			return time.Time{}, false
+		}
+		if !end.After(at) {
+			at = at.Add(24 * time.Hour)
+			continue
+		}
+		if _, then := end.Zone(); then != offset {
+			return end, true
+		}
+		at = end
+	}
+	return time.Time{}, false
 }

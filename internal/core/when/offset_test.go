@@ -27,6 +27,9 @@ func TestOffsets(t *testing.T) {
 		{"America/St_Johns", "2026-01-01", []int{-210, -150, -210}},
 		{"Africa/Casablanca", "2026-01-01", []int{60, 0, 60}}, // an hour back for Ramadan
 		{"UTC", "2026-01-01", []int{0}},
+		// Past the years that a zone's file lists, over the end of a leap year.
+		{"Europe/Copenhagen", "2040-12-01", []int{60, 120, 60}},
+		{"Australia/Lord_Howe", "2044-12-01", []int{660, 630, 660}},
 	} {
 		zone, err := time.LoadLocation(c.zone)
 		require.NoError(t, err)
@@ -57,4 +60,23 @@ func TestOffsetsCoverEveryMoment(t *testing.T) {
 		}
 		assert.Equal(t, 1, in)
 	})
+}
+
+// A change is one to the second, in every zone and to the end of the next century.
+func TestAChangeIsOne(t *testing.T) {
+	for _, name := range []string{"Europe/Berlin", "Australia/Lord_Howe", "America/New_York", "Africa/Cairo", "Asia/Tokyo", "Africa/Casablanca", "Pacific/Apia"} {
+		zone, err := time.LoadLocation(name)
+		require.NoError(t, err)
+		for at := time.Unix(0, 0).In(zone); at.Year() < 2200; {
+			next, changes := when.ChangeAfter(at)
+			if !changes {
+				break
+			}
+			require.True(t, next.After(at), "%s after %s", name, at)
+			_, was := next.Add(-time.Second).Zone()
+			_, is := next.Zone()
+			require.NotEqual(t, was, is, "%s at %s", name, next)
+			at = next
+		}
+	}
 }
