@@ -122,6 +122,12 @@ func (p Page) Click(text string) {
 func (p Page) Quiet() Page {
 	p.Timeout(Wait).MustWait(`() => document.querySelectorAll('[aria-busy=true], [aria-busy=""]').length === 0 && document.fonts.status === 'loaded' &&
 		!document.getAnimations().some((a) => a.playState === 'running' && a.effect?.getTiming().iterations !== Infinity)`)
-	p.MustWaitIdle()
+	// A page without a next frame may not be called idle for as long as a minute, and one
+	// behind another has none.
+	p.Timeout(Wait).MustEval(`() => new Promise((done) => {
+		const idle = () => requestIdleCallback(() => done(), { timeout: 1000 })
+		requestAnimationFrame(idle)
+		setTimeout(idle, 500)
+	})`)
 	return p
 }

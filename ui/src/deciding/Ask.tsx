@@ -1,10 +1,9 @@
 import { part } from '../kit/part'
 import { Flag } from 'lucide-react'
-import { toast } from '../state/toast'
 import type { Conversation, Proposal, Row } from '../api/client'
 import { client } from '../api/queries'
 import type { Instead } from '../state/again'
-import { carryOut, type DecideBody } from '../state/commands'
+import { carryOut, told, type DecideBody } from '../state/commands'
 import type { Targets } from '../state/listing'
 
 const FollowUpDialog = part(() => import('../followups/FollowUpDialog').then((m) => m.FollowUpDialog))
@@ -93,7 +92,7 @@ export function Ask(props: {
           onClose={onClose}
           onTake={(p) => {
             onClose()
-            void carryOut({ path: 'flag', body: { on, when: p.phrase } }).then((o) => o && toast(o.title))
+            void carryOut({ path: 'flag', body: { on, when: p.phrase } }).then(told)
           }}
         />
       )

@@ -3,7 +3,7 @@ import { toast } from '../state/toast'
 import type { Conversation, Proposal, Row } from '../api/client'
 import type { Instead } from '../state/again'
 import { startAnswer, startHandOn } from '../state/answering'
-import { carryOut, type DecideBody } from '../state/commands'
+import { carryOut, tellDone, type DecideBody } from '../state/commands'
 import { actionOf, backFrom, backHint, deck as decisions, type Decision, type DecisionAction } from '../state/decisions'
 import { targetOf, type Targets } from '../state/listing'
 import { useLatest } from '../state/latest'
@@ -62,7 +62,7 @@ export function useDeciding(on: Decided) {
     junk: () => {
       const junked = place === 'junk'
       on.decide({ kind: junked ? 'inbox' : 'junk' }, on.targets())
-      toast(junked ? 'Not junk: back in the inbox' : 'Moved to Junk', { action: { label: 'Undo', onClick: on.undo } })
+      tellDone(junked ? 'Not junk: back in the inbox' : 'Moved to Junk', {}, on.undo)
     },
   }
   const instead = (what: Instead) => press[what]()

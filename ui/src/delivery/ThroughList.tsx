@@ -3,7 +3,7 @@ import { useDeferredValue, useState } from 'react'
 import { toast } from '../state/toast'
 import type { Delivery, Through, ThroughFields } from '../api/client'
 import { useDelivery, useThroughPreview } from '../api/queries'
-import { carryOut, told, undo } from '../state/commands'
+import { carryOut, told } from '../state/commands'
 import { PhraseField } from '../days/PhraseField'
 
 const kinds: [ThroughFields['kind'], string, string][] = [
@@ -46,11 +46,7 @@ export function ThroughList({ delivery }: { delivery: Delivery }) {
             <button
               className="grid size-6 shrink-0 place-items-center rounded-lg hover:bg-tide-3"
               aria-label={`No longer let through: ${t.words}`}
-              onClick={() =>
-                void carryOut({ path: 'end-through', id: t.id, body: {} }).then(
-                  (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-                )
-              }
+              onClick={() => void carryOut({ path: 'end-through', id: t.id, body: {} }).then(told)}
             >
               <X className="size-3.5" aria-hidden />
             </button>

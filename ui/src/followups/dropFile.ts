@@ -1,6 +1,5 @@
-import { toast } from '../state/toast'
 import { newId } from '../api/client'
-import { undo } from '../state/commands'
+import { tellDone } from '../state/commands'
 import { failed } from '../state/failed'
 
 /** A letter, or any other file, as a follow-up with it. */
@@ -10,7 +9,7 @@ export async function dropFile(file: File) {
     const answer = await fetch(`/api/follow-ups/drop?${query.toString()}`, { method: 'POST', body: file })
     const out = (await answer.json()) as { title?: string; detail?: string }
     if (!answer.ok) return failed(out.detail ?? 'The file could not be taken.')
-    toast(out.title ?? 'New follow-up', { action: { label: 'Undo', onClick: () => void undo() } })
+    tellDone(out.title ?? 'New follow-up')
   } catch {
     failed(`“${file.name}” could not be taken: Ebbe can’t be reached. Nothing was made.`)
   }

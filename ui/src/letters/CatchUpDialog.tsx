@@ -1,9 +1,8 @@
 import { Waves } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from '../state/toast'
 import type { CatchUp } from '../api/client'
 import { Dialog, DialogFoot } from '../kit/Dialog'
-import { carryOut, undo, type DecideBody } from '../state/commands'
+import { carryOut, told, type DecideBody } from '../state/commands'
 import { LaterDialog } from './LaterDialog'
 
 type Group = CatchUp['groups'][number]
@@ -19,7 +18,7 @@ export function CatchUpDialog(props: { catchUp: CatchUp; away: string; onClose: 
     setGone((was) => new Set([...was, ...list.map((g) => g.label + g.kind)]))
     void carryOut({ path: 'decide', body: { ...body, on }, hides: on.map((t) => t.id) }).then((o) => {
       if (!o) setGone((was) => new Set([...was].filter((k) => !list.some((g) => g.label + g.kind === k))))
-      else toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
+      else told(o)
     })
   }
   if (later)

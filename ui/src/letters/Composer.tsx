@@ -1,11 +1,10 @@
 import { useEffect, useRef, useState, type ClipboardEvent, type DragEvent, type KeyboardEvent } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { toast } from '../state/toast'
 import { api, take, type Conversation } from '../api/client'
 import { useAsks, useOverview, useSuggestions } from '../api/queries'
 import { attach } from '../state/attaching'
 import { capturing } from '../state/capturing'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, tellDone } from '../state/commands'
 import { filesOf } from '../state/files'
 import { useLatest } from '../state/latest'
 import { insert, setMarks, type Mark } from '../state/markdown'
@@ -78,9 +77,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     const draft = open.draft
     void save().then(() => {
       forget(draft)
-      void carryOut({ path: 'drop-draft', id: draft, body: {} }).then(
-        (o) => o && toast('Draft thrown away', { action: { label: 'Undo', onClick: () => void undo() } }),
-      )
+      void carryOut({ path: 'drop-draft', id: draft, body: {} }).then((o) => o && tellDone('Draft thrown away'))
     })
   }
 

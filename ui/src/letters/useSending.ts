@@ -1,12 +1,11 @@
 import { useRef, useState, type RefObject } from 'react'
 import { api, take, type Doubt } from '../api/client'
 import { settledFiles } from '../state/attaching'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, tellDone } from '../state/commands'
 import { failed } from '../state/failed'
 import { answered } from '../state/followed'
 import { settled } from '../state/settle'
 import { dayAndClock, serverNow } from '../state/time'
-import { toast } from '../state/toast'
 import { close, composing, forget, giveBack, type Open } from '../state/writing'
 
 /** How long it is until a moment, in milliseconds. */
@@ -93,10 +92,9 @@ function go(going: Open) {
     forget(draft)
     // Answered from a follow-up: that then asks what becomes of it.
     if (writing.kind === 'answer' && /^\/(follow-ups|work)/.test(location.pathname)) answered.set(conversation)
-    toast(sent.title, {
+    tellDone(sent.title, {
       description: leavesIn(sent.leavesAt),
       duration: Math.min(Math.max(4000, msUntil(sent.leavesAt) - 1000), 60_000),
-      action: { label: 'Undo', onClick: () => void undo() },
     })
   })
 }

@@ -190,19 +190,30 @@ export async function undo(entry?: number) {
   if (asked) toast.dismiss('further')
   further.set(undefined)
   const outcome = await carryOut(entry ? { path: 'undo', body: { entry } } : (asked ?? { path: 'undo', body: {} }))
-  if (outcome) toast(outcome.title)
+  if (outcome) say(outcome.title)
   return outcome
 }
 
 /** Does again what was taken back last, and says so. */
 export async function redo() {
   const outcome = await carryOut({ path: 'redo', body: {} })
-  if (outcome) toast(outcome.title)
+  if (outcome) say(outcome.title)
   return outcome
 }
 
+type Told = NonNullable<Parameters<typeof toast>[1]>
+
+/** Says what was done last, in the place of what was done before it: an Undo that still
+ * stood there would take back this step instead of its own. */
+const say = (title: string, more: Told = {}) =>
+  toast(title, { id: 'done', action: undefined, description: undefined, duration: undefined, ...more })
+
+/** Says what was done, and offers to take it back. */
+export const tellDone = (title: string, more: Told = {}, back: () => unknown = undo) =>
+  say(title, { action: { label: 'Undo', onClick: () => void back() }, ...more })
+
 /** Says what became of a command, and offers to take it back. */
 export function told(outcome: Outcome | undefined) {
-  if (outcome) toast(outcome.title, { action: { label: 'Undo', onClick: () => void undo() } })
+  if (outcome) tellDone(outcome.title)
   return outcome
 }

@@ -1,6 +1,6 @@
 import { toast } from './toast'
 import type { Gate, Overview } from '../api/client'
-import { carryOut, told, undo } from './commands'
+import { carryOut, told } from './commands'
 import { useReadAgain } from './readAgain'
 import { clock } from './time'
 
@@ -52,9 +52,7 @@ export function letIn(gate: Gate, body: { open?: boolean; account?: number }) {
 
 /** Makes a sender a key person, whose letters come at any time. */
 export const letThrough = (email: string) =>
-  void carryOut({ path: 'add-through', body: { kind: 'sender', value: email, until: '', key: true } }).then(
-    (o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }),
-  )
+  void carryOut({ path: 'add-through', body: { kind: 'sender', value: email, until: '', key: true } }).then(told)
 
 /** Reads the state again when it is about to change by itself. */
 export function useGateClock(overview: Overview | undefined) {

@@ -20,7 +20,10 @@ export function fetchToasts(fetch: () => Promise<unknown>) {
   )
 }
 
-const say = (fn: (toast: typeof Toast) => void) => void there.then(fn)
+/** Says it once the page has painted what it is about: how high it is is measured, and
+ * would have a page that has just changed be laid out twice. */
+const say = (fn: (toast: typeof Toast) => void) =>
+  void there.then((toast) => requestIdleCallback(() => fn(toast), { timeout: 250 }))
 
 export const toast = Object.assign((...args: Parameters<typeof Toast>) => say((t) => t(...args)), {
   error: (...args: Parameters<(typeof Toast)['error']>) => say((t) => t.error(...args)),

@@ -1,7 +1,6 @@
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
-import { toast } from '../state/toast'
 import type { Account } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { AccountMark, colourNames, accountColours, accountShapes } from '../kit/Marks'
@@ -51,7 +50,7 @@ function Add({ onDone }: { onDone: () => void }) {
         e.preventDefault()
         void carryOut({ path: 'new-account', body: { address } }).then((o) => {
           if (!o) return
-          toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } })
+          told(o)
           onDone()
         })
       }}

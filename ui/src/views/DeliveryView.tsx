@@ -270,7 +270,7 @@ function Past(props: { delivery: Delivery; account: number; onEdit: (p: Plan) =>
                   exceptions: [],
                 },
               },
-            }).then((o) => o && toast(o.title, { action: { label: 'Undo', onClick: () => void undo() } }))
+            }).then(told)
           }
         >
           Remove the plan
@@ -291,7 +291,7 @@ function Draft(props: { account: number; draft: Plan; delivery: Delivery; onEdit
     setBusy(false)
     if (!done) return
     props.onEdit(undefined)
-    toast(done.title, { action: { label: 'Undo', onClick: () => void undo() } })
+    told(done)
   }
   const first = data?.next[0]
   return (

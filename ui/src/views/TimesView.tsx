@@ -1,16 +1,14 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from '../state/toast'
 import type { Named, Settings } from '../api/client'
 import { Link } from '@tanstack/react-router'
 import { useRang, useSettings, useSpots } from '../api/queries'
-import { carryOut, undo, type SettingsFields } from '../state/commands'
+import { carryOut, tellDone, told, undo, type SettingsFields } from '../state/commands'
 import { useKeys } from '../state/keys'
 
 const days = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
 
 const change = (body: SettingsFields) => carryOut({ path: 'settings', body })
-const withUndo = (title: string) => toast(title, { action: { label: 'Undo', onClick: () => void undo() } })
 
 /** How the person's days run, what they call times, and the places they go to. */
 export function TimesView() {
@@ -234,7 +232,7 @@ function Times({ settings }: { settings: Settings }) {
               className="btn btn-tight"
               aria-label={`Remove ${t.name}`}
               onClick={() =>
-                void keep(list.filter((_, j) => j !== i)).then((o) => o && withUndo(`Removed “${t.name}”`))
+                void keep(list.filter((_, j) => j !== i)).then((o) => o && tellDone(`Removed “${t.name}”`))
               }
             >
               <X className="size-4" aria-hidden />
@@ -327,11 +325,7 @@ function Places() {
             </span>
             <button
               className="btn"
-              onClick={() =>
-                void carryOut({ path: 'edit-spot', id: s.id, body: { remove: true } }).then(
-                  (o) => o && withUndo(o.title),
-                )
-              }
+              onClick={() => void carryOut({ path: 'edit-spot', id: s.id, body: { remove: true } }).then(told)}
             >
               {s.waiting > 0 ? `Remove; ${s.waiting} come back` : 'Remove'}
             </button>

@@ -8,7 +8,7 @@ import { LaterDialog } from '../letters/LaterDialog'
 import { Deck, type DeckKey } from '../letters/Deck'
 import { FollowUpDetail, SourceLetter } from '../followups/FollowUpDetail'
 import { startAnswer } from '../state/answering'
-import { carryOut, undo, type FollowUpFields } from '../state/commands'
+import { carryOut, tellDone, undo, type FollowUpFields } from '../state/commands'
 import { startHandOver } from '../state/followed'
 import { useKeys } from '../state/keys'
 import { api, errorText, take } from '../api/client'
@@ -34,7 +34,7 @@ export function WorkView() {
     if (id === undefined) return
     next()
     void carryOut({ path: 'edit-follow-up', id, body }).then((o) => {
-      if (o) toast(o.title, { action: { label: 'Undo', onClick: () => void back() } })
+      if (o) tellDone(o.title, {}, back)
       else setPassed((was) => new Set([...was].filter((p) => p !== id)))
     })
   }
