@@ -32,12 +32,3 @@ func TestAnAppointment(t *testing.T) {
 	p.Press('v', 'a')
 	down(t, p, "Gate with Bram")
 }
-
-// Answers to invitations are cleared at once.
-func TestAnswersToInvitationsAreCleared(t *testing.T) {
-	e := serve(t)
-	p := e.open(browser.Desk, false)
-	p.See("Answers to your invitations: 2 accepted")
-	p.Click("Clear 2")
-	p.SeeNot("Answers to your invitations")
-}

@@ -28,7 +28,7 @@ func (e *ebbe) comes(raw string) {
 // A bill says above its text what it wants, and one key makes a follow-up to pay it by its day.
 func TestABillIsFollowedUp(t *testing.T) {
 	e := serve(t)
-	e.comes("From: Orangery Glass <office@glass.example>\r\nTo: ines@norrholm.example\r\nAuto-Submitted: auto-generated\r\nDate: Tue, 24 Nov 2026 08:00:00 +0100\r\n" +
+	e.comes("From: Orangery Glass <office@glass.example>\r\nTo: ines@norrholm.example\r\nDate: Tue, 24 Nov 2026 08:00:00 +0100\r\n" +
 		"Subject: Invoice 1187\r\nMessage-ID: <1187@glass.example>\r\n\r\nGlazing of the orangery\r\nTotal 1,420.00 EUR\r\nDue Thu 3 Dec 2026\r\n")
 	for _, size := range []browser.Size{browser.Desk, browser.Phone} {
 		p := e.open(size, size == browser.Phone)

@@ -265,7 +265,8 @@ func TestTwoPagesWaitForTheServer(t *testing.T) {
 func TestLettersRunNothing(t *testing.T) {
 	e := serve(t)
 	p := e.open(browser.Desk, false)
-	focus(t, p, "This week under glass")
+	p.MustNavigate(e.url + "/shallows").MustWaitLoad()
+	p.Timeout(browser.Wait).MustElementR("[data-shallow]", "This week under glass").MustClick()
 	p.See("remote picture")
 	frame := p.MustElement("iframe")
 	assert.NotContains(t, *frame.MustAttribute("sandbox"), "allow-scripts")

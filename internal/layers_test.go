@@ -57,10 +57,11 @@ var pages = map[string][]string{
 	"days":      {"api", "state", "kit"},
 	"delivery":  {"api", "state", "kit", "days"},
 	"letters":   {"api", "state", "kit", "days"},
+	"shallows":  {"api", "state", "kit", "letters"},
 	"followups": {"api", "state", "kit", "days", "letters"},
 	"deciding":  {"api", "state", "kit", "days", "letters", "followups"},
 	"shell":     {"api", "state", "kit", "days", "delivery", "letters", "followups"},
-	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding"},
+	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows"},
 }
 
 // imported finds what is imported at once, later what is only when it is shown.

@@ -65,12 +65,7 @@ var shots = []shot{
 		p.Press(input.ArrowDown, input.Space)
 	}},
 	{"work", browser.Desk, false, view("/work")},
-	{"note-down", browser.Desk, false, func(p browser.Page, _ string) {
-		keys('c')(p, "")
-		p.See("Note down")
-		p.Type("send lift height to Bram fri 10, high, for brom, by phone, 15 min")
-		p.See("takes 15 min")
-	}},
+	{"shallows", browser.Desk, false, view("/shallows")},
 	{"waiting", browser.Desk, false, view("/waiting")},
 	{"ahead", browser.Desk, false, view("/ahead")},
 	{"journal", browser.Desk, true, view("/journal")},

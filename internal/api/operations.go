@@ -83,6 +83,7 @@ func (s *server) describe(a huma.API) {
 	s.describeRemotes(a)
 	s.describeBeginning(a)
 	s.describeTimes(a)
+	s.describeSorting(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

@@ -85,6 +85,7 @@ type step struct {
 	importing bool
 	begun     int64            // the conversation that was made for the letter in hand
 	own       map[string]int64 // see addresses
+	sorting   *sorter          // see sorts
 	missing   int              // of what the command names, see named
 	// often are conversations that the step would put off once more and that
 	// were often already; unless the person is sure, the step is refused.

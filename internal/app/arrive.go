@@ -100,6 +100,7 @@ func describe(l letter.Letter, own []string, receivedAt time.Time) stored {
 	}
 	row := store.LetterOf(l)
 	row.Own, row.ReceivedAt, row.ReadReceipt = isOwn(l, own), receivedAt, receipt
+	row.Traits |= copiedTo(l, own)
 	if row.Date.IsZero() {
 		row.Date = receivedAt
 	}
@@ -152,6 +153,9 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		}
 		st.id = known
 	} else {
+		if err := s.ofMine(&st); err != nil {
+			return 0, err
+		}
 		if st.id, err = s.AddLetter(st.row, st.facts.IDs, p); err != nil {
 			return 0, err
 		}

@@ -23,7 +23,11 @@ func TestEveryDecisionFromEverywhere(t *testing.T) {
 					continue
 				}
 				w := newWorld(t)
-				w.receive(mail{from: "bram@freight.example", subject: "Crates"})
+				m := mail{from: "bram@freight.example", subject: "Crates"}
+				if from.Place == decide.Shallows {
+					m.extra = "List-Id: <crates.list.example>\r\n"
+				}
+				w.receive(m)
 				bring := map[decide.Place]decide.Kind{decide.Later: decide.PutOff, decide.Archive: decide.Done, decide.Bin: decide.ToBin, decide.Junk: decide.ToJunk}
 				if kind := bring[from.Place]; kind != "" {
 					w.decide(kind, w.row(decide.Inbox), func(in *app.Deciding) { in.When = phraseFor(kind) })

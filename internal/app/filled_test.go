@@ -19,6 +19,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/filled"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -45,7 +46,7 @@ func fillWorld(w *world) {
 		w.receive(m)
 	}
 	rows := map[string]show.Row{}
-	for _, r := range w.rows(decide.Inbox) {
+	for _, r := range append(w.rows(decide.Inbox), w.rows(decide.Shallows)...) {
 		rows[r.Title] = r
 	}
 	w.send(ref(rows["Crates"]), func(s *app.Sending) { s.Wait = "2d" })
@@ -78,6 +79,8 @@ func fillWorld(w *world) {
 	w.decide(decide.FollowUp, rows["Class 4"], func(d *app.Deciding) {
 		d.FollowUp = &app.FollowUpFields{Title: &title, Due: &due, Remind: &[]string{remind}}
 	})
+	_, err = w.app.Sort(w.ctx, w.who, app.Sorting{Command: rand.Text(), Kind: sorting.Person, Scope: sorting.ByList, On: []store.Seen{seen(rows["[seeds] Swap"])}})
+	require.NoError(w.t, err)
 	w.decide(decide.File, rows["[seeds] Swap"], func(d *app.Deciding) { d.Labels = []string{"seeds"} })
 	w.decide(decide.ToBin, rows["You won"])
 	w.pass(time.Minute) // the answer leaves

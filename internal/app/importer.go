@@ -14,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
@@ -344,7 +345,7 @@ func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaite
 	if err != nil {
 		return 0, false, err
 	}
-	if err := s.LetIn(p.id, conversation, s.At, time.Time{}, ""); err != nil {
+	if err := s.LetIn(p.id, conversation, s.At, time.Time{}, "", sorting.Verdict{}); err != nil {
 		return 0, false, err
 	}
 	var accounts []int64

@@ -33,11 +33,15 @@ func (s *step) letIn(st stored, round time.Time) error {
 			return err
 		}
 	}
-	if err := s.LetIn(st.id, conversation, s.At, round, st.through); err != nil {
+	sort, err := s.sortOne(st, conversation)
+	if err != nil {
+		return err
+	}
+	if err := s.LetIn(st.id, conversation, s.At, round, st.through, sort); err != nil {
 		return err
 	}
 	if err := s.Join(store.Joined{
-		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.At, Round: round, Through: st.through,
+		Conversation: conversation, Letter: st.row, LetterID: st.id, Accounts: accounts, Persons: st.facts.Persons, InAt: s.At, Round: round, Through: st.through, Sort: sort,
 	}); err != nil {
 		return err
 	}
@@ -72,7 +76,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err != nil {
 		return err
 	}
-	came := decide.Came{At: s.At, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses)}
+	came := decide.Came{At: s.At, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses), Sorted: sort.Out}
 	if r := st.l.Report; r != nil {
 		if came.Failed, err = s.failure(st); err != nil {
 			return err

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/show"
 )
@@ -65,7 +66,8 @@ func TestNoticesOfLettersThatNameMe(t *testing.T) {
 	w.receive(late)
 	_, err = w.app.LetIn(w.ctx, w.who, rand.Text(), 0, false)
 	require.NoError(t, err)
-	assert.Len(t, w.rows("inbox"), 6)
+	assert.Len(t, w.rows(decide.Inbox), 4)
+	assert.Len(t, w.rows(decide.Shallows), 2, "a list's and a machine's")
 	assert.Empty(t, w.texts(), "quiet hours keep it back")
 }
 

@@ -22,7 +22,7 @@ func TestTheSenderIsToldWhenToExpectAnAnswer(t *testing.T) {
 	w.receive(bramAsks)
 	w.receive(list)
 	w.receive(mail{id: "more@freight.example", from: bramAsks.from, subject: "Lift"})
-	rows := w.rows(decide.Inbox)
+	rows := append(w.rows(decide.Inbox), w.rows(decide.Shallows)...)
 	var ids []int64
 	for _, r := range rows {
 		ids = append(ids, r.ID)

@@ -84,7 +84,7 @@ func TestReportsThatFailNothingAreQuiet(t *testing.T) {
 	}
 	w := newWorld(t)
 	w.receive(dsn("dsn@post.example", "failed", "not-mine@elsewhere.example"))
-	assert.False(t, w.row(decide.Inbox).Failed, "a report on nobody's letter is a letter like others")
+	assert.False(t, w.row(decide.Shallows).Failed, "a report on nobody's letter is a notice like others")
 }
 
 func TestAnOutOfOfficeNoteOffersItsDay(t *testing.T) {

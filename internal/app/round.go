@@ -175,12 +175,21 @@ func (s *step) seat(letters []int64) (map[int64]bool, error) {
 		return nil, err
 	}
 	seats := thread.Seats(refs, homes)
-	seated := map[int64]bool{}
-	var begin []int64
+	seated, into := map[int64]bool{}, map[int64]int64{}
 	for i, seat := range seats {
 		seated[ids[i]] = !seat.Long
+		if seat.Conversation != 0 {
+			into[ids[i]] = seat.Conversation
+		}
+	}
+	sorts, err := s.sortAll(ids, into)
+	if err != nil {
+		return nil, err
+	}
+	var begin []store.Seat
+	for i, seat := range seats {
 		if seat.Begins(i) {
-			begin = append(begin, ids[i])
+			begin = append(begin, store.Seat{Letter: ids[i], Sort: sorts[ids[i]]})
 		}
 	}
 	begun, err := s.Begin(begin, s.At)
@@ -195,14 +204,14 @@ func (s *step) seat(letters []int64) (map[int64]bool, error) {
 		return nil, err
 	}
 	s.Work.At("round.midway")
-	var join [][2]int64
+	var join []store.Seat
 	for i, seat := range seats {
-		switch {
-		case seat.Long || seat.Begins(i):
-		case seat.Conversation == 0:
-			join = append(join, [2]int64{ids[i], begunBy[ids[seat.With]]})
-		default:
-			join = append(join, [2]int64{ids[i], seat.Conversation})
+		to := seat.Conversation
+		if to == 0 {
+			to = begunBy[ids[seat.With]]
+		}
+		if !seat.Long && !seat.Begins(i) {
+			join = append(join, store.Seat{Letter: ids[i], Conversation: to, Sort: sorts[ids[i]]})
 		}
 	}
 	joined, err := s.JoinAll(join, s.At)
@@ -220,7 +229,7 @@ func (s *step) arrived(letters []store.Placed) error {
 		if _, ok := came[l.Conversation]; !ok {
 			order = append(order, l.Conversation)
 		}
-		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.At, Automatic: l.Automatic, From: l.From.Display()})
+		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.At, Automatic: l.Automatic, From: l.From.Display(), Sorted: l.Sorted})
 		s.Touch(decide.Conversation.Of(l.Conversation))
 	}
 	states, err := s.States(order)

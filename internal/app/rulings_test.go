@@ -51,7 +51,7 @@ func TestAnEmptyEnvelopeIsAMachines(t *testing.T) {
 	answer := mail{id: "bounce", from: "Bram <bram@freight.example>", subject: "Re: Crates", answers: bramAsks.id}
 	w.arrive(answer, "")
 	require.Len(t, w.waits(), 1, "nobody has answered")
-	w.decide(decide.ToBin, w.row(decide.Inbox))
+	w.decide(decide.ToBin, w.row(decide.Archive))
 	w.arrive(mail{id: "bounce2", from: "Bram <bram@freight.example>", subject: "Re: Crates", answers: bramAsks.id, text: "again"}, "")
 	assert.Empty(t, w.rows(decide.Inbox))
 

@@ -217,7 +217,7 @@ func TestHandOnWaitsAndComesBack(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 1, "an automatic answer is none")
 	assert.Equal(t, "Out of office", list[0].Away)
-	w.decide(decide.Done, w.row(decide.Inbox))
+	assert.Empty(t, w.rows(decide.Inbox), "nor does it bring anything back")
 
 	w.pass(49 * time.Hour)
 	assert.Contains(t, w.row(decide.Inbox).Back, "no answer from")

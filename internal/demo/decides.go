@@ -24,9 +24,13 @@ func (w *world) sit(d when.Date, minute int) error {
 	if err != nil {
 		return err
 	}
+	lying, err := w.app.List(w.ctx, w.who, decide.Shallows, false, 0, "")
+	if err != nil {
+		return err
+	}
 	last := w.workday(1)
 	together := map[byte][]store.Seen{} // what machines write goes at once
-	for i, row := range page.Rows {
+	for i, row := range append(page.Rows, lying.Rows...) {
 		if err := w.until(d, minute+i/2); err != nil {
 			return err
 		}

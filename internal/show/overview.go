@@ -17,6 +17,7 @@ type Overview struct {
 	Zone          string             `json:"zone"`
 	Offsets       []when.Offset      `json:"offsets" doc:"How far the zone's clocks are from UTC, for the months about now"`
 	Inbox         int                `json:"inbox"`
+	Shallows      int                `json:"shallows"`
 	FollowUp      int                `json:"followUps"`
 	Waiting       int                `json:"waiting"`
 	Ahead         int                `json:"ahead"`
@@ -50,7 +51,7 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 			into *int
 			by   func() (int, error)
 		}{
-			{&out.Inbox, tx.InboxCount},
+			{&out.Inbox, tx.InboxCount}, {&out.Shallows, tx.CountShallows},
 			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, func() (int, error) { return tx.CountAhead(v.Now) }}, {&out.Held, func() (int, error) { return tx.CountHeld(nil) }},
 		} {
 			if *count.into, err = count.by(); err != nil {

@@ -1,6 +1,7 @@
 package show
 
 import (
+	"cmp"
 	"context"
 	"maps"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -27,8 +29,17 @@ type Conversation struct {
 	Answer    Answering   `json:"answer"`
 	AnswerAll Answering   `json:"answerAll"`
 	Drafts    []DraftView `json:"drafts"`
+	// Sorted is how its newest letter from somebody else is sorted.
+	Sorted Sorted `json:"sorted"`
 	// Own is what the person added for themselves.
 	Own Notes `json:"own" doc:"What the person added for themselves; it is never sent"`
+}
+
+// Sorted is of what kind a letter is, and why.
+type Sorted struct {
+	Kind sorting.Kind `json:"kind" enum:"person,receipts,notices,reading,meetings,copies"`
+	Why  string       `json:"why" doc:"Empty where nothing says that it is anything but a person’s"`
+	List bool         `json:"list" doc:"It came by a list"`
 }
 
 // Notes are what a person added to a conversation for themselves.
@@ -163,7 +174,7 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 		if err != nil {
 			return Conversation{}, err
 		}
-		out := Conversation{Row: v.row(row), Action: findings.Action(row.Ask, row.Asks, row.Title()), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
+		out := Conversation{Row: v.row(row), Sorted: Sorted{Kind: sorting.Person}, Action: findings.Action(row.Ask, row.Asks, row.Title()), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
 		out.Own = Notes{Title: row.WorkingTitle, Subject: row.Subject, Note: row.Note, HTML: writing.Note(row.Note), Files: []KeptFile{}}
 		if due, ok := findings.Due(row.Ask, row.LastAt, v.Now, v.Cal); ok && row.Asks {
 			out.Due = due.Canonical
@@ -174,6 +185,9 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 		}
 		for i, l := range letters {
 			shown := letterView(l)
+			if !l.Own {
+				out.Sorted = Sorted{cmp.Or(l.Sort.Kind, sorting.Person), l.Sort.Why, l.ListID != ""}
+			}
 			if i == len(letters)-1 || l.ID == row.LastLetter {
 				if shown.Body, err = v.body(tx, l); err != nil {
 					return out, err

@@ -11,6 +11,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/waiting"
 )
 
@@ -44,6 +45,10 @@ type Row struct {
 	RoundAt      time.Time
 	Through      string // what let it through a closed gate
 	Quiet        bool   // stays in the archive when letters come
+	// Kind is that of the newest letter from somebody else, Unsorted how many letters are
+	// not sorted out.
+	Kind     sorting.Kind
+	Unsorted int
 	// Unreadable is why something kept of it can't be read; a list shows the row
 	// without that.
 	Unreadable error
@@ -67,8 +72,9 @@ type listRow struct {
 	ID, PlaceSince, QueueAt, BackRank, Decided, LastLetter, LastAt, RoundAt, Seen   int64
 	Version                                                                         int64
 	Place, Subject, WorkingTitle, FromName, FromEmail, Ask, Note, Priority, Through string
+	Kind                                                                            sorting.Kind
 	Back, Value                                                                     *string
-	PutOffs, Letters, Attachments                                                   int
+	PutOffs, Letters, Attachments, Unsorted                                         int
 	Star, Asks, Quiet                                                               bool
 }
 
@@ -82,7 +88,7 @@ const (
 const stateColumns = "c.id, c.place, c.place_since, c.queue_at, c.back_rank, c.back, c.put_offs, c.decided, coalesce(m.seen, 0) AS seen, coalesce(m.star, 0) AS star, "
 
 const shownColumns = ` AS version, c.priority, c.note,
-	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, c.through, c.quiet, r.value`
+	c.working_title, c.subject, c.from_name, c.from_email, c.ask, c.asks, c.letters, c.attachments, c.last_letter, c.last_at, c.round_at, c.through, c.quiet, c.kind, c.unsorted, r.value`
 
 // versionColumn is the version of where a conversation stands (see Row).
 const versionColumn = `(SELECT coalesce(max(v.version), 0) FROM field_versions v
@@ -106,6 +112,7 @@ func (r listRow) shown() Row {
 		Decided: r.Decided, Version: r.Version, Star: r.Star, Unread: max(r.Seen, r.Decided) < r.LastLetter, Priority: r.Priority, Note: r.Note, WorkingTitle: r.WorkingTitle,
 		Subject: r.Subject, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Ask: r.Ask, Asks: r.Asks,
 		Letters: r.Letters, Attachments: r.Attachments, LastLetter: r.LastLetter, LastAt: fromMillis(r.LastAt), RoundAt: fromMillis(r.RoundAt), Through: r.Through, Quiet: r.Quiet,
+		Kind: r.Kind, Unsorted: r.Unsorted,
 	}
 	for _, kept := range []struct {
 		text *string
@@ -122,7 +129,7 @@ func (r listRow) shown() Row {
 func (r Row) State() decide.State {
 	return decide.State{
 		ID: r.ID, Place: r.Place, Return: r.Return, Back: r.Back, PutOffs: r.PutOffs, Last: r.LastLetter, Decided: r.Decided, Version: r.Version, Labels: r.Labels, Quiet: r.Quiet,
-		Note: r.Note, WorkingTitle: r.WorkingTitle,
+		Note: r.Note, WorkingTitle: r.WorkingTitle, Sorted: r.Letters > 0 && r.Unsorted == 0,
 	}
 }
 
@@ -218,7 +225,7 @@ func (tx *Tx) conversationRows(query string, args ...any) ([]listRow, error) {
 	for rows.Next() {
 		var r listRow
 		if err := rows.Scan(&r.ID, &r.Place, &r.PlaceSince, &r.QueueAt, &r.BackRank, &r.Back, &r.PutOffs, &r.Decided, &r.Seen, &r.Star, &r.Version, &r.Priority, &r.Note,
-			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Through, &r.Quiet, &r.Value); err != nil {
+			&r.WorkingTitle, &r.Subject, &r.FromName, &r.FromEmail, &r.Ask, &r.Asks, &r.Letters, &r.Attachments, &r.LastLetter, &r.LastAt, &r.RoundAt, &r.Through, &r.Quiet, &r.Kind, &r.Unsorted, &r.Value); err != nil {
 			return nil, err
 		}
 		out = append(out, r)

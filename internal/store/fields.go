@@ -173,6 +173,18 @@ func letterConversationField(w setting) error {
 	return w.tx.recompute(touched)
 }
 
+// sortField sorts letters otherwise than when they were let in.
+func sortField(w setting) error {
+	if err := w.set("kind = json_extract(?1, '$.kind'), kind_why = coalesce(json_extract(?1, '$.why'), ''), sorted_out = coalesce(json_extract(?1, '$.out'), 0)"); err != nil {
+		return err
+	}
+	touched, err := w.tx.ids("SELECT DISTINCT conversation_id FROM letters WHERE +owner = ? AND id IN (SELECT value FROM json_each(?)) AND conversation_id IS NOT NULL", w.tx.who.Inbox, w.ids)
+	if err != nil {
+		return err
+	}
+	return w.tx.recompute(touched)
+}
+
 // redirectField lets the id of a joined conversation lead to the one that
 // lives on; 0 takes the redirect away.
 func redirectField(w setting) error {

@@ -75,7 +75,7 @@ func init() { // it names what goes by it
 		},
 		{
 			Kind: kinds.Letter.Kind, table: "letters", title: "subject",
-			fields: []binding{special(kinds.Letter.Conversation, letterConversationField), column(kinds.Letter.ReadReceipt, "receipt")},
+			fields: []binding{special(kinds.Letter.Conversation, letterConversationField), column(kinds.Letter.ReadReceipt, "receipt"), special(kinds.Letter.Sort, sortField)},
 		},
 		{
 			Kind: kinds.Sender.Kind, table: "senders", title: "email",
@@ -130,6 +130,10 @@ func init() { // it names what goes by it
 			fields: []binding{column(kinds.Spot.Alive, "alive"), column(kinds.Spot.Name, "name")},
 		},
 		{
+			Kind: kinds.Correction.Kind, table: "corrections", title: "value",
+			fields: []binding{column(kinds.Correction.Alive, "alive")},
+		},
+		{
 			Kind: kinds.Person.Kind, table: "people", title: "name", people: true,
 			fields: []binding{
 				special(kinds.Person.Zone, zoneField), column(kinds.Person.WeekStart, "week_start"), column(kinds.Person.DayTurn, "day_turn"),
@@ -139,6 +143,7 @@ func init() { // it names what goes by it
 				column(kinds.Person.Weights, "weights"), column(kinds.Person.Intake, "intake"), column(kinds.Person.Feed, "feed"),
 				special(kinds.Person.PlanID, planField), column(kinds.Person.HoldingNote, "holding_note"), column(kinds.Person.Notifications, "notices"),
 				special(kinds.Person.LookDay, lookField("look_day")), special(kinds.Person.LookCount, lookField("look_count")),
+				column(kinds.Person.SortedOut, "sorted_out"),
 			},
 		},
 	}

@@ -11,6 +11,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // PartInfo describes a part of a letter in lists; its content is read from
@@ -54,6 +55,13 @@ type Letter struct {
 	// BareSubject is what it joins others by, if Joins is set.
 	BareSubject string
 	Joins       bool
+	// ListID and Traits are what it says of its kind. Sort is how it was sorted when it was
+	// let in; nothing of one that is held, one's own or imported.
+	ListID string
+	Traits sorting.Traits
+	Sort   sorting.Verdict
+	// Words are how many its new text has.
+	Words int
 }
 
 // LetterOf is what is kept of a letter, as far as the letter itself says it. One
@@ -62,7 +70,7 @@ func LetterOf(l letter.Letter) Letter {
 	out := Letter{
 		Identity: l.Identity(), MessageID: l.MessageID, Automatic: l.Automatic, From: l.From, Recipients: Recipients{To: l.To, Cc: l.Cc, ReplyTo: l.ReplyTo},
 		Subject: l.Subject, Date: l.Date, Parts: partInfos(l.Parts), HTML: l.HTML != "", Damage: l.Damage, Report: l.Report,
-		BareSubject: letter.BareSubject(l.Subject), Joins: l.JoinsBySubject(),
+		BareSubject: letter.BareSubject(l.Subject), Joins: l.JoinsBySubject(), ListID: l.ListID, Traits: sorting.TraitsOf(l), Words: len(strings.Fields(letter.Unquoted(l.Text))),
 	}
 	out.Ask, out.Asks = findings.AskOf(l)
 	return out
@@ -92,7 +100,7 @@ func (r letterRow) letter() (Letter, error) {
 		ID: r.ID, Conversation: int64(r.ConversationID), Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: r.Automatic,
 		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Recipients: r.Recipients.V, Subject: r.Subject, Date: r.Date.Time, ReceivedAt: r.ReceivedAt.Time,
 		InAt: r.InAt.Time, Ask: r.Ask, Asks: r.Asks, Parts: r.Parts.V, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin, Report: r.Report.V, ReadReceipt: r.ReadReceipt,
-		BareSubject: r.BareSubject, Joins: r.Joins,
+		BareSubject: r.BareSubject, Joins: r.Joins, ListID: r.ListID, Traits: r.Traits, Sort: sorting.Verdict{Kind: r.Kind, Why: r.KindWhy, Out: r.SortedOut}, Words: r.Words,
 	}, errors.Join(r.Recipients.Err, r.Parts.Err, r.Report.Err)
 }
 
@@ -150,12 +158,12 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 		return 0, err
 	}
 	id, err := tx.insertReturning(`INSERT INTO letters (owner, identity, message_id, own, automatic, from_name, from_email, recipients, subject,
-		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, row_key)
+		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, list_id, traits, words, row_key)
 		VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?3 <> '' AND EXISTS (SELECT 1 FROM letters WHERE owner = ?1 AND message_id = ?3),
-		?, ?, ?, ?,
+		?, ?, ?, ?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
 		tx.who.Inbox, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, keep(l.Recipients), l.Subject,
-		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, maybe(l.Report), l.ReadReceipt, l.BareSubject, l.Joins,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, maybe(l.Report), l.ReadReceipt, l.BareSubject, l.Joins, l.ListID, l.Traits, l.Words,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
 		return 0, err
@@ -219,9 +227,9 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 // through a closed gate, in words.
 //
 // By hand: it is called with every letter that comes.
-func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string) error {
-	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ? WHERE owner = ? AND id = ?",
-		conversation, millis(at), millis(round), through, tx.who.Inbox, letterID)
+func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string, sort sorting.Verdict) error {
+	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ?, kind = ?, kind_why = ?, sorted_out = ? WHERE owner = ? AND id = ?",
+		conversation, millis(at), millis(round), through, sort.Kind, sort.Why, sort.Out, tx.who.Inbox, letterID)
 }
 
 // LetArrivalsIn marks the held arrivals of a letter as let in.
@@ -329,6 +337,14 @@ func (tx *Tx) ShareOf(accounts []int64, since time.Time) (share float64, err err
 // By hand: it is asked with every letter that comes.
 func (tx *Tx) OwnLetterByMessageID(messageID string) (int64, error) {
 	return tx.firstID("SELECT id FROM letters WHERE owner = ? AND message_id = ? AND message_id <> '' AND own = 1 LIMIT 1", tx.who.Inbox, messageID)
+}
+
+// AnyOwn tells whether one of some Message-IDs is that of a letter of the owner's.
+//
+// By hand: it is asked with every letter that comes and refers to others.
+func (tx *Tx) AnyOwn(ids []string) (bool, error) {
+	own, err := tx.firstID("SELECT l.id FROM json_each(?) j CROSS JOIN letters l ON l.owner = ? AND l.message_id = j.value WHERE l.own = 1 AND l.message_id <> '' LIMIT 1", keep(ids), tx.who.Inbox)
+	return own != 0, err
 }
 
 // TakenBySomebodyElse tells whether a Message-ID is that of letters which are

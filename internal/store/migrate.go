@@ -59,6 +59,9 @@ var schema16 string
 //go:embed schema/0017.sql
 var schema17 string
 
+//go:embed schema/0018.sql
+var schema18 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -108,6 +111,15 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0015", Migrate: func(db *gorm.DB) error { return script(db, schema15) }},
 	{ID: "0016", Migrate: func(db *gorm.DB) error { return script(db, schema16) }},
 	{ID: "0017", Migrate: func(db *gorm.DB) error { return script(db, schema17) }},
+	{ID: "0018", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema18); err != nil {
+			return err
+		}
+		if err := retrait(db); err != nil {
+			return err
+		}
+		return rerow(db)
+	}},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -5,6 +5,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/sending"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 type conversationRow struct {
@@ -36,6 +37,8 @@ type conversationRow struct {
 	Speaker      int64
 	Opener       int64
 	Quiet        bool
+	Kind         sorting.Kind
+	Unsorted     int
 }
 
 func (conversationRow) TableName() string { return "conversations" }
@@ -103,6 +106,12 @@ type letterRow struct {
 	Through        string
 	Mentions       bool
 	RoundAt        stamp
+	ListID         string
+	Traits         sorting.Traits
+	Kind           sorting.Kind
+	KindWhy        string
+	SortedOut      bool
+	Words          int
 }
 
 func (letterRow) TableName() string { return "letters" }
@@ -163,6 +172,14 @@ type returnRow struct {
 }
 
 func (returnRow) TableName() string { return "returns" }
+
+type correctionRow struct {
+	Correction
+	Owner Owner
+	Alive bool
+}
+
+func (correctionRow) TableName() string { return "corrections" }
 
 type draftRow struct {
 	ID             string `gorm:"primaryKey"`

@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/core/writing"
 )
@@ -48,6 +49,8 @@ type Person struct {
 	// Weights of the order of follow-ups (JSON), "" for the usual ones; Intake is
 	// the secret part of the intake address, "" before there is one.
 	Weights, Intake string
+	// SortedOut are the kinds that are sorted out of the inbox (JSON), "" for the usual ones.
+	SortedOut string
 	// Feed is the secret part of the address of the person's calendar.
 	Feed string
 	// PlanID is the delivery plan in force; 0 for none. HoldingNote and Notifications
@@ -59,6 +62,15 @@ type Person struct {
 
 // Object names the person in changes.
 func (p Person) Object() change.Object { return kinds.Person.Of(p.ID) }
+
+// Sorts are the kinds that are sorted out of the inbox. What can't be read leaves the usual ones.
+func (p Person) Sorts() sorting.Sorted {
+	var out sorting.Sorted
+	if p.SortedOut == "" || json.Unmarshal([]byte(p.SortedOut), &out) != nil {
+		return sorting.Usual()
+	}
+	return out
+}
 
 // Calendar is how the person's days and weeks run.
 func (p Person) Calendar() when.Calendar {

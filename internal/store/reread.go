@@ -12,6 +12,7 @@ import (
 	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/thread"
 )
 
@@ -94,6 +95,17 @@ func reread(db *gorm.DB) error {
 	})
 }
 
+// retrait reads anew what letters say of their kind.
+func retrait(db *gorm.DB) error {
+	tx := &Tx{db: db}
+	return tx.eachLetter(func(o original) error {
+		if o.panicked != nil {
+			return nil
+		}
+		return tx.exec("UPDATE letters SET list_id = ?, traits = traits | ?, words = ? WHERE id = ?", o.told.ListID, o.told.Traits, o.told.Words, o.ID)
+	})
+}
+
 func (tx *Tx) reread(id int64, l Letter) error {
 	// Two that were told apart before may be the same now; then the older name stays.
 	if err := tx.exec("UPDATE OR IGNORE letters SET identity = ? WHERE id = ?", l.Identity, id); err != nil {
@@ -130,6 +142,7 @@ func (tx *Tx) differingLetters() (wrong []string, err error) {
 			{"receivers", text(r.Recipients), text(keep(own.Recipients))}, {"parts", text(r.Parts), text(keep(own.Parts))}, {"ask", r.Ask, own.Ask}, {"asking", r.Asks, own.Asks},
 			{"automatic", r.Automatic, own.Automatic}, {"report", text(r.Report.kept), text(maybe(own.Report).kept)}, {"damage", r.Damage, own.Damage},
 			{"subject to join by", r.BareSubject, own.BareSubject}, {"joining", r.Joins, own.Joins},
+			{"list", r.ListID, own.ListID}, {"traits", r.Traits &^ (sorting.Copied | sorting.Answers), own.Traits}, {"words", r.Words, own.Words},
 		} {
 			if c.kept != c.own {
 				wrong = append(wrong, fmt.Sprintf("the %s kept of letter %d is not what its original says: “%v”, not “%v”", c.what, id, c.kept, c.own))
@@ -177,6 +190,9 @@ func text[T any](k kept[T]) string {
 // rerow reads the rows of all conversations off their letters, after the rule
 // for them has changed.
 func rerow(db *gorm.DB) error {
+	if !db.Migrator().HasColumn("letters", "kind") {
+		return nil // 0018 does it, once rows are read off what it adds
+	}
 	owners, err := all[int64](db.Raw("SELECT id FROM people"))
 	if err != nil {
 		return err

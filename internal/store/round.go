@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sending"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // Prepare keeps what a held letter needs to begin a conversation of its own.
@@ -101,18 +102,25 @@ type Placed struct {
 	Letter, Conversation int64
 	Automatic            letter.Automatic
 	From                 letter.Address
+	// Sorted tells that it is sorted out of the inbox.
+	Sorted bool
+}
+
+// Seat is a letter with the conversation into which it is let in, and how it is sorted.
+type Seat struct {
+	Letter, Conversation int64
+	Sort                 sorting.Verdict
 }
 
 // Begin lets prepared letters in, each into a conversation of its own, in no
 // place yet: all of them with a few statements. They are given in their order.
-func (tx *Tx) Begin(ids []int64, at time.Time) ([]Placed, error) {
+func (tx *Tx) Begin(seats []Seat, at time.Time) ([]Placed, error) {
 	base, err := tx.firstID(nextConversation)
 	if err != nil {
 		return nil, err
 	}
-	seats := make([][2]int64, len(ids))
-	for i, id := range ids {
-		seats[i] = [2]int64{id, base + int64(i)}
+	for i := range seats {
+		seats[i].Conversation = base + int64(i)
 	}
 	return tx.seat(seats, at, `INSERT INTO conversations (id, owner, bare_subject)
 		SELECT s.conversation_id, l.owner, l.bare_subject FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id`)
@@ -120,14 +128,14 @@ func (tx *Tx) Begin(ids []int64, at time.Time) ([]Placed, error) {
 
 // JoinAll lets prepared letters in, each into the conversation beside it: all
 // of them with a few statements.
-func (tx *Tx) JoinAll(seats [][2]int64, at time.Time) ([]Placed, error) { return tx.seat(seats, at) }
+func (tx *Tx) JoinAll(seats []Seat, at time.Time) ([]Placed, error) { return tx.seat(seats, at) }
 
 // seatRows adds the letters that were just seated to the rows of their
 // conversations.
-func (tx *Tx) seatRows(seats [][2]int64, at time.Time) error {
+func (tx *Tx) seatRows(seats []Seat, at time.Time) error {
 	conversations := make([]int64, len(seats))
 	for i, s := range seats {
-		conversations[i] = s[1]
+		conversations[i] = s.Conversation
 	}
 	rows, err := tx.keptRows(conversations)
 	if err != nil {
@@ -150,28 +158,29 @@ func (tx *Tx) seatRows(seats [][2]int64, at time.Time) error {
 // seat lets letters in, each into the conversation beside it, which the
 // statements make where they are new. Which letter goes where stands in a table by its key, since
 // a JSON list would be gone through once for every letter.
-func (tx *Tx) seat(seats [][2]int64, at time.Time, begin ...string) ([]Placed, error) {
+func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error) {
 	if len(seats) == 0 {
 		return nil, nil
 	}
-	list, err := json.Marshal(seats)
-	if err != nil {
-		return nil, err
-	}
 	if err := tx.execAll(
-		"CREATE TEMP TABLE IF NOT EXISTS seated (letter_id INTEGER PRIMARY KEY, conversation_id INTEGER NOT NULL, position INTEGER NOT NULL, at INTEGER NOT NULL)",
+		`CREATE TEMP TABLE IF NOT EXISTS seated (letter_id INTEGER PRIMARY KEY, conversation_id INTEGER NOT NULL, position INTEGER NOT NULL, at INTEGER NOT NULL,
+			kind TEXT NOT NULL, why TEXT NOT NULL, sorted_out INTEGER NOT NULL)`,
 		"DELETE FROM temp.seated",
 	); err != nil {
 		return nil, err
 	}
-	if err := tx.exec("INSERT INTO temp.seated SELECT json_extract(value, '$[0]'), json_extract(value, '$[1]'), key, ? FROM json_each(?)", millis(at), string(list)); err != nil {
+	seated := tx.bulk()
+	for i, s := range seats {
+		seated.add(s.Letter, s.Conversation, i, millis(at), string(s.Sort.Kind), s.Sort.Why, s.Sort.Out)
+	}
+	if err := seated.flush("INSERT INTO temp.seated VALUES ", ""); err != nil {
 		return nil, err
 	}
 	if err := tx.execAll(begin...); err != nil {
 		return nil, err
 	}
 	if err := tx.execAll(
-		"UPDATE letters SET conversation_id = s.conversation_id, in_at = s.at, round_at = s.at FROM temp.seated s WHERE letters.id = s.letter_id",
+		"UPDATE letters SET conversation_id = s.conversation_id, in_at = s.at, round_at = s.at, kind = s.kind, kind_why = s.why, sorted_out = s.sorted_out FROM temp.seated s WHERE letters.id = s.letter_id",
 		"UPDATE arrivals SET state = 'in', in_at = s.at FROM temp.seated s WHERE arrivals.letter_id = s.letter_id AND +state = 'held'",
 		`INSERT INTO conversation_accounts (conversation_id, account_id, owner) SELECT s.conversation_id, a.account_id, a.owner
 			FROM temp.seated s CROSS JOIN arrivals a ON a.letter_id = s.letter_id WHERE a.account_id IS NOT NULL ON CONFLICT DO NOTHING`,
@@ -192,10 +201,11 @@ func (tx *Tx) seat(seats [][2]int64, at time.Time, begin ...string) ([]Placed, e
 		LetterID, ConversationID int64
 		Automatic                letter.Automatic
 		FromName, FromEmail      string
-	}](tx.db.Raw("SELECT s.letter_id, s.conversation_id, l.automatic, l.from_name, l.from_email FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position"))
+		SortedOut                bool
+	}](tx.db.Raw("SELECT s.letter_id, s.conversation_id, l.automatic, l.from_name, l.from_email, s.sorted_out FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position"))
 	out := make([]Placed, len(found))
 	for i, f := range found {
-		out[i] = Placed{f.LetterID, f.ConversationID, f.Automatic, letter.Address{Name: f.FromName, Email: f.FromEmail}}
+		out[i] = Placed{f.LetterID, f.ConversationID, f.Automatic, letter.Address{Name: f.FromName, Email: f.FromEmail}, f.SortedOut}
 	}
 	return out, err
 }
@@ -262,7 +272,7 @@ func (tx *Tx) HoldAgain(letters []Calm) error {
 			(SELECT json_group_array(person) FROM conversation_persons p WHERE p.conversation_id = l.conversation_id), ''
 			FROM letters l WHERE +l.owner = ?1 AND l.id IN (SELECT value FROM json_each(?2))`, jsonIDs(ids)},
 		{"UPDATE arrivals SET state = 'held', in_at = NULL WHERE +owner = ?1 AND letter_id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
-		{"UPDATE letters SET conversation_id = NULL, in_at = NULL, round_at = 0 WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
+		{"UPDATE letters SET conversation_id = NULL, in_at = NULL, round_at = 0, kind = '', kind_why = '', sorted_out = 0 WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
 		{"DELETE FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(begun)},
 	} {
 		if err := tx.exec(q.sql, tx.who.Inbox, q.list); err != nil {

@@ -13,6 +13,7 @@ import (
 	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/thread"
 )
 
@@ -24,14 +25,16 @@ type memberRow struct {
 	Own, Asks                                  bool
 	FromName, FromEmail, Subject, Ask, Through string
 	Attachments                                int
+	Kind                                       sorting.Kind
+	SortedOut                                  bool
 }
 
-const memberColumns = "l.id, l.conversation_id, l.received_at, l.round_at, l.own, l.asks, l.from_name, l.from_email, l.subject, l.ask, l.through, l.attachments"
+const memberColumns = "l.id, l.conversation_id, l.received_at, l.round_at, l.own, l.asks, l.from_name, l.from_email, l.subject, l.ask, l.through, l.attachments, l.kind, l.sorted_out"
 
 func (r memberRow) member() thread.Member {
 	return thread.Member{
 		ID: r.ID, Own: r.Own, From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Subject: r.Subject, Ask: r.Ask, Asks: r.Asks,
-		Attachments: r.Attachments, ReceivedAt: fromMillis(r.ReceivedAt), Round: fromMillis(r.RoundAt), Through: r.Through,
+		Attachments: r.Attachments, ReceivedAt: fromMillis(r.ReceivedAt), Round: fromMillis(r.RoundAt), Through: r.Through, Kind: r.Kind, Sorted: r.SortedOut,
 	}
 }
 
@@ -52,8 +55,8 @@ func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
 	list := jsonIDs(conversations)
 	rows, err := all[struct {
 		ID, LastLetter, LastAt, Speaker, Opener int64
-		Letters, Attachments                    int
-	}](tx.db.Raw("SELECT id, letters, attachments, last_letter, last_at, speaker, opener FROM conversations WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", tx.who.Inbox, list))
+		Letters, Attachments, Unsorted          int
+	}](tx.db.Raw("SELECT id, letters, attachments, unsorted, last_letter, last_at, speaker, opener FROM conversations WHERE +owner = ? AND id IN (SELECT value FROM json_each(?))", tx.who.Inbox, list))
 	if err != nil {
 		return nil, err
 	}
@@ -72,7 +75,7 @@ func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
 	out := make(map[int64]thread.Row, len(rows))
 	for _, r := range rows {
 		out[r.ID] = thread.Row{
-			Letters: r.Letters, Attachments: r.Attachments, Last: r.LastLetter, LastAt: fromMillis(r.LastAt), Speaker: members[r.Speaker], Opener: members[r.Opener],
+			Letters: r.Letters, Attachments: r.Attachments, Unsorted: r.Unsorted, Last: r.LastLetter, LastAt: fromMillis(r.LastAt), Speaker: members[r.Speaker], Opener: members[r.Opener],
 		}
 	}
 	return out, nil
@@ -82,8 +85,8 @@ func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
 // every letter that comes, so it goes past GORM.
 func (tx *Tx) keptRow(conversation int64) (thread.Row, error) {
 	var r thread.Row
-	rows, err := tx.query(`SELECT c.letters, c.attachments, c.last_letter, c.last_at,
-			s.id, s.received_at, s.round_at, s.own, s.asks, s.from_name, s.from_email, s.subject, s.ask, s.through, s.attachments, o.id, o.received_at, o.subject
+	rows, err := tx.query(`SELECT c.letters, c.attachments, c.unsorted, c.last_letter, c.last_at,
+			s.id, s.received_at, s.round_at, s.own, s.asks, s.from_name, s.from_email, s.subject, s.ask, s.through, s.attachments, s.kind, s.sorted_out, o.id, o.received_at, o.subject
 		FROM conversations c LEFT JOIN letters s ON s.id = c.speaker LEFT JOIN letters o ON o.id = c.opener WHERE c.id = ? AND +c.owner = ?`, conversation, tx.who.Inbox)
 	if err != nil {
 		return r, err
@@ -95,11 +98,12 @@ func (tx *Tx) keptRow(conversation int64) (thread.Row, error) {
 	var lastAt int64
 	var speaker, opener struct {
 		id, receivedAt, roundAt, attachments sql.NullInt64
-		own, asks                            sql.NullBool
+		own, asks, sorted                    sql.NullBool
 		name, email, subject, ask, through   sql.NullString
+		kind                                 sql.NullString
 	}
-	if err := rows.Scan(&r.Letters, &r.Attachments, &r.Last, &lastAt, &speaker.id, &speaker.receivedAt, &speaker.roundAt, &speaker.own, &speaker.asks,
-		&speaker.name, &speaker.email, &speaker.subject, &speaker.ask, &speaker.through, &speaker.attachments, &opener.id, &opener.receivedAt, &opener.subject); err != nil {
+	if err := rows.Scan(&r.Letters, &r.Attachments, &r.Unsorted, &r.Last, &lastAt, &speaker.id, &speaker.receivedAt, &speaker.roundAt, &speaker.own, &speaker.asks,
+		&speaker.name, &speaker.email, &speaker.subject, &speaker.ask, &speaker.through, &speaker.attachments, &speaker.kind, &speaker.sorted, &opener.id, &opener.receivedAt, &opener.subject); err != nil {
 		return r, err
 	}
 	r.LastAt = fromMillis(lastAt)
@@ -107,7 +111,7 @@ func (tx *Tx) keptRow(conversation int64) (thread.Row, error) {
 		r.Speaker = thread.Member{
 			ID: speaker.id.Int64, Own: speaker.own.Bool, From: letter.Address{Name: speaker.name.String, Email: speaker.email.String}, Subject: speaker.subject.String,
 			Ask: speaker.ask.String, Asks: speaker.asks.Bool, Attachments: int(speaker.attachments.Int64), ReceivedAt: fromMillis(speaker.receivedAt.Int64),
-			Round: fromMillis(speaker.roundAt.Int64), Through: speaker.through.String,
+			Round: fromMillis(speaker.roundAt.Int64), Through: speaker.through.String, Kind: sorting.Kind(speaker.kind.String), Sorted: speaker.sorted.Bool,
 		}
 	}
 	if opener.id.Valid { // of the opener only its subject and when it came matter
@@ -125,9 +129,9 @@ func (tx *Tx) keepRow(id int64, r thread.Row, queue time.Time) error {
 	}
 	s := r.Speaker
 	return tx.exec(`UPDATE conversations SET letters = ?, attachments = ?, last_letter = ?, last_at = ?, subject = ?, from_name = ?, from_email = ?, ask = ?, asks = ?,
-		round_at = ?, through = ?, speaker = ?, opener = ?, queue_at = coalesce(?, queue_at) WHERE id = ? AND +owner = ?`,
+		round_at = ?, through = ?, speaker = ?, opener = ?, kind = ?, unsorted = ?, queue_at = coalesce(?, queue_at) WHERE id = ? AND +owner = ?`,
 		r.Letters, r.Attachments, r.Last, millis(r.LastAt), r.Opener.Subject, s.From.Name, s.From.Email, s.Ask, s.Asks,
-		millis(s.Round), s.Through, s.ID, r.Opener.ID, at, id, tx.who.Inbox)
+		millis(s.Round), s.Through, s.ID, r.Opener.ID, s.Kind, r.Unsorted, at, id, tx.who.Inbox)
 }
 
 // keepRows writes rows down. Queued are the conversations whose place in the
@@ -143,7 +147,7 @@ func (tx *Tx) keepRows(rows map[int64]thread.Row, queued map[int64]time.Time) er
 	}
 	if err := tx.execAll(
 		`CREATE TEMP TABLE IF NOT EXISTS kept (id INTEGER PRIMARY KEY, letters, attachments, last_letter, last_at, subject, from_name, from_email, ask, asks,
-			round_at, through, speaker, opener, queue_at)`,
+			round_at, through, speaker, opener, kind, unsorted, queue_at)`,
 		"DELETE FROM temp.kept",
 	); err != nil {
 		return err
@@ -157,14 +161,14 @@ func (tx *Tx) keepRows(rows map[int64]thread.Row, queued map[int64]time.Time) er
 		r := rows[id]
 		s := r.Speaker
 		kept.add(id, r.Letters, r.Attachments, r.Last, millis(r.LastAt), r.Opener.Subject, s.From.Name, s.From.Email, s.Ask, s.Asks,
-			millis(s.Round), s.Through, s.ID, r.Opener.ID, queue)
+			millis(s.Round), s.Through, s.ID, r.Opener.ID, string(s.Kind), r.Unsorted, queue)
 	}
 	if err := kept.flush("INSERT INTO temp.kept VALUES ", ""); err != nil {
 		return err
 	}
 	return tx.exec(`UPDATE conversations SET letters = k.letters, attachments = k.attachments, last_letter = k.last_letter, last_at = k.last_at, subject = k.subject,
 		from_name = k.from_name, from_email = k.from_email, ask = k.ask, asks = k.asks, round_at = k.round_at, through = k.through,
-		speaker = k.speaker, opener = k.opener, queue_at = coalesce(k.queue_at, conversations.queue_at)
+		speaker = k.speaker, opener = k.opener, kind = k.kind, unsorted = k.unsorted, queue_at = coalesce(k.queue_at, conversations.queue_at)
 		FROM temp.kept k WHERE conversations.id = k.id AND +conversations.owner = ?`, tx.who.Inbox)
 }
 
@@ -300,10 +304,11 @@ func (tx *Tx) differingRows() (wrong []string, err error) {
 	for last := int64(0); ; {
 		kept, err := all[struct {
 			ID, Owner, LastLetter, LastAt, RoundAt, Speaker, Opener int64
-			Letters, Attachments                                    int
+			Letters, Attachments, Unsorted                          int
+			Kind                                                    sorting.Kind
 			Subject, FromName, FromEmail, Ask, Through              string
 			Asks                                                    bool
-		}](tx.db.Raw(`SELECT id, owner, letters, attachments, last_letter, last_at, round_at, speaker, opener, subject, from_name, from_email, ask, through, asks
+		}](tx.db.Raw(`SELECT id, owner, letters, attachments, unsorted, kind, last_letter, last_at, round_at, speaker, opener, subject, from_name, from_email, ask, through, asks
 			FROM conversations WHERE id > ? AND letters > 0 AND place <> '' ORDER BY id LIMIT ?`, last, checkedAtOnce))
 		if err != nil || len(kept) == 0 {
 			return wrong, err
@@ -337,6 +342,7 @@ func (tx *Tx) differingRows() (wrong []string, err error) {
 				{"number of letters", k.Letters, r.Letters}, {"number of attachments", k.Attachments, r.Attachments}, {"last letter", k.LastLetter, r.Last}, {"time", k.LastAt, millis(r.LastAt)},
 				{"subject", k.Subject, r.Opener.Subject}, {"sender", k.FromName + "<" + k.FromEmail, s.From.Name + "<" + s.From.Email}, {"ask", k.Ask, s.Ask}, {"asking", k.Asks, s.Asks},
 				{"round", k.RoundAt, millis(s.Round)}, {"reason", k.Through, s.Through}, {"speaker", k.Speaker, s.ID}, {"opener", k.Opener, r.Opener.ID},
+				{"kind", k.Kind, s.Kind}, {"number of letters that are not sorted out", k.Unsorted, r.Unsorted},
 			} {
 				if c.kept != c.own {
 					wrong = append(wrong, fmt.Sprintf("the %s in the row of conversation %d is not what its letters say: “%v”, not “%v”", c.what, k.ID, c.kept, c.own))

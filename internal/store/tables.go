@@ -78,6 +78,7 @@ var tables = []table{
 	archived(planHistoryRow{}, reference{"plan_id", "plans", never}),
 	archived(letThroughRow{}),
 	archived(spotRow{}),
+	archived(correctionRow{}),
 	archived(templateRow{}),
 	archived(receiverGroupRow{}),
 	archived(stageRow{}),

@@ -10,6 +10,7 @@ import (
 	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/thread"
 )
 
@@ -145,6 +146,8 @@ type Joined struct {
 	Round time.Time
 	// Through is what let it through a closed gate, in words; "" for nothing.
 	Through string
+	// Sort is how it was sorted.
+	Sort sorting.Verdict
 	// Fresh tells that the conversation was made for it.
 	Fresh bool
 }
@@ -161,7 +164,7 @@ func (tx *Tx) Join(j Joined) error {
 	l := j.Letter
 	row := kept.With(thread.Member{
 		ID: j.LetterID, Own: l.Own, From: l.From, Subject: l.Subject, Ask: l.Ask, Asks: l.Asks, Attachments: l.attachments(),
-		ReceivedAt: fromMillis(millis(l.ReceivedAt)), Round: j.Round, Through: j.Through,
+		ReceivedAt: fromMillis(millis(l.ReceivedAt)), Round: j.Round, Through: j.Through, Kind: j.Sort.Kind, Sorted: j.Sort.Out,
 	})
 	if l.Own { // what was seen stays seen
 		if err := tx.seenStaysSeen(j.Conversation, row.Last); err != nil {

@@ -15,6 +15,7 @@ const (
 	ReadAhead        Reading = "ahead"
 	ReadCatchUp      Reading = "catch-up"
 	ReadConversation Reading = "conversation"
+	ReadCorrections  Reading = "corrections"
 	ReadDay          Reading = "day"
 	ReadDelivery     Reading = "delivery"
 	ReadDrafts       Reading = "drafts"
@@ -29,6 +30,7 @@ const (
 	ReadRang         Reading = "rang"
 	ReadReplies      Reading = "replies"
 	ReadSettings     Reading = "settings"
+	ReadShallows     Reading = "shallows"
 	ReadSpots        Reading = "spots"
 	ReadTemplates    Reading = "templates"
 	ReadWaiting      Reading = "waiting"
@@ -36,17 +38,18 @@ const (
 
 // Readings are all of them.
 var Readings = []Reading{
-	ReadAccounts, ReadAhead, ReadCatchUp, ReadConversation, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadImports, ReadJournal, ReadLabels,
-	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadSpots, ReadTemplates, ReadWaiting,
+	ReadAccounts, ReadAhead, ReadCatchUp, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadImports, ReadJournal, ReadLabels,
+	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
 // stale says what becomes stale when an object of a kind changes. A test holds it
 // to the kinds that there are.
 var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
-		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp,
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows,
 	},
-	kinds.Letter.Kind:        {ReadConversation},
+	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows},
+	kinds.Correction.Kind:    {ReadCorrections},
 	kinds.FollowUp.Kind:      {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
 	kinds.Stage.Kind:         {ReadFollowUps},
 	kinds.Filter.Kind:        {ReadFollowUps},
@@ -65,7 +68,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
 	kinds.Spot.Kind:          {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
 	kinds.Person.Kind: {
-		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation,
+		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows,
 	},
 }
 

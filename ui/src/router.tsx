@@ -16,6 +16,7 @@ import { Shell } from './shell/Shell'
 // that they are there when they are wanted, also without the server.
 const places = () => import('./views/PlaceViews')
 const waiting = () => import('./views/WaitingView')
+const shallows = () => import('./views/ShallowsView')
 const ahead = () => import('./views/AheadView')
 const times = () => import('./views/TimesView')
 const tracking = () => import('./views/FollowUpsView')
@@ -31,6 +32,7 @@ const single = () => import('./views/LetterView')
 export const fetchViews = () =>
   Promise.all([
     places(),
+    shallows(),
     waiting(),
     ahead(),
     times(),
@@ -89,6 +91,11 @@ const routes = [
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
   createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(waiting, 'WaitingView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/shallows',
+    component: lazyRouteComponent(shallows, 'ShallowsView'),
+  }),
   createRoute({ getParentRoute: () => root, path: '/ahead', component: lazyRouteComponent(ahead, 'AheadView') }),
   createRoute({ getParentRoute: () => root, path: '/drafts', component: lazyRouteComponent(keeping, 'DraftsView') }),
   createRoute({ getParentRoute: () => root, path: '/journal', component: lazyRouteComponent(keeping, 'JournalView') }),

@@ -91,6 +91,9 @@ type State struct {
 	// Quiet keeps it in the archive when letters come, unless one is to the
 	// person alone.
 	Quiet bool
+	// Sorted tells that all of its letters are sorted out: none of them would stand in the
+	// inbox by itself.
+	Sorted bool
 	// Note and WorkingTitle are the person's own.
 	Note, WorkingTitle string
 }
@@ -123,6 +126,8 @@ func Decide(s State, d Decision) change.List {
 	var ret *Return
 	putOffs := 0
 	switch {
+	case overlooks(s, d) && s.liesSorted():
+		place = Shallows
 	case Misses(s, d):
 		place, back = Inbox, &Back{Reason: BackNew, At: d.At}
 	case place == s.Place && d.When == nil: // it stays as it stands
@@ -168,10 +173,35 @@ func destination(s State, d Decision) Place {
 }
 
 // Misses tells whether a letter that came after the last one seen keeps a
-// conversation in the inbox, as new since the decision.
-func Misses(s State, d Decision) bool {
+// conversation in the inbox, as new since the decision. One that is sorted out
+// keeps it in the Shallows.
+func Misses(s State, d Decision) bool { return overlooks(s, d) && !s.liesSorted() }
+
+func overlooks(s State, d Decision) bool {
 	place := destination(s, d)
 	return s.Last > d.Saw && d.Saw > 0 && place != Inbox && place != Junk
+}
+
+// liesSorted tells that it lies in the Shallows, with nothing in it that would not.
+func (s State) liesSorted() bool { return s.Place == Shallows && s.Sorted }
+
+// Sort computes what it changes that a conversation is sorted otherwise: undecided, it lies in
+// the Shallows if it is sorted out, and stands in the inbox if not. What was decided stays
+// where it is.
+func Sort(s State, out bool) change.List {
+	var changes change.List
+	place := s.Place
+	switch {
+	case out && s.Place == Inbox:
+		place = Shallows
+	case !out && s.Place == Shallows:
+		place = Inbox
+	default:
+		return changes
+	}
+	Conversation.Place.Set(&changes, s.ID, s.Place, place)
+	Conversation.Back.Set(&changes, s.ID, s.Back, (*Back)(nil))
+	return changes
 }
 
 // Overtaken tells whether a conversation has been decided otherwise since it was
@@ -252,13 +282,16 @@ type Came struct {
 	Quiet bool
 	// Alone tells that the letter is to the person and to nobody else.
 	Alone bool
+	// Sorted tells that it is sorted out (see the package sorting): it lies in the Shallows.
+	Sorted bool
 }
 
 // Arrive computes what letters let in change on the place of their
 // conversation, one after the other. From somebody else one brings the
-// conversation back from archive and later; from the bin too, unless it is list
-// or automatic mail; in shallows and junk it stays. Own letters bring nothing
-// back.
+// conversation back from archive, later and the Shallows; from the bin too, unless
+// it is list or automatic mail; in junk it stays. One that is sorted out moves only
+// what holds nothing else, from the archive to the Shallows. Own letters bring
+// nothing back.
 func Arrive(s State, came ...Came) change.List {
 	now := s
 	for _, c := range came {
@@ -280,11 +313,17 @@ func (s State) after(c Came) State {
 		}
 		return s
 	}
+	if c.Sorted && !c.Failed {
+		if s.Place == Nowhere || s.Place == Archive && s.Sorted && !s.Quiet {
+			s.Place, s.Back = Shallows, nil
+		}
+		return s
+	}
 	s.PutOffs = 0
 	switch s.Place {
 	case Nowhere:
 		s.Place = Inbox
-	case Archive:
+	case Archive, Shallows:
 		if s.Quiet && !c.Alone && !c.Failed {
 			return s
 		}
@@ -306,7 +345,7 @@ func (s State) after(c Came) State {
 		if c.Failed {
 			s.Back = c.back(BackFailed)
 		}
-	case Shallows, Junk:
+	case Junk:
 	}
 	return s
 }
@@ -380,6 +419,11 @@ func Merge(s, other State, at time.Time) change.List {
 		}
 	case other.Place == Later:
 		place, ret = Later, other.Return
+	case s.Place == Later:
+	case s.Place == Shallows:
+		place = besideShallows(other)
+	case other.Place == Shallows:
+		place = besideShallows(s)
 	case s.Place == Nowhere, s.Place == Bin && other.Place == Archive:
 		place = other.Place
 	}
@@ -397,6 +441,15 @@ func Merge(s, other State, at time.Time) change.List {
 		Conversation.Labels.Field(label).Set(&out, s.ID, has(s.Labels, label), true)
 	}
 	return out
+}
+
+// besideShallows is the place of what is joined with a conversation of the Shallows.
+// What is sorted out never moves one that holds anything else.
+func besideShallows(s State) Place {
+	if s.Place == Archive && !s.Sorted || s.Place == Junk {
+		return s.Place
+	}
+	return Shallows
 }
 
 func earlier(a, b when.Moment) bool {

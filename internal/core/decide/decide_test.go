@@ -95,7 +95,10 @@ func TestArrivalsBringBack(t *testing.T) {
 		{Later, Came{}, `"inbox"`}, {Later, Came{Own: true}, ``},
 		{Bin, Came{}, `"inbox"`}, {Bin, Came{Automatic: letter.List}, ``}, {Bin, Came{Automatic: letter.AutoReply}, ``},
 		{Bin, Came{Automatic: letter.Report, Failed: true}, `"inbox"`},
-		{Junk, Came{}, ``}, {Shallows, Came{}, ``},
+		{Junk, Came{}, ``}, {Shallows, Came{}, `"inbox"`}, {Shallows, Came{Own: true}, ``},
+		{Nowhere, Came{Sorted: true}, `"shallows"`}, {Nowhere, Came{Sorted: true, Failed: true}, `"inbox"`},
+		{Inbox, Came{Sorted: true}, ``}, {Shallows, Came{Sorted: true}, ``}, {Junk, Came{Sorted: true}, ``},
+		{Archive, Came{Sorted: true}, ``}, {Later, Came{Sorted: true}, ``}, {Bin, Came{Sorted: true}, ``},
 	}
 	for _, c := range cases {
 		s := State{ID: 1, Place: c.place, Decided: 3}
@@ -118,6 +121,41 @@ func TestDueAndLimit(t *testing.T) {
 	assert.Empty(t, Due(State{Place: Bin}, noon), "binned meanwhile: nothing comes back")
 	assert.Equal(t, `"inbox"`, value(Limit(State{Place: Archive}, noon, noon, "Bram"), "place"))
 	assert.Empty(t, Limit(State{Place: Junk}, noon, noon, "Bram"))
+}
+
+func TestWhatIsSortedOutMovesOnlyItsLike(t *testing.T) {
+	sorted := Came{At: noon, Sorted: true}
+	place := func(s State, came ...Came) string { return value(Arrive(s, came...), "place") }
+	assert.Equal(t, `"shallows"`, place(State{Place: Archive, Sorted: true, Decided: 3}, sorted))
+	assert.Empty(t, place(State{Place: Archive, Decided: 3}, sorted), "it holds a person’s letter")
+	assert.Empty(t, place(State{Place: Archive, Sorted: true, Quiet: true}, sorted), "it was quietened")
+	assert.Empty(t, value(Arrive(State{Place: Later, PutOffs: 2, Sorted: true, Return: &Return{When: *at(24)}}, sorted), "putOffs"), "nothing of it changes")
+	assert.Equal(t, `"inbox"`, place(State{Place: Nowhere}, sorted, Came{At: noon}), "a person’s letter comes with it")
+	assert.Equal(t, `"inbox"`, place(State{Place: Nowhere}, Came{At: noon}, sorted))
+	done := Decision{Kind: Done, At: noon, Saw: 7}
+	assert.Empty(t, value(Decide(State{Place: Shallows, Sorted: true, Last: 8}, done), "place"), "one more that was not seen: it stays there")
+	assert.Equal(t, `"inbox"`, value(Decide(State{Place: Shallows, Last: 8}, done), "place"))
+}
+
+func TestWhatIsJoinedWithTheShallows(t *testing.T) {
+	for _, c := range []struct {
+		other State
+		want  Place
+	}{
+		{State{Place: Archive}, Archive}, {State{Place: Archive, Sorted: true}, Shallows}, {State{Place: Inbox}, Inbox},
+		{State{Place: Later, Return: &Return{When: *at(24)}}, Later}, {State{Place: Bin}, Shallows}, {State{Place: Junk}, Junk}, {State{Place: Shallows, Sorted: true}, Shallows},
+	} {
+		lies := State{Place: Shallows, Sorted: true}
+		for _, pair := range [][2]State{{lies, c.other}, {c.other, lies}} {
+			got := pair[0].Place
+			for _, x := range Merge(pair[0], pair[1], noon) {
+				if x.Field == "place" {
+					require.NoError(t, json.Unmarshal(x.Now, &got))
+				}
+			}
+			assert.Equal(t, c.want, got, "%s with %s", pair[0].Place, pair[1].Place)
+		}
+	}
 }
 
 func TestMerge(t *testing.T) {

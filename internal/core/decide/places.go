@@ -46,7 +46,7 @@ type PlaceAbout struct {
 var PlaceTable = []PlaceAbout{
 	{Place: Nowhere, Where: "held at the gate"},
 	{Place: Inbox, Name: "Inbox", Where: "in the inbox", Order: ByQueue, Listed: true, Viewed: true},
-	{Place: Shallows, Name: "Shallows", Where: "in the Shallows", Back: "To inbox", Order: ByLast},
+	{Place: Shallows, Name: "Shallows", Where: "in the Shallows", Hint: "sorted out of the inbox; nothing here counts for zero", Empty: "Nothing is sorted out.", Order: ByLast, Listed: true},
 	{Place: Later, Name: "Later", Where: "put off", Back: "To inbox", Order: ByLast, Listed: true},
 	{Place: Archive, Name: "Archive", Where: "in the archive", Hint: "decided and kept", Empty: "Nothing is archived yet. Done and File bring letters here.", Back: "To inbox", Order: ByLast, Listed: true, Viewed: true},
 	{Place: Bin, Name: "Bin", Where: "in the bin", Hint: "kept for 30 days", Empty: "The bin is empty.", Back: "Restore", Order: BySince, Listed: true, Viewed: true},

@@ -102,16 +102,23 @@ func (b Bill) ToPay() (title string, ok bool) {
 	return title, true
 }
 
-// BillOf reads a bill or a parcel's way out of the subject and text of a letter; written is
-// when its letter was.
-func BillOf(subject, text string, written time.Time, c when.Calendar) Bill {
-	var b Bill
+// Bills tells whether a letter is a bill or about a parcel (Bill.Is), without reading its days.
+func Bills(subject, text string) bool { return billOf(subject, text).Is() }
+
+func billOf(subject, text string) (b Bill) {
 	if a, ok := Total(text); ok {
 		b.Amount = &a
 	} else if a, ok := Total(subject); ok {
 		b.Amount = &a
 	}
 	b.Numbers, b.Parcel = Numbers(subject+"\n"+text), parcels.MatchString(subject+"\n"+glance(text))
+	return b
+}
+
+// BillOf reads a bill or a parcel's way out of the subject and text of a letter; written is
+// when its letter was.
+func BillOf(subject, text string, written time.Time, c when.Calendar) Bill {
+	b := billOf(subject, text)
 	if !b.Is() { // dates are the dear part
 		return b
 	}

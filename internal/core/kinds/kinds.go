@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/sending"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -111,6 +112,7 @@ var Letter = change.Declare[struct {
 	change.Kind
 	Conversation change.Field[int64]
 	ReadReceipt  change.Field[string] `field:"receipt"`
+	Sort         change.Field[sorting.Verdict]
 }]("letter")
 
 // Sender are the fields of what is settled about somebody who writes.
@@ -219,4 +221,11 @@ var Person = change.Declare[struct {
 	Notifications change.Field[string] `field:"notices"`
 	LookDay       change.Field[int]
 	LookCount     change.Field[int]
+	SortedOut     change.Field[string] `field:"sortedOut"`
 }]("person")
+
+// Correction are the fields of what moves have taught about senders.
+var Correction = change.Declare[struct {
+	change.Kind
+	Alive alive
+}]("correction")

@@ -2,8 +2,10 @@ package letter
 
 import (
 	"net/textproto"
+	"slices"
 	"strings"
 
+	"github.com/emersion/go-msgauth/authres"
 	"github.com/jhillyerd/enmime/v2"
 )
 
@@ -13,7 +15,7 @@ import (
 func classify(f textproto.MIMEHeader, root *enmime.Part, emptyPath bool) Automatic {
 	auto, _, _ := strings.Cut(strings.ToLower(f.Get("Auto-Submitted")), ";")
 	auto = strings.TrimSpace(auto)
-	precedence := strings.ToLower(strings.TrimSpace(f.Get("Precedence")))
+	precedence := precedenceOf(f)
 	switch {
 	case strings.HasPrefix(strings.ToLower(f.Get("Content-Type")), "multipart/report"):
 		return Report
@@ -31,6 +33,36 @@ func classify(f textproto.MIMEHeader, root *enmime.Part, emptyPath bool) Automat
 		return Bulk
 	}
 	return Personal
+}
+
+func precedenceOf(f textproto.MIMEHeader) string {
+	return strings.ToLower(strings.TrimSpace(f.Get("Precedence")))
+}
+
+// longListID bounds, in bytes, the name of a list: RFC 2919 allows 255.
+const longListID = 255
+
+// listOf is the name of a list out of a List-Id field (RFC 2919): what stands in the last
+// angle brackets, or all of a field that has none. A name that is too long is none.
+func listOf(field string) string {
+	if from := strings.LastIndexByte(field, '<'); from >= 0 {
+		field, _, _ = strings.Cut(field[from+1:], ">")
+	}
+	id := strings.ToLower(strings.Join(strings.Fields(clean(field)), " "))
+	if len(id) > longListID {
+		return ""
+	}
+	return id
+}
+
+// spoofed tells that the own server, whose Authentication-Results field stands above all that
+// others may have written, says that DMARC failed.
+func spoofed(f textproto.MIMEHeader) bool {
+	_, results, err := authres.Parse(f.Get("Authentication-Results"))
+	return err == nil && slices.ContainsFunc(results, func(r authres.Result) bool {
+		d, ok := r.(*authres.DMARCResult)
+		return ok && d.Value == authres.ResultFail
+	})
 }
 
 // namesEmptyPath tells that the header keeps an empty return path.

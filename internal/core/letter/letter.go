@@ -77,6 +77,14 @@ type Letter struct {
 	Parts    []Part
 	// Automatic tells that a machine sent it (see Classify).
 	Automatic Automatic
+	// ListID names the list that it came by (RFC 2919), in lower case; Unsubscribes tells that
+	// it says how to leave one (RFC 2369). Bulk tells that its Precedence is bulk or junk.
+	ListID       string
+	Unsubscribes bool
+	Bulk         bool
+	// Spoofed tells that the server at which it arrived has found that it is not from whom it
+	// says (a failure of DMARC in the topmost Authentication-Results field, RFC 8601).
+	Spoofed bool
 	// Seal says how it is signed or encrypted.
 	Seal Seal
 	// Report is what it reports on a letter of mine; nil for any other letter.

@@ -94,6 +94,9 @@ func (l *Letter) classify(fields textproto.MIMEHeader, root *enmime.Part) {
 	if namesEmptyPath(fields) {
 		l.Automatic = l.underEmpty
 	}
+	l.ListID, l.Unsubscribes = listOf(fields.Get("List-Id")), fields.Get("List-Unsubscribe") != ""
+	precedence := precedenceOf(fields)
+	l.Bulk, l.Spoofed = precedence == "bulk" || precedence == "junk", spoofed(fields)
 }
 
 // Parts that a person need not see: what a report says is said in words, and

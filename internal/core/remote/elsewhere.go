@@ -76,6 +76,14 @@ func PlaceThere(copies []Copy) decide.Place {
 	return decide.Archive
 }
 
+// onServer is the place by which a server knows one: what is sorted out lies in its inbox.
+func onServer(p decide.Place) decide.Place {
+	if p == decide.Shallows {
+		return decide.Inbox
+	}
+	return p
+}
+
 // Decision is what another program did with a conversation.
 type Decision struct {
 	// Kind is the decision that is the same here; "" for none.
@@ -120,7 +128,7 @@ func Elsewhere(here decide.Place, before, now []Copy) Decision {
 		}
 		still = append(still, c)
 	}
-	was, is := PlaceThere(before), PlaceThere(still)
+	was, is, here := PlaceThere(before), PlaceThere(still), onServer(here)
 	if was == decide.Nowhere {
 		return Decision{}
 	}

@@ -58,11 +58,12 @@ func Push(h Here, copies []Copy) []Act {
 // single letters that were binned. The folders that decide are emptied in any case, and that of what is
 // held: only what is held is there.
 func (h Here) move(copies []Copy, acts []Act) {
-	to, ok := roleFor[h.Place]
+	place := onServer(h.Place)
+	to, ok := roleFor[place]
 	if !ok {
 		return
 	}
-	stands := PlaceThere(copies) == h.Place
+	stands := PlaceThere(copies) == place
 	wasted := func(r Role) bool { return r == Bin || r == Junk }
 	allWasted := true
 	for _, c := range copies {

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // Member is a letter of a conversation as its row sees it.
@@ -21,6 +22,9 @@ type Member struct {
 	// what let it through a closed gate, in words.
 	Round   time.Time
 	Through string
+	// Kind is of what kind it is, Sorted that it is sorted out of the inbox.
+	Kind   sorting.Kind
+	Sorted bool
 }
 
 // earlier compares two letters by when they came, then by their ids.
@@ -32,6 +36,8 @@ func (m Member) earlier(o Member) int {
 // Row is that of none.
 type Row struct {
 	Letters, Attachments int
+	// Unsorted are how many of them are not sorted out of the inbox.
+	Unsorted int
 	// Last is the highest id of its letters, LastAt when the latest came.
 	Last   int64
 	LastAt time.Time
@@ -48,6 +54,9 @@ type Row struct {
 func (r Row) With(m Member) Row {
 	r.Letters++
 	r.Attachments += m.Attachments
+	if !m.Sorted {
+		r.Unsorted++
+	}
 	r.Last = max(r.Last, m.ID)
 	if m.ReceivedAt.After(r.LastAt) {
 		r.LastAt = m.ReceivedAt

@@ -194,6 +194,10 @@ export const useWaiting = (settled: boolean) =>
     queryKey: ['waiting', settled],
     queryFn: () => take(api.GET('/api/waiting', { params: { query: { settled } } })),
   })
+export const useShallows = () =>
+  useQuery({ queryKey: ['shallows'], queryFn: () => take(api.GET('/api/shallows')), ...whole })
+export const useCorrections = () =>
+  useQuery({ queryKey: ['corrections'], queryFn: () => take(api.GET('/api/corrections')) })
 export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')), ...whole })
 export const useCatchUp = () =>
   useQuery({ queryKey: ['catch-up'], queryFn: () => take(api.GET('/api/catch-up')), staleTime: 60_000 })

@@ -468,6 +468,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was settled of senders, lists and domains, the latest first */
+        get: operations["corrections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/corrections/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a correction count no longer */
+        post: operations["end-correction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/day": {
         parameters: {
             query?: never;
@@ -1082,6 +1116,23 @@ export interface paths {
         get: operations["journal"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle which kinds are sorted out of the inbox, from now on */
+        post: operations["sort-out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1771,6 +1822,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shallows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is sorted out of the inbox, by kind */
+        get: operations["shallows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shared/{name}": {
         parameters: {
             query?: never;
@@ -1817,6 +1885,23 @@ export interface paths {
         put?: never;
         /** Connect the account for which somebody has signed in */
         post: operations["finish-sign-in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put conversations among letters of another kind */
+        post: operations["sort"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2704,6 +2789,7 @@ export interface components {
             returnAt?: string;
             /** @description As long again as it was put off before */
             same?: components["schemas"]["Proposal"];
+            sorted: components["schemas"]["Sorted"];
             star: boolean;
             /** @description What let it through a closed gate */
             through?: string;
@@ -2720,6 +2806,15 @@ export interface components {
             waitingList: components["schemas"]["Waiting"][];
             /** @description That in a word or two, for its row; empty where the head of its group says it */
             why?: string;
+        };
+        CorrectionView: {
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /** Format: date-time */
+            made: string;
+            /** @description news@moss.example, list moss.example */
+            of: string;
         };
         Day: {
             curve: components["schemas"]["Point"][];
@@ -3051,6 +3146,9 @@ export interface components {
             /** @description Put off all the same what was put off often already; without it that is refused as put-off-again, with what can be done instead */
             sure?: boolean;
             when?: string;
+        };
+        "End-correctionRequest": {
+            command: string;
         };
         Entry: {
             /**
@@ -3804,7 +3902,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "conversation" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -3939,6 +4037,8 @@ export interface components {
             offsets: components["schemas"]["Offset"][];
             outbox: components["schemas"]["OutgoingView"][];
             ringing: components["schemas"]["FollowUp"][];
+            /** Format: int64 */
+            shallows: number;
             /** @description What could not happen, and is tried again */
             troubles: components["schemas"]["StuckView"][];
             /** @description What the next undo takes back; empty for nothing */
@@ -4554,6 +4654,11 @@ export interface components {
             password: string;
             zone: string;
         };
+        Shallows: {
+            kinds: components["schemas"]["Shoal"][];
+            /** Format: int64 */
+            n: number;
+        };
         Shared: {
             files: components["schemas"]["SharedFile"][];
             subject: string;
@@ -4568,6 +4673,41 @@ export interface components {
              */
             size: number;
             type: string;
+        };
+        Shoal: {
+            /** @enum {string} */
+            kind: "receipts" | "notices" | "reading" | "meetings" | "copies";
+            lines: components["schemas"]["ShoalLine"][];
+            /** Format: int64 */
+            more: number;
+            /** Format: int64 */
+            n: number;
+            name: string;
+            note: string;
+            out: boolean;
+            /** Format: int64 */
+            unread: number;
+            what: string;
+        };
+        ShoalLine: {
+            bill?: components["schemas"]["BillView"];
+            /** @description When its letters of the last seven days came, in thousandths of these */
+            dots?: number[];
+            head: string;
+            /** @description Tells it from the others of the view */
+            key: string;
+            /** @description It came by a list */
+            list?: boolean;
+            /**
+             * Format: int64
+             * @description How long it takes to read
+             */
+            minutes?: number;
+            /** @description How often it came: 7 since Wed */
+            pace?: string;
+            rows: components["schemas"]["Row"][];
+            says: string;
+            why: string;
         };
         SignIn: {
             /** @description The mail servers that it is for */
@@ -4601,6 +4741,29 @@ export interface components {
             block?: string;
             name: string;
             text: string;
+        };
+        "Sort-outRequest": {
+            command: string;
+            out: ("receipts" | "notices" | "reading" | "meetings" | "copies")[];
+        };
+        SortRequest: {
+            command: string;
+            /** @enum {string} */
+            kind: "person" | "receipts" | "notices" | "reading" | "meetings" | "copies";
+            on: components["schemas"]["Seen"][];
+            /**
+             * @description For whom that is settled from now on; nobody without it
+             * @enum {string}
+             */
+            scope?: "address" | "list" | "domain";
+        };
+        Sorted: {
+            /** @enum {string} */
+            kind: "person" | "receipts" | "notices" | "reading" | "meetings" | "copies";
+            /** @description It came by a list */
+            list: boolean;
+            /** @description Empty where nothing says that it is anything but a person’s */
+            why: string;
         };
         Span: {
             /** Format: int64 */
@@ -6054,6 +6217,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["None"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    corrections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "end-correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["End-correctionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */
@@ -7553,6 +7782,40 @@ export interface operations {
             };
         };
     };
+    "sort-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sort-outRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     labels: {
         parameters: {
             query?: never;
@@ -8304,7 +8567,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                place: "inbox" | "later" | "archive" | "bin" | "junk";
+                place: "inbox" | "shallows" | "later" | "archive" | "bin" | "junk";
             };
             cookie?: never;
         };
@@ -8340,7 +8603,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                place: "inbox" | "later" | "archive" | "bin" | "junk";
+                place: "inbox" | "shallows" | "later" | "archive" | "bin" | "junk";
             };
             cookie?: never;
         };
@@ -8982,6 +9245,36 @@ export interface operations {
             };
         };
     };
+    shallows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shallows"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     shared: {
         parameters: {
             query?: never;
@@ -9086,6 +9379,40 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Finish-sign-inRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    sort: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SortRequest"];
             };
         };
         responses: {

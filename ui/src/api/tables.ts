@@ -88,6 +88,15 @@ export const places = [
     "view": true
   },
   {
+    "place": "shallows",
+    "name": "Shallows",
+    "where": "in the Shallows",
+    "back": "",
+    "hint": "sorted out of the inbox; nothing here counts for zero",
+    "empty": "Nothing is sorted out.",
+    "view": false
+  },
+  {
     "place": "later",
     "name": "Later",
     "where": "put off",

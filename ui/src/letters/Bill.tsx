@@ -1,7 +1,5 @@
 import { PackageCheck, ReceiptText, Truck } from 'lucide-react'
-import type { Body } from '../api/client'
-
-type Told = NonNullable<Body['bill']>
+import { states, type Told } from './billWords'
 
 /** What a letter tells of a payment or a parcel, as a line of a ledger above its text. */
 export function Bill({ bill: b }: { bill: Told }) {
@@ -34,22 +32,4 @@ export function Bill({ bill: b }: { bill: Told }) {
       </div>
     </dl>
   )
-}
-
-const looks = {
-  ahead: '!bg-lamp-2 !text-lamp',
-  late: '!bg-buoy-2 !text-buoy',
-  past: '',
-  settled: '!bg-kelp-2 !text-kelp',
-} as const
-
-const payments = { ahead: 'due', late: 'was due', past: 'was due', settled: 'paid' } as const
-const ways = { ahead: 'comes', late: 'late: was to come', past: 'was to come', settled: 'has come' } as const
-
-/** How it stands, in words and by its look. */
-function states(b: Told): [words: string, look: string][] {
-  const out: [string, string][] = []
-  if (b.payment) out.push([`${payments[b.payment]} ${b.due ?? ''}`.trim(), looks[b.payment]])
-  if (b.way) out.push([b.way === 'settled' ? ways.settled : `${ways[b.way]} ${b.comes ?? ''}`, looks[b.way]])
-  return out
 }

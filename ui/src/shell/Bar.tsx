@@ -65,7 +65,7 @@ export function Bar(props: {
         onClick={() => (startNew(onlyAccount.get()), void go({ to: '/inbox' }))}
         title="New letter"
       >
-        <PenLine className="size-4" aria-hidden /> <span className="max-xl:sr-only">New letter</span>{' '}
+        <PenLine className="size-4" aria-hidden /> <span className="max-2xl:sr-only">New letter</span>{' '}
         {keyOf('compose') && <span className="key max-xl:hidden">{keyName(keyOf('compose'))}</span>}
       </button>
       {overview && (

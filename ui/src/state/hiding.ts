@@ -1,4 +1,4 @@
-import type { Ahead, Board, Entry, Reading, Row, Waiting } from '../api/client'
+import type { Ahead, Board, Entry, Reading, Row, Shallows, ShoalLine, Waiting } from '../api/client'
 import { client, type ListData } from '../api/queries'
 import { watched } from './store'
 
@@ -50,6 +50,8 @@ type Gone = ReadonlySet<RowKey>
 /** Where rows stand in what was read of the server, and how they are taken out there. */
 const lists: {
   key: [Reading, ...string[]]
+  /** It is read whole, up to ten thousand rows. */
+  whole?: true
   holds: (key: RowKey) => boolean
   without: (data: never, gone: Gone) => unknown
 }[] = [
@@ -62,17 +64,25 @@ const lists: {
     }),
   },
   {
+    key: ['shallows'],
+    holds: (key) => typeof key === 'number',
+    without: (data: Shallows, gone) => shallowsWithout(data, gone),
+  },
+  {
     key: ['waiting'],
+    whole: true,
     holds: (key) => String(key).startsWith('waiting:'),
     without: (data: Waiting[], gone) => withoutHidden(data, gone, 'waiting'),
   },
   {
     key: ['follow-ups', 'board'],
+    whole: true,
     holds: (key) => String(key).startsWith('follow-up:'),
     without: (data: Board, gone) => boardWithout(data, gone),
   },
   {
     key: ['ahead'],
+    whole: true,
     holds: (key) => typeof key === 'string',
     without: (data: Ahead, gone) => {
       const entries = withoutHidden(data.entries, gone)
@@ -91,9 +101,25 @@ export function boardWithout(board: Board, gone: { keys: () => Iterable<RowKey> 
   return went === 0 ? board : { ...board, lanes: left, total: board.total - went }
 }
 
+/** The Shallows without some conversations. */
+export function shallowsWithout(data: Shallows, gone: { has: (key: RowKey) => boolean }): Shallows {
+  let went = 0
+  const kinds = data.kinds.map((k) => {
+    const lines = k.lines.flatMap((l) => {
+      const rows = l.rows.filter((r) => !gone.has(r.id))
+      return rows.length === 0 ? [] : rows.length === l.rows.length ? [l] : [{ ...l, rows }]
+    })
+    const count = (all: ShoalLine[]) => all.reduce((n, l) => n + l.rows.length, 0)
+    const out = count(k.lines) - count(lines)
+    went += out
+    return out === 0 ? k : { ...k, lines, n: k.n - out }
+  })
+  return went === 0 ? data : { ...data, kinds, n: data.n - went }
+}
+
 /** The lists that are read whole and hold some of the rows. */
 export const wholeListsOf = (gone: Gone): Reading[] =>
-  lists.flatMap(({ key, holds }) => (key[0] !== 'list' && [...gone].some(holds) ? [key[0]] : []))
+  lists.flatMap(({ key, whole, holds }) => (whole && [...gone].some(holds) ? [key[0]] : []))
 
 /** Takes rows that have gone for good out of all lists that were read, but for what was
  * read since then. What is being read at this moment may still have them: it is given

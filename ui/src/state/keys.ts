@@ -13,6 +13,8 @@ const acts = {
   flagWhen: { key: 'F', what: 'Flag for another time', group: 'Mark' },
   label: { key: 'l', what: 'Label', group: 'Mark' },
   quiet: { key: 'q', what: 'Quiet this conversation, or not', group: 'Mark' },
+  sort: { key: 'y', what: 'Why it is here, and where letters like it go', group: 'Mark' },
+  toReading: { key: 'r', what: 'To reading, undecided', group: 'Mark' },
   note: { key: 'e', what: 'Your note, working title and files', group: 'Mark' },
   same: { key: 'p', what: 'Put off as long again', group: 'Mark' },
   next: { key: 'j', what: 'Next letter', group: 'Move' },

@@ -12,7 +12,7 @@ interface View {
   /** Where it can be chosen: in the bar, or among what is put away. */
   among?: 'bar' | 'away'
   /** The count beside its word. */
-  count?: 'inbox' | 'followUps' | 'waiting' | 'ahead'
+  count?: 'inbox' | 'shallows' | 'followUps' | 'waiting' | 'ahead'
   /** For a list of letters: which, what stands beside its head, and what it says
    * when there is nothing in it. */
   list?: Exclude<Place, 'inbox'> | 'sent'
@@ -30,6 +30,7 @@ const saidOf = (place: Place) => {
 /** All views, by the first part of their address. */
 export const views = {
   inbox: { word: 'Inbox', go: 'goInbox', key: 'v i', among: 'bar', count: 'inbox' },
+  shallows: { word: 'Shallows', go: 'goShallows', key: 'v l', among: 'bar', count: 'shallows' },
   'follow-ups': { word: 'Follow-ups', go: 'goFollowUps', key: 'v f', among: 'bar', count: 'followUps' },
   waiting: { word: 'Waiting', go: 'goWaiting', key: 'v w', among: 'bar', count: 'waiting' },
   ahead: { word: 'Ahead', go: 'goAhead', key: 'v a', among: 'bar', count: 'ahead' },

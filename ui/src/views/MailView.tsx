@@ -1,7 +1,8 @@
-import { useEffect, type ReactNode } from 'react'
+import { useEffect, useState, type ReactNode } from 'react'
 import { toast } from '../state/toast'
 import { api, take, type Conversation, type DraftView } from '../api/client'
 import { client, conversationQuery, useConversation, type ListKey } from '../api/queries'
+import { part } from '../kit/part'
 import { Deck } from '../letters/Deck'
 import { Queue } from '../letters/Queue'
 import { SaveAs } from '../letters/SaveAs'
@@ -9,14 +10,17 @@ import { Sheet } from '../letters/Sheet'
 import { useDeciding } from '../deciding/useDeciding'
 import { Staff } from '../days/Staff'
 import { carryOut, undo } from '../state/commands'
-import { targetOf, useListing, type Listing } from '../state/listing'
+import { targetOf, useListing, type Listing, type Targets } from '../state/listing'
 import { letThrough } from '../state/gate'
 import { backFrom } from '../state/decisions'
 import { useLatest } from '../state/latest'
 import type { Handlers } from '../state/keys'
 import { useRowKeys } from '../state/rows'
+import { sortTo, type Kind, type Scope } from '../state/sorting'
 import { composing, forget, leave, resume } from '../state/writing'
 import { appointing } from '../state/appointing'
+
+const SortDialog = part(() => import('../letters/SortDialog').then((m) => m.SortDialog))
 
 /** A list of letters beside the sheet, over the decision deck: the inbox and
  * every other place. */
@@ -36,6 +40,7 @@ export function MailView({
   const { focus, selected } = listing
   const { data: open } = useConversation(focus?.id)
   const n = selected.size
+  const [sorting, setSorting] = useState<Conversation>()
 
   // Whoever moves to another letter leaves the one being written as a draft.
   const focusId = focus?.id
@@ -87,6 +92,10 @@ export function MailView({
     undo: () => void takeBack(),
   })
   const { press, ask, same } = deciding
+  const moveTo = (on: Targets, kind: Kind, scope?: Scope) => {
+    listing.clear()
+    sortTo(on, kind, scope)
+  }
   const keys: Handlers = {
     ...press,
     undo: () => void takeBack(),
@@ -107,6 +116,12 @@ export function MailView({
     quiet: () => listing.quiet(listing.targets()),
     same: () => focus && same(focus),
     label: () => ask('label'),
+    ...(list.name === 'inbox'
+      ? {
+          sort: () => open && setSorting(open),
+          toReading: () => moveTo(listing.targets(), 'reading'),
+        }
+      : {}),
     open: () => {
       const paper = document.querySelector('[data-letters]')
       if (!listing.reading && matchMedia('(max-width: 767px)').matches) return listing.setReading(true)
@@ -164,6 +179,17 @@ export function MailView({
       </main>
       {!writing && <Deck keys={deciding.deck} onUndo={onUndo} shown={listing.reading || n > 0} />}
       {deciding.dialogs}
+      {sorting && (
+        <SortDialog
+          title={n > 1 ? `${n} letters` : sorting.title}
+          {...sorting.sorted}
+          onClose={() => setSorting(undefined)}
+          onTake={(kind, scope) => {
+            setSorting(undefined)
+            moveTo(listing.targets(), kind, scope)
+          }}
+        />
+      )}
     </>
   )
 }

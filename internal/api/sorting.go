@@ -1,0 +1,50 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/sorting"
+	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// describeSorting registers what goes with the kinds of letters: the Shallows, and how letters
+// are sorted.
+func (s *server) describeSorting(a huma.API) {
+	operation(s, a, http.MethodGet, "/api/shallows", "shallows", "What is sorted out of the inbox, by kind", func(ctx context.Context, who store.Who, _ *none) (show.Shallows, error) {
+		return s.App.Shallows(ctx, who)
+	})
+	operation(s, a, http.MethodPost, "/api/sorted", "sort", "Put conversations among letters of another kind", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string        `json:"command" minLength:"8" maxLength:"80"`
+			Kind    sorting.Kind  `json:"kind" enum:"person,receipts,notices,reading,meetings,copies"`
+			Scope   sorting.Scope `json:"scope,omitempty" enum:"address,list,domain" doc:"For whom that is settled from now on; nobody without it"`
+			On      []store.Seen  `json:"on" minItems:"1" maxItems:"100000"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Sort(ctx, who, app.Sorting(in.Body))
+	})
+	operation(s, a, http.MethodPost, "/api/kinds", "sort-out", "Settle which kinds are sorted out of the inbox, from now on", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string         `json:"command" minLength:"8" maxLength:"80"`
+			Out     []sorting.Kind `json:"out" maxItems:"10" enum:"receipts,notices,reading,meetings,copies"`
+		}
+	}) (app.Decided, error) {
+		return s.App.SortOut(ctx, who, in.Body.Command, in.Body.Out)
+	})
+	operation(s, a, http.MethodGet, "/api/corrections", "corrections", "What was settled of senders, lists and domains, the latest first", func(ctx context.Context, who store.Who, _ *none) ([]show.CorrectionView, error) {
+		return s.App.Corrections(ctx, who)
+	})
+	operation(s, a, http.MethodPost, "/api/corrections/{id}/end", "end-correction", "Let a correction count no longer", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+		}
+	}) (app.Decided, error) {
+		return s.App.EndCorrection(ctx, who, in.Body.Command, in.ID)
+	})
+}

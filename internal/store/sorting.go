@@ -1,0 +1,205 @@
+package store
+
+import (
+	"time"
+
+	"gorm.io/gorm"
+
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
+)
+
+// Correction is what a move has taught about a sender, a list or a domain.
+type Correction struct {
+	ID    int64
+	Scope sorting.Scope
+	Value string
+	Kind  sorting.Kind
+	// Made is when, in milliseconds since 1970.
+	MadeAt stamp
+}
+
+// Correction is what it says to the core.
+func (c Correction) Correction() sorting.Correction {
+	return sorting.Correction{Scope: c.Scope, Value: c.Value, Kind: c.Kind}
+}
+
+// Corrections are those that count, the earliest first.
+func (tx *Tx) Corrections() ([]Correction, error) {
+	rows, err := gorm.G[correctionRow](tx.db).Where("alive").Order("id").Find(tx.ctx())
+	out := make([]Correction, len(rows))
+	for i, r := range rows {
+		out[i] = r.Correction
+	}
+	return out, err
+}
+
+// AddCorrection writes a correction that is not alive yet.
+func (tx *Tx) AddCorrection(c sorting.Correction, at time.Time) (int64, error) {
+	row := correctionRow{Correction: Correction{Scope: c.Scope, Value: c.Value, Kind: c.Kind, MadeAt: stamp{at}}}
+	err := gorm.G[correctionRow](tx.db).Create(tx.ctx(), &row)
+	return row.ID, err
+}
+
+// Unsorted is a letter that is to be sorted, with what is kept of it.
+type Unsorted struct {
+	From      string // address, lower case
+	Automatic letter.Automatic
+	Traits    sorting.Traits
+	List      string
+	// Named tells that it speaks to the owner by name, Meets that it met an expectation, and
+	// Known that the owner has written to its sender.
+	Named, Meets, Known bool
+	// Through tells that the let-through list has let it through a closed gate.
+	Through bool
+}
+
+// ToSort gives letters with what is kept of them that decides of what kind they are.
+//
+// By hand: a round asks it for ten thousand letters at once.
+func (tx *Tx) ToSort(ids []int64) (map[int64]Unsorted, error) {
+	rows, err := all[struct {
+		ID                int64
+		FromEmail, ListID string
+		Automatic         letter.Automatic
+		Traits            sorting.Traits
+		Mentions, Meets   bool
+		Through           bool
+	}](tx.db.Raw(`SELECT l.id, l.from_email, l.list_id, l.automatic, l.traits, l.mentions, l.through <> '' AS through,
+			EXISTS (SELECT 1 FROM expectations e WHERE e.met_by = l.id AND +e.owner = l.owner) AS meets
+		FROM json_each(?) j CROSS JOIN letters l ON l.id = j.value WHERE +l.owner = ?`, jsonIDs(ids), tx.who.Inbox))
+	if err != nil {
+		return nil, err
+	}
+	out, senders := make(map[int64]Unsorted, len(rows)), make([]string, len(rows))
+	for i, r := range rows {
+		senders[i] = letter.Address{Email: r.FromEmail}.Key()
+	}
+	known, err := tx.writtenTo(senders)
+	for i, r := range rows {
+		out[r.ID] = Unsorted{From: senders[i], Automatic: r.Automatic, Traits: r.Traits, List: r.ListID, Named: r.Mentions, Meets: r.Meets, Known: known[senders[i]], Through: r.Through}
+	}
+	return out, err
+}
+
+// Speaker is the letter that speaks for a conversation, as far as sorting goes.
+type Speaker struct {
+	Letter int64
+	Own    bool
+	From   string // address, lower case
+	List   string
+	Sort   sorting.Verdict
+	// Words are how many its new text has; Received is when it came.
+	Words    int
+	Received time.Time
+}
+
+// Speakers are the letters that speak for some conversations.
+func (tx *Tx) Speakers(conversations []int64) (map[int64]Speaker, error) {
+	spoken, err := gorm.G[conversationRow](tx.few()).Select("id, speaker").Where(inNumbers("id", conversations)).Find(tx.ctx())
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]int64, len(spoken))
+	for i, c := range spoken {
+		ids[i] = c.Speaker
+	}
+	letters, err := gorm.G[letterRow](tx.few()).Select("id, conversation_id, own, from_email, list_id, kind, kind_why, sorted_out, words, received_at").Where(inNumbers("id", ids)).Find(tx.ctx())
+	out := make(map[int64]Speaker, len(letters))
+	for _, l := range letters {
+		out[int64(l.ConversationID)] = l.speaker()
+	}
+	return out, err
+}
+
+func (r letterRow) speaker() Speaker {
+	return Speaker{
+		Letter: r.ID, Own: r.Own, From: letter.Address{Email: r.FromEmail}.Key(), List: r.ListID,
+		Sort: sorting.Verdict{Kind: r.Kind, Why: r.KindWhy, Out: r.SortedOut}, Words: r.Words, Received: r.ReceivedAt.Time,
+	}
+}
+
+// Depth is how much of a kind lies in the Shallows.
+type Depth struct {
+	Kind      sorting.Kind
+	N, Unread int
+}
+
+// Depths are how much of each kind lies in the Shallows, of kinds of which something does.
+//
+// By hand: it counts along the index of that place.
+func (tx *Tx) Depths() ([]Depth, error) {
+	return all[Depth](tx.db.Raw(`SELECT c.kind, count(*) AS n, count(*) FILTER (WHERE max(coalesce(m.seen, 0), c.decided) < c.last_letter) AS unread
+		FROM conversations c`+marksOf+`WHERE c.owner = ? AND c.place = 'shallows' GROUP BY c.kind`, tx.who.Person, tx.who.Inbox))
+}
+
+// CountShallows is how many conversations lie there.
+//
+// By hand: the condition stands in the text, as in the index along which it counts.
+func (tx *Tx) CountShallows() (int, error) {
+	n, err := tx.firstID("SELECT count(*) FROM conversations WHERE owner = ? AND place = 'shallows'", tx.who.Inbox)
+	return int(n), err
+}
+
+// Lying are the newest conversations of a kind in the Shallows, at most so many.
+//
+// By hand: as other lists.
+func (tx *Tx) Lying(kind sorting.Kind, most int) ([]Row, error) {
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+
+		"WHERE c.owner = ? AND c.place = 'shallows' AND c.kind = ? ORDER BY c.last_at DESC, c.id DESC LIMIT ?", tx.who.Person, tx.who.Inbox, string(kind), most)
+	if err != nil {
+		return nil, err
+	}
+	return tx.rows(found)
+}
+
+// Undecided is a letter from somebody else in a conversation that stands in the inbox or lies
+// in the Shallows.
+type Undecided struct {
+	Letter, Conversation int64
+	Automatic            letter.Automatic
+	From                 string // address, lower case
+	List                 string
+	Sort                 sorting.Verdict
+}
+
+// UndecidedLetters are all of them, in no order.
+//
+// By hand: it goes along the indexes of these two places.
+func (tx *Tx) UndecidedLetters() ([]Undecided, error) {
+	rows, err := all[letterRow](tx.db.Raw(`SELECT l.id, l.conversation_id, l.automatic, l.from_email, l.list_id, l.kind, l.kind_why, l.sorted_out FROM (
+			SELECT id FROM conversations WHERE owner = ?1 AND place = 'inbox' UNION ALL SELECT id FROM conversations WHERE owner = ?1 AND place = 'shallows'
+		) c CROSS JOIN letters l ON l.conversation_id = c.id WHERE l.own = 0`, tx.who.Inbox))
+	out := make([]Undecided, len(rows))
+	for i, r := range rows {
+		l := r.speaker()
+		out[i] = Undecided{Letter: r.ID, Conversation: int64(r.ConversationID), Automatic: r.Automatic, From: l.From, List: l.List, Sort: l.Sort}
+	}
+	return out, err
+}
+
+// writtenTo tells to which of some addresses the owner has ever written.
+//
+// By hand: a round asks it for ten thousand of them at once.
+func (tx *Tx) writtenTo(emails []string) (map[string]bool, error) {
+	list, err := all[string](tx.db.Raw("SELECT email FROM known_people WHERE owner = ? AND sent > 0 AND email IN (SELECT value FROM json_each(?))", tx.who.Inbox, keep(emails)))
+	out := make(map[string]bool, len(list))
+	for _, email := range list {
+		out[email] = true
+	}
+	return out, err
+}
+
+// Followed are those of some conversations that have an open follow-up.
+//
+// By hand: a round asks it for ten thousand conversations at once.
+func (tx *Tx) Followed(conversations []int64) (map[int64]bool, error) {
+	ids, err := tx.ids(`SELECT DISTINCT l.conversation_id FROM json_each(?) j CROSS JOIN letters l ON l.conversation_id = j.value
+		CROSS JOIN followup_letters x ON x.letter_id = l.id CROSS JOIN followups f ON f.id = x.followup_id
+		WHERE +l.owner = ? AND f.alive AND f.done_at IS NULL`, jsonIDs(conversations), tx.who.Inbox)
+	out := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, err
+}

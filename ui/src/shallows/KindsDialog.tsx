@@ -1,0 +1,68 @@
+import { Layers, X } from 'lucide-react'
+import type { Shoal } from '../api/client'
+import { useCorrections } from '../api/queries'
+import { Dialog, DialogFoot } from '../kit/Dialog'
+import { carryOut, told } from '../state/commands'
+import { kinds as words } from '../state/sorting'
+
+/** Which kinds are sorted out, and what was settled of senders. */
+export function KindsDialog({ kinds, onClose }: { kinds: Shoal[]; onClose: () => void }) {
+  const { data: corrections = [] } = useCorrections()
+  const out = kinds.filter((k) => k.out).map((k) => k.kind)
+  const set = (kind: Shoal['kind'], on: boolean) =>
+    void carryOut({
+      path: 'sort-out',
+      body: { out: on ? [...out, kind] : out.filter((k) => k !== kind) },
+    }).then(told)
+  return (
+    <Dialog
+      title="What is sorted out"
+      hint="of what comes from now on"
+      icon={<Layers className="size-5 text-tide" aria-hidden />}
+      onClose={onClose}
+    >
+      <ul>
+        {kinds.map((k) => (
+          <li key={k.kind} className="border-b border-line">
+            <label className="flex min-h-11 cursor-pointer items-center gap-3 py-1.5">
+              <input
+                type="checkbox"
+                className="size-4 accent-tide"
+                checked={k.out}
+                onChange={(e) => set(k.kind, e.target.checked)}
+              />
+              <b className="w-24 font-semibold">{k.name}</b>
+              <span className="min-w-0 flex-1 text-[14px] text-ink-2">{k.what}</span>
+            </label>
+          </li>
+        ))}
+      </ul>
+      <h3 className="pt-4 pb-1 text-[14px] font-semibold">What you have settled</h3>
+      <ul className="max-h-60 overflow-y-auto">
+        {corrections.map((c) => (
+          <li key={c.id} className="flex items-center gap-2 border-b border-line py-1 text-[14px]">
+            <span className="min-w-0 flex-1 truncate">{c.of}</span>
+            <span className="text-ink-2">{words.find((w) => w.kind === c.kind)?.word}</span>
+            <button
+              className="grid size-8 place-items-center rounded-lg hover:bg-tide-3"
+              aria-label={`No longer: ${c.of}`}
+              onClick={() => void carryOut({ path: 'end-correction', id: c.id, body: {} }).then(told)}
+            >
+              <X className="size-4" aria-hidden />
+            </button>
+          </li>
+        ))}
+        {corrections.length === 0 && (
+          <li className="py-2 text-[14px] text-ink-2">
+            Nothing yet. Whatever you move to another kind, or to the inbox, is kept here.
+          </li>
+        )}
+      </ul>
+      <DialogFoot>
+        <button autoFocus className="btn btn-main" onClick={onClose}>
+          Close
+        </button>
+      </DialogFoot>
+    </Dialog>
+  )
+}
