@@ -141,7 +141,7 @@ func (tx *Tx) seatRows(seats []Seat, at time.Time) error {
 	if err != nil {
 		return err
 	}
-	came, err := all[memberRow](tx.db.Raw("SELECT " + memberColumns + " FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position"))
+	came, err := tx.members(" FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position")
 	if err != nil {
 		return err
 	}
@@ -197,17 +197,20 @@ func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error
 	if err := tx.seatRows(seats, at); err != nil {
 		return nil, err
 	}
-	found, err := all[struct {
-		LetterID, ConversationID int64
-		Automatic                letter.Automatic
-		FromName, FromEmail      string
-		SortedOut                bool
-	}](tx.db.Raw("SELECT s.letter_id, s.conversation_id, l.automatic, l.from_name, l.from_email, s.sorted_out FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position"))
-	out := make([]Placed, len(found))
-	for i, f := range found {
-		out[i] = Placed{f.LetterID, f.ConversationID, f.Automatic, letter.Address{Name: f.FromName, Email: f.FromEmail}, f.SortedOut}
+	rows, err := tx.query("SELECT s.letter_id, s.conversation_id, l.automatic, l.from_name, l.from_email, s.sorted_out FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position")
+	if err != nil {
+		return nil, err
 	}
-	return out, err
+	defer rows.Close()
+	out := make([]Placed, 0, len(seats))
+	for rows.Next() {
+		var p Placed
+		if err := rows.Scan(&p.Letter, &p.Conversation, &p.Automatic, &p.From.Name, &p.From.Email, &p.Sorted); err != nil {
+			return nil, err
+		}
+		out = append(out, p)
+	}
+	return out, rows.Err()
 }
 
 // Calm is a letter of a round that can be held again. Begun tells that its

@@ -38,10 +38,27 @@ func (r memberRow) member() thread.Member {
 	}
 }
 
+// members reads letters by memberColumns: past GORM, since ten thousand come at once.
+func (tx *Tx) members(query string, args ...any) (out []memberRow, err error) {
+	rows, err := tx.query("SELECT "+memberColumns+query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var r memberRow
+	for rows.Next() {
+		if err := rows.Scan(&r.ID, &r.ConversationID, &r.ReceivedAt, &r.RoundAt, &r.Own, &r.Asks, &r.FromName, &r.FromEmail, &r.Subject, &r.Ask, &r.Through, &r.Attachments, &r.Kind, &r.SortedOut); err != nil {
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}
+
 // rowsOfLetters gives the rows of conversations as their letters say.
 func (tx *Tx) rowsOfLetters(conversations []int64) (map[int64]thread.Row, error) {
-	rows, err := all[memberRow](tx.db.Raw("SELECT "+memberColumns+` FROM letters l WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?))
-		AND l.in_at IS NOT NULL`, tx.who.Inbox, jsonIDs(conversations)))
+	rows, err := tx.members(` FROM letters l WHERE +l.owner = ? AND l.conversation_id IN (SELECT value FROM json_each(?))
+		AND l.in_at IS NOT NULL`, tx.who.Inbox, jsonIDs(conversations))
 	out := make(map[int64]thread.Row, len(conversations))
 	for _, r := range rows {
 		out[r.ConversationID] = out[r.ConversationID].With(r.member())
@@ -64,7 +81,7 @@ func (tx *Tx) keptRows(conversations []int64) (map[int64]thread.Row, error) {
 	for _, r := range rows {
 		ids = append(ids, r.Speaker, r.Opener)
 	}
-	found, err := all[memberRow](tx.db.Raw("SELECT "+memberColumns+" FROM letters l WHERE +l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(ids)))
+	found, err := tx.members(" FROM letters l WHERE +l.owner = ? AND l.id IN (SELECT value FROM json_each(?))", tx.who.Inbox, jsonIDs(ids))
 	if err != nil {
 		return nil, err
 	}

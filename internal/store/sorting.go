@@ -1,6 +1,8 @@
 package store
 
 import (
+	"maps"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -58,26 +60,32 @@ type Unsorted struct {
 //
 // By hand: a round asks it for ten thousand letters at once.
 func (tx *Tx) ToSort(ids []int64) (map[int64]Unsorted, error) {
-	rows, err := all[struct {
-		ID                int64
-		FromEmail, ListID string
-		Automatic         letter.Automatic
-		Traits            sorting.Traits
-		Mentions, Meets   bool
-		Through           bool
-	}](tx.db.Raw(`SELECT l.id, l.from_email, l.list_id, l.automatic, l.traits, l.mentions, l.through <> '' AS through,
-			EXISTS (SELECT 1 FROM expectations e WHERE e.met_by = l.id AND +e.owner = l.owner) AS meets
-		FROM json_each(?) j CROSS JOIN letters l ON l.id = j.value WHERE +l.owner = ?`, jsonIDs(ids), tx.who.Inbox))
+	rows, err := tx.query(`SELECT l.id, l.from_email, l.list_id, l.automatic, l.traits, l.mentions, l.through <> '',
+			EXISTS (SELECT 1 FROM expectations e WHERE e.met_by = l.id AND +e.owner = l.owner)
+		FROM json_each(?) j CROSS JOIN letters l ON l.id = j.value WHERE +l.owner = ?`, jsonIDs(ids), tx.who.Inbox)
 	if err != nil {
 		return nil, err
 	}
-	out, senders := make(map[int64]Unsorted, len(rows)), make([]string, len(rows))
-	for i, r := range rows {
-		senders[i] = letter.Address{Email: r.FromEmail}.Key()
+	defer rows.Close()
+	out, senders := make(map[int64]Unsorted, len(ids)), map[string]bool{}
+	for rows.Next() {
+		var id int64
+		var from string
+		var u Unsorted
+		if err := rows.Scan(&id, &from, &u.List, &u.Automatic, &u.Traits, &u.Named, &u.Through, &u.Meets); err != nil {
+			return nil, err
+		}
+		u.From = letter.Address{Email: from}.Key()
+		senders[u.From], out[id] = true, u
 	}
-	known, err := tx.writtenTo(senders)
-	for i, r := range rows {
-		out[r.ID] = Unsorted{From: senders[i], Automatic: r.Automatic, Traits: r.Traits, List: r.ListID, Named: r.Mentions, Meets: r.Meets, Known: known[senders[i]], Through: r.Through}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	known, err := tx.writtenTo(slices.Collect(maps.Keys(senders)))
+	for id, u := range out {
+		if u.Known = known[u.From]; u.Known {
+			out[id] = u
+		}
 	}
 	return out, err
 }

@@ -190,7 +190,7 @@ func (s State) liesSorted() bool { return s.Place == Shallows && s.Sorted }
 // where it is.
 func Sort(s State, out bool) change.List {
 	var changes change.List
-	place := s.Place
+	var place Place
 	switch {
 	case out && s.Place == Inbox:
 		place = Shallows
