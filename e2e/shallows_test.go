@@ -78,6 +78,7 @@ func TestToReading(t *testing.T) {
 	p.Press('r')
 	p.See("To reading")
 	p.Press('v', 'l')
+	p.See("you put it here")
 	p.See(title)
 	p.Press('u')
 	p.SeeNot(title)

@@ -34,6 +34,7 @@ interface Item {
 }
 
 const keyOf = (i: Item) => i.key
+const idOf = (i: Item) => `shallow-${i.key.replaceAll(' ', '-')}`
 const rowsOf = (i: Item): Row[] => (i.row ? [i.row] : i.line ? i.line.rows : i.shoal.lines.flatMap((l) => l.rows))
 const targetsOf = (i: Item): Targets => rowsOf(i).map(targetOf)
 
@@ -74,7 +75,7 @@ function Lying({ whole }: { whole: Shallows }) {
     keyOf,
     pick: targetsOf,
     initial: () => items[1]?.key,
-    onMove: (i) => giveFocusTo(`shallow-${i.key}`),
+    onMove: (i) => giveFocusTo(idOf(i)),
   })
   const { focus } = list
   const first = focus && rowsOf(focus)[0]
@@ -175,7 +176,7 @@ function Lying({ whole }: { whole: Shallows }) {
               {(item, { top }, key, measure) => (
                 <div key={key} {...measure} className="absolute inset-x-px" style={{ top }}>
                   <div
-                    id={`shallow-${item.key}`}
+                    id={idOf(item)}
                     data-shallow
                     role="group"
                     aria-label={nameOf(item)}
