@@ -24,6 +24,7 @@ func (s *server) describeSorting(a huma.API) {
 			Kind    sorting.Kind  `json:"kind" enum:"person,receipts,notices,reading,meetings,copies"`
 			Scope   sorting.Scope `json:"scope,omitempty" enum:"address,list,domain" doc:"For whom that is settled from now on; nobody without it"`
 			On      []store.Seen  `json:"on" minItems:"1" maxItems:"100000"`
+			Sure    bool          `json:"sure,omitempty" doc:"Also what was decided otherwise since it was seen"`
 		}
 	}) (app.Decided, error) {
 		return s.App.Sort(ctx, who, app.Sorting(in.Body))

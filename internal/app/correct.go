@@ -22,6 +22,8 @@ type Sorting struct {
 	// Scope is for whom that is settled from now on; "" for these conversations alone.
 	Scope sorting.Scope
 	On    []store.Seen
+	// Sure puts there what was decided otherwise since it was seen, too.
+	Sure bool
 }
 
 // Sort puts conversations among letters of another kind: a person's stand in the inbox, others
@@ -39,6 +41,7 @@ func (s *step) sort(in Sorting) (Decided, error) {
 	if err != nil {
 		return Decided{}, err
 	}
+	s.sure = s.sure || in.Sure
 	for _, r := range rows {
 		s.checkSeen(r.Row, r.version)
 	}
@@ -121,8 +124,7 @@ func (s *step) corrections(in Sorting, rows []seenRow, speakers map[int64]store.
 }
 
 // sortAnew sorts what is undecided and spoken of by corrections, but for the conversations that
-// were moved by hand. It tells how many others
-// are of another kind now.
+// were moved by hand. It tells how many others are of another kind now.
 func (s *step) sortAnew(made []sorting.Correction, but []seenRow) (moved int, err error) {
 	if len(made) == 0 {
 		return 0, nil

@@ -209,3 +209,19 @@ func TestNothingIsSettledOfOneself(t *testing.T) {
 	require.Error(t, err)
 	w.sound()
 }
+
+// Whoever moves what was decided in another page since is told of that, and may mean it all the same.
+func TestTheSecondOfTwoPagesThatSortIsTold(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "a@x.example", from: "moss@x.example", subject: "News", extra: byList})
+	row := w.row(decide.Shallows)
+	in := app.Sorting{Command: rand.Text(), Kind: sorting.Notices, On: []store.Seen{{ID: row.ID, Last: row.Last, Version: &row.Version}}}
+	w.decide(decide.Done, row)
+	_, err := w.app.Sort(w.ctx, w.who, in)
+	require.ErrorContains(t, err, "gone elsewhere meanwhile")
+	in.Sure = true
+	_, err = w.app.Sort(w.ctx, w.who, in)
+	require.NoError(t, err)
+	assert.Equal(t, row.ID, w.row(decide.Archive).ID, "what was decided stays there")
+	w.sound()
+}

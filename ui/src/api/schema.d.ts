@@ -4756,6 +4756,8 @@ export interface components {
              * @enum {string}
              */
             scope?: "address" | "list" | "domain";
+            /** @description Also what was decided otherwise since it was seen */
+            sure?: boolean;
         };
         Sorted: {
             /** @enum {string} */
