@@ -4,6 +4,7 @@ import (
 	"context"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
@@ -17,6 +18,16 @@ import (
 // control presses a key with Ctrl held.
 func control(p browser.Page, keys ...input.Key) {
 	p.KeyActions().Press(input.ControlLeft).Type(keys...).MustDo()
+}
+
+// sendAnyway waits for what is being sent to go, also where an ask is left open.
+func sendAnyway(p browser.Page) {
+	p.Until(`() => !document.querySelector('textarea') || document.body.innerText.includes('Send all the same')`)
+	if p.MustEval(`() => document.body.innerText.includes('Send all the same')`).Bool() {
+		control(p, input.Enter)
+	}
+	p.See("It leaves in")
+	p.Sent()
 }
 
 // inboxes counts what stands in the inbox.
@@ -68,6 +79,30 @@ func TestNoKeyGoesAstrayWhileWriting(t *testing.T) {
 	p.Press('v', 'u')
 	p.MustElementR("h1", "Drafts")
 	p.See(title)
+}
+
+// What is typed while a letter that is being sent is still open is not in it.
+func TestNoKeyGetsIntoALetterOnItsWay(t *testing.T) {
+	e := serve(t)
+	p := e.answering(browser.Desk, false)
+	p.Type("Sixty by ninety-eight.")
+	read, goOn := make(chan bool, 1), make(chan bool)
+	router := p.HijackRequests()
+	router.MustAdd("*/api/doubts", func(h *rod.Hijack) {
+		read <- true
+		<-goOn
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	})
+	go router.Run()
+	control(p, input.Enter)
+	<-read
+	p.Press('j', '7')
+	close(goOn)
+	require.NoError(t, router.Stop())
+	sendAnyway(p)
+	_, l := e.going()
+	assert.NotContains(t, l.Text, "j7")
+	assert.Contains(t, l.Text, "Sixty by ninety-eight.")
 }
 
 // An answer in which nothing was typed leaves nothing behind.

@@ -74,11 +74,26 @@ func (p Page) Enter() Page {
 	return p
 }
 
+// MustElement waits for an element, no longer than for anything else, and says which
+// one it waited for. What is done with the element afterwards has the page's own time.
+func (p Page) MustElement(selector string) *rod.Element {
+	found, err := p.Timeout(Wait).Element(selector)
+	if err != nil {
+		p.Fail(fmt.Sprintf("no %s (%v); the page ends: %s", selector, err, p.text()))
+	}
+	return found.Context(p.GetContext())
+}
+
+// text is what the page ends with, for what failed in it.
+func (p Page) text() string {
+	return p.MustEval(`() => document.body.innerText.slice(-3000)`).Str()
+}
+
 // See waits until a text can be seen in the page.
 func (p Page) See(text string) {
 	err := p.Timeout(Wait).Wait(rod.Eval(`(text) => document.body.innerText.toLowerCase().includes(text.toLowerCase())`, text))
 	if err != nil {
-		p.Fail(fmt.Sprintf("%q is not to be seen (%v); the page ends: %s", text, err, p.MustEval(`() => document.body.innerText.slice(-3000)`).Str()))
+		p.Fail(fmt.Sprintf("%q is not to be seen (%v); the page ends: %s", text, err, p.text()))
 	}
 }
 

@@ -113,7 +113,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       (form.current?.querySelector<HTMLElement>('[data-to-fill-in]') ?? text.current)?.focus(),
     )
   const puttingIn = usePuttingIn(open, text, fillIn)
-  const { send, doubts, noDoubts, holding } = useSending(open, form, fillIn)
+  const { send, reading, doubts, noDoubts, holding } = useSending(open, form, fillIn)
   /** What was written so far, without the signature. */
   const ownText = w.text.split('\n-- \n')[0]?.trim() ?? ''
   const offered = ownText === '' && !seen ? proposed : []
@@ -146,6 +146,12 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
       else leave()
     }
   })
+  /** No key gets into a letter that is on its way out. */
+  const past = (e: KeyboardEvent) => {
+    if (!reading.current || e.key === 'Escape') return
+    e.preventDefault()
+    e.stopPropagation()
+  }
   const paste = (e: ClipboardEvent) => {
     const files = [...e.clipboardData.files]
     if (files.length === 0) return
@@ -177,6 +183,7 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     <div
       ref={room}
       className="@container flex min-h-0 min-w-0 flex-1 flex-col"
+      onKeyDownCapture={past}
       onKeyDown={keys}
       onPaste={paste}
       onDragOver={dropped}

@@ -35,6 +35,8 @@ export function useSending(open: Open, form: RefObject<HTMLFormElement | null>, 
   /** What was asked about once is not asked about again. */
   const asked = useRef('')
   const busy = useRef(false)
+  /** What goes is being read: what is typed now was meant for what comes after it. */
+  const reading = useRef(false)
 
   const trySend = async () => {
     // What stands in a field and was not taken yet is taken, or stops it.
@@ -51,6 +53,7 @@ export function useSending(open: Open, form: RefObject<HTMLFormElement | null>, 
     await settledFiles(files)
     if (composing.get()?.draft !== now.draft) return // it was left meanwhile
     setHolding(false)
+    reading.current = true
     const [read, doubtful] = await inTime(
       Promise.all([
         take(api.POST('/api/addresses', { body: { text: [...w.to, ...(w.cc ?? []), ...(w.bcc ?? [])].join('\n') } })),
@@ -77,10 +80,10 @@ export function useSending(open: Open, form: RefObject<HTMLFormElement | null>, 
   const send = async () => {
     if (busy.current) return // a key that is pressed twice asks once
     busy.current = true
-    await trySend().finally(() => (busy.current = false))
+    await trySend().finally(() => (busy.current = reading.current = false))
   }
 
-  return { send: () => void send(), doubts, noDoubts: () => setDoubts([]), holding }
+  return { send: () => void send(), reading, doubts, noDoubts: () => setDoubts([]), holding }
 }
 
 function go(going: Open) {
