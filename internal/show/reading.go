@@ -467,12 +467,27 @@ func (a *Show) PartOf(ctx context.Context, who store.Who, id int64, index int) (
 
 // QuoteOf prepares what an answer or a forward carries below its text.
 func (a *Show) QuoteOf(ctx context.Context, who store.Who, id int64, kind string) (string, error) {
-	raw, err := a.Original(ctx, who, id)
-	if err != nil {
-		return "", err
-	}
 	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
+		l, err := dated(tx, id)
+		if err != nil {
+			return "", err
+		}
 		v, err := a.Viewer(tx)
-		return Quote(kind, letter.Parse(raw), v.Cal), err
+		return Quote(kind, l, v.Cal), err
 	})
+}
+
+// dated is a letter that was let in; one that says no date, or none that can be read, has
+// that of its coming, as everywhere.
+func dated(tx *store.Tx, id int64) (letter.Letter, error) {
+	row, err := tx.Letter(id)
+	if err != nil || row.InAt.IsZero() {
+		return letter.Letter{}, store.ErrNotFound
+	}
+	raw, err := tx.Original(id)
+	l := letter.Parse(raw)
+	if l.Date.IsZero() {
+		l.Date = row.Date
+	}
+	return l, err
 }

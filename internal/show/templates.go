@@ -120,11 +120,11 @@ func answeredBy(tx *store.Tx, w Writing) (letter.Letter, error) {
 	if w.Letter == 0 {
 		return letter.Letter{}, nil
 	}
-	raw, err := tx.Original(w.Letter)
+	l, err := dated(tx, w.Letter)
 	if errors.Is(err, store.ErrNotFound) {
 		return letter.Letter{}, nil
 	}
-	return letter.Parse(raw), err
+	return l, err
 }
 
 const (
