@@ -3,6 +3,7 @@ package show
 import (
 	"context"
 
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -25,7 +26,7 @@ func (a *Show) Beginning(ctx context.Context, who store.Who) (Beginning, error) 
 			return out, err
 		}
 		out.Planned = p.PlanID != 0
-		if out.Undecided, err = tx.InboxCount(); err != nil {
+		if out.Undecided, err = tx.Undecided(decide.Inbox); err != nil {
 			return out, err
 		}
 		if out.Letters, err = tx.AnyLetters(); err != nil {

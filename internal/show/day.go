@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/core/when"
@@ -70,7 +71,7 @@ func (a *Show) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 			return out, err
 		}
 		out.Marks = slices.DeleteFunc(out.Marks, func(e Entry) bool { return e.At == nil }) // can't be read
-		inbox, err := tx.InboxCount()
+		inbox, err := tx.Undecided(decide.Inbox)
 		if err != nil {
 			return out, err
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/core/when"
@@ -51,7 +52,8 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 			into *int
 			by   func() (int, error)
 		}{
-			{&out.Inbox, tx.InboxCount}, {&out.Shallows, tx.CountShallows},
+			{&out.Inbox, func() (int, error) { return tx.Undecided(decide.Inbox) }},
+			{&out.Shallows, func() (int, error) { return tx.Undecided(decide.Shallows) }},
 			{&out.FollowUp, tx.CountFollowUps}, {&out.Waiting, tx.CountWaiting}, {&out.Ahead, func() (int, error) { return tx.CountAhead(v.Now) }}, {&out.Held, func() (int, error) { return tx.CountHeld(nil) }},
 		} {
 			if *count.into, err = count.by(); err != nil {

@@ -34,8 +34,9 @@ var checks = []struct{ what, query string }{
 			AND h.id = (SELECT max(id) FROM place_history WHERE conversation_id = c.id))`},
 	{"fewer letters are counted than came", `SELECT l.owner FROM (SELECT owner, received_at / 900000 AS quarter, count(*) AS came FROM letters WHERE own = 0 GROUP BY 1, 2) l
 		LEFT JOIN tallies t ON t.owner = l.owner AND t.quarter = l.quarter WHERE coalesce(t.came, 0) < l.came`},
-	{"the inbox holds other than is counted", `SELECT p.id FROM people p WHERE (SELECT count(*) FROM conversations WHERE owner = p.id AND place = 'inbox')
-		<> coalesce((SELECT n FROM inbox_counts WHERE owner = p.id), 0) UNION ALL SELECT owner FROM inbox_counts WHERE owner NOT IN (SELECT id FROM people)`},
+	{"the inbox holds other than is counted", countsOther(decide.Inbox)},
+	{"the Shallows hold other than is counted", countsOther(decide.Shallows)},
+	{"something is counted of nobody", "SELECT owner FROM place_counts WHERE owner NOT IN (SELECT id FROM people)"},
 	{"a letter waits of which a copy was let in", "SELECT l.id FROM letters l WHERE l.in_at IS NULL AND EXISTS (SELECT 1 FROM arrivals a WHERE a.letter_id = l.id AND a.state = 'in')"},
 	{"a letter was let in of which no copy was", "SELECT l.id FROM letters l WHERE l.in_at IS NOT NULL AND NOT EXISTS (SELECT 1 FROM arrivals a WHERE a.letter_id = l.id AND a.state = 'in')"},
 	{"a letter never arrived", "SELECT l.id FROM letters l WHERE NOT EXISTS (SELECT 1 FROM arrivals a WHERE a.letter_id = l.id)"},
@@ -215,6 +216,12 @@ func (tx *Tx) damagedOriginals() (wrong []string, err error) {
 		say(o, damage(o.sha, o.size, packed))
 	}
 	return wrong, nil
+}
+
+// countsOther lists the inboxes of which another count is kept of a place than it holds.
+func countsOther(place decide.Place) string {
+	return fmt.Sprintf(`SELECT p.id FROM people p WHERE (SELECT count(*) FROM conversations WHERE owner = p.id AND place = '%[1]s')
+		<> coalesce((SELECT n FROM place_counts WHERE owner = p.id AND place = '%[1]s'), 0)`, place)
 }
 
 // damage says what is wrong with a packed original; "" for nothing.

@@ -388,14 +388,3 @@ func (tx *Tx) AllIn(place decide.Place, account int64) ([]Seen, error) {
 func (tx *Tx) Labels() ([]string, error) {
 	return pluck[string](tx.ctx(), gorm.G[conversationLabelRow](tx.db).Group("label").Order("count(*) DESC, label"), "label")
 }
-
-// CountIn counts the conversations of a place; those of the inbox as a whole are kept
-// counted, see InboxCount.
-func (tx *Tx) CountIn(place decide.Place, account int64) (int, error) {
-	there := gorm.G[conversationRow](tx.db).Where("place = ?", place)
-	if account != 0 {
-		there = there.Where("EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.owner = conversations.owner AND a.conversation_id = conversations.id AND a.account_id = ?)", account)
-	}
-	n, err := there.Count(tx.ctx(), "*")
-	return int(n), err
-}

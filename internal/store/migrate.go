@@ -62,6 +62,9 @@ var schema17 string
 //go:embed schema/0018.sql
 var schema18 string
 
+//go:embed schema/0019.sql
+var schema19 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -101,12 +104,7 @@ var migrations = []*gormigrate.Migration{
 	}},
 	{ID: "0011", Migrate: func(db *gorm.DB) error { return script(db, schema11) }},
 	{ID: "0012", Migrate: func(db *gorm.DB) error { return script(db, schema12) }},
-	{ID: "0013", Migrate: func(db *gorm.DB) error {
-		if err := script(db, schema13); err != nil {
-			return err
-		}
-		return recount(db)
-	}},
+	{ID: "0013", Migrate: func(db *gorm.DB) error { return script(db, schema13) }}, // 0019 counts
 	{ID: "0014", Migrate: func(db *gorm.DB) error { return script(db, schema14) }},
 	{ID: "0015", Migrate: func(db *gorm.DB) error { return script(db, schema15) }},
 	{ID: "0016", Migrate: func(db *gorm.DB) error { return script(db, schema16) }},
@@ -119,6 +117,12 @@ var migrations = []*gormigrate.Migration{
 			return err
 		}
 		return rerow(db)
+	}},
+	{ID: "0019", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema19); err != nil {
+			return err
+		}
+		return recount(db)
 	}},
 }
 

@@ -359,9 +359,10 @@ type tideRow struct {
 
 func (tideRow) TableName() string { return "tides" }
 
-type inboxCountRow struct {
-	Owner Owner `gorm:"primaryKey;autoIncrement:false"`
+type placeCountRow struct {
+	Owner Owner        `gorm:"primaryKey;autoIncrement:false"`
+	Place decide.Place `gorm:"primaryKey"`
 	N     int
 }
 
-func (inboxCountRow) TableName() string { return "inbox_counts" }
+func (placeCountRow) TableName() string { return "place_counts" }

@@ -18,7 +18,7 @@ var models = []schema.Tabler{
 	conversationRow{}, conversationRedirectRow{}, conversationAccountRow{}, conversationPersonRow{}, conversationLabelRow{}, letterRow{}, letterIDRow{}, arrivalRow{},
 	personalMarkRow{}, placeHistoryRow{}, returnRow{}, followUpRow{}, followUpLetterRow{}, waitingLinkRow{}, reminderRow{}, expectationRow{}, draftRow{}, attachmentRow{}, attachmentPieceRow{}, outgoingRow{},
 	holdRow{}, entryRow{}, changeRow{}, fieldVersionRow{}, knownPersonRow{}, senderRow{}, importRow{}, importTroubleRow{}, blobRow{}, blobPieceRow{}, preparedRow{},
-	remoteRow{}, remoteFolderRow{}, remoteLetterRow{}, remoteKeywordRow{}, remoteDraftRow{}, remoteTaskRow{}, stuckRow{}, tallyRow{}, tideRow{}, inboxCountRow{},
+	remoteRow{}, remoteFolderRow{}, remoteLetterRow{}, remoteKeywordRow{}, remoteDraftRow{}, remoteTaskRow{}, stuckRow{}, tallyRow{}, tideRow{}, placeCountRow{},
 }
 
 // fill puts something into every column of a row; n makes it another row.
@@ -49,7 +49,7 @@ func fill(t *testing.T, columns []*schema.Field, row reflect.Value, n int) {
 			case reflect.Bool:
 				v.SetBool(i%2 == 0)
 			case reflect.String:
-				v.SetString(f.DBName)
+				v.SetString(f.DBName + string(rune('a'+n)))
 			case reflect.Struct: // kept as JSON: the zero value is one as good as others
 			default:
 				require.Fail(t, "nothing is known of such a column", "%s.%s", f.Schema.Table, f.DBName)
@@ -107,9 +107,7 @@ func TestModelsKeepToTheirInbox(t *testing.T) {
 						assert.Equal(t, wrote, read, f.DBName)
 					}
 				}
-				if _, perInbox := m.(inboxCountRow); !perInbox { // which is one row of each inbox
-					assert.ErrorIs(t, keyed(theirs.db).Take(reflect.New(reflect.TypeOf(m)).Interface()).Error, ErrNotFound)
-				}
+				assert.ErrorIs(t, keyed(theirs.db).Take(reflect.New(reflect.TypeOf(m)).Interface()).Error, ErrNotFound)
 				gone := theirs.db.Where("true").Delete(reflect.New(reflect.TypeOf(m)).Interface())
 				require.NoError(t, gone.Error)
 				assert.Equal(t, theirsBefore+1, gone.RowsAffected)

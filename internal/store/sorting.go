@@ -141,14 +141,6 @@ func (tx *Tx) Depths() ([]Depth, error) {
 		FROM conversations c`+marksOf+`WHERE c.owner = ? AND c.place = 'shallows' GROUP BY c.kind`, tx.who.Person, tx.who.Inbox))
 }
 
-// CountShallows is how many conversations lie there.
-//
-// By hand: the condition stands in the text, as in the index along which it counts.
-func (tx *Tx) CountShallows() (int, error) {
-	n, err := tx.firstID("SELECT count(*) FROM conversations WHERE owner = ? AND place = 'shallows'", tx.who.Inbox)
-	return int(n), err
-}
-
 // Lying are the newest conversations of a kind in the Shallows, at most so many.
 //
 // By hand: as other lists.

@@ -128,7 +128,7 @@ var tables = []table{
 	unarchived(stuckRow{}),
 	unarchived(tallyRow{}),
 	unarchived(tideRow{}),
-	unarchived(inboxCountRow{}),
+	unarchived(placeCountRow{}),
 	unarchived(factRow{}),
 	unarchived(bagRow{}),
 	unarchived(sessionRow{}),

@@ -42,6 +42,16 @@ func (t ownTime) compare(o ownTime) int {
 	return cmp.Or(cmp.Compare(t.owner, o.owner), cmp.Compare(t.number, o.number))
 }
 
+// ownPlace is a place of an inbox.
+type ownPlace struct {
+	owner int64
+	place decide.Place
+}
+
+func (p ownPlace) compare(o ownPlace) int {
+	return cmp.Or(cmp.Compare(p.owner, o.owner), cmp.Compare(p.place, o.place))
+}
+
 const (
 	quarterMillis = int64(review.Quarter / time.Millisecond)
 	minuteMillis  = int64(time.Minute / time.Millisecond)
@@ -95,7 +105,7 @@ func (tx *Tx) keepCounts(came []cameIn, moves []moved) error {
 	if len(came) == 0 && len(moves) == 0 {
 		return nil
 	}
-	tallies, minutes, inbox := tally(came, moves)
+	tallies, minutes, lying := tally(came, moves)
 	for _, k := range slices.SortedFunc(maps.Keys(tallies), ownTime.compare) {
 		t := tallies[k]
 		if err := tx.exec(`INSERT INTO tallies (owner, quarter, came, entered, gone) VALUES (?, ?, ?, ?, ?)
@@ -109,8 +119,8 @@ func (tx *Tx) keepCounts(came []cameIn, moves []moved) error {
 			return err
 		}
 	}
-	for _, owner := range slices.Sorted(maps.Keys(inbox)) {
-		if err := tx.exec("INSERT INTO inbox_counts (owner, n) VALUES (?, ?) ON CONFLICT DO UPDATE SET n = n + excluded.n", owner, inbox[owner]); err != nil {
+	for _, k := range slices.SortedFunc(maps.Keys(lying), ownPlace.compare) {
+		if err := tx.exec("INSERT INTO place_counts (owner, place, n) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET n = n + excluded.n", k.owner, k.place, lying[k]); err != nil {
 			return err
 		}
 	}
@@ -124,8 +134,8 @@ type step struct {
 }
 
 // tally sums up what came and moved, by the core's rules.
-func tally(came []cameIn, moves []moved) (tallies map[ownTime]Tally, minutes map[ownTime][]step, inbox map[int64]int) {
-	tallies, minutes, inbox = map[ownTime]Tally{}, map[ownTime][]step{}, map[int64]int{}
+func tally(came []cameIn, moves []moved) (tallies map[ownTime]Tally, minutes map[ownTime][]step, lying map[ownPlace]int) {
+	tallies, minutes, lying = map[ownTime]Tally{}, map[ownTime][]step{}, map[ownPlace]int{}
 	for _, c := range came {
 		t := tallies[c.ownTime]
 		t.Came += c.n
@@ -146,10 +156,15 @@ func tally(came []cameIn, moves []moved) (tallies map[ownTime]Tally, minutes map
 		if by := decide.Step(m.was, m.now) * m.n; by != 0 {
 			minute := ownTime{m.owner, m.at / minuteMillis}
 			minutes[minute] = append(minutes[minute], step{m.at, by})
-			inbox[m.owner] += by
+		}
+		if m.was.Undecided() {
+			lying[ownPlace{m.owner, m.was}] -= m.n
+		}
+		if m.now.Undecided() {
+			lying[ownPlace{m.owner, m.now}] += m.n
 		}
 	}
-	return tallies, minutes, inbox
+	return tallies, minutes, lying
 }
 
 // keepMinute adds steps to a minute; one of which the order is lost is counted anew.
@@ -239,7 +254,7 @@ func recount(db *gorm.DB) error {
 		return err
 	}
 	tx := &Tx{db: db}
-	if err := tx.execAll("DELETE FROM tallies", "DELETE FROM tides", "DELETE FROM inbox_counts"); err != nil {
+	if err := tx.execAll("DELETE FROM tallies", "DELETE FROM tides", "DELETE FROM place_counts"); err != nil {
 		return err
 	}
 	return tx.keepCounts(counted, history)
@@ -256,9 +271,9 @@ func (tx *Tx) Tide(from, until time.Time) ([]review.Minute, error) {
 	return out, err
 }
 
-// InboxCount is how many conversations are in the inbox.
-func (tx *Tx) InboxCount() (int, error) {
-	row, err := orNone(gorm.G[inboxCountRow](tx.db).Take(tx.ctx()))
+// Undecided is how many conversations are in the inbox, or in the Shallows.
+func (tx *Tx) Undecided(place decide.Place) (int, error) {
+	row, err := orNone(gorm.G[placeCountRow](tx.db).Where("place = ?", place).Take(tx.ctx()))
 	return row.N, err
 }
 

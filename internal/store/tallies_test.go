@@ -26,10 +26,10 @@ func TestWhatMovesIsCounted(t *testing.T) {
 	require.NoError(t, err)
 	dawn, failed := time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC), errors.New("it broke off")
 	entries := 0
-	places := []decide.Place{decide.Inbox, decide.Archive, decide.Later, decide.Bin}
+	places := []decide.Place{decide.Inbox, decide.Shallows, decide.Archive, decide.Later, decide.Bin}
 	there := map[int64]map[int64]decide.Place{ines.Inbox: {}, tove.Inbox: {}}
 	count := func(t *rapid.T, tx *Tx) (counted, tides string) {
-		require.NoError(t, tx.db.Raw("SELECT coalesce(json_group_array(json_array(owner, n)), '') FROM (SELECT * FROM inbox_counts ORDER BY owner)").Row().Scan(&counted))
+		require.NoError(t, tx.db.Raw("SELECT coalesce(json_group_array(json_array(owner, place, n)), '') FROM (SELECT * FROM place_counts ORDER BY owner, place)").Row().Scan(&counted))
 		require.NoError(t, tx.db.Raw("SELECT coalesce(json_group_array(json_array(owner, minute, last_at, sum, before, top, low, low_at)), '') FROM (SELECT * FROM tides ORDER BY owner, minute)").Row().Scan(&tides))
 		return counted, tides
 	}
@@ -85,15 +85,15 @@ func TestWhatMovesIsCounted(t *testing.T) {
 			wrong, err := tx.differingTallies()
 			assert.Empty(rt, wrong)
 			for owner, conversations := range there {
-				n := 0
+				lying := map[decide.Place]int{}
 				for _, p := range conversations {
-					if p == decide.Inbox {
-						n++
-					}
+					lying[p]++
 				}
-				kept, err := tx.at(owner).InboxCount()
-				require.NoError(rt, err)
-				assert.Equal(rt, n, kept)
+				for _, place := range []decide.Place{decide.Inbox, decide.Shallows} {
+					kept, err := tx.at(owner).Undecided(place)
+					require.NoError(rt, err)
+					assert.Equal(rt, lying[place], kept)
+				}
 			}
 			inboxes, tides := count(rt, tx)
 			require.NoError(rt, recount(tx.db))

@@ -70,6 +70,9 @@ func Places() []Place {
 	return out
 }
 
+// Undecided tells of the places in which what was let in still waits for a decision.
+func (p Place) Undecided() bool { return p == Inbox || p == Shallows }
+
 // Entered tells whether a move brings something new into the inbox. What was put
 // off was counted before.
 func Entered(was, now Place) bool { return now == Inbox && was != Later && was != Inbox }
