@@ -17,6 +17,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/counted"
 	"ebbe.example/ebbe/internal/show"
@@ -92,6 +93,19 @@ func crowded(t *testing.T, n int) (*server, *counted.Counter) {
 		_, err := s.app.EditWaiting(ctx, who, rand.Text(), w.ID, &dropped, nil, true)
 		require.NoError(t, err)
 	}
+	for i := range min(n, 80) { // late parcels, and who accepts an appointment, of which the originals are read
+		letters := []string{
+			fmt.Sprintf("From: Parcels <track@x.example>\r\nTo: %[1]s\r\nAuto-Submitted: auto-generated\r\nMessage-ID: <p%[2]d@x.example>\r\nDate: %[3]s\r\nSubject: Your parcel NP 4512 %[2]d comes tomorrow\r\n\r\nIt is on its way.\r\n", own, i+100, now.AddDate(0, 0, -9).Format(time.RFC1123Z)),
+			fmt.Sprintf("From: s%[2]d@x.example\r\nTo: %[1]s\r\nMessage-ID: <a%[2]d@x.example>\r\nSubject: Accepted\r\nContent-Type: text/calendar; method=REPLY\r\n\r\nBEGIN:VCALENDAR\r\nVERSION:2.0\r\nMETHOD:REPLY\r\nBEGIN:VEVENT\r\nUID:u%[2]d\r\nDTSTAMP:20260101T100000Z\r\nDTSTART:20270101T100000Z\r\nSUMMARY:Panes\r\nORGANIZER:mailto:%[1]s\r\nATTENDEE;PARTSTAT=ACCEPTED:mailto:s%[2]d@x.example\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n", own, i),
+		}
+		for _, raw := range letters {
+			require.NoError(t, s.app.Receive(ctx, app.Incoming{Inbox: who.Inbox, To: own, Source: "smtp", Raw: []byte(raw), At: now}))
+		}
+	}
+	shallows, err := s.app.Shallows(ctx, who)
+	require.NoError(t, err)
+	require.Equal(t, min(n, 80), shallows.Kinds[slices.IndexFunc(shallows.Kinds, func(k show.Shoal) bool { return k.Kind == sorting.Receipts })].N)
+	require.Equal(t, min(n, 80), shallows.Kinds[slices.IndexFunc(shallows.Kinds, func(k show.Shoal) bool { return k.Kind == sorting.Meetings })].N)
 	o, err := s.app.Overview(ctx, who)
 	require.NoError(t, err)
 	require.GreaterOrEqual(t, o.Ahead, 3*n, "put off, due, reminded of, limits and appointments")

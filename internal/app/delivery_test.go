@@ -99,7 +99,7 @@ func TestWhatIsLetThrough(t *testing.T) {
 	}{
 		{"sender", app.ThroughFields{Kind: delivery.BySender, Value: "Office@Garden.example", Key: true}, mail{from: "Office <office@garden.example>"}},
 		{"domain", app.ThroughFields{Kind: delivery.ByDomain, Value: "@health.example"}, mail{from: "a@port.health.example"}},
-		{"words", app.ThroughFields{Kind: delivery.ByWords, Value: "frost alarm"}, mail{from: "m@x.example", text: "House 4: Frost-alarm, come at once."}},
+		{"words", app.ThroughFields{Kind: delivery.ByWords, Value: `a "frost" alarm`}, mail{from: "m@x.example", text: "House 4: a Frost-alarm, come at once."}},
 		{"project", app.ThroughFields{Kind: delivery.ByProject, Value: "loan"}, mail{from: "Bram <bram@freight.example>", answers: "ask@x.example"}},
 		{"to", app.ThroughFields{Kind: delivery.ByAddress, Value: "walks@norrholm.example"}, mail{from: "v@x.example", to: "walks@norrholm.example"}},
 	} {

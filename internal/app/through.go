@@ -192,7 +192,7 @@ func (s *step) heldMatching(e delivery.Through) ([]int64, error) {
 // those that belong to no conversation with a label or project.
 func (s *step) mayMatch(e delivery.Through, held []int64) ([]int64, error) {
 	if e.Kind == delivery.ByWords {
-		with, err := s.WithWords(e.Value, time.Time{}, show.MaxSamples)
+		with, err := s.WithWords(time.Time{}, show.MaxSamples, e.Value)
 		if err != nil {
 			return nil, err
 		}

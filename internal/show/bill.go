@@ -1,6 +1,7 @@
 package show
 
 import (
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -31,16 +32,24 @@ func (v Viewer) billOf(l letter.Letter, date time.Time) findings.Bill {
 	return findings.BillOf(l.Subject, letter.Unquoted(l.Text), date, v.Cal)
 }
 
+// datedBill is what a letter of a date tells of a payment or a parcel.
+type datedBill struct {
+	findings.Bill
+	date time.Time
+}
+
 func (v Viewer) bill(tx *store.Tx, l letter.Letter, date time.Time) (*BillView, error) {
-	b := v.billOf(l, date)
-	if !b.Is() {
-		return nil, nil
+	b := datedBill{v.billOf(l, date), date}
+	if err := v.follow(tx, []*datedBill{&b}); err != nil {
+		return nil, err
 	}
-	if b.Way(v.Now, v.Cal) == findings.Late {
-		var err error
-		if b.Delivered, err = v.hasCome(tx, b, date); err != nil {
-			return nil, err
-		}
+	return v.billView(b.Bill), nil
+}
+
+// billView is what is shown of it; nil where it tells of nothing.
+func (v Viewer) billView(b findings.Bill) *BillView {
+	if !b.Is() {
+		return nil
 	}
 	out := &BillView{Payment: b.Payment(v.Now, v.Cal), Way: b.Way(v.Now, v.Cal)}
 	if b.Amount != nil {
@@ -60,34 +69,56 @@ func (v Viewer) bill(tx *store.Tx, l letter.Letter, date time.Time) (*BillView, 
 	if b.Comes != nil {
 		out.Comes = v.UntilWords(*b.Comes)
 	}
-	return out, nil
+	return out
 }
 
 // mostOfOne bounds how many letters about one parcel are looked at.
 const mostOfOne = 20
 
-// hasCome tells whether a later letter says that what a bill tells of has come.
-func (v Viewer) hasCome(tx *store.Tx, b findings.Bill, since time.Time) (bool, error) {
-	for _, n := range b.Numbers {
-		ids, err := tx.WithWords(n.Value, since, mostOfOne)
-		if err != nil {
-			return false, err
+// follow notes of what is late whether a later letter says that it has come.
+func (v Viewer) follow(tx *store.Tx, bills []*datedBill) error {
+	var numbers []string
+	var late []*datedBill
+	since := v.Now
+	for _, b := range bills {
+		if b.Way(v.Now, v.Cal) != findings.Late {
+			continue
 		}
-		for id := range ids {
-			row, err := tx.Letter(id)
-			if err != nil || row.InAt.IsZero() || row.Own { // what is held says nothing yet
-				continue
-			}
-			raw, err := tx.Original(id)
-			if err != nil {
-				continue // another letter that can't be read is no matter of this one
-			}
-			if other := v.billOf(letter.Parse(raw), row.Date); other.Delivered && other.Same(b) {
-				return true, nil
-			}
+		late = append(late, b)
+		for _, n := range b.Numbers {
+			numbers = append(numbers, n.Value)
+		}
+		if b.date.Before(since) {
+			since = b.date
 		}
 	}
-	return false, nil
+	if len(numbers) == 0 {
+		return nil
+	}
+	ids, err := tx.WithWords(since, mostOfOne*len(numbers), numbers...)
+	if err != nil {
+		return err
+	}
+	found := slices.Collect(maps.Keys(ids))
+	rows, err := tx.Letters(found)
+	if err != nil {
+		return err
+	}
+	raw, err := tx.OriginalsOf(found)
+	if err != nil {
+		return err
+	}
+	for _, row := range rows {
+		said, ok := raw[row.ID]
+		if !ok || row.InAt.IsZero() || row.Own { // what is held says nothing yet
+			continue
+		}
+		other := v.billOf(letter.Parse(said), row.Date)
+		for _, b := range late {
+			b.Delivered = b.Delivered || other.Delivered && !row.Date.Before(b.date) && other.Same(b.Bill)
+		}
+	}
+	return nil
 }
 
 // posing is the key person whose name the sender of a letter has, at an address to which

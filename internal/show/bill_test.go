@@ -134,6 +134,32 @@ func TestABillBesideWhatCannotBeRead(t *testing.T) {
 	assert.Equal(t, findings.Late, l.Body.Bill.Way)
 }
 
+// A receipt of which what is kept is damaged is a line like the others, without what is found
+// in it, and the others stand as they did.
+func TestTheShallowsBesideWhatIsDamaged(t *testing.T) {
+	d := begin(t)
+	const head = "From: Parcel desk <track@post.example>\r\nTo: ines@norrholm.example\r\nAuto-Submitted: auto-generated\r\n"
+	broken := d.brings(head + "Message-ID: <1@post.example>\r\nSubject: Invoice 1111\r\n\r\nTotal 10.00 EUR\r\nDue Thu 3 Dec 2026\r\n")
+	d.brings(head + "Message-ID: <2@post.example>\r\nSubject: Invoice 1112\r\n\r\nTotal 20.00 EUR\r\nDue Thu 3 Dec 2026\r\n")
+	file, err := sql.Open("sqlite3", d.Store.Path())
+	require.NoError(t, err)
+	defer file.Close()
+	_, err = file.ExecContext(t.Context(), "UPDATE blobs SET packed = x'00' WHERE sha = (SELECT sha FROM letters WHERE id = ?)", broken.ID)
+	require.NoError(t, err)
+	shallows, err := d.Shallows(t.Context(), d.who)
+	require.NoError(t, err)
+	var bills []*show.BillView
+	for _, k := range shallows.Kinds {
+		for _, l := range k.Lines {
+			bills = append(bills, l.Bill)
+		}
+	}
+	require.Len(t, bills, 2)
+	require.NotNil(t, bills[0])
+	assert.Equal(t, "20.00 EUR", bills[0].Amount)
+	assert.Nil(t, bills[1])
+}
+
 // Whoever has the name of a key person and another address is not taken for them, unless one
 // has written to that address.
 func TestAnotherOfThatName(t *testing.T) {

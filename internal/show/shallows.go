@@ -153,17 +153,21 @@ func (v Viewer) ledger(tx *store.Tx, lines []ShoalLine, lying []store.Row, speak
 	if err != nil {
 		return "", err
 	}
-	due, late := 0, 0
+	bills := make([]*datedBill, len(lying))
 	for i, r := range lying {
-		l, ok := originals[speakers[r.ID].Letter]
-		if !ok {
-			continue
+		bills[i] = &datedBill{}
+		if l, ok := originals[speakers[r.ID].Letter]; ok {
+			date := cmp.Or(l.Date, speakers[r.ID].Received)
+			*bills[i] = datedBill{v.billOf(l, date), date}
 		}
-		if lines[i].Bill, err = v.bill(tx, l, cmp.Or(l.Date, speakers[r.ID].Received)); err != nil {
-			return "", err
-		}
-		b := lines[i].Bill
-		if b == nil {
+	}
+	if err := v.follow(tx, bills); err != nil {
+		return "", err
+	}
+	due, late := 0, 0
+	for i := range lying {
+		b := v.billView(bills[i].Bill)
+		if lines[i].Bill = b; b == nil {
 			continue
 		}
 		if len(b.Numbers) > 0 {

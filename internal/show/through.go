@@ -58,7 +58,7 @@ func Samples(tx *store.Tx, entries []delivery.Through, from, to time.Time, accou
 		if e.Kind != delivery.ByWords {
 			continue
 		}
-		ids, err := tx.WithWords(e.Value, from, MaxSamples)
+		ids, err := tx.WithWords(from, MaxSamples, e.Value)
 		if err != nil {
 			return nil, err
 		}

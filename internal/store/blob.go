@@ -105,7 +105,11 @@ func (tx *Tx) Original(letterID int64) ([]byte, error) {
 	return tx.unpack(gorm.G[blobRow](tx.db).Where("sha = (?)", gorm.G[letterRow](tx.db).Select("sha").Where("id = ?", letterID)))
 }
 
-// OriginalsOf gives the originals of a few letters at once, by their ids.
+// errDamaged is returned for what is kept of an original and can't be unpacked.
+var errDamaged = errors.New("unpack letter")
+
+// OriginalsOf gives the originals of a few letters at once, by their ids; without those that
+// are damaged, which are no matter of the others.
 func (tx *Tx) OriginalsOf(letters []int64) (map[int64][]byte, error) {
 	rows, err := gorm.G[letterRow](tx.few()).Select("id, sha").Where(inNumbers("id", letters)).Find(tx.ctx())
 	if err != nil {
@@ -117,13 +121,20 @@ func (tx *Tx) OriginalsOf(letters []int64) (map[int64][]byte, error) {
 	}
 	raw := make(map[string][]byte, len(blobs))
 	for _, b := range blobs {
-		if raw[string(b.Sha)], err = tx.unpacked(b); err != nil {
+		original, err := tx.unpacked(b)
+		if errors.Is(err, errDamaged) {
+			continue
+		}
+		if err != nil {
 			return nil, err
 		}
+		raw[string(b.Sha)] = original
 	}
 	out := make(map[int64][]byte, len(rows))
 	for _, r := range rows {
-		out[r.ID] = raw[string(r.Sha)]
+		if original, ok := raw[string(r.Sha)]; ok {
+			out[r.ID] = original
+		}
 	}
 	return out, nil
 }
@@ -147,7 +158,7 @@ func (tx *Tx) unpacked(b blobRow) ([]byte, error) {
 	}
 	raw, err := unpacker.DecodeAll(packed, make([]byte, 0, min(b.Size, 1<<28)))
 	if err != nil {
-		return nil, fmt.Errorf("unpack letter: %w", err)
+		return nil, fmt.Errorf("%w: %w", errDamaged, err)
 	}
 	return raw, nil
 }

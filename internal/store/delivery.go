@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -242,18 +243,18 @@ func (tx *Tx) came(which string, args ...any) ([]Came, error) {
 }
 
 // WithWords lists the letters since a moment that have words, one after the
-// other, in subject or body. Of held letters only those that were prepared have
-// a text to be searched.
+// other, in subject or body; or other words, where there are more. Of held letters
+// only those that were prepared have a text to be searched.
 //
 // By hand: full text.
-func (tx *Tx) WithWords(words string, since time.Time, most int) (map[int64]bool, error) {
-	phrase, err := json.Marshal(words) // a phrase of the full-text index is quoted alike
-	if err != nil {
-		return nil, err
+func (tx *Tx) WithWords(since time.Time, most int, words ...string) (map[int64]bool, error) {
+	phrases := make([]string, len(words))
+	for i, w := range words {
+		phrases[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"`
 	}
 	ids, err := all[int64](tx.db.Raw(`SELECT l.id FROM letters_text t JOIN letters l ON l.row_key = t.rowid
 		WHERE letters_text MATCH ? AND t.rowid >= ? AND l.owner = ? AND l.received_at >= ? LIMIT ?`,
-		"{subject body} : "+string(phrase), rowKey(since.AddDate(0, 0, -1)), tx.who.Inbox, millis(since), most))
+		"{subject body} : ("+strings.Join(phrases, " OR ")+")", rowKey(since.AddDate(0, 0, -1)), tx.who.Inbox, millis(since), most))
 	out := make(map[int64]bool, len(ids))
 	for _, id := range ids {
 		out[id] = true

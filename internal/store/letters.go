@@ -118,6 +118,12 @@ func lettersOf(rows []letterRow) []Letter {
 	return out
 }
 
+// Letters are some letters by their ids, in no order; without those that are not there.
+func (tx *Tx) Letters(ids []int64) ([]Letter, error) {
+	rows, err := gorm.G[letterRow](tx.few()).Where(inNumbers("id", ids)).Find(tx.ctx())
+	return lettersOf(rows), err
+}
+
 // Letter is one letter by its id.
 func (tx *Tx) Letter(id int64) (Letter, error) {
 	r, err := gorm.G[letterRow](tx.db).Where("id = ?", id).Take(tx.ctx())
