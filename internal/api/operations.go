@@ -414,7 +414,7 @@ func (s *server) describeDemo(a huma.API) {
 	})
 	operation(s, a, http.MethodPost, "/api/demo/letter", "demo-letter", "Send a letter in", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
-			Kind string `json:"kind" enum:"ask,bill,newsletter,invitation,failure,answer"`
+			Kind string `json:"kind" enum:"ask,bill,newsletter,lists,invitation,failure,answer"`
 		}
 	}) (string, error) {
 		return s.Demo.SendLetter(ctx, who, in.Body.Kind)

@@ -29,6 +29,25 @@ func (s *server) describeSorting(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.Sort(ctx, who, app.Sorting(in.Body))
 	})
+	operation(s, a, http.MethodPost, "/api/refused", "refuse", "Turn senders away, or settle that their letters are always or never junk", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string        `json:"command" minLength:"8" maxLength:"80"`
+			Kind    sorting.Kind  `json:"kind" enum:"away,junk,wanted"`
+			Scope   sorting.Scope `json:"scope" enum:"address,list,domain"`
+			On      []store.Seen  `json:"on" minItems:"1" maxItems:"100000"`
+			Sure    bool          `json:"sure,omitempty" doc:"Also what was decided otherwise since it was seen"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Refuse(ctx, who, app.Refusing(in.Body))
+	})
+	operation(s, a, http.MethodPost, "/api/letters/{id}/unsubscribe", "unsubscribe", "Leave the list by which a letter came", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Unsubscribe(ctx, who, in.Body.Command, in.ID)
+	})
 	operation(s, a, http.MethodPost, "/api/kinds", "sort-out", "Settle which kinds are sorted out of the inbox, from now on", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string         `json:"command" minLength:"8" maxLength:"80"`
@@ -44,8 +63,9 @@ func (s *server) describeSorting(a huma.API) {
 		IDInput
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Fetch   bool   `json:"fetch,omitempty" doc:"Bring back what it has put away"`
 		}
 	}) (app.Decided, error) {
-		return s.App.EndCorrection(ctx, who, in.Body.Command, in.ID)
+		return s.App.EndCorrection(ctx, who, in.Body.Command, in.ID, in.Body.Fetch)
 	})
 }

@@ -45,7 +45,9 @@ type App struct {
 	MadeUp func(now time.Time, me letter.Address) ([][]byte, error)
 	// Resolver finds the servers of a domain; nil for none.
 	Resolver Resolver
-	Post     Bringer
+	// Lists are the mailing lists outside; nil where nothing outside can be reached.
+	Lists Lists
+	Post  Bringer
 	// Alone tells that no outside mail service is connected: letters reach only
 	// people of this Ebbe.
 	Alone bool

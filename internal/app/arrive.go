@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/gate"
 	"ebbe.example/ebbe/internal/show"
@@ -35,6 +36,9 @@ type Incoming struct {
 	// ReturnPath is the sender of its envelope, "" for an empty one; nil where
 	// that is not known.
 	ReturnPath *string
+
+	// traits are what was found out of it before it was taken in.
+	traits sorting.Traits
 }
 
 // Receive takes a letter in, once: the same bytes for the same account again
@@ -48,6 +52,7 @@ func (a *App) Receive(ctx context.Context, in Incoming) error {
 	if in.ReturnPath != nil {
 		l = l.Under(*in.ReturnPath)
 	}
+	in.traits = a.signed(l, in.Raw)
 	sum := sha256.Sum256(in.Raw)
 	cmd := work.Command{
 		ID:  "arrival:" + in.Source + ":" + hex.EncodeToString(sum[:12]) + ":" + strings.ToLower(in.To),
@@ -134,6 +139,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	}
 	account := addresses[strings.ToLower(in.To)]
 	st := describe(l, ownKeys(addresses), received)
+	st.row.Traits |= in.traits
 	known, err := s.knownLetter(st)
 	if err != nil {
 		return 0, err
@@ -172,6 +178,11 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
+	unwanted, err := s.refuses(st)
+	if err != nil {
+		return 0, err
+	}
+	in.Pass = in.Pass || unwanted
 	state, err := s.gate(&st, in, account, answers)
 	if err != nil {
 		return 0, err
@@ -191,7 +202,7 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 		return st.id, err
 	}
 	away := false
-	if known == 0 {
+	if known == 0 && !unwanted {
 		if away, err = s.absent(st, account, convs); err != nil {
 			return 0, err
 		}

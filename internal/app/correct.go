@@ -109,7 +109,7 @@ func (s *step) corrections(in Sorting, rows []seenRow, speakers map[int64]store.
 		}
 		made = append(made, c)
 		for _, b := range before {
-			if b.Scope == c.Scope && b.Value == c.Value {
+			if c.Replaces(b.Correction()) {
 				kinds.Correction.Alive.Set(&changes, b.ID, true, false)
 			}
 		}
@@ -210,8 +210,9 @@ func (a *App) SortOut(ctx context.Context, who store.Who, command string, out []
 	})
 }
 
-// EndCorrection lets a correction count no longer. It moves nothing.
-func (a *App) EndCorrection(ctx context.Context, who store.Who, command string, id int64) (Decided, error) {
+// EndCorrection lets a correction count no longer. It moves nothing; but fetch brings back what
+// it has put away as not wanted.
+func (a *App) EndCorrection(ctx context.Context, who store.Who, command string, id int64, fetch bool) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "sort"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		list, err := s.Corrections()
@@ -224,7 +225,23 @@ func (a *App) EndCorrection(ctx context.Context, who store.Who, command string, 
 		}
 		var changes change.List
 		kinds.Correction.Alive.Set(&changes, id, true, false)
-		s.Title = "No longer settled: " + list[i].Correction().String()
-		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
+		ended := list[i].Correction()
+		s.Title = "No longer settled: " + ended.String()
+		if err := s.Change(changes); err != nil {
+			return Decided{}, err
+		}
+		s.sorting = nil // it is other now
+		if fetch && ended.Kind.Refused() {
+			letters, err := s.Unwanted()
+			if err != nil {
+				return Decided{}, err
+			}
+			moved, err := s.sortUnwanted(letters, []sorting.Correction{ended})
+			if err != nil {
+				return Decided{}, err
+			}
+			s.Title += "; " + say.Count(moved, "conversation") + " back"
+		}
+		return Decided{Entry: s.ID, Title: s.Title}, nil
 	})
 }

@@ -59,12 +59,11 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err != nil {
 		return err
 	}
-	s.meet(st)
-	if err := s.linkWaiting(st); err != nil {
-		return err
-	}
-	if err := s.takeCalendar(st); err != nil {
-		return err
+	unwanted := sort.Kind.Refused()
+	if !unwanted {
+		if err := s.takePart(st); err != nil {
+			return err
+		}
 	}
 	row, err := s.Bare(conversation)
 	if err != nil {
@@ -76,7 +75,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err != nil {
 		return err
 	}
-	came := decide.Came{At: s.At, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses), Sorted: sort.Out}
+	came := decide.Came{At: s.At, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses), Sorted: sort.Out, Refused: refusedTo(sort.Kind)}
 	if r := st.l.Report; r != nil {
 		if came.Failed, err = s.failure(st); err != nil {
 			return err
@@ -89,7 +88,25 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err := s.Change(decide.Arrive(state, came)); err != nil {
 		return err
 	}
+	if !st.row.Own && !s.importing {
+		if err := s.countTaken([]int64{st.id}); err != nil {
+			return err
+		}
+	}
+	if unwanted {
+		return nil
+	}
 	return s.actOn([]store.Placed{{Letter: st.id, Conversation: conversation, Automatic: st.l.Automatic, From: st.l.From}})
+}
+
+// takePart lets a letter do what one does beside standing in a conversation: make its sender
+// known, answer what waits for it, bring an appointment.
+func (s *step) takePart(st stored) error {
+	s.meet(st)
+	if err := s.linkWaiting(st); err != nil {
+		return err
+	}
+	return s.takeCalendar(st)
 }
 
 func (s *step) answered(letters []store.Placed) error {

@@ -229,7 +229,7 @@ func (s *step) arrived(letters []store.Placed) error {
 		if _, ok := came[l.Conversation]; !ok {
 			order = append(order, l.Conversation)
 		}
-		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.At, Automatic: l.Automatic, From: l.From.Display(), Sorted: l.Sorted})
+		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.At, Automatic: l.Automatic, From: l.From.Display(), Sorted: l.Sorted, Refused: refusedTo(l.Kind)})
 		s.Touch(decide.Conversation.Of(l.Conversation))
 	}
 	states, err := s.States(order)
@@ -251,7 +251,14 @@ func (s *step) arrived(letters []store.Placed) error {
 	if err := s.Change(changes); err != nil {
 		return err
 	}
-	return s.actOn(letters)
+	ids := make([]int64, len(letters))
+	for i, l := range letters {
+		ids[i] = l.Letter
+	}
+	if err := s.countTaken(ids); err != nil {
+		return err
+	}
+	return s.actOn(slices.DeleteFunc(letters, func(l store.Placed) bool { return l.Kind.Refused() }))
 }
 
 // toWhom fills in which of the letters that came to a conversation are to its

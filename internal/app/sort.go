@@ -3,6 +3,7 @@ package app
 import (
 	"slices"
 
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
@@ -72,9 +73,7 @@ func (s *step) sortAll(letters []int64, into map[int64]int64) (map[int64]sorting
 			Traits: l.Traits, Automatic: l.Automatic.Is(), List: l.List, Named: l.Named, Meets: l.Meets, Known: l.Known, Key: by.key[l.From], Followed: followed[into[id]],
 		}
 		by.corrections.Fill(&f, l.From)
-		v := sorting.Judge(f)
-		v.Out = by.out.Has(v.Kind) && !l.Through
-		out[id] = v
+		out[id] = sorting.Judge(f).Settle(by.out, l.Through)
 	}
 	return out, nil
 }
@@ -89,9 +88,33 @@ func (s *step) sortOne(st stored, conversation int64) (sorting.Verdict, error) {
 		return sorting.Judge(sorting.Facts{Fails: failed}), err
 	}
 	sorts, err := s.sortAll([]int64{st.id}, map[int64]int64{st.id: conversation})
-	out := sorts[st.id]
-	out.Out = out.Out && st.through == ""
-	return out, err
+	by, _ := s.sorts()
+	if v := sorts[st.id]; by != nil && st.through != "" {
+		return v.Settle(by.out, true), err
+	}
+	return sorts[st.id], err
+}
+
+// refuses tells whether a letter that arrives is not wanted: it is put away at once, whatever
+// the delivery plan says.
+func (s *step) refuses(st stored) (bool, error) {
+	by, err := s.sorts()
+	if err != nil || st.row.Own || !by.corrections.Refuse() {
+		return false, err
+	}
+	sort, err := s.sortOne(st, 0)
+	return sort.Kind.Refused(), err
+}
+
+// refusedTo is where letters of a kind lie that are not wanted; "" of those that are.
+func refusedTo(k sorting.Kind) decide.Place {
+	switch k {
+	case sorting.TurnedAway:
+		return decide.Bin
+	case sorting.Junk:
+		return decide.Junk
+	}
+	return ""
 }
 
 // ofMine adds to the traits of a letter what only its owner's letters and addresses tell.

@@ -171,11 +171,11 @@ func TestTheLatestCorrectionOfAListCountsAndCanEnd(t *testing.T) {
 	list, err := w.app.Corrections(w.ctx, w.who)
 	require.NoError(t, err)
 	require.Len(t, list, 1, "the earlier one counts no longer")
-	_, err = w.app.EndCorrection(w.ctx, w.who, rand.Text(), list[0].ID)
+	_, err = w.app.EndCorrection(w.ctx, w.who, rand.Text(), list[0].ID, false)
 	require.NoError(t, err)
 	from(2)
 	assert.Equal(t, 1, w.shoal(sorting.Reading).N)
-	_, err = w.app.EndCorrection(w.ctx, w.who, rand.Text(), list[0].ID)
+	_, err = w.app.EndCorrection(w.ctx, w.who, rand.Text(), list[0].ID, false)
 	require.ErrorContains(t, err, "no longer there")
 	w.sound()
 }

@@ -217,11 +217,12 @@ func (in *intake) arrive(ctx context.Context, f fetched, account store.Account) 
 		ID: fmt.Sprintf("remote:%d:%d:%d", in.folder.ID, in.folder.Validity, f.uid), Who: store.Nobody(in.who.Inbox), Actor: work.ByPost,
 		Kind: "arrive", Title: "Letter from " + f.l.From.Display(), At: in.app.Now(),
 	}
+	found := in.app.signed(f.l, f.raw)
 	_, err := run(ctx, in.app, cmd, func(s *step) (int64, error) {
 		s.Final = true
 		known, err := s.knownLetter(f.stored)
 		if err == nil && known == 0 {
-			known, err = s.receive(Incoming{Inbox: in.who.Inbox, To: account.Address, Source: "remote", Raw: f.raw, At: s.At}, f.l)
+			known, err = s.receive(Incoming{Inbox: in.who.Inbox, To: account.Address, Source: "remote", Raw: f.raw, At: s.At, traits: found}, f.l)
 		}
 		if err != nil {
 			return 0, err

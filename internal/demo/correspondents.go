@@ -10,10 +10,14 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/postoffice"
+	"ebbe.example/ebbe/internal/postoffice/listserver"
 )
 
 // Correspondents answer some of what is sent in the demo.
-type Correspondents struct{}
+type Correspondents struct {
+	// Lists takes who writes to leave a list; nil for none.
+	Lists *listserver.Server
+}
 
 type habit struct {
 	who   letter.Address
@@ -66,7 +70,12 @@ func (Correspondents) Knows(address string) bool {
 }
 
 // Answer gives the letters that come back for one sent to an address.
-func (Correspondents) Answer(to string, l letter.Letter, sent time.Time) []postoffice.Coming {
+func (c Correspondents) Answer(to string, l letter.Letter, sent time.Time) []postoffice.Coming {
+	if c.Lists != nil {
+		if taken, err := c.Lists.Take(to); taken || err != nil {
+			return nil
+		}
+	}
 	if l.Automatic.Is() || l.From.Email == "" {
 		return nil
 	}

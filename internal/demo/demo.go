@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/postoffice/listserver"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -19,6 +20,8 @@ type Demo struct {
 	Office string
 	// Outside is the mail server of the private address; nil for none.
 	Outside *Outside
+	// ListServer serves the mailing lists; nil for none.
+	ListServer *listserver.Server
 }
 
 // New makes the demo bar of an App that runs on a demo Clock.

@@ -41,7 +41,7 @@ var free = map[string]string{
 	"known_people":           "email last_at name received sent",
 	"let_through":            "alive id key_person kind made_at value",
 	"attachments":            "content_type draft made_at name",
-	"corrections":            "alive id kind made_at scope value",
+	"corrections":            "alive id kind made_at scope took took_at value",
 	"letters":                "in_at kind_why receipt",
 	"migrations":             "id",
 	"outbox":                 "auto_kind auto_to conversation_id draft id later made_at message_id notify send_at sender subject tries trouble",

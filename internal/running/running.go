@@ -20,10 +20,12 @@ import (
 	"ebbe.example/ebbe/internal/api"
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/demo"
+	"ebbe.example/ebbe/internal/lists"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/post/imap"
 	"ebbe.example/ebbe/internal/postoffice"
 	"ebbe.example/ebbe/internal/postoffice/authority"
+	"ebbe.example/ebbe/internal/postoffice/listserver"
 	"ebbe.example/ebbe/internal/postoffice/mailstore"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/vault"
@@ -72,6 +74,8 @@ type Ebbe struct {
 	mail   net.Addr // of the post office
 	// mailstore is the stand-in for a mail server outside; nil for none.
 	mailstore *mailstore.Server
+	// lists stand in for mailing lists outside; nil for none.
+	lists *listserver.Server
 	authority *http.Server
 	cancel    context.CancelFunc
 	ended     chan error    // what ended the page, nil when it was stopped
@@ -130,13 +134,22 @@ func Start(ctx context.Context, o Options) (_ *Ebbe, err error) {
 	}
 	config := api.Config{App: a, Page: webui.Files(), Log: o.Log, Hosts: o.Hosts, Proxies: o.Proxies, Secure: o.Secure, MetricsToken: o.MetricsToken}
 	if o.Demo {
-		e.office.Correspondent = demo.Correspondents{}
 		bar := demo.New(a)
+		bar.ListServer = &listserver.Server{Lists: demo.Lists, File: o.File + ".lists", Now: a.Now}
+		if err := bar.ListServer.Start(); err != nil {
+			return nil, errors.Join(err, web.Close(), mail.Close())
+		}
+		e.lists = bar.ListServer
+		a.Lists = lists.Outside{Dial: e.lists.Dial, Roots: e.lists.Roots(), LookupTXT: e.lists.LookupTXT}
+		e.office.Correspondent = demo.Correspondents{Lists: e.lists}
 		bar.Office = e.Mail
 		if bar.Outside, err = e.outside(ctx, o); err != nil {
 			return nil, errors.Join(err, web.Close(), mail.Close())
 		}
 		config.Demo = bar
+	}
+	if !o.Demo {
+		a.Lists = lists.Outside{}
 	}
 	a.Alone = !o.Demo // only the demo has correspondents outside
 	a.Post = e.office
@@ -310,6 +323,9 @@ func (e *Ebbe) Stop() error {
 	<-e.synced
 	e.App.StopImports()
 	e.App.StopSyncing()
+	if e.lists != nil {
+		err = errors.Join(err, e.lists.Stop())
+	}
 	if e.mailstore != nil {
 		err = errors.Join(err, e.mailstore.Close(), e.authority.Close())
 	}

@@ -37,7 +37,7 @@ type Conversation struct {
 
 // Sorted is of what kind a letter is, and why.
 type Sorted struct {
-	Kind sorting.Kind `json:"kind" enum:"person,receipts,notices,reading,meetings,copies"`
+	Kind sorting.Kind `json:"kind" enum:"person,receipts,notices,reading,meetings,copies,away,junk"`
 	Why  string       `json:"why" doc:"Empty where nothing says that it is anything but a person’s"`
 	List bool         `json:"list" doc:"It came by a list"`
 }
@@ -75,10 +75,12 @@ type Letter struct {
 	Own       bool             `json:"own"`
 	Automatic letter.Automatic `json:"automatic,omitempty"`
 	Snippet   string           `json:"snippet"`
-	Damage    string           `json:"damage,omitempty"`
-	Twin      bool             `json:"twin,omitempty" doc:"Another letter has the same Message-ID"`
-	HTML      bool             `json:"html"`
-	Parts     []Part           `json:"parts"`
+	// Folded is why it is folded among the others: it is not wanted.
+	Folded string `json:"folded,omitempty"`
+	Damage string `json:"damage,omitempty"`
+	Twin   bool   `json:"twin,omitempty" doc:"Another letter has the same Message-ID"`
+	HTML   bool   `json:"html"`
+	Parts  []Part `json:"parts"`
 	// Report is what it reports on a letter of mine.
 	Report *letter.Reported `json:"report,omitempty"`
 	// ReadReceipt is how the sender's wish to be told that it was read stands.
@@ -117,6 +119,8 @@ type Body struct {
 	Bill *BillView `json:"bill,omitempty"`
 	// Posing is the key person whose name its sender has without being known as them.
 	Posing *letter.Address `json:"posing,omitempty" doc:"A key person whose name the sender has, at an address that was never written to"`
+	// Leave is how the list is left by which it came; nil where nothing says so.
+	Leave *Way `json:"leave,omitempty"`
 }
 
 // InsideLetter is a letter within a letter.
@@ -185,8 +189,11 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 		}
 		for i, l := range letters {
 			shown := letterView(l)
-			if !l.Own {
+			if !l.Own && (!l.Sort.Kind.Refused() || row.Kind.Refused()) {
 				out.Sorted = Sorted{cmp.Or(l.Sort.Kind, sorting.Person), l.Sort.Why, l.ListID != ""}
+			}
+			if l.Sort.Kind.Refused() && !row.Kind.Refused() {
+				shown.Folded = l.Sort.Why
 			}
 			if i == len(letters)-1 || l.ID == row.LastLetter {
 				if shown.Body, err = v.body(tx, l); err != nil {
@@ -394,6 +401,9 @@ func (v Viewer) body(tx *store.Tx, row store.Letter) (*Body, error) {
 		return nil, err
 	}
 	if out.Bill, err = v.bill(tx, l, row.Date); err != nil {
+		return nil, err
+	}
+	if out.Leave, err = v.wayOut(tx, l, row); err != nil {
 		return nil, err
 	}
 	out.Posing, err = v.posing(tx, l)

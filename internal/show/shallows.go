@@ -290,8 +290,15 @@ func (v Viewer) answers(tx *store.Tx, lines []ShoalLine, lying []store.Row, spea
 type CorrectionView struct {
 	ID   int64        `json:"id"`
 	Of   string       `json:"of" doc:"news@moss.example, list moss.example"`
-	Kind sorting.Kind `json:"kind"`
+	Kind sorting.Kind `json:"kind" enum:"person,receipts,notices,reading,meetings,copies,away,junk,wanted,left"`
 	Made time.Time    `json:"made"`
+	// Took is how many letters it has put away, Last when the last came.
+	Took int        `json:"took,omitempty" doc:"Letters that it has put away as not wanted"`
+	Last *time.Time `json:"last,omitempty" doc:"When the last of them came"`
+	// Here are the conversations among them that still are where they were put.
+	Here int `json:"here,omitempty" doc:"Conversations that are still there"`
+	// Late tells that a list goes on that was asked to be left.
+	Late bool `json:"late,omitempty" doc:"A list goes on that was asked to be left, although it had its time"`
 }
 
 // Corrections gives them, the latest first.
@@ -299,8 +306,27 @@ func (a *Show) Corrections(ctx context.Context, who store.Who) ([]CorrectionView
 	return read(ctx, a, who, func(tx *store.Tx) ([]CorrectionView, error) {
 		list, err := tx.Corrections()
 		out := make([]CorrectionView, 0, len(list))
+		if err != nil {
+			return out, err
+		}
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		unwanted, err := tx.Unwanted()
 		for _, c := range slices.Backward(list) {
-			out = append(out, CorrectionView{c.ID, c.Correction().String(), c.Kind, c.MadeAt.Time})
+			view := CorrectionView{ID: c.ID, Of: c.Correction().String(), Kind: c.Kind, Made: c.MadeAt.Time, Took: c.Took, Late: lateLeaving(c, v.Now)}
+			if c.Took > 0 {
+				view.Last = &c.TookAt.Time
+			}
+			here := map[int64]bool{}
+			for _, l := range unwanted {
+				if l.Sort.Kind == c.Kind && c.Correction().Covers(l.From, l.List, l.Automatic.Is()) {
+					here[l.Conversation] = true
+				}
+			}
+			view.Here = len(here)
+			out = append(out, view)
 		}
 		return out, err
 	})

@@ -142,7 +142,7 @@ func (tx *Tx) differingLetters() (wrong []string, err error) {
 			{"receivers", text(r.Recipients), text(keep(own.Recipients))}, {"parts", text(r.Parts), text(keep(own.Parts))}, {"ask", r.Ask, own.Ask}, {"asking", r.Asks, own.Asks},
 			{"automatic", r.Automatic, own.Automatic}, {"report", text(r.Report.kept), text(maybe(own.Report).kept)}, {"damage", r.Damage, own.Damage},
 			{"subject to join by", r.BareSubject, own.BareSubject}, {"joining", r.Joins, own.Joins},
-			{"list", r.ListID, own.ListID}, {"traits", r.Traits &^ (sorting.Copied | sorting.Answers), own.Traits}, {"words", r.Words, own.Words},
+			{"list", r.ListID, own.ListID}, {"traits", r.Traits &^ sorting.Beside, own.Traits}, {"words", r.Words, own.Words},
 		} {
 			if c.kept != c.own {
 				wrong = append(wrong, fmt.Sprintf("the %s kept of letter %d is not what its original says: “%v”, not “%v”", c.what, id, c.kept, c.own))

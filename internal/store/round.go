@@ -102,7 +102,8 @@ type Placed struct {
 	Letter, Conversation int64
 	Automatic            letter.Automatic
 	From                 letter.Address
-	// Sorted tells that it is sorted out of the inbox.
+	// Kind is of what kind it is, Sorted that it is sorted out of the inbox.
+	Kind   sorting.Kind
 	Sorted bool
 }
 
@@ -197,7 +198,7 @@ func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error
 	if err := tx.seatRows(seats, at); err != nil {
 		return nil, err
 	}
-	rows, err := tx.query("SELECT s.letter_id, s.conversation_id, l.automatic, l.from_name, l.from_email, s.sorted_out FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position")
+	rows, err := tx.query("SELECT s.letter_id, s.conversation_id, l.automatic, l.from_name, l.from_email, s.kind, s.sorted_out FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id ORDER BY s.position")
 	if err != nil {
 		return nil, err
 	}
@@ -205,7 +206,7 @@ func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error
 	out := make([]Placed, 0, len(seats))
 	for rows.Next() {
 		var p Placed
-		if err := rows.Scan(&p.Letter, &p.Conversation, &p.Automatic, &p.From.Name, &p.From.Email, &p.Sorted); err != nil {
+		if err := rows.Scan(&p.Letter, &p.Conversation, &p.Automatic, &p.From.Name, &p.From.Email, &p.Kind, &p.Sorted); err != nil {
 			return nil, err
 		}
 		out = append(out, p)

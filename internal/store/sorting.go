@@ -13,12 +13,15 @@ import (
 
 // Correction is what a move has taught about a sender, a list or a domain.
 type Correction struct {
-	ID    int64
-	Scope sorting.Scope
-	Value string
-	Kind  sorting.Kind
-	// Made is when, in milliseconds since 1970.
+	ID     int64
+	Scope  sorting.Scope
+	Value  string
+	Kind   sorting.Kind
 	MadeAt stamp
+	// Took is how many letters it has put away, where it says that they are not wanted, and
+	// TookAt when the last came.
+	Took   int
+	TookAt maybeStamp
 }
 
 // Correction is what it says to the core.
@@ -41,6 +44,12 @@ func (tx *Tx) AddCorrection(c sorting.Correction, at time.Time) (int64, error) {
 	row := correctionRow{Correction: Correction{Scope: c.Scope, Value: c.Value, Kind: c.Kind, MadeAt: stamp{at}}}
 	err := gorm.G[correctionRow](tx.db).Create(tx.ctx(), &row)
 	return row.ID, err
+}
+
+// Took counts letters that a correction has put away.
+func (tx *Tx) Took(id int64, n int, at time.Time) error {
+	_, err := gorm.G[correctionRow](tx.db).Where("id = ?", id).Set(to("took", gorm.Expr("took + ?", n)), to("took_at", maybeStamp{stamp{at}})).Update(tx.ctx())
+	return err
 }
 
 // Unsorted is a letter that is to be sorted, with what is kept of it.
@@ -170,12 +179,30 @@ func (tx *Tx) UndecidedLetters() ([]Undecided, error) {
 	rows, err := all[letterRow](tx.db.Raw(`SELECT l.id, l.conversation_id, l.automatic, l.from_email, l.list_id, l.kind, l.kind_why, l.sorted_out FROM (
 			SELECT id FROM conversations WHERE owner = ?1 AND place = 'inbox' UNION ALL SELECT id FROM conversations WHERE owner = ?1 AND place = 'shallows'
 		) c CROSS JOIN letters l ON l.conversation_id = c.id WHERE l.own = 0`, tx.who.Inbox))
+	return undecided(rows), err
+}
+
+func undecided(rows []letterRow) []Undecided {
 	out := make([]Undecided, len(rows))
 	for i, r := range rows {
 		l := r.speaker()
 		out[i] = Undecided{Letter: r.ID, Conversation: int64(r.ConversationID), Automatic: r.Automatic, From: l.From, List: l.List, Sort: l.Sort}
 	}
-	return out, err
+	return out
+}
+
+// Unwanted are the letters that are not wanted, in no order.
+//
+// By hand: it goes along their index.
+func (tx *Tx) Unwanted() ([]Undecided, error) {
+	rows, err := all[letterRow](tx.db.Raw(`SELECT id, conversation_id, automatic, from_email, list_id, kind, kind_why, sorted_out FROM letters
+		WHERE owner = ? AND kind IN ('away', 'junk') AND conversation_id IS NOT NULL`, tx.who.Inbox))
+	return undecided(rows), err
+}
+
+// PeopleOf are those of a domain who have written to the owner themselves, but for one.
+func (tx *Tx) PeopleOf(domain, but string) ([]string, error) {
+	return pluck[string](tx.ctx(), gorm.G[knownPersonRow](tx.db).Where(`received > 0 AND email <> ? AND email LIKE ? ESCAPE '\'`, but, "%@"+likeEscape.Replace(domain)).Order("received DESC, email").Limit(3), "email")
 }
 
 // writtenTo tells to which of some addresses the owner has ever written.

@@ -204,6 +204,18 @@ func Sort(s State, out bool) change.List {
 	return changes
 }
 
+// Want computes what it changes that what was put away as not wanted is wanted after all:
+// it is undecided again.
+func Want(s State) change.List {
+	var changes change.List
+	place := Inbox
+	if s.Sorted {
+		place = Shallows
+	}
+	Conversation.Place.Set(&changes, s.ID, s.Place, place)
+	return changes
+}
+
 // Overtaken tells whether a conversation has been decided otherwise since it was
 // seen at a version; nil where that makes no difference.
 func Overtaken(s State, saw *int64) bool { return saw != nil && *saw != s.Version }
@@ -284,6 +296,8 @@ type Came struct {
 	Alone bool
 	// Sorted tells that it is sorted out (see the package sorting): it lies in the Shallows.
 	Sorted bool
+	// Refused is where it lies, if it is not wanted: in the bin or in Junk.
+	Refused Place
 }
 
 // Arrive computes what letters let in change on the place of their
@@ -291,7 +305,7 @@ type Came struct {
 // conversation back from archive, later and the Shallows; from the bin too, unless
 // it is list or automatic mail; in junk it stays. One that is sorted out moves only
 // what holds nothing else, from the archive to the Shallows. Own letters bring
-// nothing back.
+// nothing back, and one that is not wanted moves nothing.
 func Arrive(s State, came ...Came) change.List {
 	now := s
 	for _, c := range came {
@@ -310,6 +324,12 @@ func (s State) after(c Came) State {
 	if c.Own || c.Quiet {
 		if s.Place == Nowhere {
 			s.Place = Archive
+		}
+		return s
+	}
+	if c.Refused != "" {
+		if s.Place == Nowhere {
+			s.Place = c.Refused
 		}
 		return s
 	}

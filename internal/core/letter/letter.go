@@ -82,6 +82,8 @@ type Letter struct {
 	ListID       string
 	Unsubscribes bool
 	Bulk         bool
+	// Leaving is how its list says that it can be left.
+	Leaving Leaving
 	// Spoofed tells that the server at which it arrived has found that it is not from whom it
 	// says (a failure of DMARC in the topmost Authentication-Results field, RFC 8601).
 	Spoofed bool

@@ -95,6 +95,9 @@ func (l *Letter) classify(fields textproto.MIMEHeader, root *enmime.Part) {
 		l.Automatic = l.underEmpty
 	}
 	l.ListID, l.Unsubscribes = listOf(fields.Get("List-Id")), fields.Get("List-Unsubscribe") != ""
+	if l.Unsubscribes {
+		l.Leaving = leaving(fields)
+	}
 	precedence := precedenceOf(fields)
 	l.Bulk, l.Spoofed = precedence == "bulk" || precedence == "junk", spoofed(fields)
 }

@@ -25,18 +25,19 @@ type Correction struct {
 
 // String says of whom it speaks: "news@moss.example", "list moss.example".
 func (c Correction) String() string {
-	switch c.Scope {
-	case ByList:
+	switch {
+	case c.Scope == ByList:
 		return "list " + c.Value
-	case ByDomain:
+	case c.Scope == ByDomain && !c.Kind.Is():
+		return "@" + c.Value
+	case c.Scope == ByDomain:
 		return "automatic mail from @" + c.Value
-	case ByAddress:
 	}
 	return c.Value
 }
 
 // Covers tells whether it speaks of a letter from an address, by a list; a domain's speaks of
-// automatic mail only, since people share domains with machines.
+// automatic mail only, since people share domains with machines, unless it refuses all of it.
 func (c Correction) Covers(address, list string, automatic bool) bool {
 	switch c.Scope {
 	case ByAddress:
@@ -44,31 +45,65 @@ func (c Correction) Covers(address, list string, automatic bool) bool {
 	case ByList:
 		return list != "" && c.Value == list
 	case ByDomain:
-		return automatic && c.Value == DomainOf(address)
+		return (automatic || !c.Kind.Is()) && c.Value == DomainOf(address)
 	}
 	return false
 }
 
 // Corrections are those of an owner; of several that speak of one, the latest counts.
-type Corrections map[Scope]map[string]Kind
+type Corrections struct {
+	kinds, wanted map[Scope]map[string]Kind
+	counts        bool
+}
+
+// Replaces tells whether a correction takes the place of one that was made before. What is
+// said of a sender's kind also says that its letters are wanted.
+func (c Correction) Replaces(before Correction) bool {
+	if c.Scope != before.Scope || c.Value != before.Value || (c.Kind == Left) != (before.Kind == Left) {
+		return false
+	}
+	return !c.Kind.Refuses() || before.Kind.Refuses()
+}
 
 // CorrectionsOf gathers corrections, the earliest first.
 func CorrectionsOf(list []Correction) Corrections {
-	out := Corrections{}
+	out := Corrections{kinds: map[Scope]map[string]Kind{}, wanted: map[Scope]map[string]Kind{}}
 	for _, c := range list {
-		if out[c.Scope] == nil {
-			out[c.Scope] = map[string]Kind{}
+		out.counts = out.counts || c.Kind.Counts()
+		if c.Kind == Left {
+			continue
 		}
-		out[c.Scope][c.Value] = c.Kind
+		of := out.kinds
+		if c.Kind.Refuses() {
+			of = out.wanted
+		}
+		if of[c.Scope] == nil {
+			of[c.Scope] = map[string]Kind{}
+		}
+		of[c.Scope][c.Value] = c.Kind
 	}
 	return out
 }
 
+// Count tells whether any of them counts the letters that come.
+func (c Corrections) Count() bool { return c.counts }
+
+// Refuse tells whether any of them says what is wanted and what is not.
+func (c Corrections) Refuse() bool { return len(c.wanted) > 0 }
+
 // Fill adds to the facts of a letter what was corrected for its sender and list.
 func (c Corrections) Fill(f *Facts, address string) {
-	f.Address, f.Domain = c[ByAddress][address], c[ByDomain][DomainOf(address)]
+	f.Address, f.Domain = c.kinds[ByAddress][address], c.kinds[ByDomain][DomainOf(address)]
 	if f.List != "" {
-		f.ListSaid = c[ByList][f.List]
+		f.ListSaid = c.kinds[ByList][f.List]
+	}
+	for scope, value := range map[Scope]string{ByAddress: address, ByList: f.List, ByDomain: DomainOf(address)} {
+		if k := c.wanted[scope][value]; k != "" && value != "" {
+			if f.Settled == nil {
+				f.Settled = map[Scope]Kind{}
+			}
+			f.Settled[scope] = k
+		}
 	}
 }
 
@@ -96,7 +131,7 @@ func Of(scope Scope, address, list string, kind Kind) (Correction, error) {
 	if c.Value == "" {
 		return c, fmt.Errorf("the letter names no %s", scope)
 	}
-	if !kind.Is() {
+	if !kind.Is() && !kind.Refuses() && kind != Left {
 		return c, fmt.Errorf("“%s” is no kind of letter", kind)
 	}
 	return c, nil

@@ -18,10 +18,12 @@ type Facts struct {
 	// Address, ListSaid and Domain are the owner's latest corrections for its sender's
 	// address, its list and its sender's domain; "" for none.
 	Address, ListSaid, Domain Kind
+	// Settled is what was settled of them beside that: whether they are wanted.
+	Settled map[Scope]Kind
 }
 
 // Verdict is of what kind a letter is, and why, in words. Out tells that it is sorted out of
-// the inbox: that its kind is, and nothing holds it there.
+// the inbox, or refused: that its kind is, and nothing holds it there.
 type Verdict struct {
 	Kind Kind   `json:"kind"`
 	Why  string `json:"why,omitempty"`
@@ -42,7 +44,7 @@ func Judge(f Facts) Verdict {
 	return Verdict{Kind: Person, Why: ""}
 }
 
-var rules = []func(Facts) Verdict{exempt, corrected, replies, fromMachine, fromKnown, byList, copied}
+var rules = []func(Facts) Verdict{refused, exempt, corrected, replies, fromMachine, fromKnown, byList, copied}
 
 // exempt is what is never sorted out, whatever was corrected.
 func exempt(f Facts) Verdict {

@@ -18,6 +18,15 @@ func TestTheFirstRuleThatSpeaksWins(t *testing.T) {
 		f    sorting.Facts
 		want sorting.Kind
 	}{
+		{"turned away", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByAddress: sorting.TurnedAway}, Address: sorting.Reading, Followed: true}, sorting.TurnedAway},
+		{"turned away by its list, and said to be wanted", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByAddress: sorting.Wanted, sorting.ByList: sorting.TurnedAway}}, sorting.TurnedAway},
+		{"always junk, of that domain", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByDomain: sorting.Junk}}, sorting.Junk},
+		{"never junk wins", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByDomain: sorting.Junk, sorting.ByAddress: sorting.Wanted}, Traits: sorting.Machine, Automatic: true}, sorting.Notices},
+		{"turned away, and I wrote to them", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByDomain: sorting.TurnedAway}, Known: true}, sorting.Person},
+		{"turned away, and it answers me", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByAddress: sorting.TurnedAway}, Traits: sorting.Answers}, sorting.Person},
+		{"turned away, and it answers me by itself", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByAddress: sorting.TurnedAway}, Traits: sorting.Answers | sorting.Machine, Automatic: true}, sorting.TurnedAway},
+		{"turned away, and a key person", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByAddress: sorting.TurnedAway}, Key: true}, sorting.Person},
+		{"turned away, and a failure of mine", sorting.Facts{Settled: map[sorting.Scope]sorting.Kind{sorting.ByDomain: sorting.TurnedAway}, Fails: true, Automatic: true}, sorting.Person},
 		{"nothing is known", sorting.Facts{}, sorting.Person},
 		{"a failure of mine, by a machine", sorting.Facts{Fails: true, Traits: sorting.Machine, Automatic: true}, sorting.Person},
 		{"it meets what is waited for, by a list", sorting.Facts{Meets: true, Traits: sorting.Listed, Automatic: true}, sorting.Person},

@@ -30,10 +30,15 @@ const (
 	// Spoofed: the own server says that it is not from whom it says.
 	Spoofed
 	// Copied: it is to others, and to the owner only in Cc. Answers: it refers to a letter
-	// of the owner's. These two the letter alone doesn't say.
+	// of the owner's.
 	Copied
 	Answers
+	// Signed: a signature was found to hold on its arrival that covers how its list is left.
+	Signed
 )
+
+// Beside are the traits that a letter alone doesn't say.
+const Beside = Copied | Answers | Signed
 
 // Has tells whether all of some traits are there.
 func (t Traits) Has(some Traits) bool { return t&some == some }

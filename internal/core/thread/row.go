@@ -38,15 +38,28 @@ type Row struct {
 	Letters, Attachments int
 	// Unsorted are how many of them are not sorted out of the inbox.
 	Unsorted int
-	// Last is the highest id of its letters, LastAt when the latest came.
+	// Last is the highest id of its letters, LastAt when the latest came; of those that are
+	// wanted, as long as any is.
 	Last   int64
 	LastAt time.Time
 	// Speaker is the letter that speaks for it: its sender, its ask, how it came.
 	// That is the newest from somebody else; as long as there is none, the
-	// newest of one's own.
+	// newest of one's own, and then of what is not wanted.
 	Speaker Member
 	// Opener is the letter that gives it its subject: the first that has one.
 	Opener Member
+}
+
+// voice is how much it counts of a letter who sent it: somebody else, oneself, or somebody
+// whose letters are not wanted.
+func (m Member) voice() int {
+	switch {
+	case m.Kind.Refused():
+		return 0
+	case m.Own:
+		return 1
+	}
+	return 2
 }
 
 // With is the row with one letter more. The order in which letters are added
@@ -57,9 +70,14 @@ func (r Row) With(m Member) Row {
 	if !m.Sorted {
 		r.Unsorted++
 	}
-	r.Last = max(r.Last, m.ID)
-	if m.ReceivedAt.After(r.LastAt) {
-		r.LastAt = m.ReceivedAt
+	switch unwanted := r.Speaker.Kind.Refused(); {
+	case r.Speaker.ID == 0, unwanted && !m.Kind.Refused():
+		r.Last, r.LastAt = m.ID, m.ReceivedAt
+	case unwanted || !m.Kind.Refused():
+		r.Last = max(r.Last, m.ID)
+		if m.ReceivedAt.After(r.LastAt) {
+			r.LastAt = m.ReceivedAt
+		}
 	}
 	if r.Speaker.ID == 0 || speaks(m, r.Speaker) {
 		r.Speaker = m
@@ -72,8 +90,8 @@ func (r Row) With(m Member) Row {
 
 // speaks tells whether a letter rather than another speaks for a conversation.
 func speaks(m, other Member) bool {
-	if m.Own != other.Own {
-		return other.Own
+	if m.voice() != other.voice() {
+		return m.voice() > other.voice()
 	}
 	return m.earlier(other) > 0
 }

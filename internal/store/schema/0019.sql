@@ -3,3 +3,7 @@ DROP TABLE inbox_counts;
 CREATE TABLE place_counts (
 	owner INTEGER NOT NULL, place TEXT NOT NULL, n INTEGER NOT NULL, PRIMARY KEY (owner, place)
 ) STRICT, WITHOUT ROWID;
+-- How many letters a correction has put away that says what is not wanted, and when the last.
+ALTER TABLE corrections ADD COLUMN took INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE corrections ADD COLUMN took_at INTEGER;
+CREATE INDEX letters_unwanted ON letters (owner, id) WHERE kind IN ('away', 'junk');

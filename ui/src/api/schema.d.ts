@@ -1343,6 +1343,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letters/{id}/unsubscribe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave the list by which a letter came */
+        post: operations["unsubscribe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/made-up": {
         parameters: {
             query?: never;
@@ -1626,6 +1643,23 @@ export interface paths {
         put?: never;
         /** Do once more what the latest undo took back */
         post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Turn senders away, or settle that their letters are always or never junk */
+        post: operations["refuse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2655,6 +2689,7 @@ export interface components {
             /** @description Letters that are attached */
             inside: components["schemas"]["InsideLetter"][];
             invitation?: components["schemas"]["InvitationView"];
+            leave?: components["schemas"]["Way"];
             pictures?: boolean;
             /** @description A key person whose name the sender has, at an address that was never written to */
             posing?: components["schemas"]["Address"];
@@ -2808,13 +2843,31 @@ export interface components {
             why?: string;
         };
         CorrectionView: {
+            /**
+             * Format: int64
+             * @description Conversations that are still there
+             */
+            here?: number;
             /** Format: int64 */
             id: number;
-            kind: string;
+            /** @enum {string} */
+            kind: "person" | "receipts" | "notices" | "reading" | "meetings" | "copies" | "away" | "junk" | "wanted" | "left";
+            /**
+             * Format: date-time
+             * @description When the last of them came
+             */
+            last?: string;
+            /** @description A list goes on that was asked to be left, although it had its time */
+            late?: boolean;
             /** Format: date-time */
             made: string;
             /** @description news@moss.example, list moss.example */
             of: string;
+            /**
+             * Format: int64
+             * @description Letters that it has put away as not wanted
+             */
+            took?: number;
         };
         Day: {
             curve: components["schemas"]["Point"][];
@@ -2931,7 +2984,7 @@ export interface components {
         };
         "Demo-letterRequest": {
             /** @enum {string} */
-            kind: "ask" | "bill" | "newsletter" | "invitation" | "failure" | "answer";
+            kind: "ask" | "bill" | "newsletter" | "lists" | "invitation" | "failure" | "answer";
         };
         "Demo-on-phoneRequest": {
             /** @enum {string} */
@@ -3149,6 +3202,8 @@ export interface components {
         };
         "End-correctionRequest": {
             command: string;
+            /** @description Bring back what it has put away */
+            fetch?: boolean;
         };
         Entry: {
             /**
@@ -3695,6 +3750,7 @@ export interface components {
             damage?: string;
             /** Format: date-time */
             date: string;
+            folded?: string;
             from: components["schemas"]["Address"];
             html: boolean;
             /** Format: int64 */
@@ -4311,6 +4367,16 @@ export interface components {
             members: string[];
             name: string;
         };
+        RefuseRequest: {
+            command: string;
+            /** @enum {string} */
+            kind: "away" | "junk" | "wanted";
+            on: components["schemas"]["Seen"][];
+            /** @enum {string} */
+            scope: "address" | "list" | "domain";
+            /** @description Also what was decided otherwise since it was seen */
+            sure?: boolean;
+        };
         ReminderView: {
             /** Format: int64 */
             id: number;
@@ -4761,7 +4827,7 @@ export interface components {
         };
         Sorted: {
             /** @enum {string} */
-            kind: "person" | "receipts" | "notices" | "reading" | "meetings" | "copies";
+            kind: "person" | "receipts" | "notices" | "reading" | "meetings" | "copies" | "away" | "junk";
             /** @description It came by a list */
             list: boolean;
             /** @description Empty where nothing says that it is anything but a person’s */
@@ -5039,6 +5105,9 @@ export interface components {
             now?: components["schemas"]["Seen"][];
             title: string;
         };
+        UnsubscribeRequest: {
+            command: string;
+        };
         "Wait-follow-upRequest": {
             command: string;
             until: string;
@@ -5068,6 +5137,17 @@ export interface components {
             /** @description In words; empty for no limit */
             until: string;
             untilAs: string;
+        };
+        Way: {
+            /** Format: date-time */
+            asked?: string;
+            /** @enum {string} */
+            by: "click" | "letter" | "page";
+            /** @description It goes on although it had its time */
+            late?: boolean;
+            /** Format: int64 */
+            since?: number;
+            to: string;
         };
         Weights: {
             /** Format: double */
@@ -8222,6 +8302,42 @@ export interface operations {
             };
         };
     };
+    unsubscribe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnsubscribeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     "look-around": {
         parameters: {
             query?: never;
@@ -8783,6 +8899,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Undone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    refuse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefuseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

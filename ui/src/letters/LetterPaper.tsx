@@ -68,7 +68,9 @@ export function LetterPaper({
         className="flex w-full items-baseline gap-3 border-b border-line py-2 text-left hover:bg-tide-3"
       >
         <span className="shrink-0 font-semibold">{who}</span>
-        <span className="min-w-0 flex-1 truncate text-ink-3">{letter.snippet || letter.subject}</span>
+        <span className="min-w-0 flex-1 truncate text-ink-3">
+          {letter.folded ? `${letter.folded}; its letters are folded` : letter.snippet || letter.subject}
+        </span>
         <time className="shrink-0 text-[13px] text-ink-3" dateTime={letter.date}>
           {stamp(letter.date)}
         </time>

@@ -148,8 +148,8 @@ function Open({
   const [opened, setOpened] = useState<ReadonlySet<number>>(new Set())
   const [images, setImages] = useState(false)
   const letters = c.letterList
-  const newest = letters.at(-1)?.id
-  const early = letters.slice(0, -1)
+  const newest = (letters.findLast((l) => !l.folded) ?? letters.at(-1))?.id
+  const early = letters.filter((l) => l.id !== newest)
   const toggle = (id: number) =>
     setOpened((was) => (was.has(id) ? new Set([...was].filter((o) => o !== id)) : new Set([...was, id])))
   const unfoldAll = () => setOpened((was) => (was.size > 0 ? new Set() : new Set(early.map((l) => l.id))))

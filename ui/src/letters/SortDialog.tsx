@@ -1,7 +1,19 @@
 import { Layers } from 'lucide-react'
+import type { components } from '../api/schema'
 import { useState, type KeyboardEvent } from 'react'
 import { Dialog, DialogFoot } from '../kit/Dialog'
-import { kinds, type Kind, type Scope } from '../state/sorting'
+import { carryOut, told } from '../state/commands'
+import { stamp } from '../state/time'
+import { kinds, refusals, settledWord, type Kind, type Refusal, type Scope } from '../state/sorting'
+
+type Way = components['schemas']['Way']
+
+/** How a list is left, and what became of it. */
+function wayWords(way: Way): string {
+  if (way.asked)
+    return `asked ${stamp(way.asked)}; ${way.since ?? 0} since${way.late ? ', although it had its time' : ''}`
+  return way.by === 'click' ? 'the list is asked at once' : `by a letter to ${way.to}`
+}
 
 const scopes: [Scope | undefined, string][] = [
   ['address', 'this sender'],
@@ -14,19 +26,32 @@ const scopes: [Scope | undefined, string][] = [
 export function SortDialog(props: {
   title: string
   /** Where it is now, and why. */
-  kind: Kind
+  kind: Kind | Refusal
   why: string
   list: boolean
+  /** The letter by which it is about, and how its list is left. */
+  leaving?: { letter: number; way: Way } | undefined
   onClose: () => void
   onTake: (kind: Kind, scope: Scope | undefined) => void
+  onRefuse: (kind: Refusal, scope: Scope) => void
 }) {
   const [scope, setScope] = useState<Scope | undefined>('address')
-  const now = kinds.find((k) => k.kind === props.kind)?.word ?? ''
+  const now = settledWord(props.kind)
+  const way = props.leaving?.way
+  const leavable = way && way.by !== 'page' && props.kind !== 'junk'
+  const leave = () => {
+    props.onClose()
+    if (props.leaving) void carryOut({ path: 'unsubscribe', id: props.leaving.letter, body: {} }).then(told)
+  }
   const digits = (e: KeyboardEvent) => {
+    if (e.ctrlKey || e.metaKey || e.altKey) return
     const to = kinds.find((k) => k.digit === e.key)
-    if (!to || e.ctrlKey || e.metaKey || e.altKey) return
+    if (e.key === '0' && leavable) return (e.preventDefault(), leave())
+    const no = refusals.find((k) => k.digit === e.key)
+    if (!to && !no) return
     e.preventDefault()
-    props.onTake(to.kind, scope)
+    if (to) props.onTake(to.kind, scope)
+    else if (no && scope) props.onRefuse(no.kind, scope)
   }
   return (
     <Dialog
@@ -71,6 +96,36 @@ export function SortDialog(props: {
               {k.word} <span className="key">{k.digit}</span>
             </button>
           ))}
+        </div>
+        <div className="mt-3 grid gap-1.5" role="group" aria-label="Not wanted">
+          {leavable && (
+            <button className="btn justify-start gap-3" onClick={leave}>
+              Unsubscribe <span className="flex-1 text-left font-normal text-ink-2">{wayWords(way)}</span>
+              <span className="key">0</span>
+            </button>
+          )}
+          {way?.by === 'page' && (
+            <p className="text-[14px] text-ink-2">
+              The list is left on{' '}
+              <a className="text-tide underline" href={way.to} target="_blank" rel="noreferrer noopener">
+                its own page
+              </a>
+              .
+            </p>
+          )}
+          {refusals
+            .filter((r) => r.kind !== 'wanted' || props.kind === 'junk')
+            .map((r) => (
+              <button
+                key={r.kind}
+                className="btn justify-start gap-3"
+                disabled={!scope}
+                onClick={() => scope && props.onRefuse(r.kind, scope)}
+              >
+                {r.word} <span className="flex-1 text-left font-normal text-ink-2">{r.what}</span>
+                <span className="key">{r.digit}</span>
+              </button>
+            ))}
         </div>
       </div>
       <DialogFoot>

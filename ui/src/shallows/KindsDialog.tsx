@@ -3,7 +3,8 @@ import type { Shoal } from '../api/client'
 import { useCorrections } from '../api/queries'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { carryOut, told } from '../state/commands'
-import { kinds as words } from '../state/sorting'
+import { settledWord } from '../state/sorting'
+import { stamp } from '../state/time'
 
 /** Which kinds are sorted out, and what was settled of senders. */
 export function KindsDialog({ kinds, onClose }: { kinds: Shoal[]; onClose: () => void }) {
@@ -41,8 +42,25 @@ export function KindsDialog({ kinds, onClose }: { kinds: Shoal[]; onClose: () =>
       <ul className="max-h-60 overflow-y-auto">
         {corrections.map((c) => (
           <li key={c.id} className="flex items-center gap-2 border-b border-line py-1 text-[14px]">
-            <span className="min-w-0 flex-1 truncate">{c.of}</span>
-            <span className="text-ink-2">{words.find((w) => w.kind === c.kind)?.word}</span>
+            <span className="min-w-0 flex-1">
+              <span className="block truncate">{c.of}</span>
+              <span className="block truncate text-[13px] text-ink-2">
+                since {stamp(c.made)}
+                {c.took
+                  ? `, ${c.took} ${c.kind === 'left' ? 'came since' : 'put away'}, the last ${stamp(c.last ?? c.made)}`
+                  : ''}
+                {c.late ? '; it had its time: turn it away' : ''}
+              </span>
+            </span>
+            <span className="text-ink-2">{settledWord(c.kind)}</span>
+            {c.here ? (
+              <button
+                className="btn btn-small"
+                onClick={() => void carryOut({ path: 'end-correction', id: c.id, body: { fetch: true } }).then(told)}
+              >
+                End it, fetch {c.here}
+              </button>
+            ) : null}
             <button
               className="grid size-8 place-items-center rounded-lg hover:bg-tide-3"
               aria-label={`No longer: ${c.of}`}

@@ -14,6 +14,7 @@ const letters = [
   ['ask', 'that asks something'],
   ['bill', 'with a bill'],
   ['newsletter', 'of a list'],
+  ['lists', 'of three lists that can be left'],
   ['invitation', 'with an invitation'],
   ['answer', 'that answers what you wait for'],
   ['failure', 'that could not be delivered'],

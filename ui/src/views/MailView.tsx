@@ -16,7 +16,7 @@ import { backFrom } from '../state/decisions'
 import { useLatest } from '../state/latest'
 import type { Handlers } from '../state/keys'
 import { useRowKeys } from '../state/rows'
-import { sortTo, type Kind, type Scope } from '../state/sorting'
+import { leavingOf, refuse, sortTo, type Kind, type Scope } from '../state/sorting'
 import { composing, forget, leave, resume } from '../state/writing'
 import { appointing } from '../state/appointing'
 
@@ -116,12 +116,8 @@ export function MailView({
     quiet: () => listing.quiet(listing.targets()),
     same: () => focus && same(focus),
     label: () => ask('label'),
-    ...(list.name === 'inbox'
-      ? {
-          sort: () => open && setSorting(open),
-          toReading: () => moveTo(listing.targets(), 'reading'),
-        }
-      : {}),
+    sort: () => open && setSorting(open),
+    ...(list.name === 'inbox' ? { toReading: () => moveTo(listing.targets(), 'reading') } : {}),
     open: () => {
       const paper = document.querySelector('[data-letters]')
       if (!listing.reading && matchMedia('(max-width: 767px)').matches) return listing.setReading(true)
@@ -183,10 +179,17 @@ export function MailView({
         <SortDialog
           title={n > 1 ? `${n} letters` : sorting.title}
           {...sorting.sorted}
+          leaving={leavingOf(sorting)}
           onClose={() => setSorting(undefined)}
           onTake={(kind, scope) => {
             setSorting(undefined)
             moveTo(listing.targets(), kind, scope)
+          }}
+          onRefuse={(kind, scope) => {
+            const on = listing.targets()
+            setSorting(undefined)
+            listing.clear()
+            refuse(on, kind, scope)
           }}
         />
       )}

@@ -18,7 +18,7 @@ import { useLatest } from '../state/latest'
 import { targetOf, type Targets } from '../state/listing'
 import { flag, quieten, star } from '../state/marking'
 import { useRowFocus, useRowKeys } from '../state/rows'
-import { sortTo } from '../state/sorting'
+import { leavingOf, refuse, sortTo } from '../state/sorting'
 import { stamp } from '../state/time'
 import { composing } from '../state/writing'
 
@@ -217,11 +217,18 @@ function Lying({ whole }: { whole: Shallows }) {
           kind={focus.shoal.kind}
           why={focus.line?.why ?? ''}
           list={focus.line?.list ?? false}
+          leaving={open && leavingOf(open)}
           onClose={() => setAsking(undefined)}
           onTake={(kind, scope) => {
             setAsking(undefined)
             list.clear()
             sortTo(targets(), kind, scope)
+          }}
+          onRefuse={(kind, scope) => {
+            const on = targets()
+            setAsking(undefined)
+            list.clear()
+            refuse(on, kind, scope)
           }}
         />
       )}
