@@ -22,7 +22,7 @@ func (s *server) describeSorting(a huma.API) {
 		Body struct {
 			Command string        `json:"command" minLength:"8" maxLength:"80"`
 			Kind    sorting.Kind  `json:"kind" enum:"person,receipts,notices,reading,meetings,copies"`
-			Scope   sorting.Scope `json:"scope,omitempty" enum:"address,list,domain" doc:"For whom that is settled from now on; nobody without it"`
+			Scope   sorting.Scope `json:"scope,omitempty" enum:"address,list,domain,source" doc:"For whom that is settled from now on; nobody without it"`
 			On      []store.Seen  `json:"on" minItems:"1" maxItems:"100000"`
 			Sure    bool          `json:"sure,omitempty" doc:"Also what was decided otherwise since it was seen"`
 		}
@@ -33,7 +33,7 @@ func (s *server) describeSorting(a huma.API) {
 		Body struct {
 			Command string        `json:"command" minLength:"8" maxLength:"80"`
 			Kind    sorting.Kind  `json:"kind" enum:"away,junk,wanted"`
-			Scope   sorting.Scope `json:"scope" enum:"address,list,domain"`
+			Scope   sorting.Scope `json:"scope" enum:"address,list,domain,source" doc:"source is the list where there is one, else the address"`
 			On      []store.Seen  `json:"on" minItems:"1" maxItems:"100000"`
 			Sure    bool          `json:"sure,omitempty" doc:"Also what was decided otherwise since it was seen"`
 		}
@@ -47,6 +47,9 @@ func (s *server) describeSorting(a huma.API) {
 		}
 	}) (app.Decided, error) {
 		return s.App.Unsubscribe(ctx, who, in.Body.Command, in.ID)
+	})
+	operation(s, a, http.MethodGet, "/api/clearing", "clearing", "Lists and bulk senders about which nothing was settled yet, the busiest first", func(ctx context.Context, who store.Who, _ *none) (show.Clearing, error) {
+		return s.App.Clearing(ctx, who)
 	})
 	operation(s, a, http.MethodPost, "/api/kinds", "sort-out", "Settle which kinds are sorted out of the inbox, from now on", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {

@@ -83,6 +83,8 @@ type Decided struct {
 	// Now is how the conversations stand, so that a further decision of the same
 	// page is not taken for one that knows nothing of this; left out of many.
 	Now []store.Seen `json:"now,omitempty"`
+	// Final tells that it can't be taken back.
+	Final bool `json:"final,omitempty"`
 }
 
 // Decide carries out a decision that sends no letter. Answer and Hand on go

@@ -71,7 +71,7 @@ func leavable(tx *store.Tx, id int64) (letter.Letter, show.Way, error) {
 		return letter.Letter{}, show.Way{}, err
 	}
 	l := letter.Parse(raw)
-	way := show.WayOut(l, row)
+	way := show.WayOut(l.Leaving, row)
 	switch {
 	case conversation.Place == decide.Junk:
 		return l, way, work.Refuse("Whoever sends junk is told nothing. Turn them away instead.")
@@ -92,11 +92,7 @@ func (s *step) unsubscribe(id int64) (Decided, error) {
 	if err != nil {
 		return Decided{}, err
 	}
-	scope := sorting.ByAddress
-	if row.ListID != "" {
-		scope = sorting.ByList
-	}
-	c, err := sorting.Of(scope, l.From.Key(), row.ListID, sorting.Left)
+	c, err := sorting.Of(sorting.BySource, l.From.Key(), row.ListID, sorting.Left)
 	if err != nil {
 		return Decided{}, work.Invalid("letter", "%s", say.Sentence(err))
 	}
@@ -126,7 +122,7 @@ func (s *step) unsubscribe(id int64) (Decided, error) {
 	} else {
 		s.Final = true // the list knows it
 	}
-	return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
+	return Decided{Entry: s.ID, Title: s.Title, Final: s.Final}, s.Change(changes)
 }
 
 // autoLeaving marks letters in the outbox that leave a list.

@@ -86,7 +86,7 @@ func (s *step) mayRefuse(scope sorting.Scope, speakers map[int64]store.Speaker) 
 		return err
 	}
 	for _, l := range speakers {
-		switch scope {
+		switch scope.For(l.List) {
 		case sorting.ByAddress:
 			if by.key[l.From] {
 				return work.Refuse("%s is a key person. Take them off the let-through list first.", l.From)
@@ -106,7 +106,7 @@ func (s *step) mayRefuse(scope sorting.Scope, speakers map[int64]store.Speaker) 
 			if len(people) > 0 {
 				return work.Refuse("%s has written to you from that domain. Turn away the sender alone, or the list.", people[0])
 			}
-		case sorting.ByList:
+		case sorting.ByList, sorting.BySource: // whoever writes to it
 		}
 	}
 	return nil

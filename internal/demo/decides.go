@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+	"hash/fnv"
 	"slices"
 	"strings"
 	"time"
@@ -35,6 +36,11 @@ func (w *world) sit(d when.Date, minute int) error {
 			return err
 		}
 		f, ok := w.fates[row.Title+row.From.Email]
+		if ok && f.machine && opens(row) {
+			if err := w.app.See(w.ctx, w.who, row.ID, row.Last); err != nil {
+				return err
+			}
+		}
 		switch {
 		case ok && f.machine && (f.kind == 'd' || f.kind == 'b') && d != last:
 			together[f.kind] = append(together[f.kind], store.Seen{ID: row.ID, Last: row.Last})
@@ -66,6 +72,18 @@ func (w *world) sit(d when.Date, minute int) error {
 		}
 	}
 	return nil
+}
+
+// opens tells whether Ines looks at what a machine or a list has sent: at some hardly ever, at some
+// nearly always.
+func opens(row show.Row) bool {
+	of := func(text string) uint32 {
+		sum := fnv.New32a()
+		_, _ = sum.Write([]byte(text))
+		return sum.Sum32()
+	}
+	share := []uint32{0, 12, 45, 90}[of(row.From.Email)%4]
+	return of(fmt.Sprint(row.Title, row.At.Unix()))%100 < share
 }
 
 // regret is a decision too quick, taken back at once.

@@ -75,7 +75,7 @@ type Ebbe struct {
 	// mailstore is the stand-in for a mail server outside; nil for none.
 	mailstore *mailstore.Server
 	// lists stand in for mailing lists outside; nil for none.
-	lists *listserver.Server
+	lists     *listserver.Server
 	authority *http.Server
 	cancel    context.CancelFunc
 	ended     chan error    // what ended the page, nil when it was stopped

@@ -29,8 +29,8 @@ const (
 
 // WayOut is how a letter's list is left: by one click where a signature covers that, else by a
 // letter, else on its page.
-func WayOut(l letter.Letter, row store.Letter) Way {
-	switch leave := l.Leaving; {
+func WayOut(leave letter.Leaving, row store.Letter) Way {
+	switch {
 	case leave.OneClick != "" && row.Traits.Has(sorting.Signed):
 		return Way{By: ByOneClick, To: leave.OneClick}
 	case leave.Letter != nil:
@@ -44,7 +44,7 @@ func WayOut(l letter.Letter, row store.Letter) Way {
 // wayOut is how the list is left by which a conversation's newest letter came, and since when it
 // is to be; nil where nothing says so.
 func (v Viewer) wayOut(tx *store.Tx, l letter.Letter, row store.Letter) (*Way, error) {
-	way := WayOut(l, row)
+	way := WayOut(l.Leaving, row)
 	if way.By == "" {
 		return nil, nil
 	}

@@ -205,6 +205,30 @@ func (tx *Tx) PeopleOf(domain, but string) ([]string, error) {
 	return pluck[string](tx.ctx(), gorm.G[knownPersonRow](tx.db).Where(`received > 0 AND email <> ? AND email LIKE ? ESCAPE '\'`, but, "%@"+likeEscape.Replace(domain)).Order("received DESC, email").Limit(3), "email")
 }
 
+// Sending is what comes of a list, or of a sender of bulk mail who names none.
+type Sending struct {
+	// From and Name are the latest sender's, List is its List-Id, "" without one.
+	From, Name, List string
+	// N letters came, Opened of them were looked at, and Last is the newest, of Conversation.
+	N, Opened          int
+	Last, Conversation int64
+}
+
+// Sendings are the lists and bulk senders of which something came since then, the busiest
+// first, at most so many.
+//
+// By hand: it goes once over what came since, and counts it by where it came from.
+func (tx *Tx) Sendings(since time.Time, most int) ([]Sending, error) {
+	list, err := all[Sending](tx.db.Raw(`WITH came AS MATERIALIZED (
+			SELECT l.id, l.conversation_id, lower(l.from_email) AS sender, l.from_name, l.list_id, coalesce(m.seen, 0) >= l.id AS opened
+			FROM letters l LEFT JOIN personal_marks m ON m.conversation_id = l.conversation_id AND m.person = ?
+			WHERE l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.in_at IS NOT NULL AND (l.list_id <> '' OR l.traits & ? <> 0 OR l.automatic = ?))
+		SELECT sender AS "from", from_name AS name, list_id AS list, count(*) AS n, sum(opened) AS opened, max(id) AS last, conversation_id AS conversation
+		FROM came GROUP BY CASE WHEN list_id <> '' THEN 'list ' || list_id ELSE sender END ORDER BY n DESC, last DESC LIMIT ?`,
+		tx.who.Person, tx.who.Inbox, millis(since), int(sorting.Listed), string(letter.Bulk), most))
+	return list, err
+}
+
 // writtenTo tells to which of some addresses the owner has ever written.
 //
 // By hand: a round asks it for ten thousand of them at once.

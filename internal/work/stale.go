@@ -14,6 +14,7 @@ const (
 	ReadAccounts     Reading = "accounts"
 	ReadAhead        Reading = "ahead"
 	ReadCatchUp      Reading = "catch-up"
+	ReadClearing     Reading = "clearing"
 	ReadConversation Reading = "conversation"
 	ReadCorrections  Reading = "corrections"
 	ReadDay          Reading = "day"
@@ -38,7 +39,7 @@ const (
 
 // Readings are all of them.
 var Readings = []Reading{
-	ReadAccounts, ReadAhead, ReadCatchUp, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadImports, ReadJournal, ReadLabels,
+	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadImports, ReadJournal, ReadLabels,
 	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
@@ -49,7 +50,7 @@ var stale = map[change.Kind][]Reading{
 		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows,
 	},
 	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows},
-	kinds.Correction.Kind:    {ReadCorrections},
+	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
 	kinds.FollowUp.Kind:      {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
 	kinds.Stage.Kind:         {ReadFollowUps},
 	kinds.Filter.Kind:        {ReadFollowUps},

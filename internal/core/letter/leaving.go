@@ -27,6 +27,12 @@ const (
 	longLeavingAt = 2000
 )
 
+// LeavingOf reads it off the header of a letter alone.
+func LeavingOf(raw []byte) Leaving {
+	header, _ := splitHeader(raw)
+	return leaving(readFields(header))
+}
+
 // leaving reads the fields that say how a list is left. Of several addresses of a kind the first
 // counts. Others than https, http and mailto are none, as are those with a password in them.
 func leaving(f textproto.MIMEHeader) (out Leaving) {

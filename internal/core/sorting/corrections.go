@@ -13,7 +13,21 @@ const (
 	ByAddress Scope = "address"
 	ByList    Scope = "list"   // a List-Id
 	ByDomain  Scope = "domain" // its automatic mail
+	// BySource is the list where a letter names one, else the address. No correction is of it:
+	// it becomes one of these.
+	BySource Scope = "source"
 )
+
+// For is what a scope comes to for a letter of a list, "" for one of none.
+func (s Scope) For(list string) Scope {
+	switch {
+	case s != BySource:
+		return s
+	case list != "":
+		return ByList
+	}
+	return ByAddress
+}
 
 // Correction is what a move has taught: whatever comes from there is of a kind from now on.
 type Correction struct {
@@ -115,6 +129,7 @@ func DomainOf(address string) string {
 // Of makes the correction that a letter from an address, by a list, teaches within a scope;
 // it fails where the letter names nothing of the kind.
 func Of(scope Scope, address, list string, kind Kind) (Correction, error) {
+	scope = scope.For(list)
 	c := Correction{Scope: scope, Kind: kind}
 	switch scope {
 	case ByAddress:

@@ -198,6 +198,7 @@ export const useShallows = () =>
   useQuery({ queryKey: ['shallows'], queryFn: () => take(api.GET('/api/shallows')), ...whole })
 export const useCorrections = () =>
   useQuery({ queryKey: ['corrections'], queryFn: () => take(api.GET('/api/corrections')) })
+export const useClearing = () => useQuery({ queryKey: ['clearing'], queryFn: () => take(api.GET('/api/clearing')) })
 export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')), ...whole })
 export const useCatchUp = () =>
   useQuery({ queryKey: ['catch-up'], queryFn: () => take(api.GET('/api/catch-up')), staleTime: 60_000 })

@@ -433,6 +433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clearing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists and bulk senders about which nothing was settled yet, the busiest first */
+        get: operations["clearing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conversations/{id}": {
         parameters: {
             query?: never;
@@ -2738,6 +2755,30 @@ export interface components {
             trouble?: string;
             words: string;
         };
+        Clearing: {
+            senders: components["schemas"]["ClearingLine"][];
+            /** Format: int64 */
+            settled: number;
+        };
+        ClearingLine: {
+            /** Format: int64 */
+            conversation: number;
+            key: string;
+            leave?: components["schemas"]["Way"];
+            /** Format: int64 */
+            letter: number;
+            /** Format: double */
+            monthly: number;
+            /**
+             * Format: int64
+             * @description Letters of the past three months
+             */
+            n: number;
+            name: string;
+            of: string;
+            /** Format: int64 */
+            opened: number;
+        };
         CommandBody: {
             command: string;
         };
@@ -2936,6 +2977,7 @@ export interface components {
         Decided: {
             /** Format: int64 */
             entry: number;
+            final?: boolean;
             /** Format: int64 */
             followUp?: number;
             left?: string[];
@@ -3182,6 +3224,7 @@ export interface components {
         Edited: {
             /** Format: int64 */
             entry: number;
+            final?: boolean;
             /** Format: int64 */
             followUp?: number;
             left?: string[];
@@ -3790,6 +3833,7 @@ export interface components {
         Made: {
             /** Format: int64 */
             entry: number;
+            final?: boolean;
             /** Format: int64 */
             followUp?: number;
             /** Format: int64 */
@@ -3958,7 +4002,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -4372,8 +4416,11 @@ export interface components {
             /** @enum {string} */
             kind: "away" | "junk" | "wanted";
             on: components["schemas"]["Seen"][];
-            /** @enum {string} */
-            scope: "address" | "list" | "domain";
+            /**
+             * @description source is the list where there is one, else the address
+             * @enum {string}
+             */
+            scope: "address" | "list" | "domain" | "source";
             /** @description Also what was decided otherwise since it was seen */
             sure?: boolean;
         };
@@ -4614,6 +4661,7 @@ export interface components {
         Sent: {
             /** Format: int64 */
             entry: number;
+            final?: boolean;
             /** Format: int64 */
             followUp?: number;
             /** Format: date-time */
@@ -4821,7 +4869,7 @@ export interface components {
              * @description For whom that is settled from now on; nobody without it
              * @enum {string}
              */
-            scope?: "address" | "list" | "domain";
+            scope?: "address" | "list" | "domain" | "source";
             /** @description Also what was decided otherwise since it was seen */
             sure?: boolean;
         };
@@ -6195,6 +6243,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatchUp"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    clearing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clearing"];
                 };
             };
             /** @description Error */

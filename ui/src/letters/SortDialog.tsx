@@ -18,7 +18,7 @@ function wayWords(way: Way): string {
 const scopes: [Scope | undefined, string][] = [
   ['address', 'this sender'],
   ['list', 'the whole list'],
-  ['domain', 'automatic mail of its domain'],
+  ['domain', 'its domain'],
   [undefined, 'only this'],
 ]
 

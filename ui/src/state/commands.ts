@@ -36,6 +36,7 @@ export interface Outcome {
   new?: number[]
   now?: Target[]
   leavesAt?: string
+  final?: boolean
   followUp?: number
   next?: number[]
   over?: { field: string; was: string }[]
@@ -212,8 +213,9 @@ const say = (title: string, more: Told = {}) =>
 export const tellDone = (title: string, more: Told = {}, back: () => unknown = undo) =>
   say(title, { action: { label: 'Undo', onClick: () => void back() }, ...more })
 
-/** Says what became of a command, and offers to take it back. */
+/** Says what became of a command, and offers to take back what can be. */
 export function told(outcome: Outcome | undefined) {
-  if (outcome) tellDone(outcome.title)
+  if (outcome?.final) say(outcome.title)
+  else if (outcome) tellDone(outcome.title)
   return outcome
 }

@@ -14,6 +14,7 @@ const acts = {
   label: { key: 'l', what: 'Label', group: 'Mark' },
   quiet: { key: 'q', what: 'Quiet this conversation, or not', group: 'Mark' },
   sort: { key: 'y', what: 'Why it is here, and where letters like it go', group: 'Mark' },
+  clear: { key: 'Y', what: 'Clearing session: all lists that send', group: 'Mark' },
   toReading: { key: 'r', what: 'To reading, undecided', group: 'Mark' },
   note: { key: 'e', what: 'Your note, working title and files', group: 'Mark' },
   same: { key: 'p', what: 'Put off as long again', group: 'Mark' },

@@ -1,4 +1,4 @@
-import { Settings2 } from 'lucide-react'
+import { MailX, Settings2 } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import type { Conversation, Row, Shallows, Shoal, ShoalLine } from '../api/client'
 import { client, conversationQuery, useConversation, useShallows } from '../api/queries'
@@ -13,7 +13,7 @@ import { Line } from '../shallows/Line'
 import { carryOut, told, undo, type DecideBody } from '../state/commands'
 import { focusOn as giveFocusTo } from '../state/focus'
 import { shallowsWithout, useHidden } from '../state/hiding'
-import type { Handlers } from '../state/keys'
+import { keyName, useKeyOf, type Handlers } from '../state/keys'
 import { useLatest } from '../state/latest'
 import { targetOf, type Targets } from '../state/listing'
 import { flag, quieten, star } from '../state/marking'
@@ -23,6 +23,7 @@ import { stamp } from '../state/time'
 import { composing } from '../state/writing'
 
 const SortDialog = part(() => import('../letters/SortDialog').then((m) => m.SortDialog))
+const ClearingDialog = part(() => import('../shallows/ClearingDialog').then((m) => m.ClearingDialog))
 const KindsDialog = part(() => import('../shallows/KindsDialog').then((m) => m.KindsDialog))
 
 /** What can take the focus: a kind, a line of it, or a letter of a line that is unfolded. */
@@ -55,7 +56,8 @@ function Lying({ whole }: { whole: Shallows }) {
   const data = useMemo(() => shallowsWithout(whole, hidden), [whole, hidden])
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set())
   const [reading, setReading] = useState(false)
-  const [asking, setAsking] = useState<'sort' | 'kinds'>()
+  const [asking, setAsking] = useState<'sort' | 'kinds' | 'clearing'>()
+  const keyFor = useKeyOf()
   const kinds = useMemo(() => data.kinds.filter((k) => k.n > 0), [data])
   const items = useMemo(
     () =>
@@ -121,6 +123,7 @@ function Lying({ whole }: { whole: Shallows }) {
     // From here the inbox is a correction: letters like it go there from now on.
     fetch: () => (list.clear(), sortTo(targets(), 'person', 'address')),
     sort: () => first && setAsking('sort'),
+    clear: () => setAsking('clearing'),
     undo: () => void undo(),
     star: () => open && star(open),
     flag: () => void carryOut({ path: 'flag', body: { on: targets() } }),
@@ -154,6 +157,10 @@ function Lying({ whole }: { whole: Shallows }) {
             <h1 className="text-[20px] font-bold">Shallows</h1>
             <span className="text-[13px] text-ink-2">sorted out of the inbox; nothing here counts for zero</span>
             <span className="flex-1" />
+            <button className="btn btn-small btn-tight self-center" onClick={() => setAsking('clearing')}>
+              <MailX className="size-4" aria-hidden /> Clear out senders
+              {keyFor('clear') && <span className="key max-md:hidden">{keyName(keyFor('clear'))}</span>}
+            </button>
             <button className="btn btn-small btn-tight self-center" onClick={() => setAsking('kinds')}>
               <Settings2 className="size-4" aria-hidden /> What is sorted out
             </button>
@@ -210,6 +217,7 @@ function Lying({ whole }: { whole: Shallows }) {
       </main>
       {!writing && <Deck keys={deciding.deck} onUndo={onUndo} />}
       {deciding.dialogs}
+      {asking === 'clearing' && <ClearingDialog onClose={() => setAsking(undefined)} />}
       {asking === 'kinds' && <KindsDialog kinds={data.kinds} onClose={() => setAsking(undefined)} />}
       {asking === 'sort' && focus && first && (
         <SortDialog
