@@ -1,13 +1,17 @@
 package e2e
 
 import (
+	"context"
+	"crypto/rand"
 	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // lineAt is the line of the Shallows in focus.
@@ -91,4 +95,50 @@ func TestTheShallowsOnAPhone(t *testing.T) {
 	p.See("Hardware on the quay")
 	p.Timeout(browser.Wait).MustElementR("[data-shallow]", "Hardware on the quay").MustClick()
 	p.Until(`() => document.querySelector('section[aria-label=Letter] h1') !== null`)
+}
+
+// Lists are left and senders turned away by keys, from one letter and in a clearing session.
+func TestListsAreLeftAndTurnedAway(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.Click("Send a letter in")
+	p.Click("of three lists that can be left")
+	p.See("new of Moss & Lichen")
+	_, err := e.app.LetIn(context.Background(), store.Own(1), rand.Text(), 0, false)
+	require.NoError(t, err)
+	p.Press('v', 'l')
+	p.See("nothing here counts for zero")
+	on := func(name string) {
+		p.Timeout(browser.Wait).MustElementR("[data-shallow]", name).MustClick()
+		p.Until(`(name) => document.querySelector('[data-shallow][aria-current]')?.innerText.includes(name)`, name)
+		p.Until(`(name) => document.querySelector('section[aria-label=Letter]')?.innerText.includes(name)`, name)
+		p.Press('y')
+		p.MustElement("[role=dialog] [aria-label='Not wanted']")
+	}
+	on("Moss & Lichen")
+	p.See("the list is asked at once")
+	p.Press('0')
+	p.See("Unsubscribed from list all.moss-lichen.example")
+	p.Until(`() => !document.querySelector('[role=dialog]')`)
+	on("Shelf and Bracket")
+	p.Press('7')
+	p.See("Turned away: offers@shelf-bracket.example; 1 conversation to the bin")
+	p.Until(`() => ![...document.querySelectorAll('[data-shallow]')].some((row) => row.innerText.includes('Shelf and Bracket'))`)
+	p.Sent()
+	p.Press('u')
+	p.Timeout(browser.Wait).MustElementR("[data-shallow]", "Shelf and Bracket")
+
+	p.Click("Clear out senders")
+	p.Until(`() => document.activeElement.getAttribute('role') === 'option'`)
+	before := p.MustEval(`() => document.querySelectorAll('[role=dialog] [role=option]').length`).Int()
+	p.Press('j', 'x', 'j', 'x')
+	p.Until(`() => document.querySelectorAll('[role=dialog] [aria-selected=true]').length === 2`)
+	p.Press('7')
+	p.See("Turned away: 2 senders")
+	p.Until(`(n) => document.querySelectorAll('[role=dialog] [role=option]').length === n`, before-2)
+	p.Until(`() => document.activeElement.getAttribute('role') === 'option'`)
+	p.Press('1')
+	p.See("Never junk: list")
+	p.Until(`(n) => document.querySelectorAll('[role=dialog] [role=option]').length === n`, before-3)
 }
