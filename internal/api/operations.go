@@ -84,6 +84,7 @@ func (s *server) describe(a huma.API) {
 	s.describeBeginning(a)
 	s.describeTimes(a)
 	s.describeSorting(a)
+	s.describeGroups(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

@@ -134,7 +134,7 @@ func TestListsTakeTheSameStatementsHoweverLong(t *testing.T) {
 		}
 		paths = append(paths, "/api/places/"+string(p.Place), "/api/places/"+string(p.Place)+"/all")
 	}
-	paths = append(paths, "/api/day?away=1", "/api/day?away=3", "/api/waiting?settled=true", "/api/search?q=panes", "/api/search?q=somebody", "/api/people?q=s", "/api/journal?q=new",
+	paths = append(paths, "/api/groups/inbox?by=sender", "/api/groups/inbox/all?by=domain&key=x.example", "/api/groups/inbox/rows?by=domain&key=x.example", "/api/day?away=1", "/api/day?away=3", "/api/waiting?settled=true", "/api/search?q=panes", "/api/search?q=somebody", "/api/people?q=s", "/api/journal?q=new",
 		"/api/tasks/file?format=csv", "/api/phrases?phrase=tomorrow")
 	slices.Sort(paths)
 	count := func(s *server, c *counted.Counter, path string) (int64, string) {

@@ -21,6 +21,7 @@ const (
 	ReadDelivery     Reading = "delivery"
 	ReadDrafts       Reading = "drafts"
 	ReadFollowUps    Reading = "follow-ups"
+	ReadGroups       Reading = "groups"
 	ReadImports      Reading = "imports"
 	ReadJournal      Reading = "journal"
 	ReadLabels       Reading = "labels"
@@ -39,7 +40,7 @@ const (
 
 // Readings are all of them.
 var Readings = []Reading{
-	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadImports, ReadJournal, ReadLabels,
+	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadGroups, ReadImports, ReadJournal, ReadLabels,
 	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
@@ -47,9 +48,9 @@ var Readings = []Reading{
 // to the kinds that there are.
 var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
-		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows,
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups,
 	},
-	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows},
+	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups},
 	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
 	kinds.FollowUp.Kind:      {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
 	kinds.Stage.Kind:         {ReadFollowUps},
@@ -62,7 +63,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.Draft.Kind:         {ReadDrafts, ReadOverview, ReadConversation},
 	kinds.Hold.Kind:          {ReadOverview, ReadDay, ReadDelivery, ReadPhrase},
 	kinds.Through.Kind:       {ReadDelivery},
-	kinds.Account.Kind:       {ReadAccounts, ReadDelivery, ReadOverview, ReadList, ReadConversation},
+	kinds.Account.Kind:       {ReadAccounts, ReadDelivery, ReadOverview, ReadList, ReadConversation, ReadGroups},
 	kinds.Sender.Kind:        {ReadConversation, ReadLetter},
 	kinds.Template.Kind:      {ReadTemplates},
 	kinds.ReceiverGroup.Kind: {ReadTemplates},

@@ -984,6 +984,57 @@ export interface paths {
         patch: operations["edit-group"];
         trace?: never;
     };
+    "/api/groups/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The groups of a list */
+        get: operations["groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{place}/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All of a group, to decide on it at once */
+        get: operations["group-all"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{place}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of a group */
+        get: operations["group-rows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/hold": {
         parameters: {
             query?: never;
@@ -3586,6 +3637,30 @@ export interface components {
             key: string;
             label: string;
         };
+        GroupMembers: {
+            rest: components["schemas"]["Seen"][];
+            starred: components["schemas"]["Seen"][];
+        };
+        GroupView: {
+            /**
+             * Format: date-time
+             * @description When its latest letter came
+             */
+            at: string;
+            key: string;
+            label: string;
+            /** Format: int64 */
+            n: number;
+            /** Format: int64 */
+            starred: number;
+            /** Format: int64 */
+            unread: number;
+        };
+        Groups: {
+            groups: components["schemas"]["GroupView"][];
+            /** Format: int64 */
+            until: number;
+        };
         HoldRequest: {
             /**
              * Format: int64
@@ -4002,7 +4077,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "follow-ups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "follow-ups" | "groups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -7562,6 +7637,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    groups: {
+        parameters: {
+            query?: {
+                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age";
+                account?: number;
+            };
+            header?: never;
+            path: {
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Groups"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "group-all": {
+        parameters: {
+            query?: {
+                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age";
+                account?: number;
+                key?: string;
+                /** @description The newest letter that was there when the groups were drawn */
+                until?: number;
+            };
+            header?: never;
+            path: {
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupMembers"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "group-rows": {
+        parameters: {
+            query?: {
+                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age";
+                account?: number;
+                key?: string;
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowPage"];
                 };
             };
             /** @description Error */

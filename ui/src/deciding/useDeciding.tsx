@@ -19,8 +19,9 @@ export interface Decided {
   row?: Row | Conversation
   open?: Conversation
   rowOf: (id: number) => Row | Conversation | undefined
-  /** How many are selected. */
+  /** How many are selected; and what they are called, rather than so many letters. */
   selected: number
+  what?: string
   /** Where the list is, if the letter in focus doesn't say. */
   place?: string
   decide: Decide
@@ -86,7 +87,7 @@ export function useDeciding(on: Decided) {
     const key = {
       action,
       name: d.name,
-      hint: n > 1 && !one ? `${n} letters` : (hints[d.kind] ?? d.hint),
+      hint: n > 1 && !one ? (on.what ?? `${n} letters`) : (hints[d.kind] ?? d.hint),
       off: one && n > 1 ? 'one at a time' : off,
     }
     // What is put away already can be brought back in place of that.

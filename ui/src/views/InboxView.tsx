@@ -8,7 +8,9 @@ import { kept } from '../state/store'
 import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
 import { Choice } from '../kit/Choice'
+import { grouping } from '../state/grouping'
 import { Replies } from '../letters/Replies'
+import { GroupChoice } from './GroupChoice'
 import { MailView } from './MailView'
 
 const oldestFirst = kept('oldest-first', false)
@@ -17,6 +19,7 @@ const caughtUp = kept('caught-up', '')
 /** Fetched only for who has just begun, or wants to see it again. */
 const FirstMinutes = part(() => import('./Beginning').then((m) => m.FirstMinutes))
 const FirstWays = part(() => import('./Beginning').then((m) => m.FirstWays))
+const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView))
 const CatchUpDialog = part(() => import('../letters/CatchUpDialog').then((m) => m.CatchUpDialog))
 
 /** Opens by itself after a long time away, or when much has come at once. */
@@ -45,6 +48,25 @@ export function InboxView() {
   const first = beginning.use()
   const { data: overview } = useOverview()
   const { data: accounts = [] } = useAccounts()
+  const by = grouping.use().inbox
+  if (by)
+    return (
+      <>
+        <CatchingUp />
+        <GroupedView
+          key={by}
+          ask={{ place: 'inbox', by, account: only }}
+          head={
+            <div className="flex h-12 shrink-0 items-center gap-2 px-2">
+              <h1 className="text-[15px] font-semibold">Inbox</h1>
+              <span className="flex-1" />
+              <GroupChoice place="inbox" />
+            </div>
+          }
+          empty={<Zero />}
+        />
+      </>
+    )
   return (
     <>
       <CatchingUp />
@@ -78,6 +100,7 @@ export function InboxView() {
                     onChange={(v) => onlyAccount.set(Number(v))}
                   />
                 )}
+                <GroupChoice place="inbox" />
                 <button
                   className="btn btn-small shrink-0 btn-tight text-[13px] whitespace-nowrap"
                   onClick={() => oldestFirst.set(!oldest)}

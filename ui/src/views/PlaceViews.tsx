@@ -1,14 +1,21 @@
 import { useRouterState, useSearch } from '@tanstack/react-router'
+import type { ReactNode } from 'react'
+import { part } from '../kit/part'
+import { grouping } from '../state/grouping'
+import { GroupChoice } from './GroupChoice'
 import { useList } from '../api/queries'
 import { SaveAs } from '../letters/SaveAs'
 import { viewOf, type ViewName } from '../state/viewing'
 import { MailView } from './MailView'
 
-function Head({ title, hint }: { title: string; hint?: string }) {
+const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView))
+
+function Head({ title, hint, children }: { title: string; hint?: string; children?: ReactNode }) {
   return (
     <div className="flex h-12 shrink-0 items-center gap-3 px-2">
       <h1 className="text-[15px] font-semibold">{title}</h1>
-      {hint && <span className="truncate text-[13px] text-ink-3">{hint}</span>}
+      <span className="min-w-0 flex-1 truncate text-[13px] text-ink-3">{hint}</span>
+      {children}
     </div>
   )
 }
@@ -19,16 +26,24 @@ const Empty = ({ children }: { children: string }) => <p className="p-6 text-ink
 export function PlaceView() {
   const name = useRouterState({ select: (s) => s.location.pathname.slice(1) as ViewName })
   const { word, hint, empty = '', list } = viewOf(name)
-  return (
-    list && (
-      <MailView
-        key={name}
-        list={{ name: list }}
-        head={() => <Head title={word} hint={hint} />}
+  const groupable = list === 'archive' || list === 'bin' || list === 'junk' ? list : undefined
+  const chosen = grouping.use()
+  const by = groupable && chosen[groupable]
+  const head = (
+    <Head title={word} hint={hint}>
+      {groupable && <GroupChoice place={groupable} />}
+    </Head>
+  )
+  if (groupable && by)
+    return (
+      <GroupedView
+        key={name + by}
+        ask={{ place: groupable, by, account: 0 }}
+        head={head}
         empty={<Empty>{empty}</Empty>}
       />
     )
-  )
+  return list && <MailView key={name} list={{ name: list }} head={() => head} empty={<Empty>{empty}</Empty>} />
 }
 
 export function SearchView() {

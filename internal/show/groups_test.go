@@ -1,0 +1,66 @@
+package show_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/group"
+	"ebbe.example/ebbe/internal/show"
+)
+
+// However a list is grouped, each conversation is in one group, by head, members and rows alike;
+// what is starred stands apart, and what came since is not covered.
+func TestGroupsCoverAList(t *testing.T) {
+	d := begin(t)
+	for i := range 130 {
+		d.brings(fmt.Sprintf("From: S%[1]d <s%[1]d@d%[2]d.example>\r\nTo: ines@norrholm.example\r\nMessage-ID: <%[3]d@x.example>\r\nSubject: About %[1]d\r\n\r\nHello %[3]d?\r\n", i%4, i%3, i))
+	}
+	page, err := d.List(d.Context(), d.who, decide.Inbox, false, 0, "")
+	require.NoError(t, err)
+	for _, r := range page.Rows[:2] {
+		_, err := d.Mark(d.Context(), d.who, app.Marking{Command: crand(), On: []int64{r.ID}, Mark: "star"})
+		require.NoError(t, err)
+	}
+	_, err = d.Mark(d.Context(), d.who, app.Marking{Command: crand(), On: []int64{page.Rows[3].ID}, Mark: "label", Value: "loan"})
+	require.NoError(t, err)
+	all, err := d.Everything(d.Context(), d.who, decide.Inbox, 0)
+	require.NoError(t, err)
+	for _, by := range group.Table {
+		ask := show.GroupAsk{By: by.By, Place: decide.Inbox}
+		groups, err := d.Groups(d.Context(), d.who, ask)
+		require.NoError(t, err)
+		members, rows, starred := 0, 0, 0
+		for _, g := range groups.Groups {
+			of, err := d.GroupMembers(d.Context(), d.who, ask, g.Key, groups.Until)
+			require.NoError(t, err)
+			assert.Equal(t, []int{g.N, g.Starred}, []int{len(of.Rest) + len(of.Starred), len(of.Starred)}, "%s %s", by.Name, g.Label)
+			members, starred = members+g.N, starred+g.Starred
+			for cursor := ""; ; {
+				page, err := d.GroupRows(d.Context(), d.who, ask, g.Key, cursor)
+				require.NoError(t, err)
+				rows += len(page.Rows)
+				if cursor = page.Next; cursor == "" {
+					break
+				}
+			}
+		}
+		assert.Equal(t, []int{len(all), len(all), 2}, []int{members, rows, starred}, by.Name)
+	}
+	ask := show.GroupAsk{By: group.Sender, Place: decide.Inbox}
+	groups, err := d.Groups(d.Context(), d.who, ask)
+	require.NoError(t, err)
+	first := groups.Groups[0]
+	d.brings("From: S <" + first.Key + ">\r\nTo: ines@norrholm.example\r\nMessage-ID: <late@x.example>\r\nSubject: Later\r\n\r\nHello?\r\n")
+	of, err := d.GroupMembers(d.Context(), d.who, ask, first.Key, groups.Until)
+	require.NoError(t, err)
+	assert.Equal(t, first.N, len(of.Rest)+len(of.Starred), "what came since is not covered")
+	_, err = d.Groups(d.Context(), d.who, show.GroupAsk{By: "weather", Place: decide.Inbox})
+	assert.ErrorContains(t, err, "not grouped by that")
+	_, err = d.GroupRows(d.Context(), d.who, ask, first.Key, "soon")
+	assert.ErrorContains(t, err, "no longer there")
+}

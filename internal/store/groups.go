@@ -1,0 +1,51 @@
+package store
+
+import (
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/group"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
+)
+
+// Grouped is a conversation as far as grouping goes.
+type Grouped struct {
+	Seen
+	group.Member
+	Star, Unread bool
+}
+
+// Grouping are all conversations of a place, in the order of its queue.
+//
+// By hand: ten thousand at once, with their versions.
+func (tx *Tx) Grouping(place decide.Place, account int64) ([]Grouped, error) {
+	query := `SELECT c.id, c.last_letter, ` + versionColumn + `, c.from_name, c.from_email, c.bare_subject, coalesce(nullif(c.working_title, ''), c.subject), c.kind, c.last_at,
+			coalesce(m.star, 0), max(coalesce(m.seen, 0), c.decided) < c.last_letter,
+			coalesce((SELECT min(label) FROM conversation_labels l WHERE l.conversation_id = c.id), ''),
+			coalesce((SELECT n.label FROM conversation_accounts a JOIN accounts n ON n.id = a.account_id WHERE a.conversation_id = c.id ORDER BY n.position, n.id LIMIT 1), '')
+		FROM conversations c` + marksOf + "WHERE c.owner = ? AND " + is("c.place", place)
+	args := []any{tx.who.Person, tx.who.Inbox}
+	if account != 0 {
+		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
+		args = append(args, account)
+	}
+	rows, err := tx.query(query+" ORDER BY c.back_rank DESC, c.queue_at DESC, c.id DESC", args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Grouped
+	for rows.Next() {
+		var g Grouped
+		var version, at int64
+		var bare, title, kind string
+		if err := rows.Scan(&g.ID, &g.Last, &version, &g.From.Name, &g.From.Email, &bare, &title, &kind, &at, &g.Star, &g.Unread, &g.Label, &g.Account); err != nil {
+			return nil, err
+		}
+		g.Version, g.Kind, g.At = &version, sorting.Kind(kind), fromMillis(at)
+		if g.Subject = letter.BareSubject(title); g.Subject == "" {
+			g.Subject = bare
+		}
+		out = append(out, g)
+	}
+	return out, rows.Err()
+}
