@@ -51,6 +51,9 @@ func (s *server) describeSorting(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/clearing", "clearing", "Lists and bulk senders about which nothing was settled yet, the busiest first", func(ctx context.Context, who store.Who, _ *none) (show.Clearing, error) {
 		return s.App.Clearing(ctx, who)
 	})
+	operation(s, a, http.MethodGet, "/api/first-sorted", "first-sorted", "Senders of whom something was sorted out this week for the first time", func(ctx context.Context, who store.Who, _ *none) ([]show.FirstSorted, error) {
+		return s.App.FirstSorted(ctx, who)
+	})
 	operation(s, a, http.MethodPost, "/api/kinds", "sort-out", "Settle which kinds are sorted out of the inbox, from now on", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string         `json:"command" minLength:"8" maxLength:"80"`

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -89,7 +90,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 		return err
 	}
 	if !st.row.Own && !s.importing {
-		if err := s.countTaken([]int64{st.id}); err != nil {
+		if err := s.countTaken(map[int64]sorting.Kind{st.id: sort.Kind}); err != nil {
 			return err
 		}
 	}

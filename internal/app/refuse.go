@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"maps"
 	"slices"
 
 	"ebbe.example/ebbe/internal/core/change"
@@ -189,14 +190,14 @@ func refusedTitle(kind sorting.Kind, made []sorting.Correction, moved int) strin
 	return title
 }
 
-// countTaken counts letters that came for what was settled of their senders: those that are not
-// wanted, and those of lists that were asked to be left.
-func (s *step) countTaken(ids []int64) error {
+// countTaken counts letters that came, by their kinds, for what was settled of their senders:
+// those that were put away, and those of lists that were asked to be left.
+func (s *step) countTaken(came map[int64]sorting.Kind) error {
 	by, err := s.sorts()
-	if err != nil || len(ids) == 0 || !by.corrections.Count() {
+	if err != nil || len(came) == 0 || !by.corrections.Count() {
 		return err
 	}
-	letters, err := s.ToSort(ids)
+	letters, err := s.ToSort(slices.Collect(maps.Keys(came)))
 	if err != nil {
 		return err
 	}
@@ -205,9 +206,9 @@ func (s *step) countTaken(ids []int64) error {
 		return err
 	}
 	took := map[int64]int{}
-	for _, l := range letters {
+	for id, l := range letters {
 		for _, c := range list {
-			if c.Kind.Counts() && c.Correction().Covers(l.From, l.List, l.Automatic.Is()) {
+			if (c.Kind == sorting.Left || c.Kind.Refused() && c.Kind == came[id]) && c.Correction().Covers(l.From, l.List, l.Automatic.Is()) {
 				took[c.ID]++
 				break
 			}

@@ -235,3 +235,52 @@ func TestAlwaysAndNeverJunk(t *testing.T) {
 	w.receive(mail{id: "4@j.example", from: "win@j.example", subject: "You won 4", extra: byMachine})
 	assert.Equal(t, decide.Inbox, w.lies("You won 4"), "what goes to the inbox is wanted")
 }
+
+// Who was sorted out for the first time this week is told, until something is settled of them; and a
+// clearing session goes on where one stopped.
+func TestWhoIsNewAmongTheSorted(t *testing.T) {
+	w := newWorld(t)
+	news := func(id, from, list string) {
+		w.receive(mail{id: id + "@x.example", from: from, subject: "Issue " + id, extra: "List-Id: <" + list + ">\r\n"})
+	}
+	news("1", "Old <old@l.example>", "old.l.example")
+	w.pass(7 * 24 * time.Hour) // the next Tuesday
+	news("2", "Old <old@l.example>", "old.l.example")
+	news("3", "New <new@l.example>", "new.l.example")
+	news("4", "New <new@l.example>", "new.l.example")
+	w.receive(mail{id: "b@x.example", from: "Bulk <bulk@x.example>", subject: "Bulk", extra: "Precedence: bulk\r\n"})
+	names := func() (out []string) {
+		list, err := w.app.FirstSorted(w.ctx, w.who)
+		require.NoError(t, err)
+		for _, s := range list {
+			out = append(out, s.Name)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"Bulk", "New"}, names())
+	clear := func() (out []string) {
+		c, err := w.app.Clearing(w.ctx, w.who)
+		require.NoError(t, err)
+		for _, s := range c.Senders {
+			out = append(out, s.Of)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"new.l.example", "old.l.example", "bulk@x.example"}, clear(), "the busiest first")
+	w.sort(sorting.Reading, sorting.BySource, w.titled(decide.Shallows, "Issue 4"))
+	assert.Equal(t, []string{"Bulk"}, names())
+	assert.Equal(t, []string{"old.l.example", "bulk@x.example"}, clear())
+	_, err := w.refuse(sorting.TurnedAway, sorting.BySource, w.titled(decide.Shallows, "Issue 1"), w.titled(decide.Shallows, "Bulk"))
+	require.NoError(t, err)
+	assert.Empty(t, names())
+	assert.Empty(t, clear())
+	list, err := w.app.Corrections(w.ctx, w.who)
+	require.NoError(t, err)
+	var of []string
+	for _, c := range list {
+		of = append(of, c.Of)
+	}
+	assert.ElementsMatch(t, []string{"list new.l.example", "list old.l.example", "bulk@x.example"}, of)
+	w.undo()
+	assert.Equal(t, []string{"Bulk"}, names())
+}

@@ -9,6 +9,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/schedule"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/gate"
 	"ebbe.example/ebbe/internal/say"
@@ -251,11 +252,11 @@ func (s *step) arrived(letters []store.Placed) error {
 	if err := s.Change(changes); err != nil {
 		return err
 	}
-	ids := make([]int64, len(letters))
-	for i, l := range letters {
-		ids[i] = l.Letter
+	kinds := make(map[int64]sorting.Kind, len(letters))
+	for _, l := range letters {
+		kinds[l.Letter] = l.Kind
 	}
-	if err := s.countTaken(ids); err != nil {
+	if err := s.countTaken(kinds); err != nil {
 		return err
 	}
 	return s.actOn(slices.DeleteFunc(letters, func(l store.Placed) bool { return l.Kind.Refused() }))

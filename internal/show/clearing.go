@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -57,9 +58,7 @@ func (a *Show) Clearing(ctx context.Context, who store.Who) (Clearing, error) {
 		if err != nil {
 			return out, err
 		}
-		open := slices.DeleteFunc(slices.Clone(sendings), func(s store.Sending) bool {
-			return slices.ContainsFunc(list, func(c store.Correction) bool { return c.Correction().Covers(s.From, s.List, true) })
-		})
+		open := unsettled(sendings, list)
 		out.Settled = len(sendings) - len(open)
 		last := make([]int64, len(open))
 		for i, s := range open {
@@ -93,5 +92,58 @@ func (a *Show) Clearing(ctx context.Context, who store.Who) (Clearing, error) {
 			out.Senders = append(out.Senders, line)
 		}
 		return out, nil
+	})
+}
+
+// unsettled are those of some senders of whom no correction speaks.
+func unsettled(sendings []store.Sending, list []store.Correction) []store.Sending {
+	return slices.DeleteFunc(slices.Clone(sendings), func(s store.Sending) bool {
+		return slices.ContainsFunc(list, func(c store.Correction) bool { return c.Correction().Covers(s.From, s.List, true) })
+	})
+}
+
+// FirstSorted is somebody of whom something was sorted out for the first time.
+type FirstSorted struct {
+	Key          string       `json:"key"`
+	Name         string       `json:"name"`
+	Of           string       `json:"of"`
+	Kind         sorting.Kind `json:"kind" enum:"receipts,notices,reading,meetings,copies,away,junk"`
+	Says         string       `json:"says" doc:"The subject of the newest"`
+	N            int          `json:"n"`
+	Letter       int64        `json:"letter"`
+	Conversation int64        `json:"conversation"`
+}
+
+// FirstSorted gives those of this week, so that nobody lies among machines for long who is none.
+func (a *Show) FirstSorted(ctx context.Context, who store.Who) ([]FirstSorted, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]FirstSorted, error) {
+		out := []FirstSorted{}
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		began := v.Cal.WeekEnd(v.Cal.Today(v.Now)).Add(-6)
+		all, err := tx.FirstSorted(v.Cal.Begins(began), mostCleared)
+		if err != nil {
+			return out, err
+		}
+		corrections, err := tx.Corrections()
+		list := unsettled(all, corrections)
+		if err != nil {
+			return out, err
+		}
+		last := make([]int64, len(list))
+		for i, s := range list {
+			last[i] = s.Last
+		}
+		letters, err := tx.Letters(last)
+		subjects := make(map[int64]string, len(letters))
+		for _, l := range letters {
+			subjects[l.ID] = l.Subject
+		}
+		for _, s := range list {
+			out = append(out, FirstSorted{Key: s.From, Name: cmp.Or(s.Name, s.From), Of: s.From, Kind: s.Kind, Says: subjects[s.Last], N: s.N, Letter: s.Last, Conversation: s.Conversation})
+		}
+		return out, err
 	})
 }

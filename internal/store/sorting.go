@@ -209,6 +209,8 @@ func (tx *Tx) PeopleOf(domain, but string) ([]string, error) {
 type Sending struct {
 	// From and Name are the latest sender's, List is its List-Id, "" without one.
 	From, Name, List string
+	// Kind is that of the newest.
+	Kind sorting.Kind
 	// N letters came, Opened of them were looked at, and Last is the newest, of Conversation.
 	N, Opened          int
 	Last, Conversation int64
@@ -223,10 +225,22 @@ func (tx *Tx) Sendings(since time.Time, most int) ([]Sending, error) {
 			SELECT l.id, l.conversation_id, lower(l.from_email) AS sender, l.from_name, l.list_id, coalesce(m.seen, 0) >= l.id AS opened
 			FROM letters l LEFT JOIN personal_marks m ON m.conversation_id = l.conversation_id AND m.person = ?
 			WHERE l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.in_at IS NOT NULL AND (l.list_id <> '' OR l.traits & ? <> 0 OR l.automatic = ?))
-		SELECT sender AS "from", from_name AS name, list_id AS list, count(*) AS n, sum(opened) AS opened, max(id) AS last, conversation_id AS conversation
+		SELECT sender AS "from", from_name AS name, list_id AS list, count(*) AS n, sum(opened) AS opened, max(id) AS last, conversation_id AS conversation, '' AS kind
 		FROM came GROUP BY CASE WHEN list_id <> '' THEN 'list ' || list_id ELSE sender END ORDER BY n DESC, last DESC LIMIT ?`,
 		tx.who.Person, tx.who.Inbox, millis(since), int(sorting.Listed), string(letter.Bulk), most))
 	return list, err
+}
+
+// FirstSorted are the senders of whom something was sorted out since then for the first time, the
+// latest first, at most so many.
+//
+// By hand: it goes along the index of what was sorted out.
+func (tx *Tx) FirstSorted(since time.Time, most int) ([]Sending, error) {
+	return all[Sending](tx.db.Raw(`WITH first AS MATERIALIZED (
+			SELECT from_email FROM letters WHERE owner = ?1 AND sorted_out = 1 GROUP BY from_email HAVING min(received_at) >= ?2)
+		SELECT l.from_email AS "from", l.from_name AS name, l.list_id AS list, count(*) AS n, max(l.id) AS last, l.conversation_id AS conversation, l.kind
+		FROM first f CROSS JOIN letters l ON l.owner = ?1 AND l.from_email = f.from_email WHERE l.sorted_out = 1
+		GROUP BY l.from_email ORDER BY last DESC LIMIT ?3`, tx.who.Inbox, millis(since), most))
 }
 
 // writtenTo tells to which of some addresses the owner has ever written.

@@ -20,6 +20,7 @@ const (
 	ReadDay          Reading = "day"
 	ReadDelivery     Reading = "delivery"
 	ReadDrafts       Reading = "drafts"
+	ReadFirstSorted  Reading = "first-sorted"
 	ReadFollowUps    Reading = "follow-ups"
 	ReadGroups       Reading = "groups"
 	ReadImports      Reading = "imports"
@@ -40,7 +41,7 @@ const (
 
 // Readings are all of them.
 var Readings = []Reading{
-	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFollowUps, ReadGroups, ReadImports, ReadJournal, ReadLabels,
+	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJournal, ReadLabels,
 	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
@@ -50,7 +51,7 @@ var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
 		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups,
 	},
-	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups},
+	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups, ReadFirstSorted},
 	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
 	kinds.FollowUp.Kind:      {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
 	kinds.Stage.Kind:         {ReadFollowUps},

@@ -7,3 +7,5 @@ CREATE TABLE place_counts (
 ALTER TABLE corrections ADD COLUMN took INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE corrections ADD COLUMN took_at INTEGER;
 CREATE INDEX letters_unwanted ON letters (owner, id) WHERE kind IN ('away', 'junk');
+-- Who was sorted out, and when first.
+CREATE INDEX letters_sorted ON letters (owner, from_email, received_at) WHERE sorted_out = 1;

@@ -199,6 +199,8 @@ export const useShallows = () =>
 export const useCorrections = () =>
   useQuery({ queryKey: ['corrections'], queryFn: () => take(api.GET('/api/corrections')) })
 export const useClearing = () => useQuery({ queryKey: ['clearing'], queryFn: () => take(api.GET('/api/clearing')) })
+export const useFirstSorted = () =>
+  useQuery({ queryKey: ['first-sorted'], queryFn: () => take(api.GET('/api/first-sorted')) })
 export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')), ...whole })
 export const useCatchUp = () =>
   useQuery({ queryKey: ['catch-up'], queryFn: () => take(api.GET('/api/catch-up')), staleTime: 60_000 })

@@ -811,6 +811,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/first-sorted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Senders of whom something was sorted out this week for the first time */
+        get: operations["first-sorted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fit": {
         parameters: {
             query?: never;
@@ -3430,6 +3447,21 @@ export interface components {
             error?: string;
             state: string;
         };
+        FirstSorted: {
+            /** Format: int64 */
+            conversation: number;
+            key: string;
+            /** @enum {string} */
+            kind: "receipts" | "notices" | "reading" | "meetings" | "copies" | "away" | "junk";
+            /** Format: int64 */
+            letter: number;
+            /** Format: int64 */
+            n: number;
+            name: string;
+            of: string;
+            /** @description The subject of the newest */
+            says: string;
+        };
         FitMove: {
             /** Format: int64 */
             id: number;
@@ -4077,7 +4109,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "follow-ups" | "groups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -7191,6 +7223,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "first-sorted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstSorted"][];
                 };
             };
             /** @description Error */

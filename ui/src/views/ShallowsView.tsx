@@ -1,4 +1,4 @@
-import { MailX, Settings2 } from 'lucide-react'
+import { MailX, Settings2, Sparkle } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import type { Conversation, Row, Shallows, Shoal, ShoalLine } from '../api/client'
 import { client, conversationQuery, useConversation, useShallows } from '../api/queries'
@@ -24,6 +24,7 @@ import { composing } from '../state/writing'
 
 const SortDialog = part(() => import('../letters/SortDialog').then((m) => m.SortDialog))
 const ClearingDialog = part(() => import('../shallows/ClearingDialog').then((m) => m.ClearingDialog))
+const FirstSortedDialog = part(() => import('../shallows/ClearingDialog').then((m) => m.FirstSortedDialog))
 const KindsDialog = part(() => import('../shallows/KindsDialog').then((m) => m.KindsDialog))
 
 /** What can take the focus: a kind, a line of it, or a letter of a line that is unfolded. */
@@ -56,7 +57,7 @@ function Lying({ whole }: { whole: Shallows }) {
   const data = useMemo(() => shallowsWithout(whole, hidden), [whole, hidden])
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set())
   const [reading, setReading] = useState(false)
-  const [asking, setAsking] = useState<'sort' | 'kinds' | 'clearing'>()
+  const [asking, setAsking] = useState<'sort' | 'kinds' | 'clearing' | 'first'>()
   const keyFor = useKeyOf()
   const kinds = useMemo(() => data.kinds.filter((k) => k.n > 0), [data])
   const items = useMemo(
@@ -161,6 +162,9 @@ function Lying({ whole }: { whole: Shallows }) {
               <MailX className="size-4" aria-hidden /> Clear out senders
               {keyFor('clear') && <span className="key max-md:hidden">{keyName(keyFor('clear'))}</span>}
             </button>
+            <button className="btn btn-small btn-tight self-center" onClick={() => setAsking('first')}>
+              <Sparkle className="size-4" aria-hidden /> New this week
+            </button>
             <button className="btn btn-small btn-tight self-center" onClick={() => setAsking('kinds')}>
               <Settings2 className="size-4" aria-hidden /> What is sorted out
             </button>
@@ -218,6 +222,7 @@ function Lying({ whole }: { whole: Shallows }) {
       {!writing && <Deck keys={deciding.deck} onUndo={onUndo} />}
       {deciding.dialogs}
       {asking === 'clearing' && <ClearingDialog onClose={() => setAsking(undefined)} />}
+      {asking === 'first' && <FirstSortedDialog onClose={() => setAsking(undefined)} />}
       {asking === 'kinds' && <KindsDialog kinds={data.kinds} onClose={() => setAsking(undefined)} />}
       {asking === 'sort' && focus && first && (
         <SortDialog
