@@ -37,15 +37,7 @@ func (s *step) sort(in Sorting) (Decided, error) {
 	if !in.Kind.Is() {
 		return Decided{}, work.Invalid("kind", "There is no such kind of letter.")
 	}
-	rows, err := s.named(in.On)
-	if err != nil {
-		return Decided{}, err
-	}
-	s.sure = s.sure || in.Sure
-	for _, r := range rows {
-		s.checkSeen(r.Row, r.version)
-	}
-	speakers, err := s.Speakers(idsOf(rows))
+	rows, speakers, err := s.spokenFor(in.On, in.Sure)
 	if err != nil {
 		return Decided{}, err
 	}
@@ -77,6 +69,20 @@ func (s *step) sort(in Sorting) (Decided, error) {
 	}
 	out.Now, err = s.standing(idsOf(rows))
 	return out, err
+}
+
+// spokenFor loads the conversations that a command names, and the letters that speak for them.
+func (s *step) spokenFor(on []store.Seen, sure bool) ([]seenRow, map[int64]store.Speaker, error) {
+	rows, err := s.named(on)
+	if err != nil {
+		return nil, nil, err
+	}
+	s.sure = s.sure || sure
+	for _, r := range rows {
+		s.checkSeen(r.Row, r.version)
+	}
+	speakers, err := s.Speakers(idsOf(rows))
+	return rows, speakers, err
 }
 
 // corrections settles for whom a move speaks, and gives what was settled. What was settled for

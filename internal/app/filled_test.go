@@ -81,6 +81,9 @@ func fillWorld(w *world) {
 	})
 	_, err = w.app.Sort(w.ctx, w.who, app.Sorting{Command: rand.Text(), Kind: sorting.Person, Scope: sorting.ByList, On: []store.Seen{seen(rows["[seeds] Swap"])}})
 	require.NoError(w.t, err)
+	_, err = w.app.Refuse(w.ctx, w.who, app.Refusing{Command: rand.Text(), Kind: sorting.TurnedAway, Scope: sorting.ByAddress, On: []store.Seen{seen(rows["You won"])}})
+	require.NoError(w.t, err)
+	w.receive(mail{id: "nine@prize.example", from: "Prize <prize@prize.example>", subject: "You won again"})
 	w.decide(decide.File, rows["[seeds] Swap"], func(d *app.Deciding) { d.Labels = []string{"seeds"} })
 	w.decide(decide.ToBin, rows["You won"])
 	w.pass(time.Minute) // the answer leaves

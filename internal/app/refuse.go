@@ -40,15 +40,7 @@ func (s *step) refuse(in Refusing) (Decided, error) {
 	if in.Scope == "" {
 		return Decided{}, work.Invalid("scope", "Say for whom: the sender, the list or the domain.")
 	}
-	rows, err := s.named(in.On)
-	if err != nil {
-		return Decided{}, err
-	}
-	s.sure = s.sure || in.Sure
-	for _, r := range rows {
-		s.checkSeen(r.Row, r.version)
-	}
-	speakers, err := s.Speakers(idsOf(rows))
+	rows, speakers, err := s.spokenFor(in.On, in.Sure)
 	if err != nil {
 		return Decided{}, err
 	}

@@ -6,7 +6,7 @@ import { useDeciding } from '../deciding/useDeciding'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { Rows, useRows } from '../kit/Rows'
 import { Deck } from '../letters/Deck'
-import { Sheet } from '../letters/Sheet'
+import { readOn, SheetBeside } from '../letters/SheetBeside'
 import { carryOut, told, undo, type DecideBody } from '../state/commands'
 import { failed } from '../state/failed'
 import { focusOn as giveFocusTo } from '../state/focus'
@@ -24,7 +24,7 @@ import { useHidden } from '../state/hiding'
 import type { Handlers } from '../state/keys'
 import { useLatest } from '../state/latest'
 import { targetOf, type Targets } from '../state/listing'
-import { flag, quieten, star } from '../state/marking'
+import { star } from '../state/marking'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { sortTo } from '../state/sorting'
 import { stamp } from '../state/time'
@@ -170,10 +170,7 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
       if (focus.more) return further(focus.group.key)
       if (!focus.row) return unfold(focus.group.key)
       if (!reading) return setReading(true)
-      const paper = document.querySelector('[data-letters]')
-      if (paper && paper.scrollTop + paper.clientHeight < paper.scrollHeight - 4)
-        paper.scrollBy({ top: paper.clientHeight * 0.85 })
-      else list.move(1)
+      if (!readOn()) list.move(1)
     },
   }
   useRowKeys(list, keys, () => setReading(false))
@@ -237,16 +234,12 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
           </div>
         </div>
         {sheet && (
-          <div className="flex min-h-0 w-[52%] shrink-0 flex-col pb-1 max-lg:w-full">
-            <Sheet
-              id={focus.row?.id}
-              onBack={() => setReading(false)}
-              onStar={() => open && star(open)}
-              onFlag={() => open && flag(open)}
-              onLabel={() => deciding.ask('label')}
-              onQuiet={() => open && quieten(open)}
-            />
-          </div>
+          <SheetBeside
+            id={focus.row?.id}
+            open={open}
+            onBack={() => setReading(false)}
+            onLabel={() => deciding.ask('label')}
+          />
         )}
       </main>
       {!writing && <Deck keys={deciding.deck} onUndo={onUndo} />}

@@ -7,6 +7,7 @@ import { Deck } from '../letters/Deck'
 import { Queue } from '../letters/Queue'
 import { SaveAs } from '../letters/SaveAs'
 import { Sheet } from '../letters/Sheet'
+import { readOn } from '../letters/SheetBeside'
 import { useDeciding } from '../deciding/useDeciding'
 import { Staff } from '../days/Staff'
 import { carryOut, undo } from '../state/commands'
@@ -119,11 +120,8 @@ export function MailView({
     sort: () => open && setSorting(open),
     ...(list.name === 'inbox' ? { toReading: () => moveTo(listing.targets(), 'reading') } : {}),
     open: () => {
-      const paper = document.querySelector('[data-letters]')
       if (!listing.reading && matchMedia('(max-width: 767px)').matches) return listing.setReading(true)
-      if (paper && paper.scrollTop + paper.clientHeight < paper.scrollHeight - 4)
-        paper.scrollBy({ top: paper.clientHeight * 0.85 })
-      else listing.move(1)
+      if (!readOn()) listing.move(1)
     },
   }
   useRowKeys(listing, keys, () => listing.setReading(false))

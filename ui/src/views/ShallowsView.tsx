@@ -7,7 +7,7 @@ import { CouldNotRead } from '../kit/CouldNotRead'
 import { part } from '../kit/part'
 import { Rows, useRows } from '../kit/Rows'
 import { Deck } from '../letters/Deck'
-import { Sheet } from '../letters/Sheet'
+import { readOn, SheetBeside } from '../letters/SheetBeside'
 import { Gauge } from '../shallows/Gauge'
 import { Line } from '../shallows/Line'
 import { carryOut, told, undo, type DecideBody } from '../state/commands'
@@ -16,7 +16,7 @@ import { shallowsWithout, useHidden } from '../state/hiding'
 import { keyName, useKeyOf, type Handlers } from '../state/keys'
 import { useLatest } from '../state/latest'
 import { targetOf, type Targets } from '../state/listing'
-import { flag, quieten, star } from '../state/marking'
+import { star } from '../state/marking'
 import { useRowFocus, useRowKeys } from '../state/rows'
 import { leavingOf, refuse, sortTo } from '../state/sorting'
 import { stamp } from '../state/time'
@@ -133,11 +133,8 @@ function Lying({ whole }: { whole: Shallows }) {
       if (!focus) return
       if (!focus.line) return list.move(1)
       if (focus.line.rows.length > 1 && !focus.row) return unfold(focus.line.key)
-      const paper = document.querySelector('[data-letters]')
       if (!reading) return setReading(true)
-      if (paper && paper.scrollTop + paper.clientHeight < paper.scrollHeight - 4)
-        paper.scrollBy({ top: paper.clientHeight * 0.85 })
-      else list.move(1)
+      if (!readOn()) list.move(1)
     },
   }
   useRowKeys(list, keys, () => setReading(false))
@@ -207,16 +204,12 @@ function Lying({ whole }: { whole: Shallows }) {
           </div>
         </div>
         {sheet && (
-          <div className="flex min-h-0 w-[46%] shrink-0 flex-col pb-1 max-lg:w-full">
-            <Sheet
-              id={first.id}
-              onBack={() => setReading(false)}
-              onStar={() => open && star(open)}
-              onFlag={() => open && flag(open)}
-              onLabel={() => deciding.ask('label')}
-              onQuiet={() => open && quieten(open)}
-            />
-          </div>
+          <SheetBeside
+            id={first.id}
+            open={open}
+            onBack={() => setReading(false)}
+            onLabel={() => deciding.ask('label')}
+          />
         )}
       </main>
       {!writing && <Deck keys={deciding.deck} onUndo={onUndo} />}
