@@ -1,3 +1,4 @@
+import { Group } from 'lucide-react'
 import { Choice } from '../kit/Choice'
 import { grouping, groupings, type By, type GroupedPlace } from '../state/grouping'
 
@@ -10,6 +11,15 @@ export function GroupChoice({ place }: { place: GroupedPlace }) {
       className="btn btn-small shrink-0 btn-tight text-[13px] !font-normal whitespace-nowrap"
       value={by}
       options={groupings}
+      // Where lists stand as they came there is nothing to be said of it.
+      shown={
+        by === '' ? (
+          <>
+            <Group className="size-4" aria-hidden />
+            <span className="sr-only">As they came</span>
+          </>
+        ) : undefined
+      }
       onChange={(to) => grouping.set({ ...grouping.get(), [place]: to as By })}
     />
   )
