@@ -53,6 +53,7 @@ func TestAGroupIsDecidedOn(t *testing.T) {
 	p.See("from Magda Wolny")
 	p.Press(' ')
 	p.See(magdas[0].Title)
+	assert.Empty(t, offences(p))
 	p.Press('2')
 	p.See("1 starred stay there")
 	p.Sent()

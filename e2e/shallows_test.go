@@ -118,6 +118,7 @@ func TestListsAreLeftAndTurnedAway(t *testing.T) {
 	}
 	on("Moss & Lichen")
 	p.See("the list is asked at once")
+	assert.Empty(t, offences(p))
 	p.Press('0')
 	p.See("Unsubscribed from list all.moss-lichen.example")
 	p.Until(`() => !document.querySelector('[role=dialog]')`)
@@ -132,6 +133,7 @@ func TestListsAreLeftAndTurnedAway(t *testing.T) {
 	p.Click("Clear out senders")
 	p.Until(`() => document.activeElement.getAttribute('role') === 'option'`)
 	before := p.MustEval(`() => document.querySelectorAll('[role=dialog] [role=option]').length`).Int()
+	assert.Empty(t, offences(p))
 	p.Press('j', 'x', 'j', 'x')
 	p.Until(`() => document.querySelectorAll('[role=dialog] [aria-selected=true]').length === 2`)
 	p.Press('7')

@@ -251,8 +251,15 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
 function Head({ group, open }: { group: Group; open: boolean }) {
   const Fold = open ? ChevronDown : ChevronRight
   return (
-    <div className="flex min-h-[42px] cursor-pointer items-center gap-3 px-3" aria-expanded={open}>
-      <Fold className="size-4 shrink-0 text-ink-3" aria-hidden />
+    <div className="flex min-h-[42px] cursor-pointer items-center gap-3 px-3">
+      <button
+        tabIndex={-1}
+        aria-label={`${open ? 'Fold' : 'Unfold'} ${group.label}`}
+        aria-expanded={open}
+        className="grid size-6 shrink-0 place-items-center rounded-md text-ink-3 hover:bg-tide-3"
+      >
+        <Fold className="size-4" aria-hidden />
+      </button>
       <b className="min-w-0 truncate font-semibold">{group.label}</b>
       <span className="min-w-6 rounded-full bg-shore-2 px-2 text-center text-[13px] tabular-nums">{group.n}</span>
       <span className="flex-1" />
