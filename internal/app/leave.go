@@ -44,7 +44,7 @@ func (a *App) Unsubscribe(ctx context.Context, who store.Who, command string, id
 		return Decided{}, err
 	}
 	// Asked twice is asked once by the list; so it is told before it is written down.
-	if way.By == show.ByOneClick {
+	if way.By == letter.ByOneClick {
 		if a.Lists == nil {
 			return Decided{}, work.Refuse("Nothing outside can be reached from here.")
 		}
@@ -77,7 +77,7 @@ func leavable(tx *store.Tx, id int64) (letter.Letter, show.Way, error) {
 		return l, way, work.Refuse("Whoever sends junk is told nothing. Turn them away instead.")
 	case way.By == "":
 		return l, way, work.Refuse("That letter says of no list how it is left. Turn it away instead.")
-	case way.By == show.ByPage:
+	case way.By == letter.ByPage:
 		return l, way, work.Refuse("That list is left on its page: %s", way.To)
 	}
 	return l, way, nil
@@ -112,7 +112,7 @@ func (s *step) unsubscribe(id int64) (Decided, error) {
 	}
 	kinds.Correction.Alive.Set(&changes, made, false, true)
 	s.Title = "Unsubscribed from " + c.String()
-	if way.By == show.ByLetter {
+	if way.By == letter.ByLetter {
 		out, err := s.leavingLetter(l)
 		if err != nil {
 			return Decided{}, err

@@ -52,7 +52,7 @@ func TestLeavingAList(t *testing.T) {
 	}
 	first := issue("1", byClick)
 	require.NotNil(t, first.Body.Leave)
-	assert.Equal(t, show.Way{By: show.ByOneClick, To: "https://moss.example/leave?me"}, *first.Body.Leave)
+	assert.Equal(t, show.Way{By: letter.ByOneClick, To: "https://moss.example/leave?me"}, *first.Body.Leave)
 	assert.Empty(t, outside.left, "never by itself")
 	outside.err = errors.New("moss.example answered with 500")
 	_, err := w.unsubscribe(first.ID)
@@ -66,7 +66,7 @@ func TestLeavingAList(t *testing.T) {
 
 	outside.signed = false
 	second := issue("2", byClick)
-	assert.Equal(t, show.Way{By: show.ByLetter, To: "leave@moss.example", Asked: second.Body.Leave.Asked, Since: 1}, *second.Body.Leave)
+	assert.Equal(t, show.Way{By: letter.ByLetter, To: "leave@moss.example", Asked: second.Body.Leave.Asked, Since: 1}, *second.Body.Leave)
 	w.pass(11 * 24 * time.Hour)
 	assert.False(t, w.open(w.titled(decide.Shallows, "Issue 2").ID).LetterList[0].Body.Leave.Late, "nothing came after its time")
 	w.receive(mail{id: "3@moss.example", from: "other@moss.example", subject: "Issue 3", extra: byClick})

@@ -54,10 +54,11 @@ func (s *step) refuse(in Refusing) (Decided, error) {
 	if err != nil {
 		return Decided{}, err
 	}
-	letters, err := s.UndecidedLetters()
+	among := s.UndecidedLetters
 	if in.Kind == sorting.Wanted {
-		letters, err = s.Unwanted()
+		among = s.Unwanted
 	}
+	letters, err := among()
 	if err != nil {
 		return Decided{}, err
 	}

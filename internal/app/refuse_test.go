@@ -246,8 +246,8 @@ func TestWhoIsNewAmongTheSorted(t *testing.T) {
 	news("1", "Old <old@l.example>", "old.l.example")
 	w.pass(7 * 24 * time.Hour) // the next Tuesday
 	news("2", "Old <old@l.example>", "old.l.example")
-	news("3", "New <new@l.example>", "new.l.example")
-	news("4", "New <new@l.example>", "new.l.example")
+	news("3", "New <New@L.example>", "new.l.example")
+	news("4", "New <New@L.example>", "new.l.example")
 	w.receive(mail{id: "b@x.example", from: "Bulk <bulk@x.example>", subject: "Bulk", extra: "Precedence: bulk\r\n"})
 	names := func() (out []string) {
 		list, err := w.app.FirstSorted(w.ctx, w.who)

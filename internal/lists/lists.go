@@ -122,9 +122,9 @@ func (o Outside) Signed(raw []byte) bool {
 	}
 	options := &dkim.VerifyOptions{LookupTXT: o.LookupTXT, MaxVerifications: mostSignatures}
 	if options.LookupTXT == nil {
+		ctx, done := context.WithTimeout(context.Background(), keyWait) // for all of them: a letter is waiting
+		defer done()
 		options.LookupTXT = func(domain string) ([]string, error) {
-			ctx, done := context.WithTimeout(context.Background(), keyWait)
-			defer done()
 			return net.DefaultResolver.LookupTXT(ctx, domain)
 		}
 	}

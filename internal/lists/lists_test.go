@@ -60,6 +60,15 @@ func TestLeaving(t *testing.T) {
 	assert.ErrorContains(t, lists.Outside{Dial: o.Dial}.Leave(t.Context(), address), "certificate", "whom nobody knows")
 }
 
+// A list that takes the question and says nothing is given up.
+func TestAListThatHangs(t *testing.T) {
+	over := make(chan bool)
+	o, address := outside(t, func(http.ResponseWriter, *http.Request) { <-over })
+	defer close(over) // before the server is closed, which waits for it
+	o.Wait = 50 * time.Millisecond
+	assert.ErrorContains(t, o.Leave(t.Context(), address), "could not be reached")
+}
+
 // Nothing of this machine or its network is reached, by whatever name.
 func TestNothingInsideIsReached(t *testing.T) {
 	called := false

@@ -315,7 +315,7 @@ func (a *Show) Corrections(ctx context.Context, who store.Who) ([]CorrectionView
 		}
 		unwanted, err := tx.Unwanted()
 		for _, c := range slices.Backward(list) {
-			view := CorrectionView{ID: c.ID, Of: c.Correction().String(), Kind: c.Kind, Made: c.MadeAt.Time, Took: c.Took, Late: lateLeaving(c, v.Now)}
+			view := CorrectionView{ID: c.ID, Of: c.Correction().String(), Kind: c.Kind, Made: c.MadeAt.Time, Took: c.Took, Late: c.Kind == sorting.Left && sorting.LateLeaving(c.MadeAt.Time, c.TookAt.Time, v.Now)}
 			if c.Took > 0 {
 				view.Last = &c.TookAt.Time
 			}

@@ -221,13 +221,20 @@ type Sending struct {
 //
 // By hand: it goes once over what came since, and counts it by where it came from.
 func (tx *Tx) Sendings(since time.Time, most int) ([]Sending, error) {
-	list, err := all[Sending](tx.db.Raw(`WITH came AS MATERIALIZED (
+	return sendings(all[Sending](tx.db.Raw(`WITH came AS MATERIALIZED (
 			SELECT l.id, l.conversation_id, lower(l.from_email) AS sender, l.from_name, l.list_id, coalesce(m.seen, 0) >= l.id AS opened
 			FROM letters l LEFT JOIN personal_marks m ON m.conversation_id = l.conversation_id AND m.person = ?
 			WHERE l.owner = ? AND l.own = 0 AND l.received_at >= ? AND l.in_at IS NOT NULL AND (l.list_id <> '' OR l.traits & ? <> 0 OR l.automatic = ?))
 		SELECT sender AS "from", from_name AS name, list_id AS list, count(*) AS n, sum(opened) AS opened, max(id) AS last, conversation_id AS conversation, '' AS kind
 		FROM came GROUP BY CASE WHEN list_id <> '' THEN 'list ' || list_id ELSE sender END ORDER BY n DESC, last DESC LIMIT ?`,
-		tx.who.Person, tx.who.Inbox, millis(since), int(sorting.Listed), string(letter.Bulk), most))
+		tx.who.Person, tx.who.Inbox, millis(since), int(sorting.Listed), string(letter.Bulk), most)))
+}
+
+// sendings names senders as corrections do.
+func sendings(list []Sending, err error) ([]Sending, error) {
+	for i := range list {
+		list[i].From = letter.Address{Email: list[i].From}.Key()
+	}
 	return list, err
 }
 
@@ -236,11 +243,11 @@ func (tx *Tx) Sendings(since time.Time, most int) ([]Sending, error) {
 //
 // By hand: it goes along the index of what was sorted out.
 func (tx *Tx) FirstSorted(since time.Time, most int) ([]Sending, error) {
-	return all[Sending](tx.db.Raw(`WITH first AS MATERIALIZED (
+	return sendings(all[Sending](tx.db.Raw(`WITH first AS MATERIALIZED (
 			SELECT from_email FROM letters WHERE owner = ?1 AND sorted_out = 1 GROUP BY from_email HAVING min(received_at) >= ?2)
 		SELECT l.from_email AS "from", l.from_name AS name, l.list_id AS list, count(*) AS n, max(l.id) AS last, l.conversation_id AS conversation, l.kind
 		FROM first f CROSS JOIN letters l ON l.owner = ?1 AND l.from_email = f.from_email WHERE l.sorted_out = 1
-		GROUP BY l.from_email ORDER BY last DESC LIMIT ?3`, tx.who.Inbox, millis(since), most))
+		GROUP BY l.from_email ORDER BY last DESC LIMIT ?3`, tx.who.Inbox, millis(since), most)))
 }
 
 // writtenTo tells to which of some addresses the owner has ever written.

@@ -20,6 +20,30 @@ type Leaving struct {
 // Is tells whether it says anything.
 func (l Leaving) Is() bool { return l.OneClick != "" || l.Letter != nil || l.Page != "" }
 
+// LeavingBy is how a list is left.
+type LeavingBy string
+
+// The ways; "" of a letter that says nothing of it.
+const (
+	ByOneClick LeavingBy = "click"
+	ByLetter   LeavingBy = "letter"
+	ByPage     LeavingBy = "page" // to be opened by hand
+)
+
+// Way is how the list is left and where that goes: by one click only where a signature was found to
+// cover what the letter says (RFC 8058, 4), else by a letter, else on its page.
+func (l Leaving) Way(signed bool) (by LeavingBy, to string) {
+	switch {
+	case l.OneClick != "" && signed:
+		return ByOneClick, l.OneClick
+	case l.Letter != nil:
+		return ByLetter, l.Letter.To[0]
+	case l.Page != "":
+		return ByPage, l.Page
+	}
+	return "", ""
+}
+
 // What is read of a List-Unsubscribe field at most: the world sends fields of ten kilobytes.
 const (
 	longLeaving   = 8 << 10

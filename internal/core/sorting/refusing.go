@@ -1,5 +1,7 @@
 package sorting
 
+import "time"
+
 // What somebody has settled of a sender beside the kinds: that its letters are not wanted, or
 // that they are. Letters that are not wanted are of a kind of their own, which no list of kinds
 // has; they lie in the bin or in Junk, and not in the Shallows.
@@ -18,6 +20,13 @@ const (
 // PatienceDays is how long a list that was asked to be left may go on sending (RFC 8058 names no
 // time; lists that are sent by the week are still on their way).
 const PatienceDays = 10
+
+// LateLeaving tells whether a list that was asked to be left has sent something after its time;
+// last is when its latest letter came, zero for none since.
+func LateLeaving(asked, last, now time.Time) bool {
+	until := asked.AddDate(0, 0, PatienceDays)
+	return last.After(until) && now.After(until)
+}
 
 // Refused tells of the kinds of letters that are not wanted.
 func (k Kind) Refused() bool { return k == TurnedAway || k == Junk }
