@@ -210,7 +210,7 @@ func TestWhatCameIsCounted(t *testing.T) {
 	p.Until(`() => /^1 new · \d+ · (Delivery · )?Ebbe$/.test(document.title)`)
 	p.MustEval(`() => { delete document.hasFocus; dispatchEvent(new Event("focus")) }`)
 	p.Until(`() => /^\d+ · (Delivery · )?Ebbe$/.test(document.title)`)
-	other := browser.Page{Page: p.Browser().MustPage(p.MustInfo().URL).Timeout(browser.Wait)}
+	other := browser.Page{Page: p.Browser().MustPage(p.MustInfo().URL)}
 	other.Until(`() => /^\d+ · (Delivery · )?Ebbe$/.test(document.title)`)
 	p.MustEval(`() => localStorage.setItem("ebbe.unseen", '["round:1"]')`)
 	other.Until(`() => localStorage.getItem("ebbe.unseen") === "[]"`) // it shows what the first one counted

@@ -23,15 +23,32 @@ import (
 	"ebbe.example/ebbe/internal/store"
 )
 
-// doorway stands before an Ebbe and keeps answers back, which the server has given
-// already: what a slow line does.
+// doorway stands before an Ebbe and keeps back what goes through it: what a slow line
+// does, and one that breaks. The browser could keep requests back too, but on a busy
+// machine some go past it.
 type doorway struct {
-	t    *testing.T
-	mu   sync.Mutex
-	path string        // of the answers that are kept back; "" for none
-	kept chan struct{} // one for each that is
+	t  *testing.T
+	mu sync.Mutex
+	keeps
+}
+
+// keeps is what a doorway keeps back; nothing while there is no path.
+type keeps struct {
+	path string
+	what kept
+	lets int           // how many go through before
+	met  chan struct{} // one for each that is kept back
 	open chan struct{} // closed when they may go on
 }
+
+// kept is what is kept back of what goes through.
+type kept int
+
+const (
+	answers kept = iota // of what is only asked; the server has given them already
+	requests
+	connections // closed in the middle
+)
 
 // before puts a doorway before an Ebbe, which is reached through it from then on.
 func before(e *ebbe) *doorway {
@@ -42,33 +59,61 @@ func before(e *ebbe) *doorway {
 	proxy := httputil.NewSingleHostReverseProxy(to)
 	proxy.FlushInterval = -1 // the stream of changes goes on at once
 	proxy.ModifyResponse = func(r *http.Response) error {
-		d.mu.Lock()
-		path, kept, open := d.path, d.kept, d.open
-		d.mu.Unlock()
-		asks := r.Request.Method == http.MethodGet || r.Request.URL.Path == "/api/board" // which takes a body
-		if path == "" || !asks || !strings.HasPrefix(r.Request.URL.Path, path) {
+		k := d.meets(r.Request, answers)
+		if k == nil {
 			return nil
 		}
 		body, err := io.ReadAll(r.Body)
 		r.Body = io.NopCloser(bytes.NewReader(body))
-		kept <- struct{}{}
-		<-open
+		k.wait(r.Request.Context())
 		return err
 	}
 	proxy.ErrorHandler = func(w http.ResponseWriter, _ *http.Request, _ error) { w.WriteHeader(http.StatusBadGateway) }
-	front := httptest.NewServer(proxy)
+	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if k := d.meets(r, requests); k != nil {
+			k.wait(r.Context())
+		}
+		if d.meets(r, connections) != nil {
+			panic(http.ErrAbortHandler)
+		}
+		proxy.ServeHTTP(w, r)
+	}))
 	e.t.Cleanup(front.Close)
 	e.t.Cleanup(front.CloseClientConnections) // before that: a stream of changes never ends by itself
 	e.url = front.URL
 	return d
 }
 
-// keep keeps back the answers to what is asked at a path, until what it gives is
-// called.
-func (d *doorway) keep(path string) (letGo func()) {
+// meets gives what keeps a request back, or nil.
+func (d *doorway) meets(r *http.Request, what kept) *keeps {
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	d.path, d.kept, d.open = path, make(chan struct{}, 100), make(chan struct{})
+	asks := r.Method == http.MethodGet || r.URL.Path == "/api/board" // which takes a body
+	if d.path == "" || d.what != what || (what == answers && !asks) || !strings.HasPrefix(r.URL.Path, d.path) {
+		return nil
+	}
+	if d.lets > 0 {
+		d.lets--
+		return nil
+	}
+	k := d.keeps
+	return &k
+}
+
+func (k *keeps) wait(ctx context.Context) {
+	k.met <- struct{}{}
+	select {
+	case <-k.open:
+	case <-ctx.Done(): // given up by the page
+	}
+}
+
+// keep keeps back what goes to a path, once some have gone through, until what it gives
+// is called.
+func (d *doorway) keep(what kept, path string, lets int) (letGo func()) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.keeps = keeps{path, what, lets, make(chan struct{}, 100), make(chan struct{})}
 	open := d.open
 	letGo = sync.OnceFunc(func() {
 		d.mu.Lock()
@@ -80,11 +125,11 @@ func (d *doorway) keep(path string) (letGo func()) {
 	return letGo
 }
 
-// wait waits until an answer is kept back.
+// wait waits until something is kept back.
 func (d *doorway) wait() {
 	d.t.Helper()
 	select {
-	case <-d.kept:
+	case <-d.met:
 	case <-time.After(browser.Wait):
 		d.t.Fatalf("nothing asks for %s", d.path)
 	}
@@ -109,7 +154,7 @@ func TestAnAnswerThatComesLateBringsNothingBack(t *testing.T) {
 	} {
 		goTo(p, e.url+list.path)
 		first := inFocus(p)
-		letGo := d.keep(list.asks)
+		letGo := d.keep(answers, list.asks, 0)
 		// Another page changes what every list goes by: the hours of the day.
 		_, err := e.app.EditSettings(context.Background(), store.Own(1), fmt.Sprint("another-page-", i, "-changes"), app.SettingsFields{Zone: new([]string{"Europe/Stockholm", "Europe/Oslo"}[i%2])})
 		require.NoError(t, err)
@@ -133,7 +178,7 @@ func TestAReadingThatIsGivenUpIsMadeUpFor(t *testing.T) {
 	p.MustElement("[role=option]")
 	goTo(p, e.url+"/ahead")
 	first := inFocus(p)
-	letGo := d.keep("/api/ahead")
+	letGo := d.keep(answers, "/api/ahead", 0)
 	p.Press('7')
 	otherwise(p, first)
 	p.Sent()
@@ -154,7 +199,7 @@ func TestAListThatIsSlowKeepsNobody(t *testing.T) {
 	p := e.open(browser.Desk, false)
 	p.MustElement("[role=option]")
 	p.Quiet()
-	d.keep("/api/ahead")
+	d.keep(answers, "/api/ahead", 0)
 	p.MustElement(`nav[aria-label=Views] a[href="/ahead"]`).MustClick()
 	d.wait()
 	p.Until(`() => document.querySelector('main [aria-busy=true], main [aria-busy=""]') !== null`) // it says that it reads
@@ -179,7 +224,7 @@ func TestALetterThatComesLateIsNotShown(t *testing.T) {
 	was := inFocus(p)
 	p.Press(input.ArrowDown)
 	otherwise(p, was)
-	letGo := d.keep("/api/conversations/")
+	letGo := d.keep(answers, "/api/conversations/", 0)
 	for range 3 {
 		now := inFocus(p)
 		p.Press(input.ArrowDown)

@@ -43,6 +43,9 @@ func openPage(t *testing.T, url string, size browser.Size, night bool) browser.P
 	p := browser.Open(oneBrowser().WithPanic(fail), url, size, night)
 	p.Fail = fail
 	t.Cleanup(func() {
+		ctx, cancel := context.WithTimeout(context.Background(), browser.Wait) // its own may have run out
+		defer cancel()
+		p := p.Context(ctx)
 		if t.Failed() {
 			if picture, err := p.Screenshot(false, nil); err == nil {
 				_ = os.WriteFile(filepath.Join(os.TempDir(), "ebbe-failed.png"), picture, 0o600)

@@ -4,7 +4,6 @@ import (
 	"context"
 	"testing"
 
-	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
@@ -84,21 +83,14 @@ func TestNoKeyGoesAstrayWhileWriting(t *testing.T) {
 // What is typed while a letter that is being sent is still open is not in it.
 func TestNoKeyGetsIntoALetterOnItsWay(t *testing.T) {
 	e := serve(t)
+	d := before(e)
 	p := e.answering(browser.Desk, false)
 	p.Type("Sixty by ninety-eight.")
-	read, goOn := make(chan bool, 1), make(chan bool)
-	router := p.HijackRequests()
-	router.MustAdd("*/api/doubts", func(h *rod.Hijack) {
-		read <- true
-		<-goOn
-		h.ContinueRequest(&proto.FetchContinueRequest{})
-	})
-	go router.Run()
+	letGo := d.keep(requests, "/api/doubts", 0)
 	control(p, input.Enter)
-	<-read
+	d.wait()
 	p.Press('j', '7')
-	close(goOn)
-	require.NoError(t, router.Stop())
+	letGo()
 	sendAnyway(p)
 	_, l := e.going()
 	assert.NotContains(t, l.Text, "j7")

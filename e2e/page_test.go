@@ -8,9 +8,7 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
-	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -27,7 +25,7 @@ func leave(p browser.Page, id, command string) {
 
 // second opens another page of the same browser.
 func (e *ebbe) second(p browser.Page) browser.Page {
-	other := browser.Page{Page: p.Browser().MustPage(e.url).Timeout(browser.Whole)}
+	other := browser.Page{Page: p.Browser().MustPage(e.url)}
 	other.MustSetViewport(1280, 800, 1, false).MustWaitLoad()
 	other.MustElement(`[role=option]`)
 	other.Quiet()
@@ -120,6 +118,7 @@ func TestADraftOutlastsTheServer(t *testing.T) {
 // the page has read its letter anew meanwhile and heard of no draft.
 func TestADraftNotYetToldOfIsGoneOnWith(t *testing.T) {
 	e := serve(t)
+	d := before(e)
 	p := e.open(browser.Desk, false)
 	p.MustElement(`[role=option]`)
 	p.Quiet()
@@ -127,13 +126,7 @@ func TestADraftNotYetToldOfIsGoneOnWith(t *testing.T) {
 	require.NoError(t, err)
 	had, err := e.app.Drafts(context.Background(), store.Own(1))
 	require.NoError(t, err)
-	reaches := make(chan struct{})
-	router := p.HijackRequests()
-	router.MustAdd("*/api/drafts/*", func(h *rod.Hijack) {
-		<-reaches
-		h.ContinueRequest(&proto.FetchContinueRequest{})
-	})
-	go router.Run()
+	letGo := d.keep(requests, "/api/drafts/", 0)
 	p.Press('1')
 	p.Until(`() => document.activeElement.getAttribute('aria-label') === 'Text'`)
 	p.Type("Half of an answer. ")
@@ -144,7 +137,7 @@ func TestADraftNotYetToldOfIsGoneOnWith(t *testing.T) {
 	p.Until(`() => document.querySelector('section[aria-label=Letter]').innerText.includes('meanwhile')`)
 	p.Press('1')
 	p.Until(textIs, "Half of an answer. ")
-	close(reaches)
+	letGo()
 	p.Until(`() => !Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`)
 	p.Type("And the other half.")
 	p.Until(`() => Object.keys(localStorage).some((key) => key.includes('.unsaved.'))`)
@@ -152,13 +145,13 @@ func TestADraftNotYetToldOfIsGoneOnWith(t *testing.T) {
 	drafts, err := e.app.Drafts(context.Background(), store.Own(1))
 	require.NoError(t, err)
 	assert.Len(t, drafts, len(had)+1, "one answer, not two")
-	require.NoError(t, router.Stop())
 }
 
 // An answer is gone on with as it was left, though what the page has read of its
 // letter is of before the last words: they are never written over by older ones.
 func TestAnOlderDraftIsNeverGoneOnWith(t *testing.T) {
 	e := serve(t)
+	d := before(e)
 	p := e.open(browser.Desk, false)
 	p.MustElement(`[role=option]`)
 	p.Quiet()
@@ -171,13 +164,7 @@ func TestAnOlderDraftIsNeverGoneOnWith(t *testing.T) {
 	p.See("go on writing")
 	p.Quiet()
 
-	held := make(chan struct{})
-	router := p.HijackRequests()
-	router.MustAdd("*/api/conversations/*", func(h *rod.Hijack) {
-		<-held
-		h.ContinueRequest(&proto.FetchContinueRequest{})
-	})
-	go router.Run()
+	d.keep(requests, "/api/conversations/", 0)
 	p.Press('1')
 	p.Until(textIs, "Half of an answer. ")
 	p.Press(input.End)
@@ -187,8 +174,6 @@ func TestAnOlderDraftIsNeverGoneOnWith(t *testing.T) {
 	p.Until(`() => !document.querySelector('textarea')`)
 	p.Press('1')
 	p.Until(textIs, "Half of an answer. The other half.")
-	close(held)
-	require.NoError(t, router.Stop())
 }
 
 // What is typed on after its draft was sent or thrown away elsewhere is a draft of its own.

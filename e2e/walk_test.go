@@ -235,7 +235,7 @@ func TestTwoPagesWaitForTheServer(t *testing.T) {
 	e := serve(t)
 	p := e.open(browser.Desk, false)
 	p.MustElement(`[role=option]`)
-	other := browser.Page{Page: p.Browser().MustPage(e.url).Timeout(browser.Whole)}
+	other := browser.Page{Page: p.Browser().MustPage(e.url)}
 	other.MustSetViewport(1280, 800, 1, false).MustWaitLoad()
 	other.MustElement(`[role=option]`)
 	p.Quiet()

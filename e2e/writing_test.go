@@ -8,9 +8,7 @@ import (
 	"path/filepath"
 	"testing"
 
-	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
-	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -185,27 +183,19 @@ func TestMarkdownLater(t *testing.T) {
 // receivers move between the fields by keys.
 func TestAFileGoesOnAfterAReload(t *testing.T) {
 	e := serve(t)
+	d := before(e)
 	p := e.answering(browser.Desk, false)
 	p.Type("Here it is.")
 	file := filepath.Join(t.TempDir(), "plan.bin")
 	require.NoError(t, os.WriteFile(file, make([]byte, 5<<20), 0o600))
-	pieces := 0
-	router := p.HijackRequests()
-	router.MustAdd("*/api/attached/*", func(h *rod.Hijack) { // after the first piece nothing comes through
-		if pieces++; pieces > 1 {
-			h.Response.Fail(proto.NetworkErrorReasonInternetDisconnected)
-			return
-		}
-		h.ContinueRequest(&proto.FetchContinueRequest{})
-	})
-	go router.Run()
+	letGo := d.keep(connections, "/api/attached/", 1) // after the first piece nothing comes through
 	p.MustElement("input[aria-label='Files to attach']").MustSetFiles(file)
 	p.Until(`() => document.querySelector('progress')?.value === 2097152`)
 	p.Sent()
 	p.Until(`() => !localStorage.getItem(Object.keys(localStorage).find((k) => k.includes('unsaved')) ?? '')?.includes('plan.bin')`)
 	p.MustReload().MustWaitLoad() // before anything comes through again
 	p.See("It broke off")
-	require.NoError(t, router.Stop())
+	letGo()
 	p.MustElement("input[aria-label='Files to attach']").MustSetFiles(file)
 	p.MustElementR("[aria-label=Files] a", "plan.bin")
 	p.SeeNot("It broke off")

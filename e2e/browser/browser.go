@@ -53,6 +53,7 @@ type Page struct {
 
 // Open opens an address in a browser profile of its own.
 func Open(b *rod.Browser, url string, size Size, night bool) Page {
+	b = b.Timeout(Whole) // not of the page: its keyboard and mouse would wait for ever
 	page := b.MustIncognito().MustPage()
 	page.MustSetViewport(size.Width, size.Height, 1, size.Touch)
 	scheme := "light"
@@ -60,7 +61,7 @@ func Open(b *rod.Browser, url string, size Size, night bool) Page {
 		scheme = "dark"
 	}
 	_ = proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}.Call(page)
-	p := Page{page.Timeout(Whole), func(why any) { panic(why) }}
+	p := Page{page, func(why any) { panic(why) }}
 	p.MustNavigate(url).MustWaitLoad()
 	return p
 }
