@@ -67,6 +67,7 @@ func TestSigningInForAnAccount(t *testing.T) {
 		p.MustElementR(server+" button", "Sign in at").MustFocus()
 		p.Press(input.Enter)
 		p.See("Let Ebbe read and send the letters of ines@halvorsen.example?")
+		p.Until(`() => document.activeElement?.textContent === 'Allow'`)
 	}
 	begin()
 	p.Click("Refuse")

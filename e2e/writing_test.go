@@ -102,6 +102,7 @@ func TestAnsweringInSightOfTheLetter(t *testing.T) {
 func TestAnsweringPointByPoint(t *testing.T) {
 	e := serve(t)
 	p := e.answering(browser.Desk, true)
+	p.Until(asked, "Can you confirm", false) // what it asks is looked for first
 	alt(p, 'q')
 	p.Until(inText, "> Can you confirm the four crate sizes?\n\n")
 	p.Type("60 by 98.")

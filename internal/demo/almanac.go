@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"cmp"
 	"fmt"
 	"hash/fnv"
 	"math/rand/v2"
@@ -9,6 +10,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -18,7 +20,10 @@ type arrival struct {
 	message
 	minute int
 	fate   fate
-	ready  chan ready // gives the letter when it is written
+	kind   sorting.Kind // of what kind it is, as its sender's are
+	fates  string       // what is done with such letters
+	hard   bool         // one of those that are hard to sort
+	ready  chan ready   // gives the letter when it is written
 }
 
 // ready is a letter as it was written, and as it is read.
@@ -75,7 +80,7 @@ func everyday(seed uint64, d when.Date) []arrival {
 	if odd, ok := oddDays[d]; ok {
 		count *= odd
 	}
-	out := byTheClock(d)
+	out := byTheClock(seed, d)
 	for i := len(out); i < int(count); i++ {
 		out = append(out, draw(r, d, i))
 	}
@@ -85,7 +90,7 @@ func everyday(seed uint64, d when.Date) []arrival {
 }
 
 // byTheClock are the letters of those that write at fixed times.
-func byTheClock(d when.Date) (out []arrival) {
+func byTheClock(seed uint64, d when.Date) (out []arrival) {
 	_, week := date(d).ISOWeek()
 	for i, s := range cast.senders {
 		for _, c := range s.Every {
@@ -119,7 +124,7 @@ func draw(r *rand.Rand, d when.Date, i int) arrival {
 
 // arrive writes a letter of a sender, and says what becomes of it.
 func arrive(s sender, t topic, r *rand.Rand, f *filling) arrival {
-	return arrival{message: s.compose(t, f), fate: fate{kind: t.Fates[r.IntN(len(t.Fates))], replies: f.say(t.Reply), label: t.Label, machine: s.machine()}}
+	return arrival{message: s.compose(t, f), kind: cmp.Or(s.Kind, sorting.Person), fates: t.Fates, fate: fate{kind: t.Fates[r.IntN(len(t.Fates))], replies: f.say(t.Reply), label: t.Label, machine: s.machine()}}
 }
 
 // minuteOf is when in a day a letter comes: from people most in the morning
@@ -173,7 +178,7 @@ func ongoing(seed uint64, d when.Date) []arrival {
 			before = fmt.Sprintf("On %d %s %s wrote:\n> %s", day.Day, day.Month, from.Name, strings.ReplaceAll(said, "\n", "\n> "))
 			minute := 8*60 + r.IntN(8*60)
 			if day == d {
-				out = append(out, arrival{message: m, minute: minute, fate: fate{kind: 'd'}})
+				out = append(out, arrival{message: m, kind: sorting.Person, minute: minute, fates: "d", fate: fate{kind: 'd'}})
 			}
 			if r.IntN(3) > 0 {
 				day = working(day.Add(1+r.IntN(2)), 1)

@@ -11,6 +11,7 @@ import (
 	"github.com/goccy/go-yaml"
 
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -32,12 +33,18 @@ type sender struct {
 	Topics    []topic `yaml:"topics"`
 	Storm     bool    `yaml:"storm"`
 	List      bool    `yaml:"list"`
-	Auto      bool    `yaml:"auto"`
-	HTML      bool    `yaml:"html"`
-	Remote    bool    `yaml:"remote"`
-	Style     string  `yaml:"style"`
-	Layout    string  `yaml:"layout"`
-	Colour    string  `yaml:"colour"`
+	ListID    string  `yaml:"listID"`
+	// Kind is of what kind its letters are; "" of a person's.
+	Kind sorting.Kind `yaml:"kind"`
+	// Since and Until are the days of the world in which it writes; 0 for all.
+	Since  int    `yaml:"since"`
+	Until  int    `yaml:"until"`
+	Auto   bool   `yaml:"auto"`
+	HTML   bool   `yaml:"html"`
+	Remote bool   `yaml:"remote"`
+	Style  string `yaml:"style"`
+	Layout string `yaml:"layout"`
+	Colour string `yaml:"colour"`
 
 	from letter.Address
 }
@@ -81,6 +88,7 @@ func (c clock) on(d when.Date) bool {
 // company are all who write.
 type company struct {
 	senders   []sender
+	hard      []sender
 	strangers []topic
 	threads   []thread
 	weight    int
@@ -98,13 +106,18 @@ func gather() (c company) {
 	}
 	read("strangers", &c.strangers)
 	read("threads", &c.threads)
-	for i := range c.senders {
-		s := &c.senders[i]
-		a, err := mail.ParseAddress(quoted(s.From))
-		if err != nil {
-			panic(fmt.Sprintf("%s: %v", s.From, err))
+	read("hard", &c.hard)
+	for _, some := range [][]sender{c.senders, c.hard} {
+		for i := range some {
+			s := &some[i]
+			a, err := mail.ParseAddress(quoted(s.From))
+			if err != nil {
+				panic(fmt.Sprintf("%s: %v", s.From, err))
+			}
+			s.from = letter.Address{Name: a.Name, Email: a.Address}
 		}
-		s.from = letter.Address{Name: a.Name, Email: a.Address}
+	}
+	for _, s := range c.senders {
 		c.weight += s.Per
 	}
 	return c
@@ -190,7 +203,7 @@ func (s sender) compose(t topic, f *filling) message {
 	}
 	m := message{
 		from: s.from, to: addressed(to), subject: capital(f.say(t.Subject)), text: text,
-		list: s.List, html: s.HTML, remote: s.Remote, style: style, layout: s.Layout, colour: s.Colour, attach: t.Files,
+		list: s.List, listID: s.ListID, html: s.HTML, remote: s.Remote, style: style, layout: s.Layout, colour: s.Colour, attach: t.Files,
 	}
 	if s.Auto {
 		m.auto = "auto-generated"

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"image"
 	"image/color"
@@ -32,6 +33,7 @@ type message struct {
 	remote   bool // with a remote picture
 	attach   []string
 	list     bool
+	listID   string // of the list, where it isn't the sender's own
 	auto     string // Auto-Submitted
 	at       time.Time
 }
@@ -58,7 +60,7 @@ func (m message) bytes(seed int64) ([]byte, error) {
 		b = b.Header("In-Reply-To", "<"+m.refs[n-1]+">").Header("References", "<"+strings.Join(m.refs, "> <")+">")
 	}
 	if m.list {
-		b = b.Header("List-Id", "<"+strings.ReplaceAll(m.from.Email, "@", ".")+">").
+		b = b.Header("List-Id", "<"+cmp.Or(m.listID, strings.ReplaceAll(m.from.Email, "@", "."))+">").
 			Header("List-Unsubscribe", "<mailto:leave-"+m.from.Email+">").Header("Precedence", "list")
 	}
 	if m.auto != "" {

@@ -10,6 +10,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"ebbe.example/ebbe/internal/core/findings"
+	"ebbe.example/ebbe/internal/core/learning"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
@@ -74,6 +75,13 @@ func LetterOf(l letter.Letter) Letter {
 	}
 	out.Ask, out.Asks = findings.AskOf(l)
 	return out
+}
+
+// Learns are the facts of the letter from which is learned. Named tells that it speaks to the
+// owner by name.
+func (l Letter) Learns(named bool) learning.Facts {
+	is := learning.Of(l.Traits, l.Words).With(l.Asks, learning.Asks).With(named, learning.Named).With(l.attachments() > 0, learning.Attached).With(l.Joins, learning.Joined)
+	return learning.Facts{Sender: l.From.Key(), List: l.ListID, Is: is}
 }
 
 // partInfos describes the parts of a letter.

@@ -18,6 +18,11 @@ type Facts struct {
 	// Address, ListSaid and Domain are the owner's latest corrections for its sender's
 	// address, its list and its sender's domain; "" for none.
 	Address, ListSaid, Domain Kind
+	// Matters is how likely it matters to the owner by what they did with others, between 0 and
+	// 1, as was learned from so many Lessons; Because says why.
+	Matters float64
+	Lessons int
+	Because string
 	// Settled is what was settled of them beside that: whether they are wanted.
 	Settled map[Scope]Kind
 }
@@ -44,7 +49,7 @@ func Judge(f Facts) Verdict {
 	return Verdict{Kind: Person, Why: ""}
 }
 
-var rules = []func(Facts) Verdict{refused, exempt, corrected, replies, fromMachine, fromKnown, byList, copied}
+var rules = []func(Facts) Verdict{refused, exempt, corrected, replies, fromMachine, fromKnown, learned, byList, copied}
 
 // exempt is what is never sorted out, whatever was corrected.
 func exempt(f Facts) Verdict {
@@ -107,6 +112,30 @@ func fromKnown(f Facts) Verdict {
 		return Verdict{Kind: Copies, Why: "to others, with a copy to you"}
 	}
 	return Verdict{Kind: Person, Why: "you have written to them"}
+}
+
+const (
+	// learnedFrom is from how many lessons on what was learned sorts a letter.
+	learnedFrom = 20
+	// wanted is from which chance on a letter is kept in the inbox whatever brings it, and
+	// unwanted up to which an automatic one is sorted out.
+	wanted, unwanted = 0.9, 0.005
+)
+
+// learned follows what the owner did with letters like this one. It sorts out only what a
+// machine or a list has sent.
+func learned(f Facts) Verdict {
+	switch {
+	case f.Lessons < learnedFrom:
+		return Verdict{}
+	case f.Matters >= wanted:
+		return Verdict{Kind: Person, Why: f.Because}
+	case f.Matters > unwanted || !f.Automatic && !f.Traits.Has(Listed):
+		return Verdict{}
+	case f.Traits.Has(Listed):
+		return Verdict{Kind: Reading, Why: "letters like it hardly ever matter to you"}
+	}
+	return Verdict{Kind: Notices, Why: "letters like it hardly ever matter to you"}
 }
 
 func byList(f Facts) Verdict {

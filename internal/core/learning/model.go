@@ -1,0 +1,233 @@
+package learning
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"time"
+
+	"gonum.org/v1/gonum/mat"
+)
+
+const (
+	// enough is from how many lessons on anything is told.
+	enough = 10
+	// halfLife is after how long a letter of a sender counts half: habits change.
+	halfLife = 10 * 24 * time.Hour
+	// fade is after how long a lesson counts half for what facts are worth.
+	fade = 120 * 24 * time.Hour
+	// A sender is thought of as of its list or domain until that many letters tell otherwise,
+	// and these as of all.
+	senderDoubt, aroundDoubt, likeDoubt = 2.5, 4, 1.5
+	// ridge is how strongly weights are held to what is thought before anything was learned.
+	ridge = 3
+	// rounds is how often the weights are mended at most; four to six do.
+	rounds = 12
+)
+
+// The features of a letter: what its sender's letters came to beside all others, whether it is
+// new, and its facts.
+const (
+	bySender = iota
+	isNew
+	firstFact
+	features = firstFact + facts
+)
+
+type vector [features]float64
+
+// tally counts letters and those that mattered, the older the less.
+type tally struct {
+	n, mattered float64
+	at          time.Time
+	// letters and acted are the plain counts.
+	letters, acted int
+}
+
+func (t *tally) add(at time.Time, matters bool) {
+	f := t.fading(at)
+	t.n, t.mattered, t.at, t.letters = t.n*f+1, t.mattered*f, at, t.letters+1
+	if matters {
+		t.mattered++
+		t.acted++
+	}
+}
+
+// fading is what is left of what was counted, at a moment.
+func (t *tally) fading(at time.Time) float64 {
+	if t.n == 0 || !at.After(t.at) {
+		return 1
+	}
+	return math.Exp2(-float64(at.Sub(t.at)) / float64(halfLife))
+}
+
+// share is which share mattered, drawn to another by as many letters.
+func (t *tally) share(at time.Time, to, doubt float64) float64 {
+	if t == nil {
+		return to
+	}
+	f := t.fading(at)
+	return (t.mattered*f + to*doubt) / (t.n*f + doubt)
+}
+
+// like are letters of a sender that are alike in what tells the most beside who sent them.
+type like struct {
+	sender string
+	is     Fact
+}
+
+// telling are the facts in which such letters are alike.
+const telling = Asks | Attached
+
+func (f Facts) like() like { return like{f.Sender, f.Is & telling} }
+
+// Model is what was learned.
+type Model struct {
+	all     tally
+	senders map[string]*tally
+	arounds map[string]*tally
+	likes   map[like]*tally
+	facts   [facts]tally
+	weights vector
+}
+
+// Learn learns from lessons, in whatever order they come: of several of one letter the latest
+// counts. It takes one pass over them and a few over their features.
+func Learn(lessons []Lesson) *Model {
+	lessons = latest(lessons)
+	m := &Model{senders: map[string]*tally{}, arounds: map[string]*tally{}, likes: map[like]*tally{}}
+	m.weights[bySender] = 1
+	rows, offsets, outcomes := make([]vector, 0, len(lessons)), make([]float64, 0, len(lessons)), make([]bool, 0, len(lessons))
+	for _, l := range lessons {
+		matters, _ := l.Outcome.Matters()
+		// As it was seen when it came: what became of it is not known yet.
+		rows, offsets, outcomes = append(rows, m.features(l.Facts, l.At)), append(offsets, logit(m.base())), append(outcomes, matters)
+		m.take(l, matters)
+	}
+	m.weigh(lessons, rows, offsets, outcomes)
+	return m
+}
+
+// latest are the lessons that count, in the order of time.
+func latest(lessons []Lesson) []Lesson {
+	sorted := slices.Clone(lessons)
+	slices.SortStableFunc(sorted, func(a, b Lesson) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Letter, b.Letter)) })
+	last := make(map[int64]int, len(sorted))
+	for i, l := range sorted {
+		if _, ok := l.Outcome.Matters(); ok {
+			last[l.Letter] = i
+		}
+	}
+	out := sorted[:0]
+	for i, l := range sorted {
+		if at, ok := last[l.Letter]; ok && at == i {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+func (m *Model) take(l Lesson, matters bool) {
+	m.all.add(l.At, matters)
+	of(m.senders, l.Sender).add(l.At, matters)
+	of(m.arounds, l.around()).add(l.At, matters)
+	of(m.likes, l.like()).add(l.At, matters)
+	for i := range l.Is.each {
+		m.facts[i].add(l.At, matters)
+	}
+}
+
+func of[K comparable](tallies map[K]*tally, name K) *tally {
+	t := tallies[name]
+	if t == nil {
+		t = &tally{}
+		tallies[name] = t
+	}
+	return t
+}
+
+// likely is how likely a letter matters: by what its features are worth, and by what became of
+// letters of its sender that were like it.
+func (m *Model) likely(f Facts, x vector, at time.Time) float64 {
+	return m.likes[f.like()].share(at, sigmoid(logit(m.base())+dot(m.weights, x)), likeDoubt)
+}
+
+// base is which share of all letters mattered.
+func (m *Model) base() float64 { return (float64(m.all.acted) + 1) / (float64(m.all.letters) + 3) }
+
+// features are those of a letter at a moment.
+func (m *Model) features(f Facts, at time.Time) (x vector) {
+	base := m.base()
+	x[bySender] = logit(m.senders[f.Sender].share(at, m.arounds[f.around()].share(at, base, aroundDoubt), senderDoubt)) - logit(base)
+	if m.senders[f.Sender] == nil {
+		x[isNew] = 1
+	}
+	for i := range f.Is.each {
+		x[firstFact+i] = 1
+	}
+	return x
+}
+
+// weigh finds what the features are worth: a logistic regression with a ridge, by Newton's
+// method (iteratively reweighted least squares; Hastie, Tibshirani, Friedman, The Elements of
+// Statistical Learning, 4.4.1). Before anything is learned a sender is worth what its letters
+// came to, and a fact nothing.
+func (m *Model) weigh(lessons []Lesson, rows []vector, offsets []float64, outcomes []bool) {
+	if len(lessons) < enough {
+		return
+	}
+	var before vector
+	before[bySender] = 1
+	end := lessons[len(lessons)-1].At
+	for range rounds {
+		var slope vector
+		bend := mat.NewSymDense(features, nil)
+		for i, x := range rows {
+			p := sigmoid(offsets[i] + dot(m.weights, x))
+			weight := math.Exp2(-float64(end.Sub(lessons[i].At)) / float64(fade))
+			miss := -p
+			if outcomes[i] {
+				miss++
+			}
+			spread := weight * p * (1 - p)
+			for j := range features {
+				if x[j] == 0 {
+					continue
+				}
+				slope[j] += weight * miss * x[j]
+				for k := j; k < features; k++ {
+					if x[k] != 0 {
+						bend.SetSym(j, k, bend.At(j, k)+spread*x[j]*x[k])
+					}
+				}
+			}
+		}
+		for j := range features {
+			slope[j] -= ridge * (m.weights[j] - before[j])
+			bend.SetSym(j, j, bend.At(j, j)+ridge)
+		}
+		var solved mat.Cholesky
+		var step mat.VecDense
+		if !solved.Factorize(bend) || solved.SolveVecTo(&step, mat.NewVecDense(features, slope[:])) != nil {
+			return // a ridge keeps it from that
+		}
+		largest := 0.0
+		for j := range features {
+			m.weights[j] += step.AtVec(j)
+			largest = max(largest, math.Abs(step.AtVec(j)))
+		}
+		if largest < 1e-6 {
+			return
+		}
+	}
+}
+
+func dot(a, b vector) (sum float64) {
+	for i := range a {
+		sum += a[i] * b[i]
+	}
+	return sum
+}
+
+func logit(p float64) float64   { return math.Log(p / (1 - p)) }
+func sigmoid(x float64) float64 { return 1 / (1 + math.Exp(-x)) }
