@@ -15,7 +15,7 @@ import (
 // GroupInput is which groups are asked for.
 type GroupInput struct {
 	Place   string `path:"place" enum:"inbox,shallows,archive,bin,junk"`
-	By      string `query:"by" enum:"sender,domain,subject,kind,label,account,age" default:"sender"`
+	By      string `query:"by" enum:"sender,domain,subject,kind,label,account,age,matters" default:"sender"`
 	Account int64  `query:"account"`
 }
 

@@ -85,6 +85,7 @@ func (s *server) describe(a huma.API) {
 	s.describeTimes(a)
 	s.describeSorting(a)
 	s.describeGroups(a)
+	s.describeLearned(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

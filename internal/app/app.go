@@ -60,11 +60,13 @@ type App struct {
 	imports imports
 	syncers syncers
 	signing signIns
+	// taught tells whoever learns that there is something new to.
+	taught chan struct{}
 }
 
 // New makes an App with the usual settings.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
-	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }}
+	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }, taught: make(chan struct{}, 1)}
 	a.Show = show.New(s, a.Now, about{a})
 	a.register()
 	return a
@@ -120,6 +122,7 @@ func (s *step) closing() error {
 
 // run carries out a command once (see work.Run).
 func run[T any](ctx context.Context, a *App, cmd work.Command, fn func(*step) (T, error)) (T, error) {
+	defer a.teaches(cmd)
 	return work.Run(ctx, a.Work, cmd, func(ws *work.Step) (T, error) {
 		s := a.on(ws)
 		out, err := fn(s)

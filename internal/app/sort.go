@@ -2,6 +2,7 @@ package app
 
 import (
 	"slices"
+	"strings"
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -67,12 +68,19 @@ func (s *step) sortAll(letters []int64, into map[int64]int64) (map[int64]sorting
 	if err != nil {
 		return nil, err
 	}
+	model, err := s.app.Learned.Of(s.Tx)
+	if err != nil {
+		return nil, err
+	}
 	out := make(map[int64]sorting.Verdict, len(to))
 	for id, l := range to {
 		f := sorting.Facts{
 			Traits: l.Traits, Automatic: l.Automatic.Is(), List: l.List, Named: l.Named, Meets: l.Meets, Known: l.Known, Key: by.key[l.From], Followed: followed[into[id]],
 		}
 		by.corrections.Fill(&f, l.From)
+		if c, ok := model.Of(id, l.Learns, s.At); ok {
+			f.Matters, f.Lessons, f.Because = c.P, model.Lessons(), strings.Join(c.Reasons, "; ")
+		}
 		out[id] = sorting.Judge(f).Settle(by.out, l.Through)
 	}
 	return out, nil

@@ -80,7 +80,10 @@ func Live(ctx context.Context, s *store.Store) (int, error) {
 			return w.letters, fmt.Errorf("%s: %w", day, err)
 		}
 	}
-	return w.letters, w.finish()
+	if err := w.finish(); err != nil {
+		return w.letters, err
+	}
+	return w.letters, w.app.Learn(ctx)
 }
 
 type world struct {

@@ -81,6 +81,7 @@ type Ebbe struct {
 	ended     chan error    // what ended the page, nil when it was stopped
 	due       chan struct{} // closed when nothing falls due any more
 	synced    chan struct{} // closed when no more accounts are connected
+	learned   chan struct{} // closed when nothing is learned any more
 }
 
 // sendTimeout bounds how long a relay may take over a letter.
@@ -168,6 +169,11 @@ func Start(ctx context.Context, o Options) (_ *Ebbe, err error) {
 	go func() {
 		defer close(e.synced)
 		e.keepSynced(ctx, o.Log)
+	}()
+	e.learned = make(chan struct{})
+	go func() {
+		defer close(e.learned)
+		a.KeepLearning(ctx)
 	}()
 	go func() {
 		defer close(e.due)
@@ -321,6 +327,7 @@ func (e *Ebbe) Stop() error {
 	err := errors.Join(e.end(), e.office.Stop())
 	<-e.due
 	<-e.synced
+	<-e.learned
 	e.App.StopImports()
 	e.App.StopSyncing()
 	if e.lists != nil {

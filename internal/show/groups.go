@@ -1,6 +1,7 @@
 package show
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strconv"
@@ -34,6 +35,7 @@ type GroupView struct {
 	Unread  int       `json:"unread"`
 	Starred int       `json:"starred"`
 	At      time.Time `json:"at" doc:"When its latest letter came"`
+	Open    bool      `json:"open,omitempty" doc:"It is shown unfolded to begin with"`
 }
 
 // GroupMembers are the conversations of a group, to decide on it at once: what is starred
@@ -43,16 +45,33 @@ type GroupMembers struct {
 	Starred []store.Seen `json:"starred"`
 }
 
-func (v Viewer) grouping(tx *store.Tx, ask GroupAsk) ([]store.Grouped, []group.Key, error) {
+func (a *Show) grouping(tx *store.Tx, v Viewer, ask GroupAsk) ([]store.Grouped, []group.Key, error) {
 	if !ask.By.Is() {
 		return nil, nil, work.Invalid("by", "Lists are not grouped by that.")
 	}
 	all, err := tx.Grouping(ask.Place, ask.Account)
+	if err == nil && ask.By == group.Matters {
+		err = a.weigh(tx, v, all)
+	}
 	keys := make([]group.Key, len(all))
 	for i, g := range all {
 		keys[i] = ask.By.Of(g.Member, v.Now, v.Cal)
 	}
 	return all, keys, err
+}
+
+// weigh adds to conversations how likely they matter, and orders them by that.
+func (a *Show) weigh(tx *store.Tx, v Viewer, list []store.Grouped) error {
+	ids := make([]int64, len(list))
+	for i, g := range list {
+		ids[i] = g.ID
+	}
+	chances, err := a.chances(tx, v, ids)
+	for i, g := range list {
+		list[i].Chance, list[i].Learned = chances[g.ID], err == nil && chances != nil
+	}
+	slices.SortStableFunc(list, func(x, y store.Grouped) int { return cmp.Compare(y.Chance.P, x.Chance.P) })
+	return err
 }
 
 // Groups gives the groups of a list.
@@ -63,7 +82,7 @@ func (a *Show) Groups(ctx context.Context, who store.Who, ask GroupAsk) (Groups,
 		if err != nil {
 			return out, err
 		}
-		all, keys, err := v.grouping(tx, ask)
+		all, keys, err := a.grouping(tx, v, ask)
 		if err != nil {
 			return out, err
 		}
@@ -91,7 +110,7 @@ func (a *Show) Groups(ctx context.Context, who store.Who, ask GroupAsk) (Groups,
 		}
 		slices.SortFunc(groups, ask.By.Compare)
 		for _, g := range groups {
-			out.Groups = append(out.Groups, GroupView{g.Key.Key, g.Label, g.N, g.Unread, g.Starred, g.At})
+			out.Groups = append(out.Groups, GroupView{g.Key.Key, g.Label, g.N, g.Unread, g.Starred, g.At, ask.By.Opens(g.Key)})
 		}
 		return out, nil
 	})
@@ -106,7 +125,7 @@ func (a *Show) GroupMembers(ctx context.Context, who store.Who, ask GroupAsk, ke
 		if err != nil {
 			return out, err
 		}
-		all, keys, err := v.grouping(tx, ask)
+		all, keys, err := a.grouping(tx, v, ask)
 		for i, g := range all {
 			switch {
 			case keys[i].Key != key || until != 0 && g.Last > until:
@@ -132,7 +151,7 @@ func (a *Show) GroupRows(ctx context.Context, who store.Who, ask GroupAsk, key, 
 		if err != nil {
 			return out, err
 		}
-		all, keys, err := v.grouping(tx, ask)
+		all, keys, err := a.grouping(tx, v, ask)
 		if err != nil {
 			return out, err
 		}
@@ -152,6 +171,6 @@ func (a *Show) GroupRows(ctx context.Context, who store.Who, ask GroupAsk, key, 
 		}
 		slices.SortFunc(rows, func(x, y store.Row) int { return slices.Index(ids, x.ID) - slices.Index(ids, y.ID) })
 		out.Rows = v.rows(rows)
-		return out, nil
+		return out, a.rank(tx, v, out.Rows)
 	})
 }

@@ -179,6 +179,11 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 			return Conversation{}, err
 		}
 		out := Conversation{Row: v.row(row), Sorted: Sorted{Kind: sorting.Person}, Action: findings.Action(row.Ask, row.Asks, row.Title()), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
+		ranked := []Row{out.Row}
+		if err := a.rank(tx, v, ranked); err != nil {
+			return out, err
+		}
+		out.Row = ranked[0]
 		out.Own = Notes{Title: row.WorkingTitle, Subject: row.Subject, Note: row.Note, HTML: writing.Note(row.Note), Files: []KeptFile{}}
 		if due, ok := findings.Due(row.Ask, row.LastAt, v.Now, v.Cal); ok && row.Asks {
 			out.Due = due.Canonical

@@ -22,6 +22,8 @@ type Show struct {
 	source Source
 	now    func() time.Time
 	about  About
+	// Learned is what was learned of letters from what was done with them.
+	Learned Learned
 }
 
 // About is what pages are told of the program itself.
@@ -34,7 +36,7 @@ type About interface {
 
 // New makes a Show that reads from a source, by a clock.
 func New(source Source, now func() time.Time, about About) *Show {
-	return &Show{source, now, about}
+	return &Show{source: source, now: now, about: about}
 }
 
 // read loads something for somebody, all of one moment.

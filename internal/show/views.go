@@ -53,6 +53,7 @@ type Row struct {
 	Through     string         `json:"through,omitempty" doc:"What let it through a closed gate"`
 	Quiet       bool           `json:"quiet,omitempty" doc:"Stays in the archive when letters come, unless one is to the person alone"`
 	Noted       bool           `json:"noted,omitempty" doc:"It has a note"`
+	High        string         `json:"high,omitempty" doc:"Why it is ranked high, by what was done with others like it; empty where it isn’t"`
 	Failed      bool           `json:"failed,omitempty" doc:"Came back because a letter of mine could not be delivered"`
 }
 
@@ -300,7 +301,11 @@ func (a *Show) List(ctx context.Context, who store.Who, place decide.Place, olde
 			return RowPage{}, err
 		}
 		v, err := a.Viewer(tx)
-		return RowPage{Rows: v.rows(rows), Next: writeCursor(next)}, err
+		if err != nil {
+			return RowPage{}, err
+		}
+		out := RowPage{Rows: v.rows(rows), Next: writeCursor(next)}
+		return out, a.rank(tx, v, out.Rows)
 	})
 }
 

@@ -80,8 +80,7 @@ func LetterOf(l letter.Letter) Letter {
 // Learns are the facts of the letter from which is learned. Named tells that it speaks to the
 // owner by name.
 func (l Letter) Learns(named bool) learning.Facts {
-	is := learning.Of(l.Traits, l.Words).With(l.Asks, learning.Asks).With(named, learning.Named).With(l.attachments() > 0, learning.Attached).With(l.Joins, learning.Joined)
-	return learning.Facts{Sender: l.From.Key(), List: l.ListID, Is: is}
+	return letterRow{FromEmail: l.From.Email, ListID: l.ListID, Traits: l.Traits, Words: l.Words, Asks: l.Asks, Mentions: named, Attachments: l.attachments(), Joins: l.Joins}.learns()
 }
 
 // partInfos describes the parts of a letter.

@@ -65,6 +65,9 @@ var schema18 string
 //go:embed schema/0019.sql
 var schema19 string
 
+//go:embed schema/0020.sql
+var schema20 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -124,6 +127,7 @@ var migrations = []*gormigrate.Migration{
 		}
 		return recount(db)
 	}},
+	{ID: "0020", Migrate: func(db *gorm.DB) error { return script(db, schema20) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -22,6 +22,7 @@ var unscoped = map[string]string{
 	"AddressTaken": "an address belongs to one owner",
 	"EntryOf":      "a command id of somebody else is refused",
 	"CutOff":       "a system query: imports go on after a stop",
+	"Teach":        "a system query: lessons are made of the Journal of everybody",
 	"Waits":        "a system query: whoever runs Ebbe is told what waits",
 	"Connected":    "a system query: accounts are kept like their mail servers after a start",
 	"StuckOf":      "a system query of the scheduler",

@@ -7,6 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"ebbe.example/ebbe/internal/core/learning"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
@@ -63,13 +64,15 @@ type Unsorted struct {
 	Named, Meets, Known bool
 	// Through tells that the let-through list has let it through a closed gate.
 	Through bool
+	// Learns are its facts from which is learned.
+	Learns learning.Facts
 }
 
 // ToSort gives letters with what is kept of them that decides of what kind they are.
 //
 // By hand: a round asks it for ten thousand letters at once.
 func (tx *Tx) ToSort(ids []int64) (map[int64]Unsorted, error) {
-	rows, err := tx.query(`SELECT l.id, l.from_email, l.list_id, l.automatic, l.traits, l.mentions, l.through <> '',
+	rows, err := tx.query(`SELECT l.id, l.from_email, l.list_id, l.automatic, l.traits, l.mentions, l.through <> '', l.words, l.asks, l.attachments, l.joins,
 			EXISTS (SELECT 1 FROM expectations e WHERE e.met_by = l.id AND +e.owner = l.owner)
 		FROM json_each(?) j CROSS JOIN letters l ON l.id = j.value WHERE +l.owner = ?`, jsonIDs(ids), tx.who.Inbox)
 	if err != nil {
@@ -79,12 +82,12 @@ func (tx *Tx) ToSort(ids []int64) (map[int64]Unsorted, error) {
 	out, senders := make(map[int64]Unsorted, len(ids)), map[string]bool{}
 	for rows.Next() {
 		var id int64
-		var from string
+		var l letterRow
 		var u Unsorted
-		if err := rows.Scan(&id, &from, &u.List, &u.Automatic, &u.Traits, &u.Named, &u.Through, &u.Meets); err != nil {
+		if err := rows.Scan(&id, &l.FromEmail, &l.ListID, &u.Automatic, &l.Traits, &l.Mentions, &u.Through, &l.Words, &l.Asks, &l.Attachments, &l.Joins, &u.Meets); err != nil {
 			return nil, err
 		}
-		u.From = letter.Address{Email: from}.Key()
+		u.From, u.List, u.Traits, u.Named, u.Learns = letter.Address{Email: l.FromEmail}.Key(), l.ListID, l.Traits, l.Mentions, l.learns()
 		senders[u.From], out[id] = true, u
 	}
 	if err := rows.Err(); err != nil {

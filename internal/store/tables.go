@@ -110,6 +110,7 @@ var tables = []table{
 	archived(outgoingRow{}, reference{"account_id", "accounts", never}, reference{"conversation_id", "conversations", outlives}),
 	archived(holdRow{}, reference{"account_id", "accounts", never}),
 	archived(entryRow{}, reference{"undo_of", "journal", never}, reference{"undone_by", "journal", never}),
+	archived(lessonRow{}, reference{"journal_id", "journal", never}, reference{"forgotten_by", "journal", never}, reference{"letter_id", "letters", outlives}),
 	archived(changeRow{}, reference{"journal_id", "journal", never}),
 	archived(fieldVersionRow{}),
 	archived(knownPersonRow{}),

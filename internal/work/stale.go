@@ -26,6 +26,7 @@ const (
 	ReadImports      Reading = "imports"
 	ReadJournal      Reading = "journal"
 	ReadLabels       Reading = "labels"
+	ReadLearned      Reading = "learned"
 	ReadLetter       Reading = "letter"
 	ReadList         Reading = "list"
 	ReadOverview     Reading = "overview"
@@ -42,7 +43,7 @@ const (
 // Readings are all of them.
 var Readings = []Reading{
 	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJournal, ReadLabels,
-	ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
+	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
 // stale says what becomes stale when an object of a kind changes. A test holds it

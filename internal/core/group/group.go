@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/learning"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -26,6 +27,7 @@ const (
 	Label   By = "label"
 	Account By = "account"
 	Age     By = "age"
+	Matters By = "matters"
 )
 
 // Table are all of them, with what they are called.
@@ -33,7 +35,7 @@ var Table = []struct {
 	By   By
 	Name string
 }{
-	{Sender, "Sender"}, {Domain, "Domain"}, {Subject, "Subject"}, {Kind, "Kind"}, {Label, "Label"}, {Account, "Account"}, {Age, "Age"},
+	{Sender, "Sender"}, {Domain, "Domain"}, {Subject, "Subject"}, {Kind, "Kind"}, {Label, "Label"}, {Account, "Account"}, {Age, "Age"}, {Matters, "What matters"},
 }
 
 // Is tells whether lists can be grouped by it.
@@ -56,6 +58,9 @@ type Member struct {
 	Label, Account string
 	// At is when its newest letter came.
 	At time.Time
+	// Chance is how likely it matters, Learned that this is known.
+	Chance  learning.Chance
+	Learned bool
 }
 
 // Key names a group, Label says what is in it.
@@ -85,6 +90,8 @@ func (b By) Of(m Member, now time.Time, c when.Calendar) Key {
 		return named(m.Account, m.Account, "No account")
 	case Age:
 		return ageOf(m.At, now, c)
+	case Matters:
+		return mattersOf(m)
 	}
 	return Key{}
 }
@@ -95,6 +102,27 @@ func named(key, label, none string) Key {
 	}
 	return Key{key, label}
 }
+
+// The groups of what matters.
+var (
+	rankedHigh = Key{"0", "Ranked high"}
+	theRest    = Key{"1", "The rest"}
+	hardly     = Key{"2", "Hardly matters, by what you did with others"}
+)
+
+func mattersOf(m Member) Key {
+	switch {
+	case m.Learned && m.Chance.High():
+		return rankedHigh
+	case m.Learned && m.Chance.Low():
+		return hardly
+	}
+	return theRest
+}
+
+// Opens tells whether a group shows its letters to begin with: by what matters the list is
+// ordered rather than put together.
+func (b By) Opens(k Key) bool { return b == Matters && k != hardly }
 
 // ages are the groups of ages, by how many of the person's days they reach back.
 var ages = []struct {
@@ -120,10 +148,10 @@ type Group struct {
 	At                 time.Time
 }
 
-// Compare orders groups: those of ages and kinds as they follow each other, others the
+// Compare orders groups: those of ages and of what matters as they follow each other, others the
 // largest first.
 func (b By) Compare(x, y Group) int {
-	if b == Age {
+	if b == Age || b == Matters {
 		return cmp.Compare(x.Key.Key, y.Key.Key)
 	}
 	return cmp.Or(cmp.Compare(y.N, x.N), y.At.Compare(x.At), cmp.Compare(x.Key.Key, y.Key.Key))

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"ebbe.example/ebbe/internal/core/group"
+	"ebbe.example/ebbe/internal/core/learning"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -42,6 +43,10 @@ func TestGroups(t *testing.T) {
 		{group.Age, group.Member{At: ago(8)}, group.Key{Key: "3", Label: "The past 30 days"}},
 		{group.Age, group.Member{At: ago(91)}, group.Key{Key: "5", Label: "The past year"}},
 		{group.Age, group.Member{At: ago(366)}, group.Key{Key: "6", Label: "Older than a year"}},
+		{group.Matters, group.Member{Learned: true, Chance: learning.Chance{P: 0.8}}, group.Key{Key: "0", Label: "Ranked high"}},
+		{group.Matters, group.Member{Learned: true, Chance: learning.Chance{P: 0.5}}, group.Key{Key: "1", Label: "The rest"}},
+		{group.Matters, group.Member{Learned: true}, group.Key{Key: "2", Label: "Hardly matters, by what you did with others"}},
+		{group.Matters, group.Member{}, group.Key{Key: "1", Label: "The rest"}},
 	} {
 		assert.Equal(t, c2.want, c2.by.Of(c2.m, now, c), "%s %+v", c2.by, c2.m)
 	}

@@ -13,7 +13,7 @@ import (
 )
 
 // Fact is something that is so of a letter.
-type Fact uint
+type Fact int
 
 // The facts. Their numbers are kept with lessons.
 const (

@@ -88,6 +88,7 @@ type Model struct {
 	arounds map[string]*tally
 	likes   map[like]*tally
 	facts   [facts]tally
+	said    map[int64]Outcome // of single letters, by whom they are for
 	weights vector
 }
 
@@ -95,7 +96,7 @@ type Model struct {
 // counts. It takes one pass over them and a few over their features.
 func Learn(lessons []Lesson) *Model {
 	lessons = latest(lessons)
-	m := &Model{senders: map[string]*tally{}, arounds: map[string]*tally{}, likes: map[like]*tally{}}
+	m := &Model{senders: map[string]*tally{}, arounds: map[string]*tally{}, likes: map[like]*tally{}, said: map[int64]Outcome{}}
 	m.weights[bySender] = 1
 	rows, offsets, outcomes := make([]vector, 0, len(lessons)), make([]float64, 0, len(lessons)), make([]bool, 0, len(lessons))
 	for _, l := range lessons {
@@ -103,6 +104,9 @@ func Learn(lessons []Lesson) *Model {
 		// As it was seen when it came: what became of it is not known yet.
 		rows, offsets, outcomes = append(rows, m.features(l.Facts, l.At)), append(offsets, logit(m.base())), append(outcomes, matters)
 		m.take(l, matters)
+		if l.Outcome == Said || l.Outcome == Denied {
+			m.said[l.Letter] = l.Outcome
+		}
 	}
 	m.weigh(lessons, rows, offsets, outcomes)
 	return m

@@ -468,6 +468,40 @@ export interface paths {
         patch: operations["annotate"];
         trace?: never;
     };
+    "/api/conversations/{id}/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Forget what was learned of who wrote in a conversation */
+        post: operations["forget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conversations/{id}/learned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was learned of who wrote in a conversation */
+        get: operations["learned"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conversations/{id}/seen": {
         parameters: {
             query?: never;
@@ -1507,6 +1541,23 @@ export interface paths {
         put?: never;
         /** Star or label */
         post: operations["mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that letters matter, or don’t, whatever was learned */
+        post: operations["matters"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2897,6 +2948,8 @@ export interface components {
             followUps: components["schemas"]["RowFollowUp"][];
             from: components["schemas"]["Address"];
             group: components["schemas"]["Group"];
+            /** @description Why it is ranked high, by what was done with others like it; empty where it isn’t */
+            high?: string;
             /** Format: int64 */
             id: number;
             labels: string[];
@@ -3647,6 +3700,9 @@ export interface components {
             /** @description Why it stands where it stands in the order */
             why?: string[];
         };
+        ForgetRequest: {
+            command: string;
+        };
         GateView: {
             /** @description Accounts for which it stands otherwise */
             accounts: components["schemas"]["AccountGate"][];
@@ -3683,6 +3739,8 @@ export interface components {
             label: string;
             /** Format: int64 */
             n: number;
+            /** @description It is shown unfolded to begin with */
+            open?: boolean;
             /** Format: int64 */
             starred: number;
             /** Format: int64 */
@@ -3872,6 +3930,20 @@ export interface components {
             by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
             key: string;
         };
+        LearnedView: {
+            /**
+             * Format: int64
+             * @description … and so many were answered, followed up or handed on
+             */
+            acted: number;
+            facts: string[];
+            /**
+             * Format: int64
+             * @description Of so many letters it was decided, …
+             */
+            letters: number;
+            sender: string;
+        };
         "Let-inRequest": {
             /**
              * Format: int64
@@ -3960,6 +4032,11 @@ export interface components {
             off?: boolean;
             on: number[];
             value?: string;
+        };
+        MattersRequest: {
+            command: string;
+            matters: boolean;
+            on: components["schemas"]["Seen"][];
         };
         Moved: {
             /** @description A weekday or a date */
@@ -4109,7 +4186,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "journal" | "labels" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -4667,6 +4744,8 @@ export interface components {
             followUps: components["schemas"]["RowFollowUp"][];
             from: components["schemas"]["Address"];
             group: components["schemas"]["Group"];
+            /** @description Why it is ranked high, by what was done with others like it; empty where it isn’t */
+            high?: string;
             /** Format: int64 */
             id: number;
             labels: string[];
@@ -6461,6 +6540,74 @@ export interface operations {
             };
         };
     };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgetRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    learned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     seen: {
         parameters: {
             query?: never;
@@ -7715,7 +7862,7 @@ export interface operations {
     groups: {
         parameters: {
             query?: {
-                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age";
+                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
             };
             header?: never;
@@ -7750,7 +7897,7 @@ export interface operations {
     "group-all": {
         parameters: {
             query?: {
-                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age";
+                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
                 key?: string;
                 /** @description The newest letter that was there when the groups were drawn */
@@ -7788,7 +7935,7 @@ export interface operations {
     "group-rows": {
         parameters: {
             query?: {
-                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age";
+                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
                 key?: string;
                 cursor?: string;
@@ -8775,6 +8922,40 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MarkRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    matters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MattersRequest"];
             };
         };
         responses: {

@@ -1,4 +1,4 @@
-import { Check, Hourglass, KeyRound, NotebookPen, Paperclip } from 'lucide-react'
+import { Check, Hourglass, KeyRound, NotebookPen, Paperclip, Signpost } from 'lucide-react'
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
@@ -258,6 +258,11 @@ const QueueRow = memo(function QueueRow({
               aria-label={`waiting for ${row.waiting.join(', ')}`}
               className="size-3.5 shrink-0 self-center text-heather"
             />
+          )}
+          {row.high && (
+            <span className="flex shrink-0 items-center self-center text-tide" title={`Ranked high: ${row.high}`}>
+              <Signpost role="img" aria-label={`ranked high: ${row.high}`} className="size-3.5" />
+            </span>
           )}
           {row.through && place === 'inbox' && (
             <KeyRound

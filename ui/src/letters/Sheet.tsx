@@ -310,6 +310,7 @@ function Hanging({
         </span>
       )}
       {c.through && <span className="chip !bg-tide-2 !text-tide">Let through: {c.through}</span>}
+      {c.high && <span className="chip !bg-tide-2 !text-tide">Ranked high: {c.high}</span>}
       {c.again && onAgain && (
         <button className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => onAgain(c)}>
           Again until {c.again.words}

@@ -1,10 +1,13 @@
 import { Layers } from 'lucide-react'
 import type { components } from '../api/schema'
 import { useState, type KeyboardEvent } from 'react'
+import type { Row } from '../api/client'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { carryOut, told } from '../state/commands'
 import { stamp } from '../state/time'
+import type { Target } from '../state/listing'
 import { kinds, refusals, settledWord, type Kind, type Refusal, type Scope } from '../state/sorting'
+import { Mattering, saysMatters } from './Mattering'
 
 type Way = components['schemas']['Way']
 
@@ -31,6 +34,9 @@ export function SortDialog(props: {
   list: boolean
   /** The letter by which it is about, and how its list is left. */
   leaving?: { letter: number; way: Way } | undefined
+  /** The conversation in focus, and all of those that it is about. */
+  row: Pick<Row, 'id' | 'high'>
+  on: readonly Target[]
   onClose: () => void
   onTake: (kind: Kind, scope: Scope | undefined) => void
   onRefuse: (kind: Refusal, scope: Scope) => void
@@ -46,6 +52,11 @@ export function SortDialog(props: {
   const digits = (e: KeyboardEvent) => {
     if (e.ctrlKey || e.metaKey || e.altKey) return
     const to = kinds.find((k) => k.digit === e.key)
+    if (e.key === '+' || e.key === '-') {
+      e.preventDefault()
+      props.onClose()
+      return saysMatters(props.on, e.key === '+')
+    }
     if (e.key === '0' && leavable) return (e.preventDefault(), leave())
     const no = refusals.find((k) => k.digit === e.key)
     if (!to && !no) return
@@ -127,6 +138,7 @@ export function SortDialog(props: {
               </button>
             ))}
         </div>
+        <Mattering row={props.row} on={props.on} onClose={props.onClose} />
       </div>
       <DialogFoot>
         <button className="btn" onClick={props.onClose}>

@@ -7,12 +7,13 @@ import type { Target, Targets } from './listing'
 
 export type Group = components['schemas']['GroupView']
 type Members = components['schemas']['GroupMembers']
-export type By = 'sender' | 'domain' | 'subject' | 'kind' | 'label' | 'account' | 'age'
+export type By = 'sender' | 'domain' | 'subject' | 'kind' | 'label' | 'account' | 'age' | 'matters'
 export type GroupedPlace = 'inbox' | 'archive' | 'bin' | 'junk'
 
 /** What lists are grouped by; the first is how their letters came. */
 export const groupings: readonly (readonly [By | '', string])[] = [
   ['', 'As they came'],
+  ['matters', 'What matters first'],
   ['sender', 'By sender'],
   ['domain', 'By domain'],
   ['subject', 'By subject'],

@@ -52,7 +52,17 @@ const acted = (g: Group) => g.n - g.starred || g.n
 export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; empty: ReactNode }) {
   const { data, isPending, isError, error, refetch } = useGroups(ask)
   const hidden = useHidden()
-  const [unfolded, setUnfolded] = useState<ReadonlyMap<string, number>>(new Map())
+  /** How many pages of a group are shown, where somebody has unfolded or folded it. */
+  const [turned, setTurned] = useState<ReadonlyMap<string, number>>(new Map())
+  const unfolded = useMemo(
+    () =>
+      new Map(
+        (data?.groups ?? [])
+          .map((g) => [g.key, turned.get(g.key) ?? (g.open ? 1 : 0)] as const)
+          .filter(([, pages]) => pages > 0),
+      ),
+    [data, turned],
+  )
   /** Groups that were decided on, as they were drawn: they go at once. */
   const [gone, setGone] = useState<ReadonlySet<Group>>(new Set())
   const [reading, setReading] = useState(false)
@@ -143,13 +153,8 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
     },
     undo: () => void undo(),
   })
-  const unfold = (key: string) =>
-    setUnfolded((was) => {
-      const now = new Map(was)
-      if (!now.delete(key)) now.set(key, 1)
-      return now
-    })
-  const further = (key: string) => setUnfolded((was) => new Map([...was, [key, (was.get(key) ?? 1) + 1]]))
+  const unfold = (key: string) => setTurned((was) => new Map([...was, [key, unfolded.has(key) ? 0 : 1]]))
+  const further = (key: string) => setTurned((was) => new Map([...was, [key, (unfolded.get(key) ?? 0) + 1]]))
   const keys: Handlers = {
     ...Object.fromEntries(Object.entries(deciding.press).map(([action, act]) => [action, whenRead(act)])),
     undo: () => {

@@ -178,6 +178,8 @@ export function MailView({
           title={n > 1 ? `${n} letters` : sorting.title}
           {...sorting.sorted}
           leaving={leavingOf(sorting)}
+          row={sorting}
+          on={listing.targets()}
           onClose={() => setSorting(undefined)}
           onTake={(kind, scope) => {
             setSorting(undefined)

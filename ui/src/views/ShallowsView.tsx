@@ -224,6 +224,8 @@ function Lying({ whole }: { whole: Shallows }) {
           why={focus.line?.why ?? ''}
           list={focus.line?.list ?? false}
           leaving={open && leavingOf(open)}
+          row={first}
+          on={targets()}
           onClose={() => setAsking(undefined)}
           onTake={(kind, scope) => {
             setAsking(undefined)
