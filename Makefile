@@ -9,7 +9,7 @@ export CGO_CFLAGS := -O2 -g -DSQLITE_ENABLE_QPSG
 UI_SOURCES := $(shell find ui/src ui/index.html ui/public ui/vite.config.ts ui/package.json -type f 2>/dev/null)
 GO_SOURCES := $(shell find cmd internal -name '*.go' -o -name '*.sql' | grep -v '/dist/')
 
-.PHONY: demo serve test fuzz-briefly lint bench bench-scale shots types check-types clean
+.PHONY: demo serve test fuzz-briefly lint bench bench-scale learning shots types check-types clean
 
 demo: bin/ebbe
 	./bin/ebbe demo
@@ -29,7 +29,7 @@ fuzz-briefly:
 	done
 
 lint: ui/node_modules internal/webui/dist/index.html
-	test -z "$$(gofmt -l cmd internal e2e bench)" || (gofmt -l cmd internal e2e bench; exit 1)
+	test -z "$$(gofmt -l cmd internal e2e bench learning)" || (gofmt -l cmd internal e2e bench learning; exit 1)
 	go mod tidy -diff
 	go vet ./...
 	go tool staticcheck ./...
@@ -42,6 +42,10 @@ bench: bin/ebbe
 # How it grows, for a quarter of an hour: with letters, persons, sign-ins.
 bench-scale: bin/ebbe
 	go run -tags=sqlite_fts5,sqlite_dbstat ./bench scale
+
+# How well letters are sorted and ranked, written to docs/learning.md.
+learning:
+	go run ./learning
 
 shots: bin/ebbe
 	go run ./e2e/shots
