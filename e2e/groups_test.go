@@ -72,3 +72,35 @@ func TestAGroupIsDecidedOn(t *testing.T) {
 	p.Timeout(browser.Wait).MustElementR("[role=menuitemradio]", "As they came").MustClick()
 	p.MustElement("[role=option]")
 }
+
+// The inbox is ordered by what matters first, a group of which opens by itself; what was learned of a
+// sender is read, put right by a key, and forgotten.
+func TestWhatMattersFirst(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.Click("As they came")
+	p.Timeout(browser.Wait).MustElementR("[role=menuitemradio]", "What matters first").MustClick()
+	p.MustElementR("[data-grouped]", "Ranked high")
+	p.Until(`() => { const list = [...document.querySelectorAll('[data-grouped]')]; const at = (text) => list.findIndex((g) => g.innerText.startsWith(text)); return at('Ranked high') === 0 && at('The rest') > 1 && at('Hardly matters') > at('The rest') + 1 }`)
+	assert.Empty(t, offences(p))
+	p.Click("What matters first")
+	p.Timeout(browser.Wait).MustElementR("[role=menuitemradio]", "As they came").MustClick()
+
+	p.MustElementR("[role=option]", "The attic").MustClick()
+	p.MustElementR("section[aria-label=Letter] h1", "The attic")
+	p.Press('y')
+	p.MustElementR("[role=dialog] [aria-label='What matters'] p", "letters from signe@halvorsen.example you answered, followed up or handed on")
+	assert.Empty(t, offences(p))
+	p.Press('+')
+	p.See("Ranked high: you said that it matters")
+	p.MustElement(`[role=option] [aria-label="ranked high: you said that it matters"]`)
+	p.Press('u')
+	p.SeeNot("Ranked high: you said that it matters")
+	p.Press('y')
+	p.MustElementR("[role=dialog] button", "Forget what was learned").MustFocus()
+	p.Press(input.Enter)
+	p.See("Forgot what was learned of signe@halvorsen.example")
+	p.Press('y')
+	p.See("Nothing was learned of signe@halvorsen.example yet")
+}

@@ -140,6 +140,9 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	account := addresses[strings.ToLower(in.To)]
 	st := describe(l, ownKeys(addresses), received)
 	st.row.Traits |= in.traits
+	if st.row.Due, err = s.dueIn(st); err != nil {
+		return 0, err
+	}
 	known, err := s.knownLetter(st)
 	if err != nil {
 		return 0, err

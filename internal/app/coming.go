@@ -172,7 +172,7 @@ func entryIDs(on []EntryRef) []int64 {
 	return ids
 }
 
-// decideReturns decides on conversations that stand in Later.
+// decideReturns decides on conversations that come back by themselves.
 func (s *step) decideReturns(on []EntryRef, d decide.Decision, ws wishes) (gone int, err error) {
 	seen := make([]store.Seen, len(on))
 	for i, ref := range on {
@@ -187,7 +187,7 @@ func (s *step) decideReturns(on []EntryRef, d decide.Decision, ws wishes) (gone 
 	}
 	gone = s.missing
 	rows = slices.DeleteFunc(rows, func(r seenRow) bool {
-		if r.Place == decide.Later {
+		if r.Return != nil {
 			return false
 		}
 		gone++

@@ -67,6 +67,9 @@ func (s *step) sort(in Sorting) (Decided, error) {
 	if err := s.Change(changes); err != nil {
 		return Decided{}, err
 	}
+	if err := s.comeUpOf(idsOf(rows), true); err != nil {
+		return Decided{}, err
+	}
 	out.Now, err = s.standing(idsOf(rows))
 	return out, err
 }
@@ -175,7 +178,10 @@ func (s *step) sortAnew(made []sorting.Correction, but []seenRow) (moved int, er
 	for _, id := range conversations {
 		changes = append(changes, decide.Sort(states[id], states[id].Sorted)...)
 	}
-	return len(other), s.Change(changes)
+	if err := s.Change(changes); err != nil {
+		return 0, err
+	}
+	return len(other), s.comeUpOf(slices.Sorted(maps.Keys(other)), true)
 }
 
 func sortedTitle(in Sorting, rows []seenRow, made []sorting.Correction, also int) string {

@@ -97,7 +97,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if unwanted {
 		return nil
 	}
-	return s.actOn([]store.Placed{{Letter: st.id, Conversation: conversation, Automatic: st.l.Automatic, From: st.l.From}})
+	return s.actOn([]store.Placed{{Letter: st.id, Conversation: conversation, Automatic: st.l.Automatic, From: st.l.From, Kind: sort.Kind, Sorted: sort.Out}})
 }
 
 // takePart lets a letter do what one does beside standing in a conversation: make its sender

@@ -225,3 +225,35 @@ func TestTheSecondOfTwoPagesThatSortIsTold(t *testing.T) {
 	assert.Equal(t, row.ID, w.row(decide.Archive).ID, "what was decided stays there")
 	w.sound()
 }
+
+// A bill that is sorted out comes up two working days before it is due, whether it came while
+// mail flows or by a round; Ahead has it until then. What is done with it first ends that.
+func TestABillComesUpBeforeItIsDue(t *testing.T) {
+	for _, held := range []bool{false, true} {
+		w := newWorld(t)
+		if held {
+			_, err := w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "in 2 hours"})
+			require.NoError(t, err)
+		}
+		for _, id := range []string{"power", "water", "paid"} {
+			text := "Invoice 22817\n\nTo pay: 184.00 EUR\nDue in 10 days"
+			if id == "paid" {
+				text += "\nPaid by card ending 0042. Thank you for your payment."
+			}
+			w.receive(mail{id: id, from: id + "@norr.example", subject: "Invoice of " + id, text: text, extra: byMachine})
+		}
+		w.pass(3 * time.Hour)
+		require.Len(t, w.rows(decide.Shallows), 3)
+		ahead, err := w.app.Ahead(w.ctx, w.who)
+		require.NoError(t, err)
+		require.Len(t, ahead.Entries, 2)
+		assert.Contains(t, ahead.Entries[0].Note, "comes up from the Shallows, due ")
+		w.decide(decide.Done, w.titled(decide.Shallows, "Invoice of water"))
+		w.sound()
+		w.pass(9 * 24 * time.Hour)
+		row := w.row(decide.Inbox)
+		assert.Equal(t, "Invoice of power", row.Title)
+		assert.Contains(t, row.Back, "up from the Shallows: due ")
+		w.sound()
+	}
+}

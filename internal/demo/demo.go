@@ -85,8 +85,8 @@ func Foresee(ctx context.Context, s *store.Store, now time.Time) error {
 	from := today
 	if text, err := s.Fact(ctx, foreseenFact); err != nil {
 		return err
-	} else if t, err := time.Parse(time.DateOnly, text); err == nil {
-		from = when.Date{Year: t.Year(), Month: t.Month(), Day: t.Day()}
+	} else if d, ok := when.ReadDate(text); ok {
+		from = d
 	}
 	until := c.Today(now).Add(foreseen)
 	for d := from; d.Before(until); d = d.Add(1) {

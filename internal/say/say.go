@@ -92,6 +92,8 @@ func BackBriefly(b decide.Back) string {
 		return "not delivered"
 	case decide.BackLook:
 		return "someday"
+	case decide.BackDue:
+		return "due"
 	case decide.BackSpot:
 		return "you are there"
 	case decide.BackNoSpot:

@@ -81,6 +81,9 @@ func (v Viewer) comingReturn(r store.Row) Entry {
 		e.Words = unreadTime
 		return e
 	}
+	if r.Return.Due != "" {
+		e.Note = "comes up from the Shallows, due " + v.dueWords(r.Return.Due)
+	}
 	e.Words, e.Phrase = v.returns(*r.Return), r.Return.When.Canonical(v.Cal)
 	if r.Return.When.Precision != when.Open {
 		e.At, e.day = &r.Return.When.UTC, r.Return.When.Day(v.Cal)

@@ -212,6 +212,16 @@ func (v Viewer) group(r store.Row) Group {
 	return Group{string(g), groupWords[g]}
 }
 
+// dueWords say the day that something came up for.
+func (v Viewer) dueWords(day string) string {
+	d, ok := when.ReadDate(day)
+	if !ok {
+		return day
+	}
+	words, _ := v.due(when.OnDay(d, v.Cal))
+	return words
+}
+
 func (v Viewer) backInWords(b decide.Back) string {
 	since := v.short(b.At)
 	switch b.Reason {
@@ -232,6 +242,8 @@ func (v Viewer) backInWords(b decide.Back) string {
 			return "could not be delivered to " + b.Person + ": " + b.Detail
 		}
 		return "could not be delivered to " + b.Person
+	case decide.BackDue:
+		return "up from the Shallows: due " + v.dueWords(b.Detail)
 	case decide.BackSpot:
 		return "you are at " + b.Detail + v.history(b)
 	case decide.BackNoSpot:

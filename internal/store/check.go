@@ -23,7 +23,7 @@ import (
 var checks = []struct{ what, query string }{
 	{"a conversation is in a place that does not exist", "SELECT id FROM conversations WHERE " + notAmong("place", decide.Places())},
 	{"a conversation is put off without a return", "SELECT c.id FROM conversations c WHERE c.place = 'later' AND NOT EXISTS (SELECT 1 FROM returns r WHERE r.conversation_id = c.id)"},
-	{"a return belongs to a conversation that is not put off", "SELECT r.conversation_id FROM returns r JOIN conversations c ON c.id = r.conversation_id WHERE c.place <> 'later'"},
+	{"a return belongs to a conversation that is not put off", "SELECT r.conversation_id FROM returns r JOIN conversations c ON c.id = r.conversation_id WHERE c.place NOT IN ('later', 'shallows')"},
 	{"a letter has no original", "SELECT l.id FROM letters l WHERE NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = l.owner AND b.sha = l.sha)"},
 	{"an arrival has no original", "SELECT a.id FROM arrivals a WHERE NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = a.owner AND b.sha = a.sha)"},
 	{"a letter that was let in is in no conversation", "SELECT id FROM letters WHERE in_at IS NOT NULL AND conversation_id IS NULL"},

@@ -22,7 +22,7 @@ func (tx *Tx) ReturnsUndated(most int) ([]Row, error) {
 }
 
 func (tx *Tx) returning(where string, args ...any) ([]Row, error) {
-	found, err := tx.conversationRows("SELECT "+conversationColumns+" FROM returns r JOIN conversations c ON c.id = r.conversation_id AND c.place = 'later'"+marksOf+"WHERE r.owner = ? AND "+where,
+	found, err := tx.conversationRows("SELECT "+conversationColumns+" FROM returns r JOIN conversations c ON c.id = r.conversation_id AND c.place IN ('later', 'shallows')"+marksOf+"WHERE r.owner = ? AND "+where,
 		append([]any{tx.who.Person, tx.who.Inbox}, args...)...)
 	if err != nil {
 		return nil, err

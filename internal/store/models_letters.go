@@ -112,6 +112,7 @@ type letterRow struct {
 	KindWhy        string
 	SortedOut      bool
 	Words          int
+	Due            string
 }
 
 func (letterRow) TableName() string { return "letters" }

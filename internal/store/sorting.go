@@ -265,6 +265,23 @@ func (tx *Tx) writtenTo(emails []string) (map[string]bool, error) {
 	return out, err
 }
 
+// SortedDues are the earliest days by which something is to be done in the letters of some
+// conversations that were sorted out, as 2006-01-02.
+//
+// By hand: a round asks it for ten thousand conversations at once.
+func (tx *Tx) SortedDues(conversations []int64) (map[int64]string, error) {
+	rows, err := all[struct {
+		ConversationID int64
+		Due            string
+	}](tx.db.Raw(`SELECT l.conversation_id, min(l.due) AS due FROM json_each(?) j CROSS JOIN letters l ON l.conversation_id = j.value
+		WHERE +l.owner = ? AND l.due <> '' AND l.sorted_out = 1 GROUP BY l.conversation_id`, jsonIDs(conversations), tx.who.Inbox))
+	out := make(map[int64]string, len(rows))
+	for _, r := range rows {
+		out[r.ConversationID] = r.Due
+	}
+	return out, err
+}
+
 // Followed are those of some conversations that have an open follow-up.
 //
 // By hand: a round asks it for ten thousand conversations at once.

@@ -26,6 +26,9 @@ type Return struct {
 	If   when.Condition `json:"if,omitempty"`
 	Spot int64          `json:"spot,omitempty"`
 	Who  string         `json:"who,omitempty"`
+	// Due is the day by which something in a letter of the Shallows is to be done, as
+	// 2006-01-02: for it the letter comes up by itself.
+	Due string `json:"due,omitempty"`
 }
 
 // Back says why a conversation stands in the inbox again.
@@ -36,7 +39,7 @@ type Back struct {
 	PutOff time.Time `json:"putOff,omitzero"`
 	// Person is who did not answer, or who did.
 	Person string `json:"person,omitempty"`
-	// Detail says more: why a letter could not be delivered.
+	// Detail says more: why a letter could not be delivered, or the day that it came up for.
 	Detail string `json:"detail,omitempty"`
 	// Old is the time for which it had been put off: when a letter came first,
 	// it is offered again.
@@ -73,6 +76,7 @@ const (
 	BackSpot     BackReason = "spot"      // the person is at the place it waited for
 	BackNoSpot   BackReason = "no-spot"   // that place was taken off the list
 	BackLook     BackReason = "look"      // someday letters are looked through
+	BackDue      BackReason = "due"       // a day that was found in a letter of the Shallows is near
 )
 
 // State is what the rules need to know of a conversation.
@@ -127,7 +131,7 @@ func Decide(s State, d Decision) change.List {
 	putOffs := 0
 	switch {
 	case overlooks(s, d) && s.liesSorted():
-		place = Shallows
+		place, ret = Shallows, s.Return
 	case Misses(s, d):
 		place, back = Inbox, &Back{Reason: BackNew, At: d.At}
 	case place == s.Place && d.When == nil: // it stays as it stands
@@ -200,7 +204,33 @@ func Sort(s State, out bool) change.List {
 		return changes
 	}
 	Conversation.Place.Set(&changes, s.ID, s.Place, place)
+	Conversation.Return.Set(&changes, s.ID, s.Return, (*Return)(nil))
 	Conversation.Back.Set(&changes, s.ID, s.Back, (*Back)(nil))
+	return changes
+}
+
+// beforeDue is how many working days before a day that was found what lies in the Shallows comes up.
+const beforeDue = 2
+
+// ComesUp computes what it changes that a day was found in a letter of the Shallows by which
+// something is to be done: it comes up two working days before, at once where that is past. A
+// day that has passed brings nothing up; nor does one that is near what was just sorted out by hand,
+// whose owner has seen it.
+func ComesUp(s State, due when.Date, byHand bool, at time.Time, c when.Calendar) change.List {
+	var changes change.List
+	today := c.Today(at)
+	if s.Place != Shallows || due.Before(today) || s.Return != nil && s.Return.Due <= due.String() {
+		return changes
+	}
+	day := due
+	for range beforeDue {
+		for day = day.Add(-1); !c.Works(day); day = day.Add(-1) {
+		}
+	}
+	if byHand && !day.After(today) {
+		return changes
+	}
+	Conversation.Return.Set(&changes, s.ID, s.Return, &Return{When: when.OnDay(day, c), SetAt: at, Since: at, Due: due.String()})
 	return changes
 }
 
@@ -347,7 +377,7 @@ func (s State) after(c Came) State {
 		if s.Quiet && !c.Alone && !c.Failed {
 			return s
 		}
-		s.Place = Inbox
+		s.Place, s.Return = Inbox, nil
 		if s.Decided > 0 || c.Failed {
 			s.Back = c.back(BackNew)
 		}
@@ -379,7 +409,12 @@ func (c Came) back(reason BackReason) *Back {
 }
 
 // Due computes what the coming of a return's time changes.
-func Due(s State, at time.Time) change.List { return comeBack(s, s.back(BackTime, at)) }
+func Due(s State, at time.Time) change.List {
+	if s.Place == Shallows && s.Return != nil {
+		return comeBack(s, &Back{Reason: BackDue, At: at, Detail: s.Return.Due})
+	}
+	return comeBack(s, s.back(BackTime, at))
+}
 
 // LookThrough computes what the weekly look-through changes on a someday letter.
 func LookThrough(s State, at time.Time) change.List { return comeBack(s, s.back(BackLook, at)) }
@@ -398,7 +433,7 @@ func AtSpot(s State, at time.Time, spot string, gone bool) change.List {
 
 func comeBack(s State, back *Back) change.List {
 	var out change.List
-	if s.Place != Later || s.Return == nil {
+	if s.Place != Later && s.Place != Shallows || s.Return == nil {
 		return out
 	}
 	Conversation.Place.Set(&out, s.ID, s.Place, Inbox)
@@ -446,6 +481,12 @@ func Merge(s, other State, at time.Time) change.List {
 		place = besideShallows(s)
 	case s.Place == Nowhere, s.Place == Bin && other.Place == Archive:
 		place = other.Place
+	}
+	switch {
+	case place != Later && place != Shallows:
+		ret = nil
+	case ret == nil:
+		ret = other.Return
 	}
 	Conversation.Place.Set(&out, s.ID, s.Place, place)
 	Conversation.Return.Set(&out, s.ID, s.Return, ret)

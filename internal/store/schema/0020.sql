@@ -9,3 +9,5 @@ CREATE UNIQUE INDEX lessons_step ON lessons (journal_id, letter_id);
 CREATE INDEX lessons_owner ON lessons (owner, sender);
 CREATE INDEX lessons_letter ON lessons (letter_id);
 CREATE INDEX lessons_forgotten ON lessons (forgotten_by) WHERE forgotten_by IS NOT NULL;
+-- By which day something in a letter is to be done, as 2006-01-02: what is sorted out comes up for it.
+ALTER TABLE letters ADD COLUMN due TEXT NOT NULL DEFAULT '';
