@@ -8,6 +8,7 @@ import (
 	"crypto/rand"
 	"log/slog"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/jonboulle/clockwork"
@@ -61,7 +62,8 @@ type App struct {
 	syncers syncers
 	signing signIns
 	// taught tells whoever learns that there is something new to.
-	taught chan struct{}
+	taught   chan struct{}
+	learning sync.Mutex
 }
 
 // New makes an App with the usual settings.

@@ -21,6 +21,8 @@ const (
 // Learn makes lessons of what was done since it was last called, and learns from them anew.
 // An inbox of which that fails keeps what was learned before; the others go on.
 func (a *App) Learn(ctx context.Context) error {
+	a.learning.Lock() // what was read later is never learned before
+	defer a.learning.Unlock()
 	due := map[int64]bool{} // and whether open pages are told
 	for more := true; more && ctx.Err() == nil; {
 		var inboxes []store.Taught
