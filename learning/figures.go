@@ -46,7 +46,7 @@ type judged struct {
 	// people and machines are the letters that were sorted out, of whom; hard those of them that are
 	// hard to tell.
 	people, machines, hardPeople, hardMachines share
-	corrected int
+	corrected                                  int
 	// learned, bySender, commonest and best tell what matters of the letters in the inbox: what was
 	// learned, the commonest decision on the sender's, the commonest of all, and whoever
 	// knew how likely each decision was.
