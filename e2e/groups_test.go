@@ -87,6 +87,14 @@ func TestWhatMattersFirst(t *testing.T) {
 	p.Click("What matters first")
 	p.Timeout(browser.Wait).MustElementR("[role=menuitemradio]", "As they came").MustClick()
 
+	p.MustElementR("[role=option]", "A question about the gentians").MustClick()
+	p.MustElementR("section[aria-label=Letter] h1", "A question about the gentians")
+	p.Press('z') // all like this
+	p.MustElementR("[role=status]", "selected from Magda Wolny")
+	p.Until(`() => document.querySelectorAll('[role=option][aria-selected=true]').length > 1`)
+	assert.Empty(t, offences(p))
+	p.Press(input.Escape)
+
 	p.MustElementR("[role=option]", "The attic").MustClick()
 	p.MustElementR("section[aria-label=Letter] h1", "The attic")
 	p.Press('y')

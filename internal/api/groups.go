@@ -42,4 +42,11 @@ func (s *server) describeGroups(a huma.API) {
 	}) (show.RowPage, error) {
 		return s.App.GroupRows(ctx, who, in.ask(), in.Key, in.Cursor)
 	})
+	operation(s, a, http.MethodGet, "/api/groups/{place}/like/{id}", "like", "What is like a conversation in its list: of its list, its sender, its subject", func(ctx context.Context, who store.Who, in *struct {
+		IDInput
+		Place   string `path:"place" enum:"inbox,shallows,archive,bin,junk"`
+		Account int64  `query:"account"`
+	}) (show.Like, error) {
+		return s.App.LikeThis(ctx, who, decide.Place(in.Place), in.Account, in.ID)
+	})
 }

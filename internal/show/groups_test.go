@@ -2,6 +2,7 @@ package show_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -62,5 +63,42 @@ func TestGroupsCoverAList(t *testing.T) {
 	_, err = d.Groups(d.Context(), d.who, show.GroupAsk{By: "weather", Place: decide.Inbox})
 	assert.ErrorContains(t, err, "not grouped by that")
 	_, err = d.GroupRows(d.Context(), d.who, ask, first.Key, "soon")
+	assert.ErrorContains(t, err, "no longer there")
+}
+
+// What is like a letter is of its list, its sender or its subject, whatever the number; one way in
+// which nothing else is like it is none.
+func TestWhatIsLikeALetter(t *testing.T) {
+	d := begin(t)
+	for i, head := range []string{
+		"From: Vera <vera@alpine.example>\r\nList-Id: <circle.alpine.example>\r\nSubject: Tables",
+		"From: Sten <sten@alpine.example>\r\nList-Id: <circle.alpine.example>\r\nSubject: Frost",
+		"From: Vera <vera@alpine.example>\r\nSubject: Lunch",
+		"From: Oda <oda@school.example>\r\nSubject: Re: Lunch",
+		"From: Nobody else <alone@school.example>\r\nSubject: Once",
+	} {
+		d.brings(fmt.Sprintf("%s\r\nTo: ines@norrholm.example\r\nMessage-ID: <like-%d@x.example>\r\n\r\nHello?\r\n", head, i))
+	}
+	like := func(place decide.Place, title string) (words []string, n []int) {
+		page, err := d.List(d.Context(), d.who, place, false, 0, "")
+		require.NoError(t, err)
+		i := slices.IndexFunc(page.Rows, func(r show.Row) bool { return r.Title == title })
+		require.GreaterOrEqual(t, i, 0, title)
+		got, err := d.LikeThis(d.Context(), d.who, place, 0, page.Rows[i].ID)
+		require.NoError(t, err)
+		for _, w := range got.Ways {
+			words, n = append(words, w.Words), append(n, len(w.On))
+		}
+		return words, n
+	}
+	words, n := like(decide.Shallows, "Tables")
+	assert.Equal(t, []string{"of the list circle.alpine.example"}, words)
+	assert.Equal(t, []int{2}, n)
+	words, n = like(decide.Inbox, "Lunch")
+	assert.Equal(t, []string{"about “lunch”"}, words, "subjects are compared without case")
+	assert.Equal(t, []int{2}, n)
+	words, _ = like(decide.Inbox, "Once")
+	assert.Empty(t, words)
+	_, err := d.LikeThis(d.Context(), d.who, decide.Archive, 0, 1)
 	assert.ErrorContains(t, err, "no longer there")
 }

@@ -1069,6 +1069,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/{place}/like/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is like a conversation in its list: of its list, its sender, its subject */
+        get: operations["like"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/{place}/rows": {
         parameters: {
             query?: never;
@@ -3991,6 +4008,14 @@ export interface components {
             to: components["schemas"]["Address"][];
             /** @description Another letter has the same Message-ID */
             twin?: boolean;
+        };
+        Like: {
+            ways: components["schemas"]["LikeWay"][];
+        };
+        LikeWay: {
+            on: components["schemas"]["Seen"][];
+            /** @description from Moss & Lichen; of the list all.moss.example; about “Crates” */
+            words: string;
         };
         Link: {
             bcc: string[];
@@ -7919,6 +7944,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupMembers"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    like: {
+        parameters: {
+            query?: {
+                account?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Like"];
                 };
             };
             /** @description Error */

@@ -211,7 +211,7 @@ const QueueRow = memo(function QueueRow({
         focused
           ? 'border-tide bg-paper shadow-sm ring-1 ring-tide'
           : selected
-            ? 'border-transparent bg-tide-2'
+            ? 'border-transparent bg-tide-2 [&_.text-ink-3]:!text-ink-2'
             : 'border-transparent hover:bg-paper/70'
       }`}
     >

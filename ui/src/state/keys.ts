@@ -22,6 +22,7 @@ const acts = {
   previous: { key: 'k', what: 'Previous letter', group: 'Move' },
   open: { key: ' ', what: 'Read on, then the next letter', group: 'Move' },
   select: { key: 'x', what: 'Select', group: 'Move' },
+  like: { key: 'z', what: 'Select all like this; again: alike in another way', group: 'Move' },
   images: { key: 'i', what: 'Load remote pictures', group: 'Read' },
   unfold: { key: 'o', what: 'Unfold earlier letters', group: 'Read' },
   work: { key: 'w', what: 'Work through today’s follow-ups', group: 'Go' },

@@ -95,9 +95,10 @@ export function useRowFocus<T, K extends string | number, S>(options: Options<T,
     const everything = all ? await all() : new Map(rows.map((r) => [keyOf(r), pick(r)]))
     if (everything) setSelected(everything)
   }, [all, rows, keyOf, pick, single])
+  const choose = useCallback((some: ReadonlyMap<K, S>) => setSelected(some), [])
   const clear = useCallback(() => setSelected(new Map()), [])
 
-  return { rows, index, focus, at, selected, focusOn, move, toggle, selectAll, clear }
+  return { rows, index, focus, at, selected, focusOn, move, toggle, selectAll, choose, clear }
 }
 
 export type RowFocus<T, K, S> = ReturnType<typeof useRowFocus<T, K & (string | number), S>>

@@ -16,6 +16,7 @@ import { letThrough } from '../state/gate'
 import { backFrom } from '../state/decisions'
 import { useLatest } from '../state/latest'
 import type { Handlers } from '../state/keys'
+import { useAlike } from '../state/alike'
 import { useRowKeys } from '../state/rows'
 import { leavingOf, refuse, sortTo, type Kind, type Scope } from '../state/sorting'
 import { composing, forget, leave, resume } from '../state/writing'
@@ -93,6 +94,7 @@ export function MailView({
     undo: () => void takeBack(),
   })
   const { press, ask, same } = deciding
+  const { alike, words: alikeIn } = useAlike(listing)
   const moveTo = (on: Targets, kind: Kind, scope?: Scope) => {
     listing.clear()
     sortTo(on, kind, scope)
@@ -118,6 +120,7 @@ export function MailView({
     same: () => focus && same(focus),
     label: () => ask('label'),
     sort: () => open && setSorting(open),
+    ...(alike ? { like: alike } : {}),
     ...(list.name === 'inbox' ? { toReading: () => moveTo(listing.targets(), 'reading') } : {}),
     open: () => {
       if (!listing.reading && matchMedia('(max-width: 767px)').matches) return listing.setReading(true)
@@ -144,7 +147,7 @@ export function MailView({
         <div
           className={`${answering ? 'hidden' : 'flex'} min-h-0 w-[clamp(320px,39vw,500px)] shrink-0 flex-col max-md:w-full ${showSheet ? 'max-md:hidden' : ''}`}
         >
-          {n > 0 ? <Selection listing={listing} /> : head?.(listing)}
+          {n > 0 ? <Selection listing={listing} words={alikeIn} alike={alike} /> : head?.(listing)}
           <Queue
             listing={listing}
             grouped={list.name === 'inbox'}
@@ -197,10 +200,18 @@ export function MailView({
   )
 }
 
-function Selection({ listing }: { listing: Listing }) {
+function Selection(props: { listing: Listing; words: string; alike: (() => void) | undefined }) {
+  const { listing } = props
   return (
     <div className="flex h-12 shrink-0 items-center gap-2 px-2" role="status">
-      <span className="font-semibold">{listing.selected.size} selected</span>
+      <span className="min-w-0 truncate font-semibold">
+        {listing.selected.size} selected {props.words && <span className="font-normal">{props.words}</span>}
+      </span>
+      {props.alike && (
+        <button className="btn btn-small" title="Select all like this" onClick={props.alike}>
+          Like this <span className="key">Z</span>
+        </button>
+      )}
       <button className="btn btn-small" onClick={() => void listing.selectAll()}>
         All <span className="key">Ctrl A</span>
       </button>
