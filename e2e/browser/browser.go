@@ -66,12 +66,14 @@ func Open(b *rod.Browser, url string, size Size, night bool) Page {
 	return p
 }
 
-// Enter enters the demo as its person and waits for the inbox.
+// Enter enters the demo as its person and waits for the inbox with its letters: a key that is
+// pressed before they are there has nothing to act on.
 func (p Page) Enter() Page {
 	p.Until(`() => document.activeElement?.textContent?.startsWith("Enter as")`)
 	p.Press(input.Enter)
 	p.MustElement(`nav[aria-label=Views]`)
 	p.MustElement(`[aria-label="Day line"] svg`)
+	p.Until(`() => document.querySelector('main') !== null && document.querySelector('[aria-label="Reading the list"]') === null`)
 	return p
 }
 

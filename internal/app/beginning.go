@@ -80,6 +80,9 @@ func (a *App) ThrowAway(ctx context.Context, who store.Who, command string) (Dec
 			return Decided{}, err
 		}
 		for id := range slices.Values(ids) {
+			if err := s.Unlearn(id); err != nil {
+				return Decided{}, err
+			}
 			if err := s.Purge(id); err != nil {
 				return Decided{}, err
 			}

@@ -4,14 +4,17 @@ import (
 	"crypto/rand"
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/learning"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // learned is what was learned of who wrote a row.
@@ -21,6 +24,15 @@ func (w *world) learned(row show.Row) show.LearnedView {
 	v, err := w.app.LearnedOf(w.ctx, w.who, row.ID)
 	require.NoError(w.t, err)
 	return v
+}
+
+func (w *world) lessons() (out []learning.Lesson) {
+	w.t.Helper()
+	require.NoError(w.t, w.app.Store.Read(w.ctx, w.who, func(tx *store.Tx) (err error) {
+		out, err = tx.Lessons()
+		return err
+	}))
+	return out
 }
 
 func (w *world) takeBack(entry int64) {
@@ -109,8 +121,21 @@ func TestWhatWasLearnedIsPutRight(t *testing.T) {
 	w.sound()
 }
 
+// What a letter taught stays when the bin lets go of it.
+func TestPurgedLettersLeaveWhatTheyTaught(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	w.decide(decide.ToBin, w.row(decide.Inbox))
+	require.NoError(t, w.app.Learn(w.ctx))
+	w.pass((decide.BinDays + 1) * 24 * time.Hour)
+	require.Empty(t, w.rows(decide.Bin))
+	require.NoError(t, w.app.Learn(w.ctx))
+	assert.Len(t, w.lessons(), 1)
+	w.sound()
+}
+
 // A list of which letters are acted on again and again is kept in the inbox, though nobody said
-// so; purged letters leave what they taught.
+// so.
 func TestAWantedListStaysInTheInbox(t *testing.T) {
 	w := newWorld(t)
 	letter := func(i int) mail {
