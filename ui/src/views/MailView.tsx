@@ -203,8 +203,11 @@ export function MailView({
 function Selection(props: { listing: Listing; words: string; alike: (() => void) | undefined }) {
   const { listing } = props
   return (
-    <div className="flex h-12 shrink-0 items-center gap-2 px-2" role="status">
-      <span className="min-w-0 truncate font-semibold">
+    <div
+      className="flex min-h-12 shrink-0 flex-wrap items-center gap-2 px-2 py-1 [&>button]:shrink-0 max-md:[&_.key]:hidden"
+      role="status"
+    >
+      <span className="min-w-0 basis-full truncate font-semibold">
         {listing.selected.size} selected {props.words && <span className="font-normal">{props.words}</span>}
       </span>
       {props.alike && (
@@ -218,7 +221,7 @@ function Selection(props: { listing: Listing; words: string; alike: (() => void)
       <button className="btn btn-small" onClick={listing.clear}>
         None <span className="key">Esc</span>
       </button>
-      <span className="flex-1" />
+      <span className="flex-1 max-md:hidden" />
       <SaveAs conversations={[...listing.selected.keys()]} />
     </div>
   )
