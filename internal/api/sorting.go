@@ -18,6 +18,9 @@ func (s *server) describeSorting(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/shallows", "shallows", "What is sorted out of the inbox, by kind", func(ctx context.Context, who store.Who, _ *none) (show.Shallows, error) {
 		return s.App.Shallows(ctx, who)
 	})
+	operation(s, a, http.MethodGet, "/api/journal/{id}/sorted", "sorted-in", "What was sorted out under a step of the Journal and lies there still", func(ctx context.Context, who store.Who, in *IDInput) (show.SortedLetters, error) {
+		return s.App.Sorted(ctx, who, in.ID)
+	})
 	operation(s, a, http.MethodPost, "/api/sorted", "sort", "Put conversations among letters of another kind", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string        `json:"command" minLength:"8" maxLength:"80"`
@@ -61,6 +64,23 @@ func (s *server) describeSorting(a huma.API) {
 		}
 	}) (app.Decided, error) {
 		return s.App.SortOut(ctx, who, in.Body.Command, in.Body.Out)
+	})
+	operation(s, a, http.MethodPost, "/api/kinds/rounds", "surface-at", "Settle when a kind of the Shallows comes up by itself", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string       `json:"command" minLength:"8" maxLength:"80"`
+			Kind    sorting.Kind `json:"kind" enum:"receipts,notices,reading,meetings,copies"`
+			Rounds  string       `json:"rounds" maxLength:"1000" doc:"fri 15:00; never without any"`
+		}
+	}) (app.Decided, error) {
+		return s.App.SurfaceAt(ctx, who, in.Body.Command, in.Body.Kind, in.Body.Rounds)
+	})
+	operation(s, a, http.MethodPost, "/api/kinds/pass-over", "pass-over", "Let a kind that has come up lie in the Shallows until its next round", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string       `json:"command" minLength:"8" maxLength:"80"`
+			Kind    sorting.Kind `json:"kind" enum:"receipts,notices,reading,meetings,copies"`
+		}
+	}) (app.Decided, error) {
+		return s.App.PassOver(ctx, who, in.Body.Command, in.Body.Kind)
 	})
 	operation(s, a, http.MethodGet, "/api/corrections", "corrections", "What was settled of senders, lists and domains, the latest first", func(ctx context.Context, who store.Who, _ *none) ([]show.CorrectionView, error) {
 		return s.App.Corrections(ctx, who)

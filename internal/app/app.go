@@ -92,6 +92,7 @@ type step struct {
 	begun     int64            // the conversation that was made for the letter in hand
 	own       map[string]int64 // see addresses
 	sorting   *sorter          // see sorts
+	sorted    sortedEntry      // see sortedIn
 	missing   int              // of what the command names, see named
 	// often are conversations that the step would put off once more and that
 	// were often already; unless the person is sure, the step is refused.
@@ -114,6 +115,9 @@ func (a *App) reading(tx *store.Tx, at time.Time) *step {
 // when delivery happens next.
 func (s *step) closing() error {
 	if err := cmp.Or(decidedSince(s.since), putOffAgain(s.often)); err != nil {
+		return err
+	}
+	if err := s.tellSorted(); err != nil {
 		return err
 	}
 	if s.Touched(gateKinds...) {

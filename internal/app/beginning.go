@@ -8,6 +8,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -39,7 +40,7 @@ func (a *App) LookAround(ctx context.Context, who store.Who, command string) (De
 			l := letter.Parse(raw)
 			p.stored = describe(l, ownKeys(addresses), l.ReceivedAt(s.At, s.At))
 			arrival := store.Arrival{AccountID: accounts[0].ID, Source: store.MadeUp, ReceivedAt: p.row.ReceivedAt, InAt: s.At}
-			if _, _, err := s.takeQuietly(p, arrival, store.MadeUp, false, decide.Inbox); err != nil {
+			if _, _, err := s.takeQuietly(p, arrival, store.MadeUp, false, decide.Inbox, sorting.Verdict{}); err != nil {
 				return Decided{}, err
 			}
 		}

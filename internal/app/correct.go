@@ -60,7 +60,11 @@ func (s *step) sort(in Sorting) (Decided, error) {
 	}
 	changes = nil
 	for _, r := range rows {
-		changes = append(changes, decide.Sort(r.State(), in.Kind != sorting.Person)...)
+		if in.Kind == sorting.Person {
+			changes = append(changes, back(r.Row)...)
+		} else {
+			changes = append(changes, decide.Sort(r.State(), true)...)
+		}
 	}
 	s.Title = sortedTitle(in, rows, made, also)
 	out := Decided{Entry: s.ID, Title: s.Title, Left: s.gone()}

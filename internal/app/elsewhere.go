@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -83,7 +84,7 @@ func (y *syncer) elsewhere(ctx context.Context, seen []seenFolder, added map[cop
 		groups[key] = append(groups[key], d)
 	}
 	for _, what := range order {
-		if what.Kind == "" && !what.Lost {
+		if what.Kind == "" && what.Sort == "" && !what.Lost {
 			continue
 		}
 		if err := y.takeOver(ctx, what, groups[what]); err != nil {
@@ -174,7 +175,7 @@ func (y *syncer) lookElsewhere(tx *store.Tx, seen []seenFolder, added map[copyAt
 			}
 			now = append(now, c)
 		}
-		d.what, d.seen = remote.Elsewhere(v.row.Place, before, now), remote.SeenElsewhere(before, now)
+		d.what, d.seen = remote.Elsewhere(remote.Here{Place: v.row.Place, Kind: v.row.Kind}, before, now), remote.SeenElsewhere(before, now)
 		if star, changed := remote.StarElsewhere(v.row.Star, before, now); changed {
 			d.star = &star
 		}
@@ -282,6 +283,18 @@ var elsewhereTitles = map[decide.Kind]string{
 	decide.PutOff: "Put off elsewhere: ", decide.FollowUp: "Followed up elsewhere: ",
 }
 
+// elsewhereTitle says what was done. Who is put among letters of another kind stays there from now
+// on, as if it was moved here.
+func elsewhereTitle(what remote.Decision) string {
+	if what.Sort == sorting.Person {
+		return "To the inbox elsewhere, from now on: "
+	}
+	if what.Sort != "" {
+		return "To " + string(what.Sort) + " elsewhere, from now on: "
+	}
+	return elsewhereTitles[what.Kind]
+}
+
 // takeOver takes over what was done with conversations. Where that is refused for one of
 // them, the others go alone; that one stays as it is here, and both sides learn of it.
 func (y *syncer) takeOver(ctx context.Context, what remote.Decision, list []doneElsewhere) error {
@@ -300,7 +313,7 @@ func (y *syncer) takeOver(ctx context.Context, what remote.Decision, list []done
 	}
 	_, err = run(ctx, y.app, y.command("elsewhere"), func(s *step) (bool, error) {
 		s.Final = true
-		s.Title = fmt.Sprintf("%s“%s”, but not here: %s", elsewhereTitles[what.Kind], say.Shorten(list[0].row.Title(), 60), refused.Reason)
+		s.Title = fmt.Sprintf("%s“%s”, but not here: %s", elsewhereTitle(what), say.Shorten(list[0].row.Title(), 60), refused.Reason)
 		if err := list[0].agree(s.Tx); err != nil {
 			return false, err
 		}
@@ -327,7 +340,7 @@ func (y *syncer) decideElsewhere(ctx context.Context, what remote.Decision, list
 				return Decided{}, err
 			}
 		}
-		s.Title = elsewhereTitles[what.Kind] + namedTitle(rows)
+		s.Title = elsewhereTitle(what) + namedTitle(rows)
 		if what.Lost {
 			s.Final = true
 			s.Title = fmt.Sprintf("Binned elsewhere, but decided here since: %s. It stays as it is here", namedTitle(rows))
@@ -336,9 +349,12 @@ func (y *syncer) decideElsewhere(ctx context.Context, what remote.Decision, list
 		title := s.Title
 		var out Decided
 		var err error
-		if what.Kind == decide.FollowUp {
+		switch {
+		case what.Sort != "":
+			out, err = s.sort(Sorting{Kind: what.Sort, Scope: sorting.ByAddress, On: on, Sure: true})
+		case what.Kind == decide.FollowUp:
 			err = s.trackElsewhere(on)
-		} else {
+		default:
 			deciding := Deciding{Kind: what.Kind, On: on, When: what.When, Sure: true}
 			if _, unread := s.read(what.When); what.Kind == decide.PutOff && unread != nil {
 				deciding.When = remote.UsualPhrase

@@ -14,7 +14,8 @@ func (s *step) regate() error {
 	if err != nil {
 		return err
 	}
-	return s.SetDelivery(g.Next(s.At))
+	up, _ := g.Common.NextKinds(s.At)
+	return s.SetDelivery(g.Next(s.At), up)
 }
 
 // gateKinds are the objects from which the next delivery follows.

@@ -314,14 +314,14 @@ func (im *importer) add(s *step, p parsed) (id int64, added bool, err error) {
 		place = decide.Inbox
 	}
 	arrival := store.Arrival{AccountID: im.account(p), Source: store.ImportSource(s.ID), ReceivedAt: p.row.ReceivedAt, InAt: s.At}
-	return s.takeQuietly(p, arrival, "import", im.awaited, place)
+	return s.takeQuietly(p, arrival, "import", im.awaited, place, sorting.Verdict{})
 }
 
 // takeQuietly stores a letter that is no arrival, unless it is known: it was there
 // before. The conversation that it begins gets a place, and nothing else happens.
 // awaited tells that follow-ups may wait for it. again is the source of another copy: it
 // does not make the letter this one's.
-func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaited bool, place decide.Place) (id int64, added bool, err error) {
+func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaited bool, place decide.Place, sort sorting.Verdict) (id int64, added bool, err error) {
 	if arrival.LetterID, err = s.LetterByIdentity(p.row.Identity); err != nil {
 		return 0, false, err
 	}
@@ -345,7 +345,7 @@ func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaite
 	if err != nil {
 		return 0, false, err
 	}
-	if err := s.LetIn(p.id, conversation, s.At, time.Time{}, "", sorting.Verdict{}); err != nil {
+	if err := s.LetIn(p.id, conversation, s.At, time.Time{}, "", store.Sorted{Verdict: sort}); err != nil {
 		return 0, false, err
 	}
 	var accounts []int64
@@ -353,7 +353,7 @@ func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaite
 		accounts = []int64{arrival.AccountID}
 	}
 	if err := s.Join(store.Joined{
-		Conversation: conversation, Letter: p.row, LetterID: p.id, Accounts: accounts, Persons: p.facts.Persons, InAt: p.row.ReceivedAt, Fresh: s.begun == conversation,
+		Conversation: conversation, Letter: p.row, LetterID: p.id, Accounts: accounts, Persons: p.facts.Persons, InAt: p.row.ReceivedAt, Fresh: s.begun == conversation, Sort: sort,
 	}); err != nil {
 		return 0, false, err
 	}

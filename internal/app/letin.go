@@ -38,7 +38,11 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err != nil {
 		return err
 	}
-	if err := s.LetIn(st.id, conversation, s.At, round, st.through, sort); err != nil {
+	sorted, err := s.sortedIn(sort)
+	if err != nil {
+		return err
+	}
+	if err := s.LetIn(st.id, conversation, s.At, round, st.through, sorted); err != nil {
 		return err
 	}
 	if err := s.Join(store.Joined{

@@ -13,7 +13,6 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/sending"
-	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -228,7 +227,7 @@ func firstOwn(l letter.Letter, own map[string]int64) string {
 }
 
 func (s *step) joinOwn(st stored, c store.Row, account int64) error {
-	if err := s.LetIn(st.id, c.ID, s.At, time.Time{}, "", sorting.Verdict{}); err != nil {
+	if err := s.LetIn(st.id, c.ID, s.At, time.Time{}, "", store.Sorted{}); err != nil {
 		return err
 	}
 	if err := s.Join(store.Joined{

@@ -20,51 +20,53 @@ const planKind = "plan"
 // account without a draft goes back to the common plan.
 func (a *App) PutPlan(ctx context.Context, who store.Who, command string, account int64, draft *show.PlanDraft) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: planKind, Title: "Delivery plan changed"}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		person, err := s.InboxSettings()
+	return run(ctx, a, cmd, func(s *step) (Decided, error) { return s.putPlan(account, draft) })
+}
+
+func (s *step) putPlan(account int64, draft *show.PlanDraft) (Decided, error) {
+	person, err := s.InboxSettings()
+	if err != nil {
+		return Decided{}, err
+	}
+	id := int64(-1)
+	if draft == nil && account == 0 {
+		draft = &show.PlanDraft{}
+	}
+	if draft == nil {
+		s.Title = "The account follows the common plan"
+	} else {
+		p, err := draft.Read()
 		if err != nil {
 			return Decided{}, err
 		}
-		id := int64(-1)
-		if draft == nil && account == 0 {
-			draft = &show.PlanDraft{}
+		if err := p.Check(person.Calendar()); err != nil {
+			return Decided{}, work.Invalid("text", "%s The plan before stays in force.", say.Sentence(err))
 		}
-		if draft == nil {
-			s.Title = "The account follows the common plan"
-		} else {
-			p, err := draft.Read()
-			if err != nil {
-				return Decided{}, err
-			}
-			if err := p.Check(person.Calendar()); err != nil {
-				return Decided{}, work.Invalid("text", "%s The plan before stays in force.", say.Sentence(err))
-			}
-			id = 0
-			if p.Flows() {
-				s.Title = "Delivery plan removed; mail flows"
-			} else if id, err = s.planID(p); err != nil {
-				return Decided{}, err
-			}
-		}
-		var changes change.List
-		if account == 0 {
-			kinds.Person.PlanID.Set(&changes, person.ID, person.PlanID, id)
-		} else {
-			accounts, err := s.Accounts()
-			if err != nil {
-				return Decided{}, err
-			}
-			i := slices.IndexFunc(accounts, func(x store.Account) bool { return x.ID == account })
-			if i < 0 {
-				return Decided{}, gate.ErrNoAccount
-			}
-			kinds.Account.PlanID.Set(&changes, accounts[i].ID, accounts[i].PlanID, id)
-		}
-		if err := s.Change(changes); err != nil {
+		id = 0
+		if p.Empty() {
+			s.Title = "Delivery plan removed; mail flows"
+		} else if id, err = s.planID(p); err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.ID, Title: s.Title}, s.flow(account)
-	})
+	}
+	var changes change.List
+	if account == 0 {
+		kinds.Person.PlanID.Set(&changes, person.ID, person.PlanID, id)
+	} else {
+		accounts, err := s.Accounts()
+		if err != nil {
+			return Decided{}, err
+		}
+		i := slices.IndexFunc(accounts, func(x store.Account) bool { return x.ID == account })
+		if i < 0 {
+			return Decided{}, gate.ErrNoAccount
+		}
+		kinds.Account.PlanID.Set(&changes, accounts[i].ID, accounts[i].PlanID, id)
+	}
+	if err := s.Change(changes); err != nil {
+		return Decided{}, err
+	}
+	return Decided{Entry: s.ID, Title: s.Title}, s.flow(account)
 }
 
 // planID is the id of a plan, which is kept if it is new.

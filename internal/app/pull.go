@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -89,14 +90,20 @@ func (y *syncer) pull(ctx context.Context, box post.Mailbox) error {
 // rank is in which order folders are taken in: inbox, archive, what is known besides, and
 // views of all last, so that letters are where they were put.
 func rank(f seenFolder) int {
-	return slices.Index([]remote.Role{remote.Inbox, remote.Held, remote.Later, remote.Deciding, remote.Track, remote.Drafts, remote.Sent, remote.Junk, remote.Bin, remote.Archive, remote.Other, remote.All}, f.Role)
+	return slices.Index([]remote.Role{remote.Inbox, remote.Held, remote.Later, remote.Deciding, remote.Track, remote.Shallows, remote.Drafts, remote.Sent, remote.Junk, remote.Bin, remote.Archive, remote.Other, remote.All}, f.Role)
 }
 
 // folders brings what is known of the folders up to what the server lists, and makes
 // those that decide.
 func (y *syncer) folders(ctx context.Context, box post.Mailbox) ([]store.RemoteFolder, error) {
 	var r store.Remote
+	var sorts sorting.Sorted
 	err := y.app.Store.Read(ctx, y.who, func(tx *store.Tx) (err error) {
+		p, err := tx.Person()
+		if err != nil {
+			return err
+		}
+		sorts = p.Sorts()
 		if r, err = tx.Remote(y.account); err != nil {
 			return err
 		}
@@ -120,7 +127,7 @@ func (y *syncer) folders(ctx context.Context, box post.Mailbox) ([]store.RemoteF
 	if err != nil {
 		return nil, err
 	}
-	if list, err = y.makeFolders(box, list, r.Holds); err != nil {
+	if list, err = y.makeFolders(box, list, r.Holds, sorts); err != nil {
 		return nil, err
 	}
 	var out []store.RemoteFolder
@@ -162,9 +169,9 @@ func listed(box post.Mailbox, holds bool) ([]remote.Folder, error) {
 	return remote.Sort(out, holds), err
 }
 
-// makeFolders makes the folders by which letters are decided on from other programs, where
+// makeFolders makes the folders by which letters are decided on and sorted from other programs, where
 // they are missing. A server that won't have them goes without.
-func (y *syncer) makeFolders(box post.Mailbox, list []remote.Folder, holds bool) ([]remote.Folder, error) {
+func (y *syncer) makeFolders(box post.Mailbox, list []remote.Folder, holds bool, sorts sorting.Sorted) ([]remote.Folder, error) {
 	has := func(role remote.Role, phrase string) bool {
 		return slices.ContainsFunc(list, func(f remote.Folder) bool { return f.Role == role && f.Phrase == phrase })
 	}
@@ -181,6 +188,11 @@ func (y *syncer) makeFolders(box post.Mailbox, list []remote.Folder, holds bool)
 	for _, phrase := range remote.Phrases {
 		if !has(remote.Deciding, phrase) {
 			missing = append(missing, remote.NameOfPhrase(phrase, list))
+		}
+	}
+	for _, kind := range sorts {
+		if !has(remote.Shallows, string(kind)) {
+			missing = append(missing, remote.NameOfKind(kind, list))
 		}
 	}
 	made := false

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -103,6 +104,7 @@ type batch struct {
 	folder     int64
 	moves      bool
 	to         remote.Role
+	phrase     string // see remote.Act
 	set, clear remote.Flags
 	// label and unlabel are keywords, with spaces between.
 	label, unlabel string
@@ -200,7 +202,7 @@ func (p *pusher) wanted(ctx context.Context, tasks []store.RemoteTask, acts map[
 		for _, v := range views {
 			last := seen[v.row.ID]
 			here := remote.Here{
-				Place: v.row.Place, Star: v.row.Star, Labels: v.row.Labels,
+				Place: v.row.Place, Kind: v.row.Kind, Star: v.row.Star, Labels: v.row.Labels,
 				Seen: func(c remote.Copy) bool { return c.At.Before(last.At) || c.At.Equal(last.At) && c.Letter <= last.ID },
 				Marks: func(letter int64) remote.Flags {
 					if v.told[letter] {
@@ -211,7 +213,7 @@ func (p *pusher) wanted(ctx context.Context, tasks []store.RemoteTask, acts map[
 			}
 			for _, a := range remote.Push(here, v.copies) {
 				at := v.at(a.Copy)
-				b := batch{at.folder, a.Moves, a.To, a.Set, a.Clear, p.keywords(a.Label), v.keywords(a.Copy, a.Unlabel)}
+				b := batch{at.folder, a.Moves, a.To, a.Phrase, a.Set, a.Clear, p.keywords(a.Label), v.keywords(a.Copy, a.Unlabel)}
 				acts[b] = append(acts[b], at)
 				whose[at] = byConversation[v.row.ID]
 				wanted[v.row.ID] = true
@@ -273,11 +275,11 @@ func (p *pusher) keepHashed(ctx context.Context) error {
 	})
 }
 
-// folderFor is the folder of a role; made where there is none. What is archived where
+// folderFor is the folder of a role, of the Shallows that of a kind; made where there is none. What is archived where
 // all is shown needs no folder of its own.
-func (p *pusher) folderFor(role remote.Role) (store.RemoteFolder, error) {
+func (p *pusher) folderFor(role remote.Role, phrase string) (store.RemoteFolder, error) {
 	find := func(role remote.Role) (store.RemoteFolder, bool) {
-		i := slices.IndexFunc(p.folders, func(f store.RemoteFolder) bool { return f.Role == role })
+		i := slices.IndexFunc(p.folders, func(f store.RemoteFolder) bool { return f.Role == role && f.Phrase == phrase })
 		if i < 0 {
 			return store.RemoteFolder{}, false
 		}
@@ -294,7 +296,10 @@ func (p *pusher) folderFor(role remote.Role) (store.RemoteFolder, error) {
 	if err != nil {
 		return f, err
 	}
-	f = store.RemoteFolder{AccountID: p.account, Name: remote.NameFor(role, list), Role: role}
+	f = store.RemoteFolder{AccountID: p.account, Name: remote.NameFor(role, list), Role: role, Phrase: phrase}
+	if role == remote.Shallows {
+		f.Name = remote.NameOfKind(sorting.Kind(phrase), list)
+	}
 	if err := p.box.Create(f.Name); err != nil {
 		return f, err
 	}
@@ -366,7 +371,7 @@ func (p *pusher) carryOut(ctx context.Context, b batch, list []copyAt) error {
 	var to store.RemoteFolder
 	if b.moves {
 		var err error
-		if to, err = p.folderFor(b.to); err != nil {
+		if to, err = p.folderFor(b.to, b.phrase); err != nil {
 			return err
 		}
 		if moved, err = p.box.Move(uids, to.Name); err != nil {
@@ -425,7 +430,7 @@ func (p *pusher) keep(ctx context.Context, t store.RemoteTask) error {
 	if err != nil || known || r.KeepsSent { // gone here, or there already
 		return p.app.Store.Write(ctx, p.who, drop)
 	}
-	sent, err := p.folderFor(remote.Sent)
+	sent, err := p.folderFor(remote.Sent, "")
 	if err != nil {
 		return p.refusedTask(ctx, t, err)
 	}

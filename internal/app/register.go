@@ -7,6 +7,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/schedule"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -40,6 +41,7 @@ func (a *App) register() {
 		schedule.Post:     {Own: a.bring, Failed: "A letter could not be taken in"},
 		schedule.Purge:    {Happen: happen((*step).purge), Field: decide.Conversation.Place.Named, Failed: "The bin could not let go of a letter"},
 		schedule.Series:   {Happen: happen((*step).extendSeries), Failed: "A recurring appointment could not be reckoned further ahead"},
+		schedule.Surface:  {Happen: happen(func(s *step, _ int64) error { return s.surface() }), Undoable: true, Failed: "A kind of the Shallows did not come up"},
 		schedule.LetIn:    {Happen: happen((*step).letInLate), Failed: "A held letter could not be let in"},
 	}
 }
@@ -56,6 +58,7 @@ func init() { // they refer to what refers to them
 		undoers[kind] = (*step).undoRound
 	}
 	undoers[planKind] = (*step).undoPlan
+	undoers[show.SortedKind] = (*step).undoSorted
 }
 
 // arrivals act on letters that have just been let in and stand in their

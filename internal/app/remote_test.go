@@ -239,6 +239,7 @@ var alike = map[string]func(*testing.T, *twoSides){
 	"first": firstSync, "told there": toldThere, "seen there": seenThere, "comes back there": comesBackThere, "done elsewhere": doneElsewhere, "marked elsewhere": markedElsewhere,
 	"arrives": arrivesFromTheServer, "both changed": bothChanged, "sent": sentIsKeptThere, "answered": answeredThere, "live": live,
 	"labels": labelsAlike, "handed on": handedOnThere, "receipts": receiptsOnce, "held": heldThere, "held and found": heldButFound, "purged": purgedThere, "drafts": draftsAlike, "drafts of both": draftsOfBoth, "in the end": agreeInTheEnd,
+	"sorted": sortedThere, "sorted from the phone": sortedFromThePhone, "sorted before": sortedBefore,
 }
 
 func TestBothSides(t *testing.T) {
@@ -479,7 +480,7 @@ func agreeInTheEnd(t *testing.T, w *twoSides) {
 					}
 				}
 			case "there":
-				to := rapid.SampledFrom([]string{"INBOX", "Archive", "Trash", "Junk", "Later", "Later/tomorrow", "Projects"}).Draw(rt, "to")
+				to := rapid.SampledFrom([]string{"INBOX", "Archive", "Trash", "Junk", "Later", "Later/tomorrow", "Projects", "Shallows/Reading", "Shallows/Notices"}).Draw(rt, "to")
 				if to == "Projects" {
 					w.put(to, nil)
 				}

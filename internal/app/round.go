@@ -113,7 +113,7 @@ func (s *step) round(g gate.Gates, reaches func(account int64) bool) (out brough
 // wrote is then taken back, and why says why. err is an error that concerns
 // all of the step.
 func (s *step) alone(part func() error) (why, err error) {
-	changed, title := s.Changed, s.Title
+	changed, title, sorted := s.Changed, s.Title, s.sorted.clone()
 	why = s.Attempt(part)
 	if why == nil {
 		return nil, nil
@@ -121,7 +121,7 @@ func (s *step) alone(part func() error) (why, err error) {
 	if store.Unavailable(why) != "" || errors.Is(why, context.Canceled) {
 		return nil, why
 	}
-	s.Changed, s.Title = changed, title
+	s.Changed, s.Title, s.sorted = changed, title, sorted
 	s.app.Log.Error("a part of a step failed; the rest goes on", "owner", s.Who().Inbox, "step", s.ID, "reason", why)
 	return why, nil
 }
@@ -183,9 +183,15 @@ func (s *step) seat(letters []int64) (map[int64]bool, error) {
 			into[ids[i]] = seat.Conversation
 		}
 	}
-	sorts, err := s.sortAll(ids, into)
+	verdicts, err := s.sortAll(ids, into)
 	if err != nil {
 		return nil, err
+	}
+	sorts := make(map[int64]store.Sorted, len(verdicts))
+	for _, id := range ids {
+		if sorts[id], err = s.sortedIn(verdicts[id]); err != nil {
+			return nil, err
+		}
 	}
 	var begin []store.Seat
 	for i, seat := range seats {
@@ -346,6 +352,9 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		return nil, 0, nil, err
 	}
 	if err := s.HoldAgain(calm); err != nil {
+		return nil, 0, nil, err
+	}
+	if err := s.SettleSorted(e.ID, s.ID); err != nil {
 		return nil, 0, nil, err
 	}
 	stay, err = s.StillIn(e.At)

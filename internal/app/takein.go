@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -241,8 +242,22 @@ func placeOf(role remote.Role) decide.Place {
 		return decide.Bin
 	case remote.Junk:
 		return decide.Junk
+	case remote.Shallows:
+		return decide.Shallows
 	}
 	return decide.Archive
+}
+
+// sorted is of what kind a letter of the folder is: none but in one of the Shallows.
+func (in *intake) sorted() sorting.Verdict {
+	if in.folder.Role != remote.Shallows {
+		return sorting.Verdict{}
+	}
+	kind := sorting.Kind(in.folder.Phrase)
+	if kind == "" {
+		kind = sorting.Reading
+	}
+	return sorting.Verdict{Kind: kind, Why: "it lay there on the mail server", Out: true}
 }
 
 // settle stores letters that were there before, in one transaction. One that can't be
@@ -315,7 +330,7 @@ func (in *intake) settleOne(s *step, f fetched, account store.Account, awaited b
 	}
 	arrival := store.Arrival{AccountID: account.ID, Source: "remote", ReceivedAt: f.row.ReceivedAt, InAt: s.At}
 	f.row.ReadReceipt = "" // nobody waits for a receipt of an old letter
-	id, added, err := s.takeQuietly(f.parsed, arrival, "remote", awaited, placeOf(in.folder.Role))
+	id, added, err := s.takeQuietly(f.parsed, arrival, "remote", awaited, placeOf(in.folder.Role), in.sorted())
 	if err != nil || !added || in.folder.Label == "" {
 		return id, err
 	}

@@ -3,11 +3,13 @@ package show
 import (
 	"context"
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/gate"
 	"ebbe.example/ebbe/internal/store"
@@ -34,7 +36,32 @@ type Day struct {
 	Held     []Band            `json:"held"`
 	Rounds   []time.Time       `json:"rounds" doc:"When mail is let in"`
 	Marks    []Entry           `json:"marks"`
+	Up       []DayUp           `json:"up" doc:"When kinds of the Shallows come up"`
+	Sorted   string            `json:"sorted,omitempty" doc:"What was sorted out of it that day, in words: 9 reading, 4 notices"`
 	Recent   []DecisionView    `json:"decisions" doc:"The day's decisions, newest first"`
+}
+
+// DayUp is when kinds of the Shallows come up.
+type DayUp struct {
+	At   time.Time `json:"at"`
+	What string    `json:"what" doc:"Reading, Notices"`
+}
+
+// up are the times within [from, to) at which kinds come up by the plan.
+func up(g gate.Gates, from, to time.Time) []DayUp {
+	out := []DayUp{}
+	for t := from.Add(-time.Nanosecond); ; {
+		at, kinds := g.Common.NextKinds(t)
+		if at.IsZero() || !at.Before(to) {
+			return out
+		}
+		names := make([]string, len(kinds))
+		for i, k := range kinds {
+			about, _ := k.About()
+			names[i] = about.Name
+		}
+		out, t = append(out, DayUp{at, strings.Join(names, ", ")}), at
+	}
 }
 
 // DecisionView is a decision of a day.
@@ -89,9 +116,15 @@ func (a *Show) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 		if out.Rounds, err = g.Rounds(tx, out.Start, v.Now, out.End); err != nil {
 			return out, err
 		}
+		out.Up = up(g, out.Start, out.End)
 		if err := out.future(tx, v, g, inbox); err != nil {
 			return out, err
 		}
+		sorted, err := tx.SortedOf(begins, ends)
+		if err != nil {
+			return out, err
+		}
+		out.Sorted = sorting.Tally(sorted)
 		decisions, err := tx.Decisions(begins, ends, 500)
 		for _, e := range decisions {
 			out.Recent = append(out.Recent, DecisionView{Entry: e.ID, Kind: e.Kind[len("decide:"):], Title: e.Title, At: e.At})

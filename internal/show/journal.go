@@ -24,6 +24,7 @@ type JournalEntry struct {
 	Day    string    `json:"day" doc:"2006-01-02, by the person's own days"`
 	// Conversation is the first that it changed; 0 for none.
 	Conversation int64 `json:"conversation,omitempty"`
+	Sorted       bool  `json:"sorted,omitempty" doc:"It sorted letters that came, which can be read singly"`
 }
 
 // JournalAsk narrows what of the Journal is read.
@@ -37,7 +38,7 @@ type JournalAsk struct {
 }
 
 func journalEntry(e store.Entry) JournalEntry {
-	return JournalEntry{Entry: e.ID, Title: e.Title, Actor: e.Actor, At: e.At, Undone: e.UndoneBy != 0, Undo: e.Undoable && e.UndoneBy == 0}
+	return JournalEntry{Entry: e.ID, Title: e.Title, Actor: e.Actor, At: e.At, Undone: e.UndoneBy != 0, Undo: e.Undoable && e.UndoneBy == 0, Sorted: e.Kind == SortedKind}
 }
 
 // Journal lists steps, newest first, back to the first day.

@@ -69,6 +69,19 @@ func planView(p delivery.Plan) PlanView {
 	return PlanView{Plan: p, Text: p.String(), Moved: OrEmpty(p.MovedRounds())}
 }
 
+// commonPlan is the plan of the inbox in force.
+func commonPlan(tx *store.Tx) (delivery.Plan, error) {
+	p, err := tx.InboxSettings()
+	if err != nil || p.PlanID == 0 {
+		return delivery.Plan{}, err
+	}
+	now, err := tx.Plans(1, p.PlanID)
+	if err != nil || len(now) == 0 {
+		return delivery.Plan{}, err
+	}
+	return now[0].Value, nil
+}
+
 // Delivery shows delivery for an account, or the common plan (0).
 func (a *Show) Delivery(ctx context.Context, who store.Who, account int64) (DeliveryView, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (out DeliveryView, err error) {

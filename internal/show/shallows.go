@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
@@ -28,9 +29,11 @@ type Shoal struct {
 	Name string       `json:"name"`
 	What string       `json:"what"`
 	// Out tells that what comes of it is sorted out.
-	Out    bool `json:"out"`
-	N      int  `json:"n"`
-	Unread int  `json:"unread"`
+	Out bool `json:"out"`
+	// Rounds say when it comes up by itself.
+	Rounds string `json:"rounds,omitempty" doc:"fri 15:00"`
+	N      int    `json:"n"`
+	Unread int    `json:"unread"`
 	// Note says what matters of it: "2 to pay", "38 min".
 	Note string `json:"note"`
 	// Lines hold the newest conversations; More are those that are in none.
@@ -74,6 +77,10 @@ func (a *Show) Shallows(ctx context.Context, who store.Who) (Shallows, error) {
 		if err != nil {
 			return out, err
 		}
+		plan, err := commonPlan(tx)
+		if err != nil {
+			return out, err
+		}
 		depths, err := tx.Depths()
 		if err != nil {
 			return out, err
@@ -88,6 +95,7 @@ func (a *Show) Shallows(ctx context.Context, who store.Who) (Shallows, error) {
 				return out, err
 			}
 			shoal.Out = v.Person.Sorts().Has(about.Kind)
+			shoal.Rounds = delivery.KindRoundsText(plan.Of(about.Kind))
 			out.N += shoal.N
 			out.Kinds = append(out.Kinds, shoal)
 		}

@@ -10,6 +10,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
@@ -61,6 +62,8 @@ type Row struct {
 type Group struct {
 	Key   string `json:"key"`
 	Label string `json:"label"`
+	// Kind is that of the Shallows that has come up; "" for letters of the inbox.
+	Kind sorting.Kind `json:"kind,omitempty" enum:"receipts,notices,reading,meetings,copies"`
 }
 
 // RowFollowUp is an open follow-up on a row.
@@ -207,9 +210,9 @@ var groupWords = map[decide.Group]string{
 func (v Viewer) group(r store.Row) Group {
 	g := decide.GroupOf(decide.Queued{Back: r.Back, QueueAt: r.QueueAt, RoundAt: r.RoundAt, Through: r.Through != ""}, v.Now, v.Cal)
 	if g == decide.GroupRound {
-		return Group{"round:" + r.RoundAt.Format(time.RFC3339), "Let in at " + r.RoundAt.In(v.Cal.Zone).Format("15:04")}
+		return Group{Key: "round:" + r.RoundAt.Format(time.RFC3339), Label: "Let in at " + r.RoundAt.In(v.Cal.Zone).Format("15:04")}
 	}
-	return Group{string(g), groupWords[g]}
+	return Group{Key: string(g), Label: groupWords[g]}
 }
 
 // dueWords say the day that something came up for.
@@ -317,7 +320,12 @@ func (a *Show) List(ctx context.Context, who store.Who, place decide.Place, olde
 			return RowPage{}, err
 		}
 		out := RowPage{Rows: v.rows(rows), Next: writeCursor(next)}
-		return out, a.rank(tx, v, out.Rows)
+		if err := a.rank(tx, v, out.Rows); err != nil || place != decide.Inbox || cursor != "" || account != 0 {
+			return out, err
+		}
+		up, err := v.up(tx)
+		out.Rows = append(up, out.Rows...)
+		return out, err
 	})
 }
 

@@ -123,9 +123,12 @@ func (tx *Tx) Deliveries(from, to time.Time) ([]time.Time, error) {
 	return times(pluck[stamp](tx.ctx(), gorm.G[entryRow](tx.db).Where("at >= ? AND at < ? AND kind = 'delivery'", at(from), at(to)).Order("at"), "at"))
 }
 
-// SetDelivery keeps when the next delivery comes; zero for none.
-func (tx *Tx) SetDelivery(at time.Time) error {
-	due := maybeAt(at)
+// SetDelivery keeps when the next delivery comes, and when kinds come up next; zero for none.
+func (tx *Tx) SetDelivery(at, up time.Time) error {
+	due, surface := maybeAt(at), maybeAt(up)
+	if _, err := gorm.G[personRow](tx.db).Where("id = ? AND surface_at IS NOT ?", tx.who.Inbox, surface).Update(tx.ctx(), "surface_at", surface); err != nil {
+		return err
+	}
 	_, err := gorm.G[personRow](tx.db).Where("id = ? AND deliver_at IS NOT ?", tx.who.Inbox, due).
 		Set(to("deliver_at", due), to("delivery_seq", gorm.Expr("delivery_seq + 1"))).
 		Update(tx.ctx())

@@ -30,9 +30,10 @@ var dueQueries = map[schedule.Kind]dueQuery{
 	schedule.Send:     {"owner", "id", "send_at", "outbox", among("state", sending.UnderWay)},
 	schedule.Post:     {"0", "id", "due", "post_bag", "taken = 0"},
 	// A binned letter falls due a fixed time after it was binned.
-	schedule.Purge:  {"owner", "id", "place_since", "(SELECT c.* FROM people p JOIN conversations c ON c.owner = p.id AND c.place = 'bin')", "NOT EXISTS (" + openFollowUp + ")"},
-	schedule.Series: {"owner", "id", "extend_at", "series", "alive = 1 AND extend_at IS NOT NULL"},
-	schedule.LetIn:  {"owner", "id", "received_at", "letters", "in_at IS NULL AND conversation_id IS NULL"},
+	schedule.Purge:   {"owner", "id", "place_since", "(SELECT c.* FROM people p JOIN conversations c ON c.owner = p.id AND c.place = 'bin')", "NOT EXISTS (" + openFollowUp + ")"},
+	schedule.Series:  {"owner", "id", "extend_at", "series", "alive = 1 AND extend_at IS NOT NULL"},
+	schedule.Surface: {"id", "id", "surface_at", "people", "surface_at IS NOT NULL"},
+	schedule.LetIn:   {"owner", "id", "received_at", "letters", "in_at IS NULL AND conversation_id IS NULL"},
 }
 
 // NextDue is what falls due first, whoever's it is, but for events that are

@@ -242,9 +242,9 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 // through a closed gate, in words.
 //
 // By hand: it is called with every letter that comes.
-func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string, sort sorting.Verdict) error {
-	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ?, kind = ?, kind_why = ?, sorted_out = ? WHERE owner = ? AND id = ?",
-		conversation, millis(at), millis(round), through, sort.Kind, sort.Why, sort.Out, tx.who.Inbox, letterID)
+func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string, sort Sorted) error {
+	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ?, kind = ?, kind_why = ?, sorted_out = ?, sorted_in = ? WHERE owner = ? AND id = ?",
+		conversation, millis(at), millis(round), through, sort.Kind, sort.Why, sort.Out, maybeID(sort.In), tx.who.Inbox, letterID)
 }
 
 // LetArrivalsIn marks the held arrivals of a letter as let in.

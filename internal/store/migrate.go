@@ -68,6 +68,9 @@ var schema19 string
 //go:embed schema/0020.sql
 var schema20 string
 
+//go:embed schema/0021.sql
+var schema21 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -128,6 +131,7 @@ var migrations = []*gormigrate.Migration{
 		return recount(db)
 	}},
 	{ID: "0020", Migrate: func(db *gorm.DB) error { return script(db, schema20) }},
+	{ID: "0021", Migrate: func(db *gorm.DB) error { return script(db, schema21) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -18,6 +18,7 @@ type personRow struct {
 	LookAt      maybeStamp
 	DeliverAt   maybeStamp
 	DeliverySeq int64
+	SurfaceAt   maybeStamp
 }
 
 func (personRow) TableName() string { return "people" }

@@ -111,6 +111,7 @@ type letterRow struct {
 	Kind           sorting.Kind
 	KindWhy        string
 	SortedOut      bool
+	SortedIn       maybeID
 	Words          int
 	Due            string
 }

@@ -51,6 +51,8 @@ type Person struct {
 	Weights, Intake string
 	// SortedOut are the kinds that are sorted out of the inbox (JSON), "" for the usual ones.
 	SortedOut string
+	// ComeUp are the kinds of the Shallows that have come up, with when (JSON); "" for none.
+	ComeUp string
 	// Feed is the secret part of the address of the person's calendar.
 	Feed string
 	// PlanID is the delivery plan in force; 0 for none. HoldingNote and Notifications
@@ -71,6 +73,9 @@ func (p Person) Sorts() sorting.Sorted {
 	}
 	return out
 }
+
+// Up are the kinds of the Shallows that have come up.
+func (p Person) Up() sorting.Up { return sorting.ReadUp(p.ComeUp) }
 
 // Calendar is how the person's days and weeks run.
 func (p Person) Calendar() when.Calendar {

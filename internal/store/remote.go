@@ -380,10 +380,10 @@ func (tx *Tx) NoteRemoteTasks(account, since int64) (last int64, err error) {
 	err = tx.exec(`INSERT INTO remote_tasks (owner, account_id, conversation_id) SELECT ?2, ?1, x.conversation FROM (
 			SELECT object_id AS conversation FROM changes WHERE owner = ?2 AND id > ?3 AND id <= ?4 AND object = ?5 AND (field IN (?6, ?7) OR field GLOB ?10)
 			UNION SELECT l.conversation_id FROM changes c JOIN letters l ON l.id = c.object_id
-				WHERE c.owner = ?2 AND c.id > ?3 AND c.id <= ?4 AND c.object = ?8 AND c.field IN (?9, ?11) AND l.conversation_id IS NOT NULL) x
+				WHERE c.owner = ?2 AND c.id > ?3 AND c.id <= ?4 AND c.object = ?8 AND c.field IN (?9, ?11, ?12) AND l.conversation_id IS NOT NULL) x
 		WHERE `+there+` ON CONFLICT DO UPDATE SET tries = 0, again_at = 0, trouble = ''`,
 		account, tx.who.Inbox, since, last, string(decide.Conversation.Kind), decide.Conversation.Place.Name, decide.Conversation.Star.Name, string(kinds.Letter.Kind), kinds.Letter.Conversation.Name,
-		decide.Conversation.Labels.Name+"*", kinds.Letter.ReadReceipt.Name)
+		decide.Conversation.Labels.Name+"*", kinds.Letter.ReadReceipt.Name, kinds.Letter.Sort.Name)
 	return last, err
 }
 

@@ -110,7 +110,7 @@ type Placed struct {
 // Seat is a letter with the conversation into which it is let in, and how it is sorted.
 type Seat struct {
 	Letter, Conversation int64
-	Sort                 sorting.Verdict
+	Sort                 Sorted
 }
 
 // Begin lets prepared letters in, each into a conversation of its own, in no
@@ -165,14 +165,14 @@ func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error
 	}
 	if err := tx.execAll(
 		`CREATE TEMP TABLE IF NOT EXISTS seated (letter_id INTEGER PRIMARY KEY, conversation_id INTEGER NOT NULL, position INTEGER NOT NULL, at INTEGER NOT NULL,
-			kind TEXT NOT NULL, why TEXT NOT NULL, sorted_out INTEGER NOT NULL)`,
+			kind TEXT NOT NULL, why TEXT NOT NULL, sorted_out INTEGER NOT NULL, sorted_in INTEGER)`,
 		"DELETE FROM temp.seated",
 	); err != nil {
 		return nil, err
 	}
 	seated := tx.bulk()
 	for i, s := range seats {
-		seated.add(s.Letter, s.Conversation, i, millis(at), string(s.Sort.Kind), s.Sort.Why, s.Sort.Out)
+		seated.add(s.Letter, s.Conversation, i, millis(at), string(s.Sort.Kind), s.Sort.Why, s.Sort.Out, maybeID(s.Sort.In))
 	}
 	if err := seated.flush("INSERT INTO temp.seated VALUES ", ""); err != nil {
 		return nil, err
@@ -181,7 +181,7 @@ func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error
 		return nil, err
 	}
 	if err := tx.execAll(
-		"UPDATE letters SET conversation_id = s.conversation_id, in_at = s.at, round_at = s.at, kind = s.kind, kind_why = s.why, sorted_out = s.sorted_out FROM temp.seated s WHERE letters.id = s.letter_id",
+		"UPDATE letters SET conversation_id = s.conversation_id, in_at = s.at, round_at = s.at, kind = s.kind, kind_why = s.why, sorted_out = s.sorted_out, sorted_in = s.sorted_in FROM temp.seated s WHERE letters.id = s.letter_id",
 		"UPDATE arrivals SET state = 'in', in_at = s.at FROM temp.seated s WHERE arrivals.letter_id = s.letter_id AND +state = 'held'",
 		`INSERT INTO conversation_accounts (conversation_id, account_id, owner) SELECT s.conversation_id, a.account_id, a.owner
 			FROM temp.seated s CROSS JOIN arrivals a ON a.letter_id = s.letter_id WHERE a.account_id IS NOT NULL ON CONFLICT DO NOTHING`,
@@ -276,7 +276,7 @@ func (tx *Tx) HoldAgain(letters []Calm) error {
 			(SELECT json_group_array(person) FROM conversation_persons p WHERE p.conversation_id = l.conversation_id), ''
 			FROM letters l WHERE +l.owner = ?1 AND l.id IN (SELECT value FROM json_each(?2))`, jsonIDs(ids)},
 		{"UPDATE arrivals SET state = 'held', in_at = NULL WHERE +owner = ?1 AND letter_id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
-		{"UPDATE letters SET conversation_id = NULL, in_at = NULL, round_at = 0, kind = '', kind_why = '', sorted_out = 0 WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
+		{"UPDATE letters SET conversation_id = NULL, in_at = NULL, round_at = 0, kind = '', kind_why = '', sorted_out = 0, sorted_in = NULL WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(ids)},
 		{"DELETE FROM conversations WHERE +owner = ?1 AND id IN (SELECT value FROM json_each(?2))", jsonIDs(begun)},
 	} {
 		if err := tx.exec(q.sql, tx.who.Inbox, q.list); err != nil {

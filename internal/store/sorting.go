@@ -165,6 +165,24 @@ func (tx *Tx) Lying(kind sorting.Kind, most int) ([]Row, error) {
 	return tx.rows(found)
 }
 
+// CameUp are the newest conversations of a kind that lay in the Shallows by a moment, at most so
+// many, and how many there are.
+//
+// By hand: as other lists.
+func (tx *Tx) CameUp(kind sorting.Kind, by time.Time, most int) (rows []Row, n int, err error) {
+	const where = "c.owner = ? AND c.place = 'shallows' AND c.kind = ? AND c.queue_at <= ?"
+	if err := tx.db.Raw("SELECT count(*) FROM conversations c WHERE "+where, tx.who.Inbox, string(kind), millis(by)).Scan(&n).Error; err != nil || n == 0 {
+		return nil, 0, err
+	}
+	found, err := tx.conversationRows("SELECT "+conversationColumns+conversationFrom+"WHERE "+where+" ORDER BY c.queue_at DESC, c.id DESC LIMIT ?",
+		tx.who.Person, tx.who.Inbox, string(kind), millis(by), most)
+	if err != nil {
+		return nil, 0, err
+	}
+	rows, err = tx.rows(found)
+	return rows, n, err
+}
+
 // Undecided is a letter from somebody else in a conversation that stands in the inbox or lies
 // in the Shallows.
 type Undecided struct {

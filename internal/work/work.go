@@ -24,6 +24,8 @@ const (
 	ByPost   = "post" // a letter that arrived
 	// ByElsewhere is the person in another program, on the mail server of an account.
 	ByElsewhere = "elsewhere"
+	// BySorting is what puts letters that come among those of their kind.
+	BySorting = "sorting"
 )
 
 // Work is how changes are made on one database.

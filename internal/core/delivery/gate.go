@@ -68,6 +68,7 @@ type Gate struct {
 	flows  bool // it never holds anything
 	days   [7]ready
 	except map[when.Date]*ready
+	kinds  []KindRound
 }
 
 // ready is one day of a plan, with held time as one sorted list.
@@ -80,7 +81,7 @@ type ready struct {
 // NewGate makes a plan ready in a calendar, whose zone it follows.
 func NewGate(p Plan, c when.Calendar) *Gate {
 	p = p.Tidy()
-	g := &Gate{cal: c, rounds: p.HasRounds(), flows: p.Flows()}
+	g := &Gate{cal: c, rounds: p.HasRounds(), flows: p.Flows(), kinds: p.Kinds}
 	for i, d := range p.Days {
 		g.days[i] = makeReady(d)
 	}

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -385,7 +386,8 @@ func TestPlansThatCannotBePutInForce(t *testing.T) {
 	assert.ErrorContains(t, long.Check(c), "more than 60 days")
 	assert.NoError(t, Plan{}.Check(c))
 	assert.NoError(t, plan(t, "mon 9").Check(c), "once a week is enough")
-	assert.Equal(t, []Moved{{"Wednesday", 600, "11:30"}, {"Friday", 1320, "Saturday 06:00"}}, plan(t, "wed 10; closed 9-11:30\nfri 22; quiet 21-6").MovedRounds())
+	assert.Equal(t, []Moved{{"Wednesday", 600, "11:30", ""}, {"Wednesday", 630, "11:30", sorting.Reading}, {"Friday", 1320, "Saturday 06:00", ""}},
+		plan(t, "wed 10; closed 9-11:30\nfri 22; quiet 21-6\nreading: wed 10:30, 12").MovedRounds())
 }
 
 // BenchmarkState asks a plan of 500 entries for its state and next delivery.

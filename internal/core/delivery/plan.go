@@ -12,6 +12,7 @@ import (
 	"slices"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -46,6 +47,8 @@ type Plan struct {
 	// Days is indexed by time.Weekday.
 	Days       [7]DayPlan  `json:"days"`
 	Exceptions []Exception `json:"exceptions" maxItems:"1000" nullable:"false"`
+	// Kinds are the times at which kinds of the Shallows come up. They hold nothing.
+	Kinds []KindRound `json:"kinds,omitempty" maxItems:"500" nullable:"false"`
 }
 
 const (
@@ -72,6 +75,9 @@ func (p Plan) Flows() bool {
 		!slices.ContainsFunc(p.Exceptions, func(e Exception) bool { return !empty(e.DayPlan) })
 }
 
+// Empty tells whether it says nothing at all.
+func (p Plan) Empty() bool { return p.Flows() && len(p.Kinds) == 0 }
+
 // Tidy sorts all that a plan names, and makes rounds of one minute one.
 func (p Plan) Tidy() Plan {
 	tidy := func(d DayPlan) DayPlan {
@@ -91,6 +97,7 @@ func (p Plan) Tidy() Plan {
 	for i, e := range p.Exceptions {
 		p.Exceptions[i].DayPlan = tidy(e.DayPlan)
 	}
+	p.Kinds = tidyKinds(p.Kinds)
 	slices.SortStableFunc(p.Exceptions, func(a, b Exception) int { return cmp.Compare(a.Date, b.Date) })
 	return p
 }
@@ -126,7 +133,10 @@ func (p Plan) Check(c when.Calendar) error {
 			return err
 		}
 	}
-	if entries > most {
+	if err := checkKinds(p.Kinds); err != nil {
+		return err
+	}
+	if entries += len(p.Kinds); entries > most {
 		return fmt.Errorf("a plan has at most %d rounds, quiet times and closed blocks", most)
 	}
 	return p.checkOpens(c)
@@ -179,6 +189,8 @@ type Moved struct {
 	Day   string      `json:"day" doc:"A weekday or a date"`
 	Round when.Minute `json:"round"`
 	To    string      `json:"to" doc:"When it comes instead, in words"`
+	// Kind is the kind of the Shallows that comes up by it; "" for letters.
+	Kind sorting.Kind `json:"kind,omitempty"`
 }
 
 // MovedRounds lists the rounds inside held time and what happens instead.
@@ -195,12 +207,24 @@ func (p Plan) MovedRounds() []Moved {
 			if !ok || to.IsZero() {
 				continue
 			}
-			words := to.Format("15:04")
-			if when.DateOf(to) != d {
-				words = to.Format("Monday 15:04")
+			out = append(out, Moved{Day: d.Weekday().String(), Round: r, To: wordsOf(to, d)})
+		}
+		for _, r := range p.Kinds {
+			if r.Day != d.Weekday() {
+				continue
 			}
-			out = append(out, Moved{Day: d.Weekday().String(), Round: r, To: words})
+			if to, ok := gate.heldUntil(utc.Boundary(d, r.At), OneOff{}); ok && !to.IsZero() {
+				out = append(out, Moved{Day: d.Weekday().String(), Kind: r.Kind, Round: r.At, To: wordsOf(to, d)})
+			}
 		}
 	}
 	return out
+}
+
+// wordsOf is a time of a day; with its weekday where that is another day.
+func wordsOf(to time.Time, d when.Date) string {
+	if when.DateOf(to) != d {
+		return to.Format("Monday 15:04")
+	}
+	return to.Format("15:04")
 }

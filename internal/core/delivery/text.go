@@ -2,12 +2,14 @@ package delivery
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -17,6 +19,7 @@ import (
 //	mon-thu 8:30, 13:00, 16:30; closed 9-11:30
 //	sat, sun quiet
 //	2026-12-24 "Christmas Eve" quiet
+//	reading: fri 15:00
 //
 // Days come first, then rounds, then "closed" and "quiet" with their times; a
 // quiet or closed time without any is the whole day, and one that ends before
@@ -65,6 +68,14 @@ func join(list []Span, s Span) []Span {
 }
 
 func (p *Plan) readLine(line string, over *[]overnight) error {
+	if k, rest, ok := kindHead(line); ok {
+		rounds, err := ReadKindRounds(k, rest)
+		if err == nil && len(rounds) == 0 {
+			err = errors.New("say when it comes up, as in fri 15:00")
+		}
+		p.Kinds = append(p.Kinds, rounds...)
+		return err
+	}
 	if date, rest, ok := exceptionHead(line); ok {
 		e := Exception{Date: date.String(), DayPlan: DayPlan{Rounds: []when.Minute{}, Quiet: []Span{}, Closed: []Span{}}}
 		what := rest
@@ -282,6 +293,11 @@ func (p Plan) String() string {
 			}
 		}
 		lines = append(lines, daysText(alike)+" "+text)
+	}
+	for _, a := range sorting.Table {
+		if rounds := p.Of(a.Kind); len(rounds) > 0 {
+			lines = append(lines, string(a.Kind)+": "+KindRoundsText(rounds))
+		}
 	}
 	for _, e := range p.Exceptions {
 		line := e.Date

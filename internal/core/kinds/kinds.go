@@ -222,6 +222,7 @@ var Person = change.Declare[struct {
 	LookDay       change.Field[int]
 	LookCount     change.Field[int]
 	SortedOut     change.Field[string] `field:"sortedOut"`
+	ComeUp        change.Field[string] `field:"comeUp"` // the kinds that have come up
 }]("person")
 
 // Correction are the fields of what moves have taught about senders.

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // Flags are what a mail server keeps of a letter beside its folder.
@@ -36,7 +37,7 @@ type Copy struct {
 	// Labels are those that its keywords stand for, Filed is that of its folder.
 	Labels []string
 	Filed  string
-	// Phrase is that of a folder that decides.
+	// Phrase is that of a folder that decides, and the kind of one of the Shallows.
 	Phrase string
 }
 
@@ -47,7 +48,7 @@ func (c Copy) counts() bool {
 }
 
 // PlaceThere is where a conversation stands by its copies on the server: in the
-// inbox while one of them is there or held on the way to it, then put off; in the bin or in junk if all are there,
+// inbox while one of them is there or held on the way to it, then put off, then in the Shallows; in the bin or in junk if all are there,
 // else in the archive. Nowhere if no copy says anything.
 func PlaceThere(copies []Copy) decide.Place {
 	n := map[Role]int{}
@@ -68,6 +69,8 @@ func PlaceThere(copies []Copy) decide.Place {
 		return decide.Inbox
 	case n[Later]+n[Deciding] > 0:
 		return decide.Later
+	case n[Shallows] > 0:
+		return decide.Shallows
 	case n[Bin] == all:
 		return decide.Bin
 	case n[Junk] == all:
@@ -76,12 +79,19 @@ func PlaceThere(copies []Copy) decide.Place {
 	return decide.Archive
 }
 
-// onServer is the place by which a server knows one: what is sorted out lies in its inbox.
-func onServer(p decide.Place) decide.Place {
-	if p == decide.Shallows {
-		return decide.Inbox
+// kindThere is the kind among whose letters the newest lies of those in the Shallows: reading, where
+// that is said by no folder.
+func kindThere(copies []Copy) sorting.Kind {
+	newest, kind := Copy{}, sorting.Reading
+	for _, c := range copies {
+		if c.Role == Shallows && !c.At.Before(newest.At) {
+			newest = c
+			if kind = sorting.Kind(c.Phrase); kind == "" {
+				kind = sorting.Reading
+			}
+		}
 	}
-	return p
+	return kind
 }
 
 // Decision is what another program did with a conversation.
@@ -90,6 +100,8 @@ type Decision struct {
 	Kind decide.Kind
 	// When is the phrase of one that puts off.
 	When string
+	// Sort is the kind among whose letters it was put; "" for none.
+	Sort sorting.Kind
 	// Lost tells that it was binned there and decided otherwise here: what was done
 	// here stands.
 	Lost bool
@@ -108,7 +120,7 @@ var kindFor = map[decide.Place]decide.Kind{
 // here. Only letters that were there before say anything: one that has come is an
 // arrival. What is seen now was done later than what was done here; but the bin never
 // wins by itself.
-func Elsewhere(here decide.Place, before, now []Copy) Decision {
+func Elsewhere(here Here, before, now []Copy) Decision {
 	known, moved := map[int64]bool{}, map[int64]bool{}
 	for _, c := range before {
 		known[c.Letter] = true
@@ -128,18 +140,23 @@ func Elsewhere(here decide.Place, before, now []Copy) Decision {
 		}
 		still = append(still, c)
 	}
-	was, is, here := PlaceThere(before), PlaceThere(still), onServer(here)
+	was, is := PlaceThere(before), PlaceThere(still)
 	if was == decide.Nowhere {
 		return Decision{}
 	}
 	if is == decide.Nowhere { // they were taken off the server
 		is = decide.Bin
 	}
+	kind := kindThere(still)
 	switch {
-	case is == was || is == here:
+	case is == was && (is != decide.Shallows || kind == kindThere(before)) || is == here.Place && (is != decide.Shallows || kind == here.Kind):
 		return Decision{}
-	case is == decide.Bin && here != was:
+	case is == decide.Bin && here.Place != was && !untold(here.Place, was):
 		return Decision{Lost: true}
+	case is == decide.Shallows:
+		return Decision{Sort: kind}
+	case is == decide.Inbox && here.Place == decide.Shallows:
+		return Decision{Sort: sorting.Person}
 	}
 	d := Decision{Kind: kindFor[is]}
 	if d.Kind == decide.PutOff {
@@ -147,6 +164,10 @@ func Elsewhere(here decide.Place, before, now []Copy) Decision {
 	}
 	return d
 }
+
+// untold tells of a conversation that was sorted out as it came, and still lies in the inbox there:
+// nobody has decided on it here.
+func untold(here, there decide.Place) bool { return here == decide.Shallows && there == decide.Inbox }
 
 // StarElsewhere tells whether a conversation was starred or unstarred elsewhere: it
 // has a star while one of its letters is flagged.

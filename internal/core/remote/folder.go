@@ -6,13 +6,15 @@ package remote
 import (
 	"slices"
 	"strings"
+
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // Role is what a folder of a mail server is for.
 type Role string
 
 // The roles of folders. The first are those of RFC 6154; Later waits for Ebbe,
-// Held for its gate, Deciding and Track are the folders that decide.
+// Held for its gate, Shallows hold what is sorted out, Deciding and Track are the folders that decide.
 const (
 	Other    Role = "" // any other: an archive with a label
 	Inbox    Role = "inbox"
@@ -23,6 +25,7 @@ const (
 	Drafts   Role = "drafts"
 	All      Role = "all" // shows what stands in other folders
 	Later    Role = "later"
+	Shallows Role = "shallows" // “Shallows/Reading”: what is of a kind
 	Held     Role = "held"     // holds what the gate here holds, so that a phone is quiet too
 	Deciding Role = "deciding" // “Later/tomorrow”: puts off until what its name says
 	Track    Role = "track"    // “Follow up”: makes a follow-up, due today
@@ -46,15 +49,16 @@ type Folder struct {
 	Listed
 	Role Role
 	// Label is what its letters are filed under, for any other folder; Phrase is
-	// until when they are put off, for one that decides.
+	// until when they are put off, for one that decides, and the kind of one of the Shallows.
 	Label, Phrase string
 }
 
-// LaterName, TrackName and HeldName are the folders of Ebbe's own.
+// The folders of Ebbe's own.
 const (
-	LaterName = "Later"
-	TrackName = "Follow up"
-	HeldName  = "Held"
+	LaterName    = "Later"
+	TrackName    = "Follow up"
+	HeldName     = "Held"
+	ShallowsName = "Shallows"
 )
 
 // Phrases are the times that get a folder of their own within Later, so that
@@ -88,7 +92,7 @@ func Sort(listed []Listed, holds bool) []Folder {
 		f := &out[i]
 		if f.Role == Other {
 			role, phrase := named(f.Listed, holds)
-			if role != Other && (role == Deciding || !taken[role]) {
+			if role != Other && (role == Deciding || role == Shallows || !taken[role]) {
 				f.Role, f.Phrase = role, phrase
 				taken[role] = true
 			}
@@ -131,6 +135,16 @@ func named(l Listed, holds bool) (Role, string) {
 	if within, ok := cutFold(path, LaterName+"/"); ok {
 		return Deciding, within
 	}
+	if strings.EqualFold(path, ShallowsName) {
+		return Shallows, ""
+	}
+	if within, ok := cutFold(path, ShallowsName+"/"); ok {
+		for _, a := range sorting.Table {
+			if strings.EqualFold(within, a.Name) {
+				return Shallows, string(a.Kind)
+			}
+		}
+	}
 	for role, list := range names {
 		if slices.Contains(list, strings.ToLower(path)) {
 			return role, ""
@@ -169,6 +183,12 @@ func NameFor(role Role, folders []Folder) string { return rooted(ownNames[role],
 // NameOfPhrase is the same for a folder that decides.
 func NameOfPhrase(phrase string, folders []Folder) string {
 	return rooted(LaterName+"/"+phrase, folders)
+}
+
+// NameOfKind is the same for a folder of the Shallows.
+func NameOfKind(kind sorting.Kind, folders []Folder) string {
+	about, _ := kind.About()
+	return rooted(ShallowsName+"/"+about.Name, folders)
 }
 
 // rooted is a path as the server writes it.

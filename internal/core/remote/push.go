@@ -5,11 +5,14 @@ import (
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // Here is how a conversation stands in Ebbe.
 type Here struct {
-	Place  decide.Place
+	Place decide.Place
+	// Kind is that of its letters, by which it lies in the Shallows.
+	Kind   sorting.Kind
 	Star   bool
 	Labels []string
 	// Seen tells of a letter that the person has looked at.
@@ -23,15 +26,17 @@ type Act struct {
 	// Copy is its index.
 	Copy int
 	// To is the role of the folder it moves to; it stays if Moves is not set.
-	Moves bool
-	To    Role
+	// Phrase is the kind of a folder of the Shallows.
+	Moves  bool
+	To     Role
+	Phrase string
 	// Set and Clear are flags.
 	Set, Clear Flags
 	// Label and Unlabel are labels.
 	Label, Unlabel []string
 }
 
-var roleFor = map[decide.Place]Role{decide.Inbox: Inbox, decide.Archive: Archive, decide.Later: Later, decide.Bin: Bin, decide.Junk: Junk}
+var roleFor = map[decide.Place]Role{decide.Inbox: Inbox, decide.Archive: Archive, decide.Later: Later, decide.Bin: Bin, decide.Junk: Junk, decide.Shallows: Shallows}
 
 // Push is what the server is to be told so that any other program shows a
 // conversation as it stands here. What it is told already gives nothing, so that it
@@ -53,17 +58,20 @@ func Push(h Here, copies []Copy) []Act {
 	return out
 }
 
-// move moves copies to where the conversation stands. In an inbox or put off, it is
+// move moves copies to where the conversation stands. In an inbox, put off or sorted out, it is
 // enough that one letter stands there: those that were archived before stay. So do
 // single letters that were binned. The folders that decide are emptied in any case, and that of what is
 // held: only what is held is there.
 func (h Here) move(copies []Copy, acts []Act) {
-	place := onServer(h.Place)
-	to, ok := roleFor[place]
+	to, ok := roleFor[h.Place]
 	if !ok {
 		return
 	}
-	stands := PlaceThere(copies) == place
+	phrase := ""
+	if to == Shallows {
+		phrase = string(h.Kind)
+	}
+	stands := PlaceThere(copies) == h.Place
 	wasted := func(r Role) bool { return r == Bin || r == Junk }
 	allWasted := true
 	for _, c := range copies {
@@ -71,23 +79,23 @@ func (h Here) move(copies []Copy, acts []Act) {
 	}
 	there, newest := stands, -1
 	for i, c := range copies {
-		decides := c.Role == Deciding || c.Role == Track || c.Role == Held
+		decides := c.Role == Deciding || c.Role == Track || c.Role == Held || c.Role == Shallows && to == Shallows
 		archived := c.Role == Archive || c.Role == Other
 		switch {
-		case !c.counts() || c.Role == to || stands && !decides:
+		case !c.counts() || c.Role == to && (to != Shallows || c.Phrase == phrase) || stands && !decides:
 		case archived && to == Archive:
-		case archived && (to == Inbox || to == Later):
+		case archived && (to == Inbox || to == Later || to == Shallows):
 			if newest < 0 || !c.At.Before(copies[newest].At) {
 				newest = i
 			}
 		case wasted(c.Role) && !wasted(to) && !allWasted:
 		default:
-			acts[i].Moves, acts[i].To = true, to
+			acts[i].Moves, acts[i].To, acts[i].Phrase = true, to, phrase
 			there = true
 		}
 	}
 	if !there && newest >= 0 {
-		acts[newest].Moves, acts[newest].To = true, to
+		acts[newest].Moves, acts[newest].To, acts[newest].Phrase = true, to, phrase
 	}
 }
 

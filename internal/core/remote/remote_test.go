@@ -12,6 +12,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/remote"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 var morning = time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
@@ -24,6 +25,13 @@ func copies(roles ...remote.Role) (out []remote.Copy) {
 	for i, r := range roles {
 		out = append(out, remote.Copy{Letter: int64(i + 1), At: morning.Add(time.Duration(i) * time.Hour), Role: r, Own: r == remote.Sent, Keeps: keepsAll})
 	}
+	return out
+}
+
+// shallow is a letter in the folder of a kind.
+func shallow(kind string) []remote.Copy {
+	out := copies(remote.Shallows)
+	out[0].Phrase = kind
 	return out
 }
 
@@ -41,6 +49,9 @@ func TestPlaceThere(t *testing.T) {
 		{copies(remote.Bin, remote.Other), decide.Archive},
 		{copies(remote.Junk), decide.Junk},
 		{copies(remote.Junk, remote.Bin), decide.Archive},
+		{copies(remote.Shallows, remote.Archive), decide.Shallows},
+		{copies(remote.Shallows, remote.Inbox), decide.Inbox},
+		{copies(remote.Shallows, remote.Later), decide.Later},
 		{copies(remote.All), decide.Archive},
 		{copies(remote.All, remote.Inbox), decide.Inbox},
 		{copies(remote.All, remote.Bin), decide.Bin},
@@ -82,12 +93,23 @@ func TestElsewhere(t *testing.T) {
 		{"only sent there", decide.Archive, copies(remote.Sent), nil, remote.Decision{}},
 		{"sorted out lies in its inbox", decide.Shallows, copies(remote.Inbox), copies(remote.Inbox), remote.Decision{}},
 		{"sorted out, and archived there", decide.Shallows, copies(remote.Inbox), copies(remote.Archive), remote.Decision{Kind: decide.Done}},
-		{"back in both", decide.Shallows, copies(remote.Archive), copies(remote.Inbox), remote.Decision{}},
+		{"sorted out, and back there", decide.Shallows, copies(remote.Archive), copies(remote.Inbox), remote.Decision{Sort: sorting.Person}},
+		{"from its folder to the inbox", decide.Shallows, shallow("notices"), copies(remote.Inbox), remote.Decision{Sort: sorting.Person}},
+		{"from its folder to the inbox, and decided here", decide.Archive, shallow("notices"), copies(remote.Inbox), remote.Decision{Kind: decide.ToInbox}},
+		{"from its folder to another", decide.Shallows, shallow("notices"), shallow("reading"), remote.Decision{Sort: sorting.Reading}},
+		{"to where it lies here", decide.Shallows, shallow("reading"), shallow("notices"), remote.Decision{}},
+		{"to a kind from the inbox", decide.Inbox, copies(remote.Inbox), shallow("receipts"), remote.Decision{Sort: sorting.Receipts}},
+		{"to the Shallows themselves", decide.Inbox, copies(remote.Inbox), shallow(""), remote.Decision{Sort: sorting.Reading}},
+		{"its folder, as it was", decide.Shallows, shallow("notices"), shallow("notices"), remote.Decision{}},
+		{"its folder, put off here", decide.Later, shallow("notices"), shallow("notices"), remote.Decision{}},
+		{"archived out of its folder", decide.Shallows, shallow("notices"), copies(remote.Archive), remote.Decision{Kind: decide.Done}},
+		{"taken off out of its folder", decide.Shallows, shallow("notices"), nil, remote.Decision{Kind: decide.ToBin}},
+		{"binned out of its folder, done here", decide.Archive, shallow("notices"), copies(remote.Bin), remote.Decision{Lost: true}},
 		{"sorted out, and binned there", decide.Shallows, copies(remote.Inbox), copies(remote.Bin), remote.Decision{Kind: decide.ToBin}},
 		{"fetched from Later", decide.Later, copies(remote.Later), copies(remote.Inbox), remote.Decision{Kind: decide.ToInbox}},
 	}
 	for _, c := range cases {
-		assert.Equal(t, c.want, remote.Elsewhere(c.here, c.before, c.now), c.name)
+		assert.Equal(t, c.want, remote.Elsewhere(remote.Here{Place: c.here, Kind: sorting.Notices}, c.before, c.now), c.name)
 	}
 }
 
@@ -125,7 +147,7 @@ func server(list []remote.Copy, acts []remote.Act) {
 	for _, a := range acts {
 		c := &list[a.Copy]
 		if a.Moves {
-			c.Role, c.Phrase = a.To, ""
+			c.Role, c.Phrase = a.To, a.Phrase
 		}
 		c.Flags = c.Flags&^a.Clear | a.Set
 		c.Labels = slices.DeleteFunc(append(slices.Clone(c.Labels), a.Label...), func(l string) bool { return slices.Contains(a.Unlabel, l) })
@@ -136,7 +158,7 @@ func server(list []remote.Copy, acts []remote.Act) {
 // here; telling it again tells nothing; and it isn't taken for something that was done
 // elsewhere.
 func TestToldOnceBothAgree(t *testing.T) {
-	roles := []remote.Role{remote.Inbox, remote.Archive, remote.Other, remote.Bin, remote.Junk, remote.Sent, remote.Later, remote.Deciding, remote.Track, remote.Held, remote.All}
+	roles := []remote.Role{remote.Inbox, remote.Archive, remote.Other, remote.Bin, remote.Junk, remote.Sent, remote.Later, remote.Deciding, remote.Track, remote.Held, remote.All, remote.Shallows}
 	labels := []string{"Spring fair", "Suppliers", "spring FAIR"}
 	places := []decide.Place{decide.Inbox, decide.Archive, decide.Later, decide.Bin, decide.Junk, decide.Shallows}
 	rapid.Check(t, func(rt *rapid.T) {
@@ -145,21 +167,21 @@ func TestToldOnceBothAgree(t *testing.T) {
 			list[i].Flags = remote.Flags(rapid.IntRange(0, 31).Draw(rt, "flags"))
 			list[i].Keeps = remote.Flags(rapid.IntRange(0, 63).Draw(rt, "keeps"))
 			list[i].Flags &= list[i].Keeps
+			if list[i].Role == remote.Shallows {
+				list[i].Phrase = rapid.SampledFrom([]string{"reading", "notices", ""}).Draw(rt, "folder")
+			}
 			if list[i].Keeps.Has(remote.Labels) {
 				list[i].Labels = rapid.SliceOfNDistinct(rapid.SampledFrom(labels), 0, 2, rapid.ID[string]).Draw(rt, "labels")
 			}
 		}
 		seen := rapid.IntRange(0, 6).Draw(rt, "seen")
 		h := remote.Here{
-			Place: rapid.SampledFrom(places).Draw(rt, "place"), Star: rapid.Bool().Draw(rt, "star"),
+			Place: rapid.SampledFrom(places).Draw(rt, "place"), Kind: rapid.SampledFrom([]sorting.Kind{sorting.Reading, sorting.Notices}).Draw(rt, "kind"), Star: rapid.Bool().Draw(rt, "star"),
 			Seen:   func(c remote.Copy) bool { return c.Letter <= int64(seen) },
 			Labels: rapid.SliceOfNDistinct(rapid.SampledFrom(labels[:2]), 0, 2, rapid.ID[string]).Draw(rt, "labels here"),
 			Marks:  func(letter int64) remote.Flags { return remote.Flags(letter) & (remote.Answered | remote.Forwarded) },
 		}
 		was, stands := fmt.Sprint(list), h.Place
-		if stands == decide.Shallows { // what is sorted out lies in the inbox there
-			stands = decide.Inbox
-		}
 		server(list, remote.Push(h, list))
 		if there := remote.PlaceThere(list); there != decide.Nowhere && there != stands && !onlyShown(list) {
 			rt.Fatalf("%s became %v, which is %s, not %s", was, list, there, stands)
@@ -167,7 +189,7 @@ func TestToldOnceBothAgree(t *testing.T) {
 		if again := remote.Push(h, list); len(again) > 0 {
 			rt.Fatalf("%s became %v, of which %v is told again", was, list, again)
 		}
-		if d := remote.Elsewhere(h.Place, list, list); d.Kind != "" && d.Kind != decide.PutOff && d.Kind != decide.FollowUp {
+		if d := remote.Elsewhere(h, list, list); d.Sort != "" || d.Kind != "" && d.Kind != decide.PutOff && d.Kind != decide.FollowUp {
 			rt.Fatalf("%v is taken for %v", list, d)
 		}
 		if star, changed := remote.StarElsewhere(h.Star, list, list); changed {
@@ -256,7 +278,7 @@ func TestServersFromDNS(t *testing.T) {
 func ExampleElsewhere() {
 	before := []remote.Copy{{Letter: 1, Role: remote.Inbox}}
 	now := []remote.Copy{{Letter: 1, Role: remote.Deciding, Phrase: "tomorrow"}}
-	d := remote.Elsewhere(decide.Inbox, before, now)
+	d := remote.Elsewhere(remote.Here{Place: decide.Inbox}, before, now)
 	fmt.Println(d.Kind, d.When)
 	// Output: later tomorrow
 }

@@ -24,13 +24,14 @@ const (
 	Post                 // the stand-in post office brings a letter
 	Purge                // the bin lets go
 	Series               // a recurring appointment is reckoned further ahead
+	Surface              // a kind of the Shallows comes up
 	LetIn                // a letter that a delivery had to leave is let in
 )
 
 // Kinds is how many kinds there are.
 const Kinds = LetIn + 1
 
-var names = [Kinds]string{"delivery", "limit", "return", "look", "reminder", "alarm", "send", "post", "purge", "series", "let-in"}
+var names = [Kinds]string{"delivery", "limit", "return", "look", "reminder", "alarm", "send", "post", "purge", "series", "surface", "let-in"}
 
 // String is the kind's name.
 func (k Kind) String() string { return names[k] }

@@ -21,6 +21,8 @@ const (
 // About is what is to be known of a kind.
 type About struct {
 	Kind Kind
+	// One is what one of it is called.
+	One string
 	// Name is that of its part of the Shallows, What says what is in it.
 	Name, What string
 	// Out tells that it is sorted out where nothing else was settled.
@@ -29,11 +31,11 @@ type About struct {
 
 // Table are the kinds that can be sorted out, in the order in which they lie in the Shallows.
 var Table = []About{
-	{Receipts, "Receipts", "orders, bills, parcels and tickets", true},
-	{Notices, "Notices", "what machines report", true},
-	{Reading, "Reading", "newsletters and lists", true},
-	{Meetings, "Meetings", "plain acceptances of invitations", true},
-	{Copies, "Copies", "letters to others, of which you get a copy", false},
+	{Receipts, "receipt", "Receipts", "orders, bills, parcels and tickets", true},
+	{Notices, "notice", "Notices", "what machines report", true},
+	{Reading, "reading", "Reading", "newsletters and lists", true},
+	{Meetings, "meeting", "Meetings", "plain acceptances of invitations", true},
+	{Copies, "copy", "Copies", "letters to others, of which you get a copy", false},
 }
 
 // About is what is to be known of a kind; ok is false of a person's.

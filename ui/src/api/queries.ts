@@ -199,6 +199,11 @@ export const useShallows = () =>
 export const useCorrections = () =>
   useQuery({ queryKey: ['corrections'], queryFn: () => take(api.GET('/api/corrections')) })
 export const useClearing = () => useQuery({ queryKey: ['clearing'], queryFn: () => take(api.GET('/api/clearing')) })
+export const useSortedIn = (entry: number) =>
+  useQuery({
+    queryKey: ['journal', 'sorted', entry],
+    queryFn: () => take(api.GET('/api/journal/{id}/sorted', { params: { path: { id: entry } } })),
+  })
 export const useFirstSorted = () =>
   useQuery({ queryKey: ['first-sorted'], queryFn: () => take(api.GET('/api/first-sorted')) })
 export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')), ...whole })

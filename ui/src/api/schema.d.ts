@@ -1258,6 +1258,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/journal/{id}/sorted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was sorted out under a step of the Journal and lies there still */
+        get: operations["sorted-in"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kinds": {
         parameters: {
             query?: never;
@@ -1269,6 +1286,40 @@ export interface paths {
         put?: never;
         /** Settle which kinds are sorted out of the inbox, from now on */
         post: operations["sort-out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds/pass-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a kind that has come up lie in the Shallows until its next round */
+        post: operations["pass-over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle when a kind of the Shallows comes up by itself */
+        post: operations["surface-at"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3066,8 +3117,12 @@ export interface components {
             now: string;
             /** @description When mail is let in */
             rounds: string[];
+            /** @description What was sorted out of it that day, in words: 9 reading, 4 notices */
+            sorted?: string;
             /** Format: date-time */
             start: string;
+            /** @description When kinds of the Shallows come up */
+            up: components["schemas"]["DayUp"][];
         };
         DayLoad: {
             /** @description 2006-01-02 */
@@ -3095,6 +3150,12 @@ export interface components {
             closed: components["schemas"]["Span"][];
             quiet: components["schemas"]["Span"][];
             rounds: number[];
+        };
+        DayUp: {
+            /** Format: date-time */
+            at: string;
+            /** @description Reading, Notices */
+            what: string;
         };
         DecideInputBody: {
             command: string;
@@ -3740,6 +3801,8 @@ export interface components {
         };
         Group: {
             key: string;
+            /** @enum {string} */
+            kind?: "receipts" | "notices" | "reading" | "meetings" | "copies";
             label: string;
         };
         GroupMembers: {
@@ -3895,6 +3958,8 @@ export interface components {
             day: string;
             /** Format: int64 */
             entry: number;
+            /** @description It sorted letters that came, which can be read singly */
+            sorted?: boolean;
             title: string;
             /** @description It can be undone */
             undo: boolean;
@@ -3935,6 +4000,14 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        KindRound: {
+            /** Format: int64 */
+            at: number;
+            /** Format: int64 */
+            day: number;
+            /** @enum {string} */
+            kind: "receipts" | "notices" | "reading" | "meetings" | "copies";
         };
         Known: {
             email: string;
@@ -4066,6 +4139,7 @@ export interface components {
         Moved: {
             /** @description A weekday or a date */
             day: string;
+            kind?: string;
             /** Format: int64 */
             round: number;
             /** @description When it comes instead, in words */
@@ -4370,6 +4444,11 @@ export interface components {
             size: number;
             type: string;
         };
+        "Pass-overRequest": {
+            command: string;
+            /** @enum {string} */
+            kind: "receipts" | "notices" | "reading" | "meetings" | "copies";
+        };
         PastPlan: {
             /** Format: int64 */
             id: number;
@@ -4412,6 +4491,7 @@ export interface components {
         Plan: {
             days: components["schemas"]["DayPlan"][];
             exceptions: components["schemas"]["Exception"][];
+            kinds?: components["schemas"]["KindRound"][];
         };
         PlanAccount: {
             /** Format: int64 */
@@ -5010,6 +5090,8 @@ export interface components {
             name: string;
             note: string;
             out: boolean;
+            /** @description fri 15:00 */
+            rounds?: string;
             /** Format: int64 */
             unread: number;
             what: string;
@@ -5091,6 +5173,25 @@ export interface components {
             list: boolean;
             /** @description Empty where nothing says that it is anything but a person’s */
             why: string;
+        };
+        SortedLetter: {
+            /** Format: int64 */
+            conversation: number;
+            from: string;
+            /** @enum {string} */
+            kind: "receipts" | "notices" | "reading" | "meetings" | "copies" | "away" | "junk";
+            /**
+             * Format: int64
+             * @description The newest letter of the conversation
+             */
+            last: number;
+            subject: string;
+            why: string;
+        };
+        SortedLetters: {
+            letters: components["schemas"]["SortedLetter"][];
+            /** Format: int64 */
+            more: number;
         };
         Span: {
             /** Format: int64 */
@@ -5207,6 +5308,13 @@ export interface components {
             /** Format: int64 */
             template?: number;
             text: string;
+        };
+        "Surface-atRequest": {
+            command: string;
+            /** @enum {string} */
+            kind: "receipts" | "notices" | "reading" | "meetings" | "copies";
+            /** @description fri 15:00; never without any */
+            rounds: string;
         };
         "Take-fitRequest": {
             command: string;
@@ -8396,6 +8504,38 @@ export interface operations {
             };
         };
     };
+    "sorted-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SortedLetters"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     "sort-out": {
         parameters: {
             query?: never;
@@ -8406,6 +8546,74 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Sort-outRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "pass-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pass-overRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "surface-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Surface-atRequest"];
             };
         };
         responses: {

@@ -1,5 +1,5 @@
 import { useNavigate } from '@tanstack/react-router'
-import { ChevronLeft, ChevronRight } from 'lucide-react'
+import { ChevronLeft, ChevronRight, Waves } from 'lucide-react'
 import { memo, useState } from 'react'
 import type { Day, Entry } from '../api/client'
 import { useDay, useOverview } from '../api/queries'
@@ -107,6 +107,16 @@ export const DayLine = memo(function DayLine() {
             className="absolute top-[60px] size-0 -translate-x-1/2 border-x-[5px] border-b-[7px] border-x-transparent border-b-tide low:top-[22px]"
             style={{ left: `${x(r) / 10}%` }}
           />
+        ))}
+        {day.up.map((u) => (
+          <span
+            key={u.at}
+            title={`${clock(u.at)}: ${u.what} comes up out of the Shallows`}
+            className="absolute top-[55px] -translate-x-1/2 text-kelp low:top-[17px]"
+            style={{ left: `${x(u.at) / 10}%` }}
+          >
+            <Waves className="size-3.5" aria-hidden />
+          </span>
         ))}
         {hours
           .filter(
@@ -319,7 +329,9 @@ function inWords(day: Day, isToday: boolean): string {
   const parts = [isToday ? `${day.label}, ${clock(day.now)}.` : `${day.label}.`]
   for (const b of day.held) parts.push(`${causes[b.cause]} from ${clock(b.from)} to ${clock(b.to)}.`)
   if (day.rounds.length > 0) parts.push(`Rounds at ${day.rounds.map((r) => clock(r)).join(', ')}.`)
+  for (const u of day.up) parts.push(`${u.what} comes up at ${clock(u.at)}.`)
   for (const m of day.marks) parts.push(`${clock(m.at ?? '')}: ${said[m.kind]}, ${m.title}.`)
+  if (day.sorted) parts.push(`Sorted out: ${day.sorted}.`)
   const last = day.expected.at(-1)
   if (last) parts.push(`About ${Math.round(last.count)} letters expected in the inbox at ${clock(last.at)}.`)
   return parts.join(' ')

@@ -1,3 +1,4 @@
+import { Waves } from 'lucide-react'
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactElement } from 'react'
 import type { Plan } from '../api/client'
 import { DayMenu } from '../days/DayMenu'
@@ -197,6 +198,20 @@ export function WeekGrid(props: {
                   onClose={() => setEditing(undefined)}
                   onChange={(now) => put(i, ...now)}
                 />
+              ))}
+            {(plan.kinds ?? [])
+              .filter((k) => k.day === d)
+              .map((k) => (
+                <span
+                  key={`${k.kind}${k.at}`}
+                  className="pointer-events-none absolute right-1 z-10 flex items-center gap-1 rounded bg-paper/80 px-1 text-[11px] leading-4 font-medium text-kelp"
+                  style={{ top: px(k.at) - 8 }}
+                >
+                  <Waves className="size-3 shrink-0" aria-hidden />
+                  <span className="truncate max-md:sr-only">
+                    {k.kind} {clockOf(k.at)}
+                  </span>
+                </span>
               ))}
             {d === props.today && (
               <div

@@ -1,10 +1,12 @@
-import { Check, Hourglass, KeyRound, NotebookPen, Paperclip, Signpost } from 'lucide-react'
+import { Check, Hourglass, KeyRound, NotebookPen, Paperclip, Signpost, Waves } from 'lucide-react'
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { targetOf, type Listing } from '../state/listing'
 import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
+import { keyName, useKeyOf } from '../state/keys'
+import { passOver } from '../state/sorting'
 import { age, fullStamp, useMinute } from '../state/time'
 import { AccountMark, FlagMark, StarMark } from '../kit/Marks'
 import { CouldNotRead } from '../kit/CouldNotRead'
@@ -13,7 +15,8 @@ import { Rows, useRows } from '../kit/Rows'
 /** Heights of the heads of groups, in CSS pixels. */
 const headHeights = { roomy: 36, compact: 20 } as const
 
-type Item = { head: string; count: number; before: number } | { row: Row; index: number }
+type Head = { head: string; count: number; before: number; kind?: NonNullable<Row['group']['kind']> }
+type Item = Head | { row: Row; index: number }
 const keyOfItem = (item: Item) => ('head' in item ? -item.before : item.row.id)
 
 /** The list of letters, grouped by how they came. Only what is in sight is in
@@ -112,7 +115,10 @@ export function Queue({
               className={`absolute inset-x-0 flex items-end gap-2 px-3 text-[13px] font-semibold text-ink-2 ${compact ? '' : 'pb-1.5'}`}
               style={style}
             >
-              {item.head} <span className="font-normal text-ink-3">{item.count}</span>
+              {item.kind && <Waves className="size-4 shrink-0 self-center text-kelp" aria-hidden />}
+              <span className={item.kind ? 'min-w-0 truncate self-center' : undefined}>{item.head}</span>{' '}
+              <span className={`font-normal text-ink-3 ${item.kind ? 'self-center' : ''}`}>{item.count}</span>
+              {item.kind && <PassOver kind={item.kind} />}
             </div>
           ) : (
             <div
@@ -140,6 +146,24 @@ export function Queue({
   )
 }
 
+/** Lets what has come up lie in the Shallows; its key does the same from each of its rows. */
+function PassOver({ kind }: { kind: NonNullable<Row['group']['kind']> }) {
+  const keyFor = useKeyOf()
+  return (
+    <>
+      <span className="flex-1" />
+      <button
+        tabIndex={-1}
+        aria-hidden
+        className="btn btn-small btn-tight self-center text-[13px] !font-normal"
+        onClick={() => passOver(kind)}
+      >
+        Pass over <span className="key max-md:hidden">{keyName(keyFor('passOver'))}</span>
+      </button>
+    </>
+  )
+}
+
 type Accounts = ReturnType<typeof useAccounts>['data']
 
 function accountMark(accounts: Accounts, row: Row) {
@@ -157,7 +181,12 @@ function withHeads(rows: Row[], grouped?: boolean): Item[] {
   const out: Item[] = []
   rows.forEach((row, index) => {
     if (row.group.label !== rows[index - 1]?.group.label)
-      out.push({ head: row.group.label, count: counts.get(row.group.label) ?? 0, before: row.id })
+      out.push({
+        head: row.group.label,
+        count: counts.get(row.group.label) ?? 0,
+        before: row.id,
+        ...(row.group.kind ? { kind: row.group.kind } : {}),
+      })
     out.push({ row, index })
   })
   return out

@@ -1,8 +1,9 @@
 import { MailX, Sparkle } from 'lucide-react'
 import { useClearing, useFirstSorted } from '../api/queries'
-import { Dialog, DialogFoot } from '../kit/Dialog'
+import { Dialog } from '../kit/Dialog'
 import { carryOut, told } from '../state/commands'
 import { kinds, refuse, settledWord, sortTo } from '../state/sorting'
+import { ListFoot, Reading } from './ListParts'
 import { SenderList } from './SenderList'
 
 /** All lists and bulk senders about which nothing was settled, to be left, turned away, put to
@@ -34,7 +35,12 @@ export function ClearingDialog({ onClose }: { onClose: () => void }) {
       wide
       onClose={onClose}
     >
-      <Reading pending={isPending} error={isError ? error.message : ''} again={() => void refetch()} />
+      <Reading
+        pending={isPending}
+        what="Counting who sends…"
+        error={isError ? error.message : ''}
+        again={() => void refetch()}
+      />
       {data && senders.length === 0 && (
         <p className="py-6 text-ink-2">Nothing is left to clear: every list that sends is settled.</p>
       )}
@@ -62,7 +68,7 @@ export function ClearingDialog({ onClose }: { onClose: () => void }) {
             </span>
           </>
         )}
-        foot={<Foot word="Stop here" onClose={onClose} />}
+        foot={<ListFoot word="Stop here" onClose={onClose} />}
       />
     </Dialog>
   )
@@ -79,7 +85,12 @@ export function FirstSortedDialog({ onClose }: { onClose: () => void }) {
       wide
       onClose={onClose}
     >
-      <Reading pending={isPending} error={isError ? error.message : ''} again={() => void refetch()} />
+      <Reading
+        pending={isPending}
+        what="Counting who sends…"
+        error={isError ? error.message : ''}
+        again={() => void refetch()}
+      />
       {!isPending && !isError && data.length === 0 && (
         <p className="py-6 text-ink-2">Nobody new was sorted out this week.</p>
       )}
@@ -98,7 +109,7 @@ export function FirstSortedDialog({ onClose }: { onClose: () => void }) {
             {s.n > 1 ? `, ${s.n}` : ''}
           </span>
         )}
-        foot={<Foot word="Close" onClose={onClose} />}
+        foot={<ListFoot word="Close" onClose={onClose} />}
       />
     </Dialog>
   )
@@ -106,29 +117,3 @@ export function FirstSortedDialog({ onClose }: { onClose: () => void }) {
 
 const newest = (those: { conversation: number; letter: number }[]) =>
   those.map((s) => ({ id: s.conversation, last: s.letter }))
-
-function Reading(props: { pending: boolean; error: string; again: () => void }) {
-  if (props.pending) return <p className="py-6 text-ink-2">Counting who sends…</p>
-  if (!props.error) return null
-  return (
-    <p role="alert" className="py-6">
-      {props.error}{' '}
-      <button className="btn btn-small" onClick={props.again}>
-        Try again
-      </button>
-    </p>
-  )
-}
-
-function Foot({ word, onClose }: { word: string; onClose: () => void }) {
-  return (
-    <DialogFoot>
-      <span className="flex-1 text-[13px] text-ink-2 max-md:hidden">
-        <span className="key">J</span> <span className="key">K</span> move <span className="key">X</span> select
-      </span>
-      <button className="btn btn-main" onClick={onClose}>
-        {word} <span className="key">Esc</span>
-      </button>
-    </DialogFoot>
-  )
-}

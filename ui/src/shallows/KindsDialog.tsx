@@ -1,4 +1,5 @@
 import { Layers, X } from 'lucide-react'
+import { useRef, useState } from 'react'
 import type { Shoal } from '../api/client'
 import { useCorrections } from '../api/queries'
 import { Dialog, DialogFoot } from '../kit/Dialog'
@@ -35,6 +36,7 @@ export function KindsDialog({ kinds, onClose }: { kinds: Shoal[]; onClose: () =>
               <b className="w-24 font-semibold">{k.name}</b>
               <span className="min-w-0 flex-1 text-[14px] text-ink-2">{k.what}</span>
             </label>
+            <ComesUp shoal={k} />
           </li>
         ))}
       </ul>
@@ -82,5 +84,42 @@ export function KindsDialog({ kinds, onClose }: { kinds: Shoal[]; onClose: () =>
         </button>
       </DialogFoot>
     </Dialog>
+  )
+}
+
+/** When a kind comes up by itself, above the inbox. */
+function ComesUp({ shoal }: { shoal: Shoal }) {
+  const [typed, setTyped] = useState<string>()
+  const field = useRef<HTMLInputElement>(null)
+  const text = typed ?? shoal.rounds ?? ''
+  const keep = () => {
+    if (typed === undefined || typed.trim() === (shoal.rounds ?? '')) return setTyped(undefined)
+    void carryOut({ path: 'surface-at', body: { kind: shoal.kind, rounds: typed } }).then((o) => {
+      if (!o) return // it says why; what was typed stays to be put right
+      setTyped(undefined)
+      told(o)
+    })
+  }
+  return (
+    <form
+      className="flex items-center gap-2 pb-1.5 pl-7 text-[14px] text-ink-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        field.current?.blur() // which keeps it
+      }}
+    >
+      <label className="flex flex-1 items-center gap-2">
+        comes up
+        <input
+          ref={field}
+          className="field !w-56 !py-0.5"
+          placeholder="never; as in fri 15:00"
+          aria-label={`When ${shoal.name} comes up by itself`}
+          value={text}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={keep}
+        />
+      </label>
+    </form>
   )
 }

@@ -16,6 +16,7 @@ const acts = {
   sort: { key: 'y', what: 'Why it is here, and where letters like it go', group: 'Mark' },
   clear: { key: 'Y', what: 'Clearing session: all lists that send', group: 'Mark' },
   toReading: { key: 'r', what: 'To reading, undecided', group: 'Mark' },
+  passOver: { key: 'd', what: 'Pass over what has come up out of the Shallows', group: 'Mark' },
   note: { key: 'e', what: 'Your note, working title and files', group: 'Mark' },
   same: { key: 'p', what: 'Put off as long again', group: 'Mark' },
   next: { key: 'j', what: 'Next letter', group: 'Move' },

@@ -1,4 +1,4 @@
-import type { Conversation } from '../api/client'
+import type { Conversation, Row } from '../api/client'
 import { carryOut, tellDone, told, undo } from './commands'
 import type { Targets } from './listing'
 import type { Body } from './operations'
@@ -54,3 +54,7 @@ export function sortTo(on: Targets, kind: Kind, scope?: Scope) {
     },
   )
 }
+
+/** Lets a kind that has come up above the inbox lie in the Shallows until its next round. */
+export const passOver = (kind: NonNullable<Row['group']['kind']>) =>
+  void carryOut({ path: 'pass-over', body: { kind } }).then(told)

@@ -324,7 +324,10 @@ function Draft(props: { account: number; draft: Plan; delivery: Delivery; onEdit
         <p className="pt-1 text-ink-2">
           {data.moved
             .slice(0, 4)
-            .map((m) => `${m.day}’s ${clockOf(m.round)} round lies in held time: it comes ${m.to}`)
+            .map(
+              (m) =>
+                `${m.day}’s ${clockOf(m.round)} round ${m.kind ? `of ${m.kind} ` : ''}lies in held time: it comes ${m.to}`,
+            )
             .join('; ')}
           {data.moved.length > 4 && `; and ${data.moved.length - 4} more`}.
         </p>

@@ -88,7 +88,7 @@ export function InboxView() {
               <div className="flex h-12 items-center gap-2 px-2 low:h-7 low:min-w-0 low:flex-1 low:px-0">
                 <h1 className="text-[15px] font-semibold max-md:sr-only">Inbox</h1>
                 <span className="chip shrink-0 max-md:hidden">
-                  {listing.rows.filter((r) => r.unread).length} unread
+                  {listing.rows.filter((r) => r.unread && !r.group.kind).length} unread
                 </span>
                 <span className="flex-1 max-md:hidden" />
                 {accounts.length > 1 && (

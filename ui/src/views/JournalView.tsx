@@ -11,6 +11,7 @@ import { useRowFocus, useRowKeys } from '../state/rows'
 import { clock, stamp } from '../state/time'
 import { resume } from '../state/writing'
 import { CouldNotRead } from '../kit/CouldNotRead'
+import { SortedDialog } from '../shallows/SortedDialog'
 
 const actors: Record<string, string> = {
   person: 'you',
@@ -18,6 +19,7 @@ const actors: Record<string, string> = {
   import: 'an import',
   post: 'the post',
   elsewhere: 'elsewhere',
+  sorting: 'sorting',
 }
 
 /** Every change since the first day, by whom, with undo. */
@@ -53,8 +55,11 @@ export function JournalView() {
     if (hasNextPage && !isFetchingNextPage && last > items.length - 20) void fetchNextPage()
   }, [last, items.length, hasNextPage, isFetchingNextPage, fetchNextPage])
   const go = useNavigate()
-  const open = (e: JournalEntry | undefined) =>
-    e?.conversation && void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
+  const [sorted, setSorted] = useState<number>()
+  const open = (e: JournalEntry | undefined) => {
+    if (e?.sorted) setSorted(e.entry)
+    else if (e?.conversation) void go({ to: '/letter/$id', params: { id: String(e.conversation) } })
+  }
   useRowKeys(rows, { undo: () => void undo(), open: () => open(focus) })
   return (
     <Beside id={focus?.conversation}>
@@ -118,6 +123,11 @@ export function JournalView() {
                   >
                     {e.title}
                   </span>
+                  {e.sorted && !e.undone && (
+                    <button className="btn btn-small btn-tight" onClick={() => setSorted(e.entry)}>
+                      Letters
+                    </button>
+                  )}
                   <span className="chip shrink-0">{actors[e.actor] ?? e.actor}</span>
                   <span className="w-16 shrink-0 text-right">
                     {e.undo ? (
@@ -137,6 +147,7 @@ export function JournalView() {
             }}
           </Rows>
         </div>
+        {sorted !== undefined && <SortedDialog entry={sorted} onClose={() => setSorted(undefined)} />}
       </main>
     </Beside>
   )

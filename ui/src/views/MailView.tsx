@@ -18,7 +18,7 @@ import { useLatest } from '../state/latest'
 import type { Handlers } from '../state/keys'
 import { useAlike } from '../state/alike'
 import { useRowKeys } from '../state/rows'
-import { leavingOf, refuse, sortTo, type Kind, type Scope } from '../state/sorting'
+import { leavingOf, passOver, refuse, sortTo, type Kind, type Scope } from '../state/sorting'
 import { composing, forget, leave, resume } from '../state/writing'
 import { appointing } from '../state/appointing'
 
@@ -121,6 +121,7 @@ export function MailView({
     label: () => ask('label'),
     sort: () => open && setSorting(open),
     ...(alike ? { like: alike } : {}),
+    ...(focus?.group.kind ? { passOver: () => focus.group.kind && passOver(focus.group.kind) } : {}),
     ...(list.name === 'inbox' ? { toReading: () => moveTo(listing.targets(), 'reading') } : {}),
     open: () => {
       if (!listing.reading && matchMedia('(max-width: 767px)').matches) return listing.setReading(true)
