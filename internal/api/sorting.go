@@ -82,6 +82,19 @@ func (s *server) describeSorting(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.PassOver(ctx, who, in.Body.Command, in.Body.Kind)
 	})
+	operation(s, a, http.MethodGet, "/api/junk", "junk", "How junk is learned, and how much came since a letter", func(ctx context.Context, who store.Who, in *struct {
+		Since int64 `query:"since" doc:"The newest letter that was seen there"`
+	}) (app.JunkView, error) {
+		return s.App.Junk(ctx, who, in.Since)
+	})
+	operation(s, a, http.MethodPost, "/api/junk", "learn-junk", "Settle whether letters are put into Junk that are like what lies there", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Learn   bool   `json:"learn"`
+		}
+	}) (app.Decided, error) {
+		return s.App.SetJunk(ctx, who, in.Body.Command, in.Body.Learn)
+	})
 	operation(s, a, http.MethodGet, "/api/corrections", "corrections", "What was settled of senders, lists and domains, the latest first", func(ctx context.Context, who store.Who, _ *none) ([]show.CorrectionView, error) {
 		return s.App.Corrections(ctx, who)
 	})

@@ -64,6 +64,7 @@ type App struct {
 	// taught tells whoever learns that there is something new to.
 	taught   chan struct{}
 	learning sync.Mutex
+	junk     junkLearned
 }
 
 // New makes an App with the usual settings.

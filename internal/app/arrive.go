@@ -143,6 +143,9 @@ func (s *step) receive(in Incoming, l letter.Letter) (int64, error) {
 	if st.row.Due, err = s.dueIn(st); err != nil {
 		return 0, err
 	}
+	if !st.row.Own {
+		st.row.Junk = s.app.junk.why(s.Who().Inbox, l)
+	}
 	known, err := s.knownLetter(st)
 	if err != nil {
 		return 0, err

@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -51,7 +52,7 @@ func (a *App) Learn(ctx context.Context) error {
 // KeepLearning learns, beside all else, from what is done, until ctx ends.
 func (a *App) KeepLearning(ctx context.Context) {
 	for {
-		if err := a.Learn(ctx); err != nil && ctx.Err() == nil {
+		if err := errors.Join(a.Learn(ctx), a.LearnJunk(ctx)); err != nil && ctx.Err() == nil {
 			a.Log.Error("what was decided is not learned from", "reason", err)
 		}
 		select {
@@ -69,7 +70,7 @@ func (a *App) KeepLearning(ctx context.Context) {
 
 // teaches tells whoever learns that a command may have taught something.
 func (a *App) teaches(cmd work.Command) {
-	if cmd.Actor != work.ByPerson || cmd.Kind != "sort" && cmd.Kind != undoKind && cmd.Kind != store.MattersKind && cmd.Kind != store.ForgetKind && !strings.HasPrefix(cmd.Kind, "decide:") {
+	if cmd.Actor != work.ByPerson || cmd.Kind != "sort" && cmd.Kind != "refuse" && cmd.Kind != junkKind && cmd.Kind != undoKind && cmd.Kind != store.MattersKind && cmd.Kind != store.ForgetKind && !strings.HasPrefix(cmd.Kind, "decide:") {
 		return
 	}
 	select {

@@ -75,7 +75,7 @@ func (s *step) sortAll(letters []int64, into map[int64]int64) (map[int64]sorting
 	out := make(map[int64]sorting.Verdict, len(to))
 	for id, l := range to {
 		f := sorting.Facts{
-			Traits: l.Traits, Automatic: l.Automatic.Is(), List: l.List, Named: l.Named, Meets: l.Meets, Known: l.Known, Key: by.key[l.From], Followed: followed[into[id]],
+			Traits: l.Traits, Automatic: l.Automatic.Is(), List: l.List, Named: l.Named, Meets: l.Meets, Known: l.Known, Key: by.key[l.From], Junk: l.Junk, Followed: followed[into[id]],
 		}
 		by.corrections.Fill(&f, l.From)
 		if c, ok := model.Of(id, l.Learns, s.At); ok {
@@ -107,7 +107,7 @@ func (s *step) sortOne(st stored, conversation int64) (sorting.Verdict, error) {
 // the delivery plan says.
 func (s *step) refuses(st stored) (bool, error) {
 	by, err := s.sorts()
-	if err != nil || st.row.Own || !by.corrections.Refuse() {
+	if err != nil || st.row.Own || !by.corrections.Refuse() && st.row.Junk == "" {
 		return false, err
 	}
 	sort, err := s.sortOne(st, 0)

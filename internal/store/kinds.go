@@ -143,7 +143,7 @@ func init() { // it names what goes by it
 				column(kinds.Person.Weights, "weights"), column(kinds.Person.Intake, "intake"), column(kinds.Person.Feed, "feed"),
 				special(kinds.Person.PlanID, planField), column(kinds.Person.HoldingNote, "holding_note"), column(kinds.Person.Notifications, "notices"),
 				special(kinds.Person.LookDay, lookField("look_day")), special(kinds.Person.LookCount, lookField("look_count")),
-				column(kinds.Person.SortedOut, "sorted_out"), column(kinds.Person.ComeUp, "come_up"),
+				column(kinds.Person.SortedOut, "sorted_out"), column(kinds.Person.LearnJunk, "learn_junk"), column(kinds.Person.ComeUp, "come_up"),
 			},
 		},
 	}

@@ -114,6 +114,7 @@ type letterRow struct {
 	SortedIn       maybeID
 	Words          int
 	Due            string
+	Junk           string
 }
 
 func (letterRow) TableName() string { return "letters" }

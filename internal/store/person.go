@@ -51,6 +51,8 @@ type Person struct {
 	Weights, Intake string
 	// SortedOut are the kinds that are sorted out of the inbox (JSON), "" for the usual ones.
 	SortedOut string
+	// LearnJunk tells that letters are put into Junk that are like what lies there.
+	LearnJunk bool
 	// ComeUp are the kinds of the Shallows that have come up, with when (JSON); "" for none.
 	ComeUp string
 	// Feed is the secret part of the address of the person's calendar.

@@ -64,6 +64,8 @@ type Unsorted struct {
 	Named, Meets, Known bool
 	// Through tells that the let-through list has let it through a closed gate.
 	Through bool
+	// Junk says what makes it like what its owner puts into Junk.
+	Junk string
 	// Learns are its facts from which is learned.
 	Learns learning.Facts
 }
@@ -72,7 +74,7 @@ type Unsorted struct {
 //
 // By hand: a round asks it for ten thousand letters at once.
 func (tx *Tx) ToSort(ids []int64) (map[int64]Unsorted, error) {
-	rows, err := tx.query(`SELECT l.id, l.from_email, l.list_id, l.automatic, l.traits, l.mentions, l.through <> '', l.words, l.asks, l.attachments, l.joins,
+	rows, err := tx.query(`SELECT l.id, l.from_email, l.list_id, l.automatic, l.traits, l.mentions, l.through <> '', l.words, l.asks, l.attachments, l.joins, l.junk,
 			EXISTS (SELECT 1 FROM expectations e WHERE e.met_by = l.id AND +e.owner = l.owner)
 		FROM json_each(?) j CROSS JOIN letters l ON l.id = j.value WHERE +l.owner = ?`, jsonIDs(ids), tx.who.Inbox)
 	if err != nil {
@@ -84,7 +86,7 @@ func (tx *Tx) ToSort(ids []int64) (map[int64]Unsorted, error) {
 		var id int64
 		var l letterRow
 		var u Unsorted
-		if err := rows.Scan(&id, &l.FromEmail, &l.ListID, &u.Automatic, &l.Traits, &l.Mentions, &u.Through, &l.Words, &l.Asks, &l.Attachments, &l.Joins, &u.Meets); err != nil {
+		if err := rows.Scan(&id, &l.FromEmail, &l.ListID, &u.Automatic, &l.Traits, &l.Mentions, &u.Through, &l.Words, &l.Asks, &l.Attachments, &l.Joins, &u.Junk, &u.Meets); err != nil {
 			return nil, err
 		}
 		u.From, u.List, u.Traits, u.Named, u.Learns = letter.Address{Email: l.FromEmail}.Key(), l.ListID, l.Traits, l.Mentions, l.learns()

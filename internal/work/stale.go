@@ -24,6 +24,7 @@ const (
 	ReadFollowUps    Reading = "follow-ups"
 	ReadGroups       Reading = "groups"
 	ReadImports      Reading = "imports"
+	ReadJunk         Reading = "junk"
 	ReadJournal      Reading = "journal"
 	ReadLabels       Reading = "labels"
 	ReadLearned      Reading = "learned"
@@ -42,7 +43,7 @@ const (
 
 // Readings are all of them.
 var Readings = []Reading{
-	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJournal, ReadLabels,
+	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
 	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
@@ -50,7 +51,7 @@ var Readings = []Reading{
 // to the kinds that there are.
 var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
-		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups,
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk,
 	},
 	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups, ReadFirstSorted},
 	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
@@ -72,7 +73,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
 	kinds.Spot.Kind:          {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
 	kinds.Person.Kind: {
-		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows,
+		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows, ReadJunk,
 	},
 }
 

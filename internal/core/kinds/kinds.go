@@ -222,6 +222,7 @@ var Person = change.Declare[struct {
 	LookDay       change.Field[int]
 	LookCount     change.Field[int]
 	SortedOut     change.Field[string] `field:"sortedOut"`
+	LearnJunk     change.Field[bool]   `field:"learnJunk"`
 	ComeUp        change.Field[string] `field:"comeUp"` // the kinds that have come up
 }]("person")
 

@@ -23,6 +23,9 @@ type Facts struct {
 	Matters float64
 	Lessons int
 	Because string
+	// Junk says what makes it like what its owner puts into Junk, where they wish that to be
+	// learned; "" where nothing does.
+	Junk string
 	// Settled is what was settled of them beside that: whether they are wanted.
 	Settled map[Scope]Kind
 }

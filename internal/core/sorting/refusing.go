@@ -49,10 +49,10 @@ func exempted(f Facts) bool {
 	return f.Fails || f.Meets || f.Known || f.Traits.Has(Answers) && !f.Automatic || f.Key && !f.Traits.Has(Spoofed)
 }
 
-// refused follows what the owner has refused: first what is turned away, then what is junk.
-// What is said to be wanted is no junk, and neither is what was never refused.
+// refused follows what the owner has refused: first what is turned away, then what is always junk,
+// then what is like it. What is said to be wanted, or to be of a kind, is no junk.
 func refused(f Facts) Verdict {
-	if len(f.Settled) == 0 || exempted(f) {
+	if len(f.Settled) == 0 && f.Junk == "" || exempted(f) {
 		return Verdict{}
 	}
 	said := func(k Kind) string {
@@ -68,6 +68,9 @@ func refused(f Facts) Verdict {
 	}
 	if of := said(Junk); of != "" && said(Wanted) == "" {
 		return Verdict{Kind: Junk, Why: "you said that " + of + " is always junk"}
+	}
+	if corrected := f.Address != "" || f.ListSaid != "" || f.Domain != ""; f.Junk != "" && said(Wanted) == "" && !corrected {
+		return Verdict{Kind: Junk, Why: "like what you put into Junk: " + f.Junk}
 	}
 	return Verdict{}
 }

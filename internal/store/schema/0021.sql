@@ -8,3 +8,6 @@ ALTER TABLE people ADD COLUMN come_up TEXT NOT NULL DEFAULT '';
 INSERT INTO remote_tasks (owner, account_id, conversation_id)
 	SELECT DISTINCT c.owner, f.account_id, c.id FROM remote_folders f JOIN remote_letters r ON r.folder_id = f.id JOIN letters l ON l.id = r.letter_id JOIN conversations c ON c.id = l.conversation_id
 	WHERE c.place = 'shallows' ON CONFLICT DO NOTHING;
+-- Junk is learned where its owner says so; why a letter was like it when it came, '' if it wasn't.
+ALTER TABLE people ADD COLUMN learn_junk INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE letters ADD COLUMN junk TEXT NOT NULL DEFAULT '';

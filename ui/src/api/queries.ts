@@ -198,6 +198,11 @@ export const useShallows = () =>
   useQuery({ queryKey: ['shallows'], queryFn: () => take(api.GET('/api/shallows')), ...whole })
 export const useCorrections = () =>
   useQuery({ queryKey: ['corrections'], queryFn: () => take(api.GET('/api/corrections')) })
+export const useJunk = (since: number) =>
+  useQuery({
+    queryKey: ['junk', since],
+    queryFn: () => take(api.GET('/api/junk', { params: { query: { since } } })),
+  })
 export const useClearing = () => useQuery({ queryKey: ['clearing'], queryFn: () => take(api.GET('/api/clearing')) })
 export const useSortedIn = (entry: number) =>
   useQuery({

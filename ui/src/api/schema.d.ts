@@ -1275,6 +1275,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/junk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How junk is learned, and how much came since a letter */
+        get: operations["junk"];
+        put?: never;
+        /** Settle whether letters are put into Junk that are like what lies there */
+        post: operations["learn-junk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kinds": {
         parameters: {
             query?: never;
@@ -3965,6 +3983,24 @@ export interface components {
             undo: boolean;
             undone: boolean;
         };
+        JunkView: {
+            /**
+             * Format: int64
+             * @description So many of each it takes to say anything
+             */
+            fewest: number;
+            /** Format: int64 */
+            fine: number;
+            /** Format: int64 */
+            junk: number;
+            /** @description What is like what lies in Junk is put there */
+            learn: boolean;
+            /**
+             * Format: int64
+             * @description Conversations that came into Junk since the letter that was asked for
+             */
+            since: number;
+        };
         "Keep-filterRequest": {
             /** @enum {string} */
             by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
@@ -4019,6 +4055,10 @@ export interface components {
             /** @enum {string} */
             by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
             key: string;
+        };
+        "Learn-junkRequest": {
+            command: string;
+            learn: boolean;
         };
         LearnedView: {
             /**
@@ -4285,7 +4325,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -8523,6 +8563,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SortedLetters"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    junk: {
+        parameters: {
+            query?: {
+                /** @description The newest letter that was seen there */
+                since?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JunkView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "learn-junk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Learn-junkRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

@@ -33,6 +33,7 @@ export const operations = {
   'holding-note': 'POST /api/holding-note',
   'import-follow-ups': 'POST /api/tasks',
   'keep-follow-filter': 'POST /api/filters',
+  'learn-junk': 'POST /api/junk',
   'let-in': 'POST /api/let-in',
   'let-through': 'POST /api/through/{id}/let-in',
   'look-around': 'POST /api/made-up',

@@ -8,6 +8,7 @@ import { SaveAs } from '../letters/SaveAs'
 import { viewOf, type ViewName } from '../state/viewing'
 import { MailView } from './MailView'
 
+const JunkLine = part(() => import('../letters/JunkLine').then((m) => m.JunkLine))
 const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView))
 
 function Head({ title, hint, children }: { title: string; hint?: string; children?: ReactNode }) {
@@ -34,16 +35,22 @@ export function PlaceView() {
       {groupable && <GroupChoice place={groupable} />}
     </Head>
   )
+  const above = (
+    <>
+      {head}
+      {list === 'junk' && <JunkLine />}
+    </>
+  )
   if (groupable && by)
     return (
       <GroupedView
         key={name + by}
         ask={{ place: groupable, by, account: 0 }}
-        head={head}
+        head={above}
         empty={<Empty>{empty}</Empty>}
       />
     )
-  return list && <MailView key={name} list={{ name: list }} head={() => head} empty={<Empty>{empty}</Empty>} />
+  return list && <MailView key={name} list={{ name: list }} head={() => above} empty={<Empty>{empty}</Empty>} />
 }
 
 export function SearchView() {
