@@ -14,13 +14,18 @@ import (
 
 // GroupInput is which groups are asked for.
 type GroupInput struct {
-	Place   string `path:"place" enum:"inbox,shallows,archive,bin,junk"`
+	Place   string `path:"place" enum:"inbox,shallows,archive,bin,junk,found" doc:"found is what is found by q"`
+	Q       string `query:"q" maxLength:"2000"`
 	By      string `query:"by" enum:"sender,domain,subject,kind,label,account,age,matters" default:"sender"`
 	Account int64  `query:"account"`
 }
 
 func (in GroupInput) ask() show.GroupAsk {
-	return show.GroupAsk{By: group.By(in.By), Place: decide.Place(in.Place), Account: in.Account}
+	ask := show.GroupAsk{By: group.By(in.By), Place: decide.Place(in.Place), Account: in.Account}
+	if in.Place == "found" {
+		ask.Place, ask.Words = decide.Nowhere, in.Q
+	}
+	return ask
 }
 
 // describeGroups registers the groups of lists.
@@ -44,9 +49,8 @@ func (s *server) describeGroups(a huma.API) {
 	})
 	operation(s, a, http.MethodGet, "/api/groups/{place}/like/{id}", "like", "What is like a conversation in its list: of its list, its sender, its subject", func(ctx context.Context, who store.Who, in *struct {
 		IDInput
-		Place   string `path:"place" enum:"inbox,shallows,archive,bin,junk"`
-		Account int64  `query:"account"`
+		GroupInput
 	}) (show.Like, error) {
-		return s.App.LikeThis(ctx, who, decide.Place(in.Place), in.Account, in.ID)
+		return s.App.LikeThis(ctx, who, in.ask(), in.ID)
 	})
 }

@@ -65,6 +65,13 @@ func (s *server) describeSorting(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.SortOut(ctx, who, in.Body.Command, in.Body.Out)
 	})
+	operation(s, a, http.MethodPost, "/api/sorted/before", "sort-before", "Sort what stands in the inbox and was there before", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+		}
+	}) (app.Decided, error) {
+		return s.App.SortBefore(ctx, who, in.Body.Command)
+	})
 	operation(s, a, http.MethodPost, "/api/kinds/rounds", "surface-at", "Settle when a kind of the Shallows comes up by itself", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string       `json:"command" minLength:"8" maxLength:"80"`

@@ -142,50 +142,94 @@ func (s *step) sortAnew(made []sorting.Correction, but []seenRow) (moved int, er
 	if len(made) == 0 {
 		return 0, nil
 	}
-	letters, err := s.UndecidedLetters()
-	if err != nil {
-		return 0, err
-	}
 	byHand := make(map[int64]bool, len(but))
 	for _, r := range but {
 		byHand[r.ID] = true
 	}
+	other, err := s.sortThose(func(l store.Undecided) bool {
+		covers := func(c sorting.Correction) bool { return c.Covers(l.From, l.List, l.Automatic.Is()) }
+		return !byHand[l.Conversation] && slices.ContainsFunc(made, covers)
+	})
+	return len(other), err
+}
+
+// sortThose sorts some of what is undecided, and gives the conversations in which something is of
+// another kind now, with that kind.
+func (s *step) sortThose(which func(store.Undecided) bool) (map[int64]sorting.Kind, error) {
+	letters, err := s.UndecidedLetters()
+	if err != nil {
+		return nil, err
+	}
 	in, was := map[int64]int64{}, map[int64]sorting.Verdict{}
 	for _, l := range letters {
-		covers := func(c sorting.Correction) bool { return c.Covers(l.From, l.List, l.Automatic.Is()) }
-		if !byHand[l.Conversation] && slices.ContainsFunc(made, covers) {
+		if which(l) {
 			in[l.Letter], was[l.Letter] = l.Conversation, l.Sort
 		}
 	}
 	ids := slices.Sorted(maps.Keys(in))
 	now, err := s.sortAll(ids, in)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	var changes change.List
-	other := map[int64]bool{}
+	other := map[int64]sorting.Kind{}
 	for _, id := range ids {
 		kinds.Letter.Sort.Set(&changes, id, was[id], now[id])
 		if was[id].Kind != now[id].Kind {
-			other[in[id]] = true
+			other[in[id]] = now[id].Kind
 		}
 	}
 	if err := s.Change(changes); err != nil {
-		return 0, err
+		return nil, err
 	}
 	conversations := slices.Compact(slices.Sorted(maps.Values(in)))
 	states, err := s.States(conversations)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	changes = nil
 	for _, id := range conversations {
 		changes = append(changes, decide.Sort(states[id], states[id].Sorted)...)
 	}
 	if err := s.Change(changes); err != nil {
-		return 0, err
+		return nil, err
 	}
-	return len(other), s.comeUpOf(slices.Sorted(maps.Keys(other)), true)
+	return other, s.comeUpOf(slices.Sorted(maps.Keys(other)), true)
+}
+
+// SortBefore sorts what stands in the inbox and was there before: imported, or on the server of an
+// account. It is one step, and undone as one.
+func (a *App) SortBefore(ctx context.Context, who store.Who, command string) (Decided, error) {
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "sort"}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		other, err := s.sortThose(func(l store.Undecided) bool { return l.Sort.Kind == "" })
+		if err != nil {
+			return Decided{}, err
+		}
+		by, err := s.sorts()
+		if err != nil {
+			return Decided{}, err
+		}
+		n, of := 0, map[sorting.Kind]int{}
+		for _, kind := range other {
+			if by.out.Has(kind) || kind.Refused() {
+				of[kind]++
+			} else {
+				n++
+			}
+		}
+		if len(other) == 0 {
+			return Decided{}, work.Refuse("Everything in the inbox is sorted.")
+		}
+		s.Title = "Sorted what was there before: nothing of it is sorted out"
+		if len(of) > 0 {
+			s.Title = "Sorted out what was there before: " + sorting.Tally(of)
+		}
+		if n > 0 {
+			s.Title += "; " + say.Count(n, "conversation") + " in the inbox"
+		}
+		return Decided{Entry: s.ID, Title: s.Title}, nil
+	})
 }
 
 func sortedTitle(in Sorting, rows []seenRow, made []sorting.Correction, also int) string {

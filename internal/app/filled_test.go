@@ -89,7 +89,9 @@ func fillWorld(w *world) {
 	w.pass(time.Minute) // the answer leaves
 	_, err = w.app.SaveDraft(w.ctx, w.who, rand.Text(), 0, show.Writing{Kind: "new", From: "ines@norrholm.example", To: []string{}, Subject: "Half", Text: "writt"})
 	require.NoError(w.t, err)
-	w.plan("daily quiet 21-6")
+	w.plan("daily quiet 21-6\nreading: daily 9")
+	w.receive(mail{id: "swap@seeds.example", from: "Seeds <other@seeds.example>", subject: "Another list", extra: byList})
+	w.setJunk(true)
 	w.through(app.ThroughFields{Kind: delivery.ByWords, Value: "frost alarm", Until: "18 dec"})
 	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{Until: "in 1 hour"})
 	require.NoError(w.t, err)
@@ -107,6 +109,7 @@ func fillWorld(w *world) {
 	require.NoError(w.t, err)
 	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 	require.NoError(w.t, err)
+	w.receive(mail{id: "code@desk.example", from: "door@desk.example", subject: "Your code", text: "Use 481 922 to sign in."})
 	w.receive(mail{id: "ten@school.example", from: "Oda <oda@school.example>", subject: "Waits at the gate"})
 }
 

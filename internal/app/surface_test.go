@@ -3,13 +3,17 @@ package app_test
 import (
 	"crypto/rand"
 	"fmt"
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
 
@@ -125,5 +129,56 @@ func TestManyThatComeUpAreCounted(t *testing.T) {
 	page, err := w.app.List(w.ctx, w.who, decide.Inbox, false, 0, "")
 	require.NoError(t, err)
 	assert.Contains(t, page.Rows[0].Group.Label, "the newest 20 of 30")
+	w.sound()
+}
+
+// A code by which one signs in is held as anything else, until its owner lets such letters through:
+// they are asked when the first one is held, and not again once they have.
+func TestSignInCodesAreLetThroughWhereWished(t *testing.T) {
+	w := newWorld(t)
+	w.plan("daily 20:00")
+	code := func(n int) mail {
+		return mail{id: fmt.Sprintf("code%d@x.example", n), from: "door@desk.example", subject: fmt.Sprintf("Your code %d", n), extra: byMachine, text: "Use 481 922 to sign in."}
+	}
+	w.receive(mail{id: "p@x.example", from: "anton@x.example", subject: "Panes"})
+	assert.False(t, w.overview().Codes)
+	w.receive(code(1))
+	assert.True(t, w.overview().Codes)
+	assert.Empty(t, w.lies("Your code 1"))
+	w.through(app.ThroughFields{Kind: delivery.ByCode})
+	assert.False(t, w.overview().Codes)
+	entry := w.delivery().Through[0]
+	assert.Equal(t, "sign-in codes and links", entry.Words)
+	_, err := w.app.LetThroughNow(w.ctx, w.who, rand.Text(), entry.ID)
+	require.NoError(t, err)
+	assert.Equal(t, decide.Inbox, w.lies("Your code 1"), "in the inbox, though a machine has sent it")
+	w.receive(code(2))
+	assert.Equal(t, decide.Inbox, w.lies("Your code 2"))
+	assert.Empty(t, w.lies("Panes"))
+	w.sound()
+}
+
+// What was imported is of no kind until its owner sorts it, all in one step that is undone as one.
+func TestWhatWasThereBeforeIsSortedAsOne(t *testing.T) {
+	w := newWorld(t)
+	dir := t.TempDir()
+	for i := range 3 {
+		raw := mail{id: fmt.Sprintf("n%d@x.example", i), from: "news@x.example", subject: fmt.Sprintf("News %d", i), extra: byList}.bytes(w.clock.Now())
+		require.NoError(t, os.WriteFile(filepath.Join(dir, fmt.Sprintf("%d.eml", i)), raw, 0o600))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "p.eml"), mail{id: "p@x.example", from: "anton@x.example", subject: "Panes"}.bytes(w.clock.Now()), 0o600))
+	w.importFile(dir, func(in *app.Importing) { in.InboxDays = 30 })
+	shallows, err := w.app.Shallows(w.ctx, w.who)
+	require.NoError(t, err)
+	require.Equal(t, 4, shallows.Before)
+	out, err := w.app.SortBefore(w.ctx, w.who, rand.Text())
+	require.NoError(t, err)
+	assert.Equal(t, "Sorted out what was there before: 3 reading; 1 conversation in the inbox", out.Title)
+	assert.Equal(t, 3, w.shoal(sorting.Reading).N)
+	assert.Equal(t, []string{"Today: Panes"}, w.titles())
+	_, err = w.app.SortBefore(w.ctx, w.who, rand.Text())
+	assert.ErrorContains(t, err, "is sorted")
+	w.undo()
+	assert.Len(t, w.titles(), 4)
 	w.sound()
 }

@@ -10,6 +10,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/gate"
 	"ebbe.example/ebbe/internal/say"
@@ -20,7 +21,7 @@ import (
 
 // ThroughFields are an entry of the let-through list as it is typed.
 type ThroughFields struct {
-	Kind  delivery.ThroughKind `json:"kind" enum:"sender,domain,words,project,label,answer,to"`
+	Kind  delivery.ThroughKind `json:"kind" enum:"sender,domain,words,project,label,answer,to,code"`
 	Value string               `json:"value" maxLength:"300"`
 	// Until is a phrase; empty for no end.
 	Until string `json:"until" maxLength:"200"`
@@ -204,7 +205,7 @@ func (s *step) mayMatch(e delivery.Through, held []int64) ([]int64, error) {
 
 // factsOf are what the gate knows of a letter, but for whether it answers.
 func (s *step) factsOf(st stored) (delivery.Facts, error) {
-	f := delivery.Facts{From: st.l.From.Key(), Subject: st.l.Subject, Text: letter.Unquoted(st.l.Text)}
+	f := delivery.Facts{From: st.l.From.Key(), Subject: st.l.Subject, Text: letter.Unquoted(st.l.Text), SignsIn: st.row.Traits.Has(sorting.SignsIn)}
 	for _, a := range st.l.Recipients() {
 		f.To = append(f.To, a.Key())
 	}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/group"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -18,6 +19,8 @@ type GroupAsk struct {
 	By      group.By
 	Place   decide.Place
 	Account int64
+	// Words are what is looked for, where what is found is grouped in place of a list.
+	Words string
 }
 
 // Groups are those of a list.
@@ -49,7 +52,7 @@ func (a *Show) grouping(tx *store.Tx, v Viewer, ask GroupAsk) ([]store.Grouped, 
 	if !ask.By.Is() {
 		return nil, nil, work.Invalid("by", "Lists are not grouped by that.")
 	}
-	all, err := tx.Grouping(ask.Place, ask.Account)
+	all, err := v.listed(tx, ask)
 	if err == nil && ask.By == group.Matters {
 		err = a.weigh(tx, v, all)
 	}
@@ -173,4 +176,23 @@ func (a *Show) GroupRows(ctx context.Context, who store.Who, ask GroupAsk, key, 
 		out.Rows = v.rows(rows)
 		return out, a.rank(tx, v, out.Rows)
 	})
+}
+
+// mostFound is of how many letters that are found the conversations are grouped.
+const mostFound = 20_000
+
+// listed are the conversations of a list, or that are found.
+func (v Viewer) listed(tx *store.Tx, ask GroupAsk) ([]store.Grouped, error) {
+	if ask.Place != decide.Nowhere {
+		return tx.Grouping(ask.Place, ask.Account)
+	}
+	q := find.Parse(ask.Words, v.Cal)
+	if q.Empty() {
+		return nil, nil
+	}
+	found, err := tx.FoundIn(q, mostFound)
+	if err != nil {
+		return nil, err
+	}
+	return tx.GroupingOf(found)
 }

@@ -84,7 +84,7 @@ func TestWhatIsLikeALetter(t *testing.T) {
 		require.NoError(t, err)
 		i := slices.IndexFunc(page.Rows, func(r show.Row) bool { return r.Title == title })
 		require.GreaterOrEqual(t, i, 0, title)
-		got, err := d.LikeThis(d.Context(), d.who, place, 0, page.Rows[i].ID)
+		got, err := d.LikeThis(d.Context(), d.who, show.GroupAsk{Place: place}, page.Rows[i].ID)
 		require.NoError(t, err)
 		for _, w := range got.Ways {
 			words, n = append(words, w.Words), append(n, len(w.On))
@@ -99,6 +99,50 @@ func TestWhatIsLikeALetter(t *testing.T) {
 	assert.Equal(t, []int{2}, n)
 	words, _ = like(decide.Inbox, "Once")
 	assert.Empty(t, words)
-	_, err := d.LikeThis(d.Context(), d.who, decide.Archive, 0, 1)
+	_, err := d.LikeThis(d.Context(), d.who, show.GroupAsk{Place: decide.Archive}, 1)
 	assert.ErrorContains(t, err, "no longer there")
+}
+
+// What is found is grouped whole, wherever it lies: what the pages of the search find, and nothing else.
+func TestWhatIsFoundIsGrouped(t *testing.T) {
+	d := begin(t)
+	for i := range 130 {
+		list := ""
+		if i%5 == 0 {
+			list = "List-Id: <circle.alpine.example>\r\n"
+		}
+		d.brings(fmt.Sprintf("From: S%[1]d <s%[1]d@d.example>\r\nTo: ines@norrholm.example\r\nMessage-ID: <found-%[2]d@x.example>\r\nSubject: About %[1]d\r\n%[3]s\r\nThe panes, number %[2]d?\r\n", i%4, i, list))
+	}
+	for q, want := range map[string]int{"panes": 130, "subject:3": 32, "from:s1@d.example panes": 33, "nowhere": 0, "": 0, "-panes": 0} {
+		ask := show.GroupAsk{By: group.Sender, Words: q}
+		groups, err := d.Groups(d.Context(), d.who, ask)
+		require.NoError(t, err)
+		pages, grouped := map[int64]bool{}, map[int64]bool{}
+		for cursor := ""; ; {
+			page, err := d.Search(d.Context(), d.who, q, cursor)
+			require.NoError(t, err)
+			for _, r := range page.Rows {
+				pages[r.ID] = true
+			}
+			if cursor = page.Next; cursor == "" {
+				break
+			}
+		}
+		n := 0
+		for _, g := range groups.Groups {
+			n += g.N
+			of, err := d.GroupMembers(d.Context(), d.who, ask, g.Key, groups.Until)
+			require.NoError(t, err)
+			for _, s := range of.Rest {
+				grouped[s.ID] = true
+			}
+		}
+		assert.Equal(t, want, n, q)
+		assert.Equal(t, pages, grouped, q)
+	}
+	page, err := d.Search(d.Context(), d.who, "panes", "")
+	require.NoError(t, err)
+	like, err := d.LikeThis(d.Context(), d.who, show.GroupAsk{Words: "panes"}, page.Rows[0].ID)
+	require.NoError(t, err)
+	assert.NotEmpty(t, like.Ways)
 }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"slices"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/group"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -22,14 +21,14 @@ type LikeWay struct {
 }
 
 // LikeThis gives what is like a conversation in its place: of its list, of its sender and of its subject.
-func (a *Show) LikeThis(ctx context.Context, who store.Who, place decide.Place, account, id int64) (Like, error) {
+func (a *Show) LikeThis(ctx context.Context, who store.Who, ask GroupAsk, id int64) (Like, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (Like, error) {
 		out := Like{Ways: []LikeWay{}}
 		v, err := a.Viewer(tx)
 		if err != nil {
 			return out, err
 		}
-		all, err := tx.Grouping(place, account)
+		all, err := v.listed(tx, ask)
 		if err != nil {
 			return out, err
 		}

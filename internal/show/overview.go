@@ -2,6 +2,7 @@ package show
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
@@ -23,6 +24,7 @@ type Overview struct {
 	Waiting       int                `json:"waiting"`
 	Ahead         int                `json:"ahead"`
 	Held          int                `json:"held"`
+	Codes         bool               `json:"codes" doc:"A letter is held with which one signs in, and no entry lets such letters through"`
 	Gate          GateView           `json:"gate"`
 	Notifications []NotificationView `json:"notifications" doc:"What the page may tell of now"`
 	Count         bool               `json:"count" doc:"Show the inbox in the page’s title and icon"`
@@ -104,8 +106,14 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 		if err != nil {
 			return out, err
 		}
-		if _, err := tx.Throughs(v.Now); err != nil { // only to see that they can be read
+		through, err := tx.Throughs(v.Now) // also to see that they can be read
+		if err != nil {
 			return out, err
+		}
+		if out.Held > 0 && !slices.ContainsFunc(through, func(t store.Through) bool { return t.Through.Kind == delivery.ByCode }) {
+			if out.Codes, err = tx.HoldsCodes(); err != nil {
+				return out, err
+			}
 		}
 		out.Troubles, err = v.troubles(tx, a.about.Failing())
 		return out, err

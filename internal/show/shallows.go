@@ -19,8 +19,10 @@ import (
 
 // Shallows is what is sorted out of the inbox, by kind.
 type Shallows struct {
-	N     int     `json:"n"`
-	Kinds []Shoal `json:"kinds"`
+	N int `json:"n"`
+	// Before are conversations of the inbox that were never sorted: imported, or on the server of an account before.
+	Before int     `json:"before" doc:"Conversations of the inbox that were there before and never sorted"`
+	Kinds  []Shoal `json:"kinds"`
 }
 
 // Shoal is what lies there of a kind.
@@ -79,6 +81,9 @@ func (a *Show) Shallows(ctx context.Context, who store.Who) (Shallows, error) {
 		}
 		plan, err := commonPlan(tx)
 		if err != nil {
+			return out, err
+		}
+		if out.Before, err = tx.NeverSorted(); err != nil {
 			return out, err
 		}
 		depths, err := tx.Depths()

@@ -11,7 +11,7 @@ import (
 // ThroughView is an entry of the let-through list.
 type ThroughView struct {
 	ID    int64                `json:"id"`
-	Kind  delivery.ThroughKind `json:"kind" enum:"sender,domain,words,project,label,answer,to"`
+	Kind  delivery.ThroughKind `json:"kind" enum:"sender,domain,words,project,label,answer,to,code"`
 	Value string               `json:"value"`
 	Words string               `json:"words"`
 	Until string               `json:"until,omitempty" doc:"In words; empty for no end"`

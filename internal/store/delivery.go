@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -208,7 +209,7 @@ func (tx *Tx) CameAs(ids []int64) ([]Came, error) {
 //
 // By hand: labels and projects are gathered by SQLite, as JSON.
 func (tx *Tx) came(which string, args ...any) ([]Came, error) {
-	rows, err := tx.query(`SELECT l.id, l.received_at, coalesce(l.conversation_id, 0), l.from_name, l.from_email, l.recipients, l.subject,
+	rows, err := tx.query(`SELECT l.id, l.received_at, coalesce(l.conversation_id, 0), l.from_name, l.from_email, l.recipients, l.subject, l.traits,
 			coalesce((SELECT json_group_array(label) FROM conversation_labels x WHERE x.conversation_id = l.conversation_id), '[]'),
 			coalesce((SELECT json_group_array(DISTINCT f.project) FROM followup_letters x JOIN followups f ON f.id = x.followup_id AND f.alive = 1 AND f.project <> ''
 				JOIN letters m ON m.id = x.letter_id WHERE m.conversation_id = l.conversation_id), '[]'),
@@ -224,9 +225,11 @@ func (tx *Tx) came(which string, args ...any) ([]Came, error) {
 		var at int64
 		var who letter.Address
 		var recipients, labels, projects string
-		if err := rows.Scan(&c.ID, &at, &c.Conversation, &who.Name, &who.Email, &recipients, &c.Facts.Subject, &labels, &projects, &c.Facts.Answers); err != nil {
+		var traits sorting.Traits
+		if err := rows.Scan(&c.ID, &at, &c.Conversation, &who.Name, &who.Email, &recipients, &c.Facts.Subject, &traits, &labels, &projects, &c.Facts.Answers); err != nil {
 			return nil, err
 		}
+		c.Facts.SignsIn = traits.Has(sorting.SignsIn)
 		c.At, c.Sender, c.Facts.From = fromMillis(at), who.Display(), who.Key()
 		var to Recipients
 		for text, into := range map[string]any{recipients: &to, labels: &c.Facts.Labels} {

@@ -15,20 +15,30 @@ type Grouped struct {
 }
 
 // Grouping are all conversations of a place, in the order of its queue.
+func (tx *Tx) Grouping(place decide.Place, account int64) ([]Grouped, error) {
+	where, args := "c.owner = ? AND "+is("c.place", place), []any{tx.who.Inbox}
+	if account != 0 {
+		where += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
+		args = append(args, account)
+	}
+	return tx.grouping(where+" ORDER BY c.back_rank DESC, c.queue_at DESC, c.id DESC", args...)
+}
+
+// GroupingOf are some conversations, the newest first.
+func (tx *Tx) GroupingOf(conversations []int64) ([]Grouped, error) {
+	return tx.grouping("+c.owner = ? AND c.id IN (SELECT value FROM json_each(?)) ORDER BY c.last_at DESC, c.id DESC", tx.who.Inbox, jsonIDs(conversations))
+}
+
+// grouping reads conversations as far as grouping goes.
 //
 // By hand: ten thousand at once, with their versions.
-func (tx *Tx) Grouping(place decide.Place, account int64) ([]Grouped, error) {
+func (tx *Tx) grouping(where string, args ...any) ([]Grouped, error) {
 	query := `SELECT c.id, c.last_letter, ` + versionColumn + `, c.from_name, c.from_email, c.bare_subject, coalesce(nullif(c.working_title, ''), c.subject), c.kind, c.last_at,
 			coalesce(m.star, 0), max(coalesce(m.seen, 0), c.decided) < c.last_letter,
 			coalesce((SELECT min(label) FROM conversation_labels l WHERE l.conversation_id = c.id), ''),
 			coalesce((SELECT n.label FROM conversation_accounts a JOIN accounts n ON n.id = a.account_id WHERE a.conversation_id = c.id ORDER BY n.position, n.id LIMIT 1), '')
-		FROM conversations c` + marksOf + "WHERE c.owner = ? AND " + is("c.place", place)
-	args := []any{tx.who.Person, tx.who.Inbox}
-	if account != 0 {
-		query += " AND EXISTS (SELECT 1 FROM conversation_accounts a WHERE a.conversation_id = c.id AND a.account_id = ?)"
-		args = append(args, account)
-	}
-	rows, err := tx.query(query+" ORDER BY c.back_rank DESC, c.queue_at DESC, c.id DESC", args...)
+		FROM conversations c` + marksOf + "WHERE " + where
+	rows, err := tx.query(query, append([]any{tx.who.Person}, args...)...)
 	if err != nil {
 		return nil, err
 	}

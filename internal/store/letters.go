@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -336,6 +337,14 @@ func (tx *Tx) CountHeld(accounts []int64) (int, error) {
 	came := gorm.G[arrivalRow](tx.db).Select("letter_id").Where("state = 'held'").Where(to, args...)
 	n, err := gorm.G[letterRow](tx.few()).Where("in_at IS NULL AND id IN (?)", came).Count(tx.ctx(), "*")
 	return int(n), err
+}
+
+// HoldsCodes tells whether a letter is held with which one signs in somewhere.
+//
+// By hand: it goes along the index of what is held.
+func (tx *Tx) HoldsCodes() (codes bool, err error) {
+	query := fmt.Sprintf("SELECT EXISTS (SELECT 1 FROM letters WHERE owner = ? AND in_at IS NULL AND traits & %d <> 0)", sorting.SignsIn) // as its index says it
+	return codes, tx.db.Raw(query, tx.who.Inbox).Scan(&codes).Error
 }
 
 // ShareOf is which part of what arrived since then came to some accounts, 0 to

@@ -131,7 +131,13 @@ var migrations = []*gormigrate.Migration{
 		return recount(db)
 	}},
 	{ID: "0020", Migrate: func(db *gorm.DB) error { return script(db, schema20) }},
-	{ID: "0021", Migrate: func(db *gorm.DB) error { return script(db, schema21) }},
+	// Of letters that came before it is told, too, whether one signs in with them.
+	{ID: "0021", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema21); err != nil {
+			return err
+		}
+		return reread(db)
+	}},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -28,6 +28,8 @@ var unscoped = map[string]string{
 	"StuckOf":      "a system query of the scheduler",
 	"NextStuck":    "a system query of the scheduler",
 	"FreeStuck":    "a system query of the scheduler",
+	"JunkLearners": "a system query: junk is learned for whoever wishes it",
+	"grouping":     "its callers say whose",
 	"seatRows":     "of the letters that were just seated, in a table of their own",
 }
 

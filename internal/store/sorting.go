@@ -155,6 +155,13 @@ func (tx *Tx) Depths() ([]Depth, error) {
 		FROM conversations c`+marksOf+`WHERE c.owner = ? AND c.place = 'shallows' GROUP BY c.kind`, tx.who.Person, tx.who.Inbox))
 }
 
+// NeverSorted counts the conversations of the inbox that are of no kind.
+//
+// By hand: it counts along the index of that place.
+func (tx *Tx) NeverSorted() (n int, err error) {
+	return n, tx.db.Raw("SELECT count(*) FROM conversations WHERE owner = ? AND place = 'inbox' AND kind = ''", tx.who.Inbox).Scan(&n).Error
+}
+
 // Lying are the newest conversations of a kind in the Shallows, at most so many.
 //
 // By hand: as other lists.

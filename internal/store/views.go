@@ -41,36 +41,12 @@ func (tx *Tx) marked(q find.Query) (conditions string, args []any) {
 //
 // By hand: full text, by keyset.
 func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next int64, err error) {
-	low, high := int64(0), int64(1)<<62
-	if !q.After.IsZero() {
-		low = rowKey(q.After)
-	}
-	if !q.Before.IsZero() {
-		high = rowKey(q.Before)
-	}
-	if before != 0 {
-		high = min(high, before)
-	}
-	match := q.Match()
-	marks, marked := tx.marked(q)
-	noted := ""
-	if match != "" && marks == "" && low == 0 && q.Before.IsZero() {
-		if noted = " AND l.conversation_id NOT IN (SELECT rowid FROM notes_text WHERE notes_text MATCH ?)"; before == 0 {
-			if found, err = tx.foundByNote(match); err != nil {
-				return nil, 0, err
-			}
+	if q.InNotes() && before == 0 {
+		if found, err = tx.foundByNote(q.Match()); err != nil {
+			return nil, 0, err
 		}
-		marked = append(marked, match)
 	}
-	text := `SELECT l.row_key, l.id, l.conversation_id FROM letters_text t CROSS JOIN letters l ON l.row_key = t.rowid
-		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + noted + ` ORDER BY t.rowid DESC LIMIT ?`
-	args := append([]any{match, low, high, tx.who.Inbox}, append(marked, most*3)...)
-	if match == "" {
-		text = `SELECT l.row_key, l.id, l.conversation_id FROM letters l
-			WHERE l.row_key >= ? AND l.row_key < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + ` ORDER BY l.row_key DESC LIMIT ?`
-		args = args[1:]
-	}
-	hits, err := all[struct{ RowKey, ID, ConversationID int64 }](tx.db.Raw(text, args...))
+	hits, err := tx.hits(q, before, most*3)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -95,4 +71,62 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 		found[at[r.ID]].Row = r
 	}
 	return found, next, err
+}
+
+// hit is a letter that was found.
+type hit struct{ RowKey, ID, ConversationID int64 }
+
+// hits are the letters that are found, the newest first, from before one, at most so many.
+//
+// By hand: full text and marks in one statement.
+func (tx *Tx) hits(q find.Query, before int64, most int) ([]hit, error) {
+	low, high := int64(0), int64(1)<<62
+	if !q.After.IsZero() {
+		low = rowKey(q.After)
+	}
+	if !q.Before.IsZero() {
+		high = rowKey(q.Before)
+	}
+	if before != 0 {
+		high = min(high, before)
+	}
+	match := q.Match()
+	marks, marked := tx.marked(q)
+	noted := ""
+	if q.InNotes() {
+		noted = " AND l.conversation_id NOT IN (SELECT rowid FROM notes_text WHERE notes_text MATCH ?)"
+		marked = append(marked, match)
+	}
+	text := `SELECT l.row_key, l.id, l.conversation_id FROM letters_text t CROSS JOIN letters l ON l.row_key = t.rowid
+		WHERE t.letters_text MATCH ? AND t.rowid >= ? AND t.rowid < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + noted + ` ORDER BY t.rowid DESC LIMIT ?`
+	args := append([]any{match, low, high, tx.who.Inbox}, append(marked, most)...)
+	if match == "" {
+		text = `SELECT l.row_key, l.id, l.conversation_id FROM letters l
+			WHERE l.row_key >= ? AND l.row_key < ? AND l.owner = ? AND l.in_at IS NOT NULL` + marks + ` ORDER BY l.row_key DESC LIMIT ?`
+		args = args[1:]
+	}
+	return all[hit](tx.db.Raw(text, args...))
+}
+
+// FoundIn are the conversations in which something is found, each once, of at most so many letters.
+func (tx *Tx) FoundIn(q find.Query, most int) ([]int64, error) {
+	var out []int64
+	if q.InNotes() {
+		found, err := tx.foundByNote(q.Match())
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range found {
+			out = append(out, f.Row.ID)
+		}
+	}
+	hits, err := tx.hits(q, 0, most)
+	seen := make(map[int64]bool, len(hits))
+	for _, h := range hits {
+		if !seen[h.ConversationID] {
+			seen[h.ConversationID] = true
+			out = append(out, h.ConversationID)
+		}
+	}
+	return out, err
 }

@@ -23,6 +23,7 @@ const (
 	ByLabel   ThroughKind = "label"
 	ByAnswer  ThroughKind = "answer" // an answer that is waited for
 	ByAddress ThroughKind = "to"     // a letter to one of the own addresses
+	ByCode    ThroughKind = "code"   // what one signs in with
 )
 
 // Through is an entry of the let-through list.
@@ -35,7 +36,7 @@ type Through struct {
 }
 
 // ByFacts tells whether the entry needs nothing of a letter but what stands in
-// its header, and whether it answers.
+// its header, whether it answers, and whether it brings what one signs in with.
 func (e Through) ByFacts() bool {
 	return e.Kind != ByWords && e.Kind != ByLabel && e.Kind != ByProject
 }
@@ -50,13 +51,15 @@ type Facts struct {
 	Projects []string
 	// Answers tells that it meets, in whole or part, what is waited for.
 	Answers bool
+	// SignsIn tells that it brings a code or a link with which one signs in.
+	SignsIn bool
 }
 
 // Check tells what is wrong with an entry, for the person, and tidies it.
 func (e Through) Check() (Through, error) {
 	e.Value = strings.Join(strings.Fields(e.Value), " ")
 	switch e.Kind {
-	case ByAnswer:
+	case ByAnswer, ByCode:
 		e.Value = ""
 		return e, nil
 	case BySender, ByAddress:
@@ -98,6 +101,8 @@ func (e Through) String() string {
 		return "answers you wait for"
 	case ByAddress:
 		return "to " + e.Value
+	case ByCode:
+		return "sign-in codes and links"
 	case BySender:
 	}
 	return e.Value
@@ -136,6 +141,8 @@ func (e Through) Match(f Facts, at time.Time) bool {
 		return named(f.To)
 	case ByAnswer:
 		return f.Answers
+	case ByCode:
+		return f.SignsIn
 	}
 	return false
 }

@@ -206,3 +206,9 @@ func term(column, text string, open bool) string {
 	}
 	return out
 }
+
+// InNotes tells whether it is looked for in notes and working titles too: words alone, at any time.
+func (q Query) InNotes() bool {
+	marks := len(q.Labels)+len(q.Not) > 0 || q.Starred || q.Flagged || q.Files
+	return q.Match() != "" && !marks && q.After.IsZero() && q.Before.IsZero()
+}

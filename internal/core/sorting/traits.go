@@ -35,6 +35,8 @@ const (
 	Answers
 	// Signed: a signature was found to hold on its arrival that covers how its list is left.
 	Signed
+	// SignsIn: it brings a code or a link with which one signs in somewhere.
+	SignsIn
 )
 
 // Beside are the traits that a letter alone doesn't say.
@@ -59,8 +61,12 @@ func TraitsOf(l letter.Letter) Traits {
 	if l.Automatic == letter.MeetingReply || l.Calendar() != "" {
 		t |= repliesOf(l)
 	}
-	if t.Has(Machine) && findings.Bills(l.Subject, letter.Unquoted(l.Text)) {
+	text := letter.Unquoted(l.Text)
+	if t.Has(Machine) && findings.Bills(l.Subject, text) {
 		t |= Bill
+	}
+	if _, ok := findings.SignsIn(l.Subject, text); ok {
+		t |= SignsIn
 	}
 	return t
 }

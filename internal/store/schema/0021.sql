@@ -11,3 +11,5 @@ INSERT INTO remote_tasks (owner, account_id, conversation_id)
 -- Junk is learned where its owner says so; why a letter was like it when it came, '' if it wasn't.
 ALTER TABLE people ADD COLUMN learn_junk INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE letters ADD COLUMN junk TEXT NOT NULL DEFAULT '';
+-- What is held with which one signs in somewhere (sorting.SignsIn).
+CREATE INDEX letters_codes ON letters (owner) WHERE in_at IS NULL AND traits & 512 <> 0;

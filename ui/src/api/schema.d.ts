@@ -2164,6 +2164,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sorted/before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sort what stands in the inbox and was there before */
+        post: operations["sort-before"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/spots": {
         parameters: {
             query?: never;
@@ -2680,7 +2697,7 @@ export interface components {
             command: string;
             key?: boolean;
             /** @enum {string} */
-            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to";
+            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to" | "code";
             until: string;
             value: string;
         };
@@ -4429,6 +4446,8 @@ export interface components {
             ahead: number;
             /** @description Appointments whose reminder rang */
             alarms: components["schemas"]["AppointmentView"][];
+            /** @description A letter is held with which one signs in, and no entry lets such letters through */
+            codes: boolean;
             /** @description Letters reach only people of this Ebbe */
             confined: boolean;
             /** @description Show the inbox in the page’s title and icon */
@@ -5100,6 +5119,11 @@ export interface components {
             zone: string;
         };
         Shallows: {
+            /**
+             * Format: int64
+             * @description Conversations of the inbox that were there before and never sorted
+             */
+            before: number;
             kinds: components["schemas"]["Shoal"][];
             /** Format: int64 */
             n: number;
@@ -5188,6 +5212,9 @@ export interface components {
             block?: string;
             name: string;
             text: string;
+        };
+        "Sort-beforeRequest": {
+            command: string;
         };
         "Sort-outRequest": {
             command: string;
@@ -5431,7 +5458,7 @@ export interface components {
         ThroughFields: {
             key?: boolean;
             /** @enum {string} */
-            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to";
+            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to" | "code";
             until: string;
             value: string;
         };
@@ -5458,7 +5485,7 @@ export interface components {
             /** @description A key person */
             key?: boolean;
             /** @enum {string} */
-            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to";
+            kind: "sender" | "domain" | "words" | "project" | "label" | "answer" | "to" | "code";
             /** @description In words; empty for no end */
             until?: string;
             value: string;
@@ -8035,12 +8062,14 @@ export interface operations {
     groups: {
         parameters: {
             query?: {
+                q?: string;
                 by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
             };
             header?: never;
             path: {
-                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+                /** @description found is what is found by q */
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk" | "found";
             };
             cookie?: never;
         };
@@ -8070,6 +8099,7 @@ export interface operations {
     "group-all": {
         parameters: {
             query?: {
+                q?: string;
                 by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
                 key?: string;
@@ -8078,7 +8108,8 @@ export interface operations {
             };
             header?: never;
             path: {
-                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+                /** @description found is what is found by q */
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk" | "found";
             };
             cookie?: never;
         };
@@ -8108,12 +8139,15 @@ export interface operations {
     like: {
         parameters: {
             query?: {
+                q?: string;
+                by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
             };
             header?: never;
             path: {
                 id: number;
-                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+                /** @description found is what is found by q */
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk" | "found";
             };
             cookie?: never;
         };
@@ -8143,6 +8177,7 @@ export interface operations {
     "group-rows": {
         parameters: {
             query?: {
+                q?: string;
                 by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
                 key?: string;
@@ -8150,7 +8185,8 @@ export interface operations {
             };
             header?: never;
             path: {
-                place: "inbox" | "shallows" | "archive" | "bin" | "junk";
+                /** @description found is what is found by q */
+                place: "inbox" | "shallows" | "archive" | "bin" | "junk" | "found";
             };
             cookie?: never;
         };
@@ -10446,6 +10482,40 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SortRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "sort-before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sort-beforeRequest"];
             };
         };
         responses: {

@@ -4,6 +4,7 @@ import { toast } from '../state/toast'
 import type { Delivery, Through, ThroughFields } from '../api/client'
 import { useDelivery, useThroughPreview } from '../api/queries'
 import { carryOut, told } from '../state/commands'
+import { letCodesThrough } from '../state/codes'
 import { PhraseField } from '../days/PhraseField'
 
 const kinds: [ThroughFields['kind'], string, string][] = [
@@ -14,6 +15,7 @@ const kinds: [ThroughFields['kind'], string, string][] = [
   ['label', 'Label', 'as on letters'],
   ['answer', 'Answers I wait for', ''],
   ['to', 'To my address', 'name@place.example'],
+  ['code', 'Sign-in codes and links', ''],
 ]
 
 /** What is let through at any time, and by what. */
@@ -52,6 +54,14 @@ export function ThroughList({ delivery }: { delivery: Delivery }) {
             </button>
           </li>
         ))}
+        {!delivery.through.some((t) => t.kind === 'code') && (
+          <li className="inline-flex items-center gap-1.5 rounded-lg border border-dashed border-line py-0.5 pl-2 text-[13px] text-ink-2">
+            sign-in codes and links: held
+            <button className="btn btn-small btn-tight !min-h-6 text-[13px]" onClick={() => letCodesThrough()}>
+              Let through
+            </button>
+          </li>
+        )}
         <li>
           <button
             className="btn btn-small btn-tight text-[13px]"
@@ -89,7 +99,8 @@ function Entry({ entry: was, onDone }: { entry: Through | undefined; onDone: () 
   const [until, setUntil] = useState(was?.until ?? '')
   const entry: ThroughFields = { kind, value, until, key: was ? was.key : kind === 'sender' }
   const unchanged = was !== undefined && until === (was.until ?? '')
-  const ready = kind === 'answer' || value.trim().length > 1
+  const plain = kind === 'answer' || kind === 'code'
+  const ready = plain || value.trim().length > 1
   const tried = useDeferredValue(entry)
   const { data, error } = useThroughPreview(ready ? tried : undefined)
   const { refetch } = useDelivery(0)
@@ -131,7 +142,7 @@ function Entry({ entry: was, onDone }: { entry: Through | undefined; onDone: () 
             </option>
           ))}
         </select>
-        {kind !== 'answer' && (
+        {!plain && (
           <input
             aria-label="What to let through"
             className="field"

@@ -1,10 +1,12 @@
 import { part } from '../kit/part'
-import { Bell, CalendarDays } from 'lucide-react'
+import { Bell, CalendarDays, KeyRound } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import type { Appointment, FollowUp } from '../api/client'
 import { appointing } from '../state/appointing'
+import { letCodesThrough } from '../state/codes'
 import { carryOut } from '../state/commands'
+import { kept } from '../state/store'
 
 const LaterDialog = part(() => import('../letters/LaterDialog').then((m) => m.LaterDialog))
 
@@ -91,3 +93,37 @@ export function Ringing({ ringing, alarms }: { ringing: FollowUp[]; alarms: Appo
     </section>
   )
 }
+
+/** The first letter with a code that is held asks whether such letters are let through. */
+export function CodesHeld() {
+  const [passed, setPassed] = useState(declined.get())
+  if (passed) return null
+  return (
+    <section
+      aria-label="A sign-in code is held"
+      aria-live="polite"
+      className="appear mx-4 mt-2 flex flex-wrap items-center gap-2 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp max-md:mx-2"
+    >
+      <KeyRound className="size-4 shrink-0" aria-hidden />
+      <span className="min-w-40 flex-1">
+        <b className="font-semibold">A letter with a sign-in code or link is held.</b> Let such letters through at any
+        time?
+      </span>
+      <button className="btn btn-small text-ink" onClick={() => void letCodesThrough()}>
+        Let through
+      </button>
+      <button
+        className="btn btn-small text-ink"
+        onClick={() => {
+          declined.set(true)
+          setPassed(true)
+        }}
+      >
+        Keep holding
+      </button>
+    </section>
+  )
+}
+
+/** Who wants them held is not asked again. */
+const declined = kept('codes-held', false)

@@ -32,6 +32,7 @@ const HoldDialog = part(() => import('../delivery/HoldDialog').then((m) => m.Hol
 const AgainDialog = part(() => import('../letters/AgainDialog').then((m) => m.AgainDialog))
 const AppointmentDialog = part(() => import('../days/AppointmentDialog').then((m) => m.AppointmentDialog))
 const Ringing = part(() => import('./Ringing').then((m) => m.Ringing))
+const CodesHeld = part(() => import('./Ringing').then((m) => m.CodesHeld))
 const Troubles = part(() => import('./Troubles').then((m) => m.Troubles))
 const DemoBar = part(() => import('./DemoBar').then((m) => m.DemoBar), <div className="h-6 bg-deep" />)
 const KeysDialog = part(() => import('./KeysDialog').then((m) => m.KeysDialog))
@@ -166,6 +167,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       {overview && overview.ringing.length + overview.alarms.length > 0 && (
         <Ringing ringing={overview.ringing} alarms={overview.alarms} />
       )}
+      {overview?.codes && <CodesHeld />}
       {overview && overview.troubles.length > 0 && <Troubles troubles={overview.troubles} />}
 
       <div className="flex min-h-0 flex-1 flex-col pt-2 low:pt-0.5 short:h-[520px] short:flex-none">

@@ -5,13 +5,11 @@ import type { GroupedPlace } from './grouping'
 import type { Listing, Target } from './listing'
 import { toast } from './toast'
 
-const places: readonly string[] = ['inbox', 'shallows', 'archive', 'bin', 'junk'] satisfies (
-  GroupedPlace | 'shallows'
-)[]
+const places: readonly string[] = ['inbox', 'archive', 'bin', 'junk', 'search']
 
 /** Selects what is like the letter in focus: of its list, its sender, its subject, one after the other. */
 export function useAlike(listing: Listing) {
-  const { name, account } = listing.key
+  const { name, account, q } = listing.key
   const last = useRef({ id: 0, way: -1 })
   const [chosen, setChosen] = useState<{ words: string; of: ReadonlyMap<number, Target> }>()
   const alike = async () => {
@@ -20,7 +18,10 @@ export function useAlike(listing: Listing) {
     try {
       const { ways } = await take(
         api.GET('/api/groups/{place}/like/{id}', {
-          params: { path: { place: name as GroupedPlace, id }, query: { account } },
+          params: {
+            path: { place: name === 'search' ? 'found' : (name as GroupedPlace), id },
+            query: { account, ...(q ? { q } : {}) },
+          },
         }),
       )
       if (ways.length === 0) return toast('Nothing else here is like it.')

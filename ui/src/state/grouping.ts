@@ -8,7 +8,7 @@ import type { Target, Targets } from './listing'
 export type Group = components['schemas']['GroupView']
 type Members = components['schemas']['GroupMembers']
 export type By = 'sender' | 'domain' | 'subject' | 'kind' | 'label' | 'account' | 'age' | 'matters'
-export type GroupedPlace = 'inbox' | 'archive' | 'bin' | 'junk'
+export type GroupedPlace = 'inbox' | 'shallows' | 'archive' | 'bin' | 'junk' | 'found'
 
 /** What lists are grouped by; the first is how their letters came. */
 export const groupings: readonly (readonly [By | '', string])[] = [
@@ -30,9 +30,11 @@ export interface Ask {
   place: GroupedPlace
   by: By
   account: number
+  /** What is looked for, where what is found is grouped. */
+  q?: string
 }
 
-const read = ({ place, by, account }: Ask) => ({ path: { place }, query: { by, account } })
+const read = ({ place, by, account, q }: Ask) => ({ path: { place }, query: { by, account, ...(q ? { q } : {}) } })
 
 export const useGroups = (ask: Ask) =>
   useQuery({

@@ -62,6 +62,7 @@ export const operations = {
   settings: 'PATCH /api/settings',
   'skip-follow-up': 'POST /api/follow-ups/{id}/skip',
   sort: 'POST /api/sorted',
+  'sort-before': 'POST /api/sorted/before',
   'sort-out': 'POST /api/kinds',
   split: 'POST /api/letters/{id}/split',
   'surface-at': 'POST /api/kinds/rounds',

@@ -140,7 +140,7 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
     rowOf: (id) => items.find((i) => i.row?.id === id)?.row,
     selected: onGroup ? Math.max(many, 2) : many > 1 ? many : 0,
     ...(onGroup ? { what: `${many} from ${onGroup.label}` } : {}),
-    place: ask.place,
+    place: ask.place === 'found' ? 'search' : ask.place,
     decide,
     stay: (body, on) => void carryOut({ path: 'decide', body: { ...body, on } }),
     write: (start: (c: Conversation) => void) => {

@@ -1,5 +1,5 @@
 import { MailX, Settings2, Sparkle } from 'lucide-react'
-import { useMemo, useRef, useState } from 'react'
+import { useMemo, useRef, useState, type DragEvent } from 'react'
 import type { Conversation, Row, Shallows, Shoal, ShoalLine } from '../api/client'
 import { client, conversationQuery, useConversation, useShallows } from '../api/queries'
 import { useDeciding } from '../deciding/useDeciding'
@@ -11,6 +11,7 @@ import { readOn, SheetBeside } from '../letters/SheetBeside'
 import { Gauge } from '../shallows/Gauge'
 import { Line } from '../shallows/Line'
 import { carryOut, told, undo, type DecideBody } from '../state/commands'
+import { drag, dragged, letters } from '../state/dragging'
 import { focusOn as giveFocusTo } from '../state/focus'
 import { shallowsWithout, useHidden } from '../state/hiding'
 import { keyName, useKeyOf, type Handlers } from '../state/keys'
@@ -18,10 +19,13 @@ import { useLatest } from '../state/latest'
 import { targetOf, type Targets } from '../state/listing'
 import { star } from '../state/marking'
 import { useRowFocus, useRowKeys } from '../state/rows'
-import { leavingOf, refuse, sortTo } from '../state/sorting'
+import { leavingOf, refuse, sortTo, type Kind } from '../state/sorting'
 import { stamp } from '../state/time'
 import { composing } from '../state/writing'
+import { grouping } from '../state/grouping'
+import { GroupChoice } from './GroupChoice'
 
+const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView))
 const SortDialog = part(() => import('../letters/SortDialog').then((m) => m.SortDialog))
 const ClearingDialog = part(() => import('../shallows/ClearingDialog').then((m) => m.ClearingDialog))
 const FirstSortedDialog = part(() => import('../shallows/ClearingDialog').then((m) => m.FirstSortedDialog))
@@ -43,6 +47,22 @@ const targetsOf = (i: Item): Targets => rowsOf(i).map(targetOf)
 /** What is sorted out of the inbox, by kind, each laid out for what it is. */
 export function ShallowsView() {
   const { data, isPending, isError, error, refetch } = useShallows()
+  const by = grouping.use().shallows
+  if (by)
+    return (
+      <GroupedView
+        key={by}
+        ask={{ place: 'shallows', by, account: 0 }}
+        head={
+          <div className="flex h-12 shrink-0 items-center gap-2 px-2">
+            <h1 className="text-[20px] font-bold">Shallows</h1>
+            <span className="flex-1" />
+            <GroupChoice place="shallows" />
+          </div>
+        }
+        empty={<p className="p-6 text-ink-2">Nothing lies here.</p>}
+      />
+    )
   if (data) return <Lying whole={data} />
   return (
     <main className="flex min-h-0 flex-1 flex-col p-4" aria-label="Shallows">
@@ -57,6 +77,8 @@ function Lying({ whole }: { whole: Shallows }) {
   const data = useMemo(() => shallowsWithout(whole, hidden), [whole, hidden])
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set())
   const [reading, setReading] = useState(false)
+  /** The kind out of which something is dragged. */
+  const [dragging, setDragging] = useState<Kind>()
   const [asking, setAsking] = useState<'sort' | 'kinds' | 'clearing' | 'first'>()
   const keyFor = useKeyOf()
   const kinds = useMemo(() => data.kinds.filter((k) => k.n > 0), [data])
@@ -113,6 +135,15 @@ function Lying({ whole }: { whole: Shallows }) {
     },
     undo: () => void undo(),
   })
+  /** What is dragged to another kind goes there from now on, as by its digit. */
+  const drop = (e: DragEvent, kind: Kind) => {
+    const from = dragging
+    setDragging(undefined)
+    if (!dragged(e) || kind === from) return
+    e.preventDefault()
+    list.clear()
+    sortTo(letters(e), kind, 'address')
+  }
   const unfold = (key: string) =>
     setUnfolded((was) => {
       const now = new Set(was)
@@ -149,12 +180,18 @@ function Lying({ whole }: { whole: Shallows }) {
   return (
     <>
       <main className="flex min-h-0 flex-1 gap-3 px-4 max-md:px-2" aria-label="Shallows">
-        <Gauge kinds={kinds} at={focus?.shoal.kind} onTo={(kind) => list.focusOn(`kind ${kind}`)} />
+        <Gauge
+          kinds={dragging ? data.kinds : kinds}
+          at={focus?.shoal.kind}
+          onTo={(kind) => list.focusOn(`kind ${kind}`)}
+          onDrop={dragging ? drop : undefined}
+        />
         <div className={`@container flex min-h-0 min-w-0 flex-1 flex-col ${sheet ? 'max-lg:hidden' : ''}`}>
           <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1 py-2">
             <h1 className="text-[20px] font-bold">Shallows</h1>
             <span className="text-[13px] text-ink-2">sorted out of the inbox; nothing here counts for zero</span>
             <span className="flex-1" />
+            <GroupChoice place="shallows" />
             <button className="btn btn-small btn-tight self-center" onClick={() => setAsking('clearing')}>
               <MailX className="size-4" aria-hidden /> Clear out senders
               {keyFor('clear') && <span className="key max-md:hidden">{keyName(keyFor('clear'))}</span>}
@@ -166,6 +203,20 @@ function Lying({ whole }: { whole: Shallows }) {
               <Settings2 className="size-4" aria-hidden /> What is sorted out
             </button>
           </div>
+          {data.before > 0 && (
+            <p className="mb-2 flex flex-wrap items-center gap-3 rounded-[12px] bg-tide-3 px-3 py-1.5 text-[14px]">
+              <span className="min-w-0 flex-1">
+                {data.before === 1 ? '1 letter' : `${data.before} letters`} in the inbox came by an import or from a
+                mail server, unsorted.
+              </span>
+              <button
+                className="btn btn-small"
+                onClick={() => void carryOut({ path: 'sort-before', body: {} }).then(told)}
+              >
+                Sort them
+              </button>
+            </p>
+          )}
           {data.n === 0 && (
             <p className="p-6 text-ink-2">
               Nothing lies here. What machines and lists write comes here instead of the inbox, by kind, and waits until
@@ -191,6 +242,14 @@ function Lying({ whole }: { whole: Shallows }) {
                     tabIndex={item === focus ? 0 : -1}
                     aria-current={item === focus || undefined}
                     className={`outline-none ${look(item)} ${item === focus ? 'relative z-10 rounded-lg ring-2 ring-tide ring-inset' : ''} ${list.selected.has(item.key) ? '!bg-tide-2' : ''}`}
+                    draggable={item.line !== undefined}
+                    onDragStart={(e) => {
+                      drag(e, list.selected.has(item.key) ? targets() : targetsOf(item))
+                      setTimeout(() => setDragging(item.shoal.kind)) // a page that changes at once ends it
+                    }}
+                    onDragEnd={() => setDragging(undefined)}
+                    onDragOver={(e) => dragging && dragging !== item.shoal.kind && dragged(e) && e.preventDefault()}
+                    onDrop={(e) => drop(e, item.shoal.kind)}
                     onClick={() => {
                       list.focusOn(item.key)
                       if (item.line && (item.row ?? item.line.rows.length === 1)) setReading(true)
