@@ -51,9 +51,14 @@ type Page struct {
 	Fail func(why any)
 }
 
-// Open opens an address in a browser profile of its own.
+// Open opens an address in a browser profile of its own, for as long as a test may take.
 func Open(b *rod.Browser, url string, size Size, night bool) Page {
-	b = b.Timeout(Whole) // not of the page: its keyboard and mouse would wait for ever
+	return OpenFor(Whole, b, url, size, night)
+}
+
+// OpenFor is the same for whoever takes longer.
+func OpenFor(whole time.Duration, b *rod.Browser, url string, size Size, night bool) Page {
+	b = b.Timeout(whole) // not of the page: its keyboard and mouse would wait for ever
 	page := b.MustIncognito().MustPage()
 	page.MustSetViewport(size.Width, size.Height, 1, size.Touch)
 	scheme := "light"

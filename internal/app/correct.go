@@ -174,6 +174,9 @@ func (s *step) sortThose(which func(store.Undecided) bool) (map[int64]sorting.Ki
 	var changes change.List
 	other := map[int64]sorting.Kind{}
 	for _, id := range ids {
+		if now[id].Kind.Refused() { // what is not wanted is refused as it comes, or by hand
+			continue
+		}
 		kinds.Letter.Sort.Set(&changes, id, was[id], now[id])
 		if was[id].Kind != now[id].Kind {
 			other[in[id]] = now[id].Kind
@@ -212,7 +215,7 @@ func (a *App) SortBefore(ctx context.Context, who store.Who, command string) (De
 		}
 		n, of := 0, map[sorting.Kind]int{}
 		for _, kind := range other {
-			if by.out.Has(kind) || kind.Refused() {
+			if by.out.Has(kind) {
 				of[kind]++
 			} else {
 				n++

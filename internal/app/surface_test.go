@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/sorting"
+	"ebbe.example/ebbe/internal/show"
 )
 
 // above are the titles of what has come up above the inbox.
@@ -64,7 +65,9 @@ func TestAKindComesUpByItself(t *testing.T) {
 	}
 	w.receive(mail{id: "c@x.example", from: "climate@x.example", subject: "A notice", extra: byMachine})
 	w.until("14:59")
-	assert.Empty(t, w.above())
+	page, err := w.app.List(w.ctx, w.who, decide.Inbox, false, 0, "")
+	require.NoError(t, err)
+	assert.Equal(t, []show.Row{}, page.Rows, "an empty list is a list")
 	w.until("15:00")
 	assert.ElementsMatch(t, []string{"News 0", "News 1"}, w.above())
 	assert.Zero(t, w.overview().Inbox)
@@ -74,7 +77,7 @@ func TestAKindComesUpByItself(t *testing.T) {
 
 	w.decide(decide.Done, w.titled(decide.Shallows, "News 0"))
 	assert.Equal(t, []string{"News 1"}, w.above())
-	_, err := w.app.PassOver(w.ctx, w.who, rand.Text(), sorting.Reading)
+	_, err = w.app.PassOver(w.ctx, w.who, rand.Text(), sorting.Reading)
 	require.NoError(t, err)
 	assert.Empty(t, w.above())
 	_, err = w.app.PassOver(w.ctx, w.who, rand.Text(), sorting.Reading)
@@ -167,18 +170,21 @@ func TestWhatWasThereBeforeIsSortedAsOne(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, fmt.Sprintf("%d.eml", i)), raw, 0o600))
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "p.eml"), mail{id: "p@x.example", from: "anton@x.example", subject: "Panes"}.bytes(w.clock.Now()), 0o600))
+	w.receive(mail{id: "a@away.example", from: "news@away.example", subject: "Away"})
+	w.refuse(sorting.TurnedAway, sorting.ByAddress, w.titled(decide.Inbox, "Away"))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.eml"), mail{id: "a2@away.example", from: "news@away.example", subject: "Of before"}.bytes(w.clock.Now()), 0o600))
 	w.importFile(dir, func(in *app.Importing) { in.InboxDays = 30 })
 	shallows, err := w.app.Shallows(w.ctx, w.who)
 	require.NoError(t, err)
-	require.Equal(t, 4, shallows.Before)
+	require.Equal(t, 5, shallows.Before)
 	out, err := w.app.SortBefore(w.ctx, w.who, rand.Text())
 	require.NoError(t, err)
 	assert.Equal(t, "Sorted out what was there before: 3 reading; 1 conversation in the inbox", out.Title)
 	assert.Equal(t, 3, w.shoal(sorting.Reading).N)
-	assert.Equal(t, []string{"Today: Panes"}, w.titles())
+	assert.ElementsMatch(t, []string{"Today: Panes", "Today: Of before"}, w.titles(), "what is turned away is so as it comes")
 	_, err = w.app.SortBefore(w.ctx, w.who, rand.Text())
 	assert.ErrorContains(t, err, "is sorted")
 	w.undo()
-	assert.Len(t, w.titles(), 4)
+	assert.Len(t, w.titles(), 5)
 	w.sound()
 }

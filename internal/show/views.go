@@ -324,7 +324,9 @@ func (a *Show) List(ctx context.Context, who store.Who, place decide.Place, olde
 			return out, err
 		}
 		up, err := v.up(tx)
-		out.Rows = append(up, out.Rows...)
+		if len(up) > 0 {
+			out.Rows = append(up, out.Rows...)
+		}
 		return out, err
 	})
 }
