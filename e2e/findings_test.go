@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
@@ -49,4 +50,25 @@ func TestABillIsFollowedUp(t *testing.T) {
 	all, err := e.app.Board(context.Background(), store.Own(1), show.Arranged{By: followup.ByDue})
 	require.NoError(t, err)
 	require.True(t, slices.ContainsFunc(all.Cards, func(f show.FollowUp) bool { return f.Title == "Pay 1,420.00 EUR, invoice 1187" }))
+}
+
+// A code to sign in with, a number to call and a file that did not come stand above the text, and show
+// where they stand in it while they have the focus.
+func TestWhatIsFoundIsShownWhereItStands(t *testing.T) {
+	e := serve(t)
+	e.comes("From: Anton <anton@frames.example>\r\nTo: ines@norrholm.example\r\nDate: Tue, 24 Nov 2026 08:00:00 +0100\r\n" +
+		"Message-ID: <found@frames.example>\r\nSubject: The door of the workshop\r\n\r\n" +
+		"Use the code 481 922 to log in. It holds for ten minutes.\r\nThe plan is attached. Call me on +47 913 22 118.\r\n")
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.Timeout(browser.Wait).MustElementR("[role=option]", "The door of the workshop").MustClick()
+	p.See("holds for ten minutes")
+	p.See("It says “attached”, and no file came")
+	found := p.MustElement("[aria-label='Found in the letter']")
+	assert.Equal(t, "tel:+4791322118", *found.MustElement("a").MustAttribute("href"))
+	found.MustElement("button").MustFocus()
+	p.Until(`() => document.querySelector('article mark')?.innerText === '481 922'`)
+	assert.Empty(t, offences(p))
+	found.MustElement("a").MustFocus()
+	p.Until(`() => document.querySelector('article mark')?.innerText === '+47 913 22 118'`)
 }

@@ -15,6 +15,7 @@ import (
 // BillView is what a letter tells of a payment or a parcel.
 type BillView struct {
 	Amount  string   `json:"amount,omitempty"`
+	Quotes  []string `json:"quotes,omitempty" doc:"How the sum and the numbers stand in the text"`
 	Numbers []string `json:"numbers" doc:"What it is for: invoice 1187"`
 	// Payment and Way are how what is to be paid, and what was ordered, stand; Due and Comes
 	// are their days in words.
@@ -53,10 +54,10 @@ func (v Viewer) billView(b findings.Bill) *BillView {
 	}
 	out := &BillView{Payment: b.Payment(v.Now, v.Cal), Way: b.Way(v.Now, v.Cal)}
 	if b.Amount != nil {
-		out.Amount = b.Amount.String()
+		out.Amount, out.Quotes = b.Amount.String(), append(out.Quotes, b.Amount.Quote)
 	}
 	for _, n := range b.Numbers {
-		out.Numbers = append(out.Numbers, n.String())
+		out.Numbers, out.Quotes = append(out.Numbers, n.String()), append(out.Quotes, n.Value)
 	}
 	if b.Due != nil {
 		out.Due = v.UntilWords(*b.Due)

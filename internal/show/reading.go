@@ -117,6 +117,8 @@ type Body struct {
 	Invitation *InvitationView `json:"invitation,omitempty"`
 	// Bill is what it tells of a payment or a parcel.
 	Bill *BillView `json:"bill,omitempty"`
+	// Found is what one signs in with, numbers to call, and a file that is missing.
+	Found []FoundView `json:"found,omitempty"`
 	// Posing is the key person whose name its sender has without being known as them.
 	Posing *letter.Address `json:"posing,omitempty" doc:"A key person whose name the sender has, at an address that was never written to"`
 	// Leave is how the list is left by which it came; nil where nothing says so.
@@ -407,6 +409,9 @@ func (v Viewer) body(tx *store.Tx, row store.Letter) (*Body, error) {
 	}
 	if out.Bill, err = v.bill(tx, l, row.Date); err != nil {
 		return nil, err
+	}
+	if !row.Own {
+		out.Found = found(l)
 	}
 	if out.Leave, err = v.wayOut(tx, l, row); err != nil {
 		return nil, err

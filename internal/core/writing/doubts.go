@@ -2,10 +2,10 @@ package writing
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
+	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/letter"
 )
 
@@ -50,9 +50,6 @@ type Letter struct {
 	Known []string
 }
 
-// attached are words that speak of a file that goes along.
-var attached = regexp.MustCompile(`(?i)\b(attached|attachments?|enclosed|i attach|vedlagt|vedlegg|vedhæftet|bifogad|bifogat|bilaga|bijgevoegd|bijlage|im anhang|anbei|beigefügt|ci-joint|en pièce jointe|adjunto|allegat[oi])\b`)
-
 // Doubts are what is doubtful in a letter.
 func Doubts(l Letter) []Doubt {
 	var out []Doubt
@@ -62,7 +59,7 @@ func Doubts(l Letter) []Doubt {
 	if len(l.Unfilled) > 0 {
 		add(NotFilledIn, "Not filled in: {%s}.", strings.Join(l.Unfilled, "}, {"))
 	}
-	if word := attached.FindString(letter.Unquoted(l.Text)); word != "" && l.Files == 0 {
+	if word := findings.Announces(letter.Unquoted(l.Text)); word != "" && l.Files == 0 {
 		add(NoAttachment, "It says “%s”, and no file goes along.", word)
 	}
 	for _, a := range l.Asks {

@@ -2866,6 +2866,8 @@ export interface components {
             numbers: string[];
             /** @enum {string} */
             payment?: "ahead" | "late" | "past" | "settled";
+            /** @description How the sum and the numbers stand in the text */
+            quotes?: string[];
             /** @enum {string} */
             way?: "ahead" | "late" | "past" | "settled";
         };
@@ -2925,6 +2927,7 @@ export interface components {
              * @description Remote images left out of its HTML
              */
             blocked: number;
+            found?: components["schemas"]["FoundView"][];
             /** @description Letters that are attached */
             inside: components["schemas"]["InsideLetter"][];
             invitation?: components["schemas"]["InvitationView"];
@@ -3815,6 +3818,16 @@ export interface components {
         };
         ForgetRequest: {
             command: string;
+        };
+        FoundView: {
+            /** @enum {string} */
+            kind: "phone" | "code" | "link" | "nofile";
+            /** @description How it stands in the text */
+            quote: string;
+            /** @description How long it holds, as the letter says it */
+            until?: string;
+            /** @description A number to dial, a code, an address */
+            value?: string;
         };
         GateView: {
             /** @description Accounts for which it stands otherwise */

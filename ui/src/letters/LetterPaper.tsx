@@ -8,6 +8,7 @@ import { carryOut, told } from '../state/commands'
 import { clock, fullStamp, size, stamp } from '../state/time'
 import { AskMarks } from './Asks'
 import { Bill } from './Bill'
+import { Findings, FoundMarks, marking } from './Found'
 import { LetterFrame } from './LetterFrame'
 import { LetterNotes } from './LetterNotes'
 
@@ -59,6 +60,7 @@ export function LetterPaper({
     queryFn: () => take(api.GET('/api/letters/{id}', { params: { path: { id: letter.id } } })),
     enabled: open && !letter.body,
   })
+  const [marked, setMarked] = useState<readonly string[]>([])
   const who = letter.own ? 'You' : letter.from.name || letter.from.email || 'No sender named'
   if (!open)
     return (
@@ -141,7 +143,12 @@ export function LetterPaper({
         )}
       </header>
       {body?.invitation && <Invitation letter={{ ...letter, body }} />}
-      {body?.bill && !letter.own && <Bill bill={body.bill} />}
+      {body?.bill && !letter.own && (
+        <div tabIndex={0} className="rounded-lg" {...marking(body.bill.quotes ?? [], setMarked)}>
+          <Bill bill={body.bill} />
+        </div>
+      )}
+      {body?.found && <Findings found={body.found} onMark={setMarked} />}
       <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
       <div className="mt-3">
         {!body ? (
@@ -149,7 +156,9 @@ export function LetterPaper({
         ) : letter.html ? (
           <LetterFrame id={letter.id} images={shown} title={`Text of the letter from ${who}`} />
         ) : (
-          <PlainText folds={body.text} />
+          <FoundMarks value={marked}>
+            <PlainText folds={body.text} />
+          </FoundMarks>
         )}
       </div>
       {body?.inside.map((l) => (
@@ -277,9 +286,23 @@ const sentences = (asks: Ask[]) =>
     'g',
   )
 
-/** Text in which what the letter asks has the colour of its answer. */
+const quoted = (texts: readonly string[]) =>
+  new RegExp(texts.map((t) => t.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('|'), 'g')
+
+/** Text in which what the letter asks has the colour of its answer, and what is pointed at is marked. */
 function Marked({ text }: { text: string }) {
   const asks = useContext(AskMarks)
+  const found = useContext(FoundMarks).filter((q) => q !== '')
+  if (found.length > 0)
+    return (
+      <>
+        {split(text, quoted(found), (quote, at) => (
+          <mark key={at} className="rounded-sm bg-tide-2 text-inherit outline-2 outline-tide">
+            {quote}
+          </mark>
+        ))}
+      </>
+    )
   if (asks.length === 0) return <Linked text={text} />
   const covered = (found: string) =>
     asks.find((a) => found.replace(/\s+/g, ' ').startsWith(a.text.replace(/…$/, '')))?.covered
