@@ -61,7 +61,7 @@ func (s *step) sort(in Sorting) (Decided, error) {
 	changes = nil
 	for _, r := range rows {
 		if in.Kind == sorting.Person {
-			changes = append(changes, back(r.Row)...)
+			changes = append(changes, decide.Unsort(r.State(), r.Kind)...)
 		} else {
 			changes = append(changes, decide.Sort(r.State(), true)...)
 		}

@@ -80,7 +80,7 @@ func (s *step) letIn(st stored, round time.Time) error {
 	if err != nil {
 		return err
 	}
-	came := decide.Came{At: s.At, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses), Sorted: sort.Out, Refused: refusedTo(sort.Kind)}
+	came := decide.Came{At: s.At, Own: st.row.Own, Automatic: st.l.Automatic, From: st.l.From.Display(), Alone: alone(st.row, addresses), Sorted: sort.Out, Refused: decide.RefusedTo(sort.Kind)}
 	if r := st.l.Report; r != nil {
 		if came.Failed, err = s.failure(st); err != nil {
 			return err

@@ -142,7 +142,7 @@ func (s *step) sortUnwanted(letters []store.Undecided, made []sorting.Correction
 	}
 	wasAway := make(map[int64]bool, len(before))
 	for _, r := range before {
-		wasAway[r.ID] = r.Kind.Refused() && r.Place == refusedTo(r.Kind)
+		wasAway[r.ID] = r.Kind.Refused() && r.Place == decide.RefusedTo(r.Kind)
 	}
 	var away []seenRow
 	changes, moved := nil, 0
@@ -157,7 +157,7 @@ func (s *step) sortUnwanted(letters []store.Undecided, made []sorting.Correction
 		}
 	}
 	for _, to := range []decide.Kind{decide.ToBin, decide.ToJunk} {
-		those := slices.DeleteFunc(slices.Clone(away), func(r seenRow) bool { return refusedTo(r.Kind) != to.About().To })
+		those := slices.DeleteFunc(slices.Clone(away), func(r seenRow) bool { return decide.RefusedTo(r.Kind) != to.About().To })
 		if err := s.settle(those, decide.Decision{Kind: to, At: s.At}); err != nil {
 			return 0, err
 		}

@@ -236,7 +236,7 @@ func (s *step) arrived(letters []store.Placed) error {
 		if _, ok := came[l.Conversation]; !ok {
 			order = append(order, l.Conversation)
 		}
-		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.At, Automatic: l.Automatic, From: l.From.Display(), Sorted: l.Sorted, Refused: refusedTo(l.Kind)})
+		came[l.Conversation] = append(came[l.Conversation], decide.Came{At: s.At, Automatic: l.Automatic, From: l.From.Display(), Sorted: l.Sorted, Refused: decide.RefusedTo(l.Kind)})
 		s.Touch(decide.Conversation.Of(l.Conversation))
 	}
 	states, err := s.States(order)

@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strings"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
@@ -112,17 +111,6 @@ func (s *step) refuses(st stored) (bool, error) {
 	}
 	sort, err := s.sortOne(st, 0)
 	return sort.Kind.Refused(), err
-}
-
-// refusedTo is where letters of a kind lie that are not wanted; "" of those that are.
-func refusedTo(k sorting.Kind) decide.Place {
-	switch k {
-	case sorting.TurnedAway:
-		return decide.Bin
-	case sorting.Junk:
-		return decide.Junk
-	}
-	return ""
 }
 
 // ofMine adds to the traits of a letter what only its owner's letters and addresses tell.

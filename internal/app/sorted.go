@@ -87,17 +87,15 @@ func (s *step) undoSorted(e store.Entry, _ []change.Recorded) (Undone, error) {
 		return Undone{}, err
 	}
 	changes = nil
-	for _, r := range before {
-		changes = append(changes, back(r)...)
-	}
 	out := Undone{Title: "Undone: " + e.Title}
 	for _, r := range before {
-		if len(back(r)) > 0 {
+		if decide.LiesSorted(r.Place, r.Kind) {
+			changes = append(changes, decide.Unsort(r.State(), r.Kind)...)
 			out.Conversations = append(out.Conversations, r.ID)
 		}
 	}
 	if n := len(conversations) - len(out.Conversations); n > 0 {
-		out.Left = append(out.Left, say.Count(n, "conversation")+" stays where it was put since.")
+		out.Left = append(out.Left, "Moved since, and not touched: "+say.Count(n, "conversation")+".")
 	}
 	if err := s.Change(changes); err != nil {
 		return Undone{}, err
@@ -105,15 +103,4 @@ func (s *step) undoSorted(e store.Entry, _ []change.Recorded) (Undone, error) {
 	out.Conversations = out.Conversations[:min(len(out.Conversations), work.Named)]
 	out.Now, err = s.standing(out.Conversations)
 	return out, err
-}
-
-// back is what takes a conversation to the inbox that lies where sorting has put it; nothing where
-// somebody has moved it since.
-func back(r store.Row) change.List {
-	state := r.State()
-	if r.Kind.Refused() && r.Place == refusedTo(r.Kind) {
-		state.Sorted = false
-		return decide.Want(state)
-	}
-	return decide.Sort(state, false)
 }

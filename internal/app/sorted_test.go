@@ -60,7 +60,7 @@ func TestWhatWasSortedStandsInTheJournal(t *testing.T) {
 
 	undone, err := w.app.Undo(w.ctx, w.who, rand.Text(), entries[0].Entry, false)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"1 conversation stays where it was put since."}, undone.Left)
+	assert.Equal(t, []string{"Moved since, and not touched: 1 conversation."}, undone.Left)
 	for title, place := range map[string]decide.Place{"News 0": decide.Inbox, "News 1": decide.Archive, "News 2": decide.Inbox, "9.4 °C": decide.Inbox} {
 		assert.Equal(t, place, w.lies(title), title)
 	}

@@ -253,11 +253,7 @@ func (in *intake) sorted() sorting.Verdict {
 	if in.folder.Role != remote.Shallows {
 		return sorting.Verdict{}
 	}
-	kind := sorting.Kind(in.folder.Phrase)
-	if kind == "" {
-		kind = sorting.Reading
-	}
-	return sorting.Verdict{Kind: kind, Why: "it lay there on the mail server", Out: true}
+	return sorting.Verdict{Kind: remote.KindOf(in.folder.Phrase), Why: "it lay there on the mail server", Out: true}
 }
 
 // settle stores letters that were there before, in one transaction. One that can't be

@@ -64,7 +64,7 @@ func (a *Show) Sorted(ctx context.Context, who store.Who, entry int64) (SortedLe
 		for _, l := range letters {
 			r := of[l.Conversation]
 			switch {
-			case !l.Sort.Out || r.Place != decide.Shallows && r.Place != decide.Bin && r.Place != decide.Junk:
+			case !l.Sort.Out || !decide.LiesSorted(r.Place, r.Kind):
 			case len(out.Letters) == mostSorted:
 				out.More++
 			default:

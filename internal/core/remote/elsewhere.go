@@ -85,10 +85,7 @@ func kindThere(copies []Copy) sorting.Kind {
 	newest, kind := Copy{}, sorting.Reading
 	for _, c := range copies {
 		if c.Role == Shallows && !c.At.Before(newest.At) {
-			newest = c
-			if kind = sorting.Kind(c.Phrase); kind == "" {
-				kind = sorting.Reading
-			}
+			newest, kind = c, KindOf(c.Phrase)
 		}
 	}
 	return kind

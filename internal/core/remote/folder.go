@@ -205,3 +205,11 @@ func rooted(path string, folders []Folder) string {
 	}
 	return within + strings.ReplaceAll(path, "/", string(delimiter))
 }
+
+// KindOf is of what kind letters are in a folder of the Shallows with a phrase: for reading in the folder of all.
+func KindOf(phrase string) sorting.Kind {
+	if phrase == "" {
+		return sorting.Reading
+	}
+	return sorting.Kind(phrase)
+}
