@@ -60,8 +60,9 @@ var pages = map[string][]string{
 	"shallows":  {"api", "state", "kit", "letters"},
 	"followups": {"api", "state", "kit", "days", "letters"},
 	"deciding":  {"api", "state", "kit", "days", "letters", "followups"},
-	"shell":     {"api", "state", "kit", "days", "delivery", "letters", "followups"},
-	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows"},
+	"sitting":   {"api", "state", "kit"},
+	"shell":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "sitting"},
+	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting"},
 }
 
 // imported finds what is imported at once, later what is only when it is shown.

@@ -86,6 +86,7 @@ func (s *server) describe(a huma.API) {
 	s.describeSorting(a)
 	s.describeGroups(a)
 	s.describeLearned(a)
+	s.describeSittings(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

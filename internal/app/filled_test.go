@@ -19,6 +19,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sitting"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/filled"
 	"ebbe.example/ebbe/internal/show"
@@ -57,6 +58,8 @@ func fillWorld(w *world) {
 	w.annotate(rows["Quote"].ID, app.Notes{Note: ref("Ask Tove."), Title: ref("Class 4, again"), Files: []string{w.upload(rand.Text(), "sketch.png", "image/png", random(50)).ID}})
 	require.NoError(w.t, w.edit(w.accounts()[1].ID, app.AccountFields{More: &[]letter.Signature{{Name: "Short", Text: "I."}}, SendAs: &[]string{"guides@norrholm.example"}}))
 	_, err = w.app.SetAbsence(w.ctx, w.who, rand.Text(), w.accounts()[1].ID, app.Absence{From: "1 dec", Back: "7 dec", Text: "Away."})
+	require.NoError(w.t, err)
+	_, err = w.app.BeginSitting(w.ctx, w.who, app.SittingDown{Command: rand.Text(), Heap: sitting.Heap{Place: decide.Inbox}, Minutes: 15})
 	require.NoError(w.t, err)
 	_, err = w.app.NewSpot(w.ctx, w.who, rand.Text(), "the orangery")
 	require.NoError(w.t, err)

@@ -72,6 +72,10 @@ type DecisionView struct {
 	At    time.Time `json:"at"`
 }
 
+func decisionView(e store.Entry) DecisionView {
+	return DecisionView{Entry: e.ID, Kind: strings.TrimPrefix(e.Kind, "decide:"), Title: e.Title, At: e.At}
+}
+
 // farDays is how far the day line can be paged.
 const farDays = 366
 
@@ -127,7 +131,7 @@ func (a *Show) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 		out.Sorted = sorting.Tally(sorted)
 		decisions, err := tx.Decisions(begins, ends, 500)
 		for _, e := range decisions {
-			out.Recent = append(out.Recent, DecisionView{Entry: e.ID, Kind: e.Kind[len("decide:"):], Title: e.Title, At: e.At})
+			out.Recent = append(out.Recent, decisionView(e))
 		}
 		return out, err
 	})

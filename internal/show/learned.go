@@ -8,6 +8,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/learning"
+	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
@@ -84,6 +85,59 @@ func (a *Show) rank(tx *store.Tx, v Viewer, rows []Row) error {
 		}
 	}
 	return err
+}
+
+// Foretold is the decision that is likely taken on a letter.
+type Foretold struct {
+	Kind decide.Kind `json:"kind" enum:"answer,done,later,follow-up,hand-on,file,bin"`
+	// Label, When and To are with what it is taken; empty where that is not sure.
+	Label string `json:"label,omitempty"`
+	When  string `json:"when,omitempty" doc:"A phrase"`
+	To    string `json:"to,omitempty" doc:"An address"`
+	// Words say the particulars, Reason what it was learned from.
+	Words  string `json:"words,omitempty"`
+	Reason string `json:"reason"`
+	Taken  bool   `json:"taken,omitempty" doc:"It is so sure that one key takes it"`
+}
+
+// judge says of a conversation that is undecided how likely it matters, and what is likely decided.
+func (a *Show) judge(tx *store.Tx, v Viewer, c *Conversation) error {
+	if !decide.Place(c.Place).Undecided() {
+		return nil
+	}
+	m, err := a.Learned.Of(tx)
+	if err != nil || m.Lessons() == 0 {
+		return err
+	}
+	letters, err := tx.Learns([]int64{c.ID})
+	l, ok := letters[c.ID]
+	if err != nil || !ok {
+		return err
+	}
+	if chance, ok := m.Of(l.Letter, l.Facts, v.Now); ok && chance.High() {
+		c.High = rankedWords(chance)
+	}
+	f := m.Foretell(l.Facts, v.Now)
+	if !f.Marked() {
+		return nil
+	}
+	out := &Foretold{Kind: f.Decision, Reason: f.Reason, Taken: f.Taken()}
+	switch {
+	case f.Particulars == "":
+	case f.Decision == decide.File:
+		out.Label, out.Words = f.Particulars, "under "+f.Particulars
+	case f.Decision == decide.PutOff:
+		moment, err := when.Read(f.Particulars, v.Now, v.Cal)
+		if err != nil { // it was no time but a condition, or is none any more
+			out.Taken = false
+			break
+		}
+		out.When, out.Words = f.Particulars, "until "+when.Speak(moment.Moment, v.Now, v.Cal)
+	case f.Decision == decide.HandOn:
+		out.To, out.Words = f.Particulars, "to "+f.Particulars
+	}
+	c.Foretold = out
+	return nil
 }
 
 // rankedWords say why a letter is ranked high.

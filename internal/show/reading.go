@@ -31,6 +31,8 @@ type Conversation struct {
 	Drafts    []DraftView `json:"drafts"`
 	// Sorted is how its newest letter from somebody else is sorted.
 	Sorted Sorted `json:"sorted"`
+	// Foretold is the decision that is likely taken on it; nil where that is not sure.
+	Foretold *Foretold `json:"foretold,omitempty"`
 	// Own is what the person added for themselves.
 	Own Notes `json:"own" doc:"What the person added for themselves; it is never sent"`
 }
@@ -181,11 +183,9 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 			return Conversation{}, err
 		}
 		out := Conversation{Row: v.row(row), Sorted: Sorted{Kind: sorting.Person}, Action: findings.Action(row.Ask, row.Asks, row.Title()), LetterList: []Letter{}, FollowUpList: []FollowUp{}, WaitingList: []Waiting{}, Outbox: []OutgoingView{}, Drafts: []DraftView{}}
-		ranked := []Row{out.Row}
-		if err := a.rank(tx, v, ranked); err != nil {
+		if err := a.judge(tx, v, &out); err != nil {
 			return out, err
 		}
-		out.Row = ranked[0]
 		out.Own = Notes{Title: row.WorkingTitle, Subject: row.Subject, Note: row.Note, HTML: writing.Note(row.Note), Files: []KeptFile{}}
 		if due, ok := findings.Due(row.Ask, row.LastAt, v.Now, v.Cal); ok && row.Asks {
 			out.Due = due.Canonical

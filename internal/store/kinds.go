@@ -126,6 +126,12 @@ func init() { // it names what goes by it
 			fields: []binding{column(kinds.KeptFile.Alive, "alive"), column(kinds.KeptFile.Conversation, "conversation_id")},
 		},
 		{
+			Kind: kinds.Sitting.Kind, table: "sittings", title: "''",
+			fields: []binding{
+				column(kinds.Sitting.Alive, "alive"), column(kinds.Sitting.Until, "until_at"), column(kinds.Sitting.Ended, "ended_at"), asJSON(kinds.Sitting.Skipped, "skipped"),
+			},
+		},
+		{
 			Kind: kinds.Spot.Kind, table: "spots", title: "name",
 			fields: []binding{column(kinds.Spot.Alive, "alive"), column(kinds.Spot.Name, "name")},
 		},

@@ -26,6 +26,7 @@ type lessonRow struct {
 	List        string
 	Facts       learning.Fact
 	Outcome     learning.Outcome
+	Particulars string
 	ForgottenBy maybeID
 }
 
@@ -59,6 +60,13 @@ func (s *Store) Teach(ctx context.Context, most int64) (inboxes []Taught, more b
 	return inboxes, until < last[0], err
 }
 
+// withWhat are the particulars of a decision: the first label, the phrase of a time, to whom.
+const withWhat = `coalesce(CASE j.kind
+		WHEN 'decide:file' THEN (SELECT min(substr(x.field, 7)) FROM changes x WHERE x.journal_id = j.id AND x.object = 'conversation' AND x.object_id = c.object_id AND x.field LIKE 'label:%' AND x.now = 'true')
+		WHEN 'decide:later' THEN (SELECT json_extract(x.now, '$.when.phrase') FROM changes x WHERE x.journal_id = j.id AND x.object = 'conversation' AND x.object_id = c.object_id AND x.field = 'return')
+		WHEN 'decide:hand-on' THEN (SELECT json_extract(o.recipients, '$[0]') FROM changes x JOIN outbox o ON o.id = x.object_id WHERE x.journal_id = j.id AND x.object = 'outbox')
+	END, ''), `
+
 // Taught is an inbox in which something was done from which is learned. Said tells that its
 // owner has said so, or taken that back, and wants to see it.
 type Taught struct {
@@ -70,7 +78,9 @@ type Taught struct {
 type taught struct {
 	step, owner, at int64
 	kind, now       string
-	letter          letterRow
+	// with are the particulars of a decision.
+	with   string
+	letter letterRow
 }
 
 // teach makes lessons of the steps between two.
@@ -81,10 +91,10 @@ func (tx *Tx) teach(since, until int64) (inboxes []Taught, err error) {
 	var found []taught
 	for _, query := range []string{
 		// The letter that was decided on is the newest of somebody else's that was there.
-		`SELECT j.id, j.owner, j.at, j.kind, '', ` + about + ` FROM journal j CROSS JOIN changes c ON c.journal_id = j.id
+		`SELECT j.id, j.owner, j.at, j.kind, '', ` + withWhat + about + ` FROM journal j CROSS JOIN changes c ON c.journal_id = j.id
 			CROSS JOIN letters l ON l.id = (SELECT max(x.id) FROM letters x WHERE x.conversation_id = c.object_id AND x.own = 0 AND x.in_at <= j.at)
 			WHERE j.id > ? AND j.id <= ? AND j.actor = 'person' AND j.kind LIKE 'decide:%' AND c.object = 'conversation' AND c.field IN ('place', 'decided') GROUP BY j.id, l.id`,
-		`SELECT j.id, j.owner, j.at, j.kind, c.now, ` + about + ` FROM journal j CROSS JOIN changes c ON c.journal_id = j.id CROSS JOIN letters l ON l.id = c.object_id
+		`SELECT j.id, j.owner, j.at, j.kind, c.now, '', ` + about + ` FROM journal j CROSS JOIN changes c ON c.journal_id = j.id CROSS JOIN letters l ON l.id = c.object_id
 			WHERE j.id > ? AND j.id <= ? AND j.actor = 'person' AND j.kind = 'sort' AND c.object = 'letter' AND c.field = 'sort'`,
 	} {
 		rows, err := tx.query(query, since, until)
@@ -95,7 +105,7 @@ func (tx *Tx) teach(since, until int64) (inboxes []Taught, err error) {
 		for rows.Next() {
 			var t taught
 			l := &t.letter
-			if err := rows.Scan(&t.step, &t.owner, &t.at, &t.kind, &t.now, &l.ID, &l.FromEmail, &l.ListID, &l.Traits, &l.Words, &l.Asks, &l.Mentions, &l.Attachments, &l.Joins); err != nil {
+			if err := rows.Scan(&t.step, &t.owner, &t.at, &t.kind, &t.now, &t.with, &l.ID, &l.FromEmail, &l.ListID, &l.Traits, &l.Words, &l.Asks, &l.Mentions, &l.Attachments, &l.Joins); err != nil {
 				return nil, err
 			}
 			found = append(found, t)
@@ -107,13 +117,13 @@ func (tx *Tx) teach(since, until int64) (inboxes []Taught, err error) {
 	lessons := tx.bulk()
 	for _, t := range found {
 		outcome := t.outcome()
-		if _, ok := outcome.Matters(); !ok {
+		if !outcome.Tells() {
 			continue
 		}
 		f := t.letter.learns()
-		lessons.add(t.owner, t.step, t.letter.ID, t.at, f.Sender, f.List, int64(f.Is), string(outcome))
+		lessons.add(t.owner, t.step, t.letter.ID, t.at, f.Sender, f.List, int64(f.Is), string(outcome), t.with)
 	}
-	if err := lessons.flush("INSERT OR IGNORE INTO lessons (owner, journal_id, letter_id, at, sender, list, facts, outcome) VALUES ", ""); err != nil {
+	if err := lessons.flush("INSERT INTO lessons (owner, journal_id, letter_id, at, sender, list, facts, outcome, particulars) VALUES ", " ON CONFLICT (journal_id, letter_id) DO UPDATE SET particulars = excluded.particulars"); err != nil {
 		return nil, err
 	}
 	said := []string{MattersKind, ForgetKind}
@@ -152,7 +162,7 @@ func (r letterRow) learns() learning.Facts {
 //
 // By hand: fifty thousand at once.
 func (tx *Tx) Lessons() ([]learning.Lesson, error) {
-	rows, err := tx.query(`SELECT l.letter_id, l.at, l.sender, l.list, l.facts, l.outcome FROM lessons l CROSS JOIN journal j ON j.id = l.journal_id LEFT JOIN journal f ON f.id = l.forgotten_by
+	rows, err := tx.query(`SELECT l.letter_id, l.at, l.sender, l.list, l.facts, l.outcome, l.particulars FROM lessons l CROSS JOIN journal j ON j.id = l.journal_id LEFT JOIN journal f ON f.id = l.forgotten_by
 		WHERE l.owner = ? AND j.undone_by IS NULL AND (f.id IS NULL OR f.undone_by IS NOT NULL) ORDER BY l.at, l.letter_id`, tx.who.Inbox)
 	if err != nil {
 		return nil, err
@@ -162,7 +172,7 @@ func (tx *Tx) Lessons() ([]learning.Lesson, error) {
 	for rows.Next() {
 		var l learning.Lesson
 		var at int64
-		if err := rows.Scan(&l.Letter, &at, &l.Sender, &l.List, &l.Is, &l.Outcome); err != nil {
+		if err := rows.Scan(&l.Letter, &at, &l.Sender, &l.List, &l.Is, &l.Outcome, &l.Particulars); err != nil {
 			return nil, err
 		}
 		l.At = fromMillis(at)

@@ -71,6 +71,9 @@ var schema20 string
 //go:embed schema/0021.sql
 var schema21 string
 
+//go:embed schema/0022.sql
+var schema22 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -138,6 +141,7 @@ var migrations = []*gormigrate.Migration{
 		}
 		return reread(db)
 	}},
+	{ID: "0022", Migrate: func(db *gorm.DB) error { return script(db, schema22) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -5,6 +5,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/sitting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -71,6 +72,21 @@ type templateRow struct {
 }
 
 func (templateRow) TableName() string { return "templates" }
+
+type sittingRow struct {
+	ID      int64
+	Owner   Owner
+	Person  int64
+	Alive   bool
+	BeganAt stamp
+	UntilAt maybeStamp
+	EndedAt maybeStamp
+	Heap    kept[sitting.Heap]
+	Letters kept[[]int64]
+	Skipped kept[[]int64]
+}
+
+func (sittingRow) TableName() string { return "sittings" }
 
 type receiverGroupRow struct {
 	ID      int64

@@ -81,6 +81,7 @@ var tables = []table{
 	archived(correctionRow{}),
 	archived(templateRow{}),
 	archived(receiverGroupRow{}),
+	archived(sittingRow{}),
 	archived(stageRow{}),
 	archived(keptFilterRow{}),
 	archived(seriesRow{}),

@@ -36,6 +36,7 @@ const (
 	ReadReplies      Reading = "replies"
 	ReadSettings     Reading = "settings"
 	ReadShallows     Reading = "shallows"
+	ReadSitting      Reading = "sitting"
 	ReadSpots        Reading = "spots"
 	ReadTemplates    Reading = "templates"
 	ReadWaiting      Reading = "waiting"
@@ -44,14 +45,14 @@ const (
 // Readings are all of them.
 var Readings = []Reading{
 	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
-	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSpots, ReadTemplates, ReadWaiting,
+	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
 // stale says what becomes stale when an object of a kind changes. A test holds it
 // to the kinds that there are.
 var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
-		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk,
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk, ReadSitting,
 	},
 	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups, ReadFirstSorted},
 	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
@@ -71,6 +72,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.Template.Kind:      {ReadTemplates},
 	kinds.ReceiverGroup.Kind: {ReadTemplates},
 	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
+	kinds.Sitting.Kind:       {ReadSitting},
 	kinds.Spot.Kind:          {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
 	kinds.Person.Kind: {
 		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows, ReadJunk,

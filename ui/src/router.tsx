@@ -22,6 +22,7 @@ const times = () => import('./views/TimesView')
 const tracking = () => import('./views/FollowUpsView')
 const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
+const sitting = () => import('./views/SittingView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
 const accounts = () => import('./views/AccountsView')
@@ -39,6 +40,8 @@ export const fetchViews = () =>
     delivery(),
     tracking().then((m) => m.warm()),
     work(),
+    sitting(),
+    import('./sitting/BeginDialog'),
     keeping(),
     single(),
     files(),
@@ -90,6 +93,11 @@ const routes = [
     validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/sitting',
+    component: lazyRouteComponent(sitting, 'SittingView'),
+  }),
   createRoute({ getParentRoute: () => root, path: '/waiting', component: lazyRouteComponent(waiting, 'WaitingView') }),
   createRoute({
     getParentRoute: () => root,

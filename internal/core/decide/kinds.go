@@ -1,6 +1,10 @@
 package decide
 
-import "slices"
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
 
 // Kind is one of the decisions, or a move that undoes one by hand.
 type Kind string
@@ -69,3 +73,15 @@ func (k Kind) About() About {
 
 // Sends tells that it is made by a letter that is sent.
 func (a About) Sends() bool { return a.Needs == ALetter }
+
+// Tally says in words how many of which decisions were taken, in the order of the deck: “2 answered, 7
+// done with, 1 put off”.
+func Tally(of map[Kind]int) string {
+	var parts []string
+	for _, a := range Kinds {
+		if n := of[a.Kind]; n > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", n, strings.ToLower(a.Did)))
+		}
+	}
+	return strings.Join(parts, ", ")
+}

@@ -191,6 +191,15 @@ var KeptFile = change.Declare[struct {
 	Conversation change.Field[int64]
 }]("file")
 
+// Sitting are the fields of sittings.
+var Sitting = change.Declare[struct {
+	change.Kind
+	Alive   alive
+	Until   change.Field[*int64] // milliseconds since 1970
+	Ended   change.Field[*int64]
+	Skipped change.Field[[]int64]
+}]("sitting")
+
 // Spot are the fields of places where a person may be.
 var Spot = change.Declare[struct {
 	change.Kind

@@ -31,7 +31,7 @@ func (c Chance) High() bool { return c.P >= high }
 func (c Chance) Low() bool { return c.P < low }
 
 // Lessons are how many letters the model has learned from.
-func (m *Model) Lessons() int { return m.all.letters }
+func (m *Model) Lessons() int { return m.matters.all.letters }
 
 // reason is one that speaks for a letter, and how strongly.
 type reason struct {
@@ -51,9 +51,9 @@ func (m *Model) Of(letter int64, f Facts, now time.Time) (c Chance, ok bool) {
 	if m.Lessons() < enough {
 		return c, false
 	}
-	x := m.features(f, now)
-	c.P = m.likely(f, x, now)
-	for _, r := range m.reasons(f, x) {
+	x := m.matters.features(f, now)
+	c.P = m.matters.likely(f, x, now)
+	for _, r := range m.matters.reasons(f, x) {
 		if r.speaks > 0 && len(c.Reasons) < spoken {
 			c.Reasons = append(c.Reasons, r.words)
 		}
@@ -62,7 +62,7 @@ func (m *Model) Of(letter int64, f Facts, now time.Time) (c Chance, ok bool) {
 }
 
 // reasons are those that speak for or against a letter, the strongest for it first.
-func (m *Model) reasons(f Facts, x vector) []reason {
+func (m *habit) reasons(f Facts, x vector) []reason {
 	var out []reason
 	base := m.base()
 	add := func(t *tally, of string, speaks float64) {
@@ -116,13 +116,13 @@ type Sender struct {
 
 // Sender tells what was learned of a sender; nothing of one of whom nothing was.
 func (m *Model) Sender(address string) (s Sender) {
-	t := m.senders[address]
+	t := m.matters.senders[address]
 	if t == nil {
 		return s
 	}
 	s.Letters, s.Acted = t.letters, t.acted
 	for _, is := range []Fact{Asks, Asks | Attached, Attached, 0} {
-		if alike := m.likes[like{address, is}]; alike != nil {
+		if alike := m.matters.likes[like{address, is}]; alike != nil {
 			s.Facts = append(s.Facts, fmt.Sprintf("%d of %d %s", alike.acted, alike.letters, is.phrase()))
 		}
 	}

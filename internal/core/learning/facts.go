@@ -6,6 +6,7 @@ package learning
 
 import (
 	"math/bits"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
@@ -114,10 +115,19 @@ func (o Outcome) Matters() (matters, ok bool) {
 	return false, false
 }
 
+// Tells tells whether anything is learned from it: whether a letter matters, or which decision is taken.
+func (o Outcome) Tells() bool {
+	_, ok := o.Matters()
+	return ok || slices.Contains(deck, o)
+}
+
 // Lesson is what became of one letter.
 type Lesson struct {
 	Letter int64
 	At     time.Time
 	Facts
 	Outcome Outcome
+	// Particulars are with what a decision was taken: the label of what was filed, the phrase of what
+	// was put off, the address that it was handed on to; "" for none.
+	Particulars string
 }

@@ -87,9 +87,14 @@ func TestWhatIsSaidOfALetterCounts(t *testing.T) {
 	assert.True(t, c.High())
 	c, _ = learning.Learn(append(lessons, say(learning.Said, 0), say(learning.Denied, time.Minute))).Of(1000, learning.Facts{}, end)
 	assert.False(t, c.High())
-	m := learning.Learn(append(lessons, say(learning.Said, 0), say(learning.Outcome(decide.Done), time.Minute)))
-	assert.Equal(t, learning.Learn(append(lessons, say(learning.Outcome(decide.Done), time.Minute))), m, "only the last lesson of a letter counts")
-	assert.Equal(t, learning.Learn(lessons), learning.Learn(append(lessons, say(learning.Outcome(decide.PutOff), 0))), "put off teaches nothing")
+	chance := func(lessons []learning.Lesson) learning.Chance {
+		c, ok := learning.Learn(lessons).Of(1001, learning.Facts{Sender: "news@moss.example", List: "moss.example"}, end)
+		assert.True(t, ok)
+		return c
+	}
+	done := say(learning.Outcome(decide.Done), time.Minute)
+	assert.Equal(t, chance(append(lessons, done)), chance(append(lessons, say(learning.Said, 0), done)), "only the last lesson of a letter counts")
+	assert.Equal(t, chance(lessons), chance(append(lessons, say(learning.Outcome(decide.PutOff), 0))), "put off says nothing of what matters")
 }
 
 // The same history gives the same model, in whatever order it is read; and taking a lesson back

@@ -36,19 +36,19 @@ const (
 
 type vector [features]float64
 
-// tally counts letters and those that mattered, the older the less.
+// tally counts letters and those of which something is so, the older the less.
 type tally struct {
-	n, mattered float64
-	at          time.Time
+	n, so float64
+	at    time.Time
 	// letters and acted are the plain counts.
 	letters, acted int
 }
 
-func (t *tally) add(at time.Time, matters bool) {
+func (t *tally) add(at time.Time, so bool) {
 	f := t.fading(at)
-	t.n, t.mattered, t.at, t.letters = t.n*f+1, t.mattered*f, at, t.letters+1
-	if matters {
-		t.mattered++
+	t.n, t.so, t.at, t.letters = t.n*f+1, t.so*f, at, t.letters+1
+	if so {
+		t.so++
 		t.acted++
 	}
 }
@@ -61,13 +61,13 @@ func (t *tally) fading(at time.Time) float64 {
 	return math.Exp2(-float64(at.Sub(t.at)) / float64(halfLife))
 }
 
-// share is which share mattered, drawn to another by as many letters.
+// share is of which share it is so, drawn to another by as many letters.
 func (t *tally) share(at time.Time, to, doubt float64) float64 {
 	if t == nil {
 		return to
 	}
 	f := t.fading(at)
-	return (t.mattered*f + to*doubt) / (t.n*f + doubt)
+	return (t.so*f + to*doubt) / (t.n*f + doubt)
 }
 
 // like are letters of a sender that are alike in what tells the most beside who sent them.
@@ -81,48 +81,75 @@ const telling = Asks | Attached
 
 func (f Facts) like() like { return like{f.Sender, f.Is & telling} }
 
-// Model is what was learned.
-type Model struct {
+// habit is what was learned of something that is so of letters or not: that they matter, or that
+// they are filed.
+type habit struct {
 	all     tally
 	senders map[string]*tally
 	arounds map[string]*tally
 	likes   map[like]*tally
 	facts   [facts]tally
-	said    map[int64]Outcome // of single letters, by whom they are for
 	weights vector
+	// doubt is how many letters of a sender that are alike count as much as all else.
+	doubt float64
 }
 
-// Learn learns from lessons, in whatever order they come: of several of one letter the latest
-// counts. It takes one pass over them and a few over their features.
-func Learn(lessons []Lesson) *Model {
-	lessons = latest(lessons)
-	m := &Model{senders: map[string]*tally{}, arounds: map[string]*tally{}, likes: map[like]*tally{}, said: map[int64]Outcome{}}
+// learnHabit learns of what lessons say that it is so, in the order of time. It takes one pass over
+// them and a few over their features.
+func learnHabit(lessons []Lesson, doubt float64, is func(Lesson) bool) habit {
+	m := habit{doubt: doubt, senders: map[string]*tally{}, arounds: map[string]*tally{}, likes: map[like]*tally{}}
 	m.weights[bySender] = 1
 	rows, offsets, outcomes := make([]vector, 0, len(lessons)), make([]float64, 0, len(lessons)), make([]bool, 0, len(lessons))
 	for _, l := range lessons {
-		matters, _ := l.Outcome.Matters()
+		so := is(l)
 		// As it was seen when it came: what became of it is not known yet.
-		rows, offsets, outcomes = append(rows, m.features(l.Facts, l.At)), append(offsets, logit(m.base())), append(outcomes, matters)
-		m.take(l, matters)
-		if l.Outcome == Said || l.Outcome == Denied {
-			m.said[l.Letter] = l.Outcome
-		}
+		rows, offsets, outcomes = append(rows, m.features(l.Facts, l.At)), append(offsets, logit(m.base())), append(outcomes, so)
+		m.take(l, so)
 	}
 	m.weigh(lessons, rows, offsets, outcomes)
 	return m
 }
 
-// latest are the lessons that count, in the order of time.
-func latest(lessons []Lesson) []Lesson {
+// Model is what was learned.
+type Model struct {
+	matters habit
+	said    map[int64]Outcome // of single letters, by whom they are for
+	foresight
+}
+
+// Learn learns from lessons, in whatever order they come. Of several of one letter the latest
+// tells whether it matters.
+func Learn(lessons []Lesson) *Model {
+	lessons = inTime(lessons)
+	m := &Model{said: map[int64]Outcome{}, foresight: foresee(lessons)}
+	counting := latest(lessons)
+	for _, l := range counting {
+		if l.Outcome == Said || l.Outcome == Denied {
+			m.said[l.Letter] = l.Outcome
+		}
+	}
+	m.matters = learnHabit(counting, likeDoubt, func(l Lesson) bool { matters, _ := l.Outcome.Matters(); return matters })
+	return m
+}
+
+// inTime are lessons in the order of time.
+func inTime(lessons []Lesson) []Lesson {
 	sorted := slices.Clone(lessons)
-	slices.SortStableFunc(sorted, func(a, b Lesson) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Letter, b.Letter)) })
+	slices.SortStableFunc(sorted, func(a, b Lesson) int {
+		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Letter, b.Letter), cmp.Compare(a.Outcome, b.Outcome))
+	})
+	return sorted
+}
+
+// latest are those of lessons that tell whether a letter matters.
+func latest(sorted []Lesson) []Lesson {
 	last := make(map[int64]int, len(sorted))
 	for i, l := range sorted {
 		if _, ok := l.Outcome.Matters(); ok {
 			last[l.Letter] = i
 		}
 	}
-	out := sorted[:0]
+	out := make([]Lesson, 0, len(last))
 	for i, l := range sorted {
 		if at, ok := last[l.Letter]; ok && at == i {
 			out = append(out, l)
@@ -131,13 +158,13 @@ func latest(lessons []Lesson) []Lesson {
 	return out
 }
 
-func (m *Model) take(l Lesson, matters bool) {
-	m.all.add(l.At, matters)
-	of(m.senders, l.Sender).add(l.At, matters)
-	of(m.arounds, l.around()).add(l.At, matters)
-	of(m.likes, l.like()).add(l.At, matters)
+func (m *habit) take(l Lesson, so bool) {
+	m.all.add(l.At, so)
+	of(m.senders, l.Sender).add(l.At, so)
+	of(m.arounds, l.around()).add(l.At, so)
+	of(m.likes, l.like()).add(l.At, so)
 	for i := range l.Is.each {
-		m.facts[i].add(l.At, matters)
+		m.facts[i].add(l.At, so)
 	}
 }
 
@@ -150,17 +177,17 @@ func of[K comparable](tallies map[K]*tally, name K) *tally {
 	return t
 }
 
-// likely is how likely a letter matters: by what its features are worth, and by what became of
+// likely is how likely it is so of a letter: by what its features are worth, and by what became of
 // letters of its sender that were like it.
-func (m *Model) likely(f Facts, x vector, at time.Time) float64 {
-	return m.likes[f.like()].share(at, sigmoid(logit(m.base())+dot(m.weights, x)), likeDoubt)
+func (m *habit) likely(f Facts, x vector, at time.Time) float64 {
+	return m.likes[f.like()].share(at, sigmoid(logit(m.base())+dot(m.weights, x)), m.doubt)
 }
 
-// base is which share of all letters mattered.
-func (m *Model) base() float64 { return (float64(m.all.acted) + 1) / (float64(m.all.letters) + 3) }
+// base is of which share of all letters it is so.
+func (m *habit) base() float64 { return (float64(m.all.acted) + 1) / (float64(m.all.letters) + 3) }
 
 // features are those of a letter at a moment.
-func (m *Model) features(f Facts, at time.Time) (x vector) {
+func (m *habit) features(f Facts, at time.Time) (x vector) {
 	base := m.base()
 	x[bySender] = logit(m.senders[f.Sender].share(at, m.arounds[f.around()].share(at, base, aroundDoubt), senderDoubt)) - logit(base)
 	if m.senders[f.Sender] == nil {
@@ -176,7 +203,7 @@ func (m *Model) features(f Facts, at time.Time) (x vector) {
 // method (iteratively reweighted least squares; Hastie, Tibshirani, Friedman, The Elements of
 // Statistical Learning, 4.4.1). Before anything is learned a sender is worth what its letters
 // came to, and a fact nothing.
-func (m *Model) weigh(lessons []Lesson, rows []vector, offsets []float64, outcomes []bool) {
+func (m *habit) weigh(lessons []Lesson, rows []vector, offsets []float64, outcomes []bool) {
 	if len(lessons) < enough {
 		return
 	}

@@ -269,6 +269,7 @@ export const useFiles = (draft: string, wanted: boolean) =>
     gcTime: 0,
   })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
+export const useSitting = () => useQuery({ queryKey: ['sitting'], queryFn: () => take(api.GET('/api/sitting')) })
 export const useJournal = (q: string, day: string) =>
   useInfiniteQuery({
     queryKey: ['journal', q, day],

@@ -2147,6 +2147,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the sitting stands that was begun last */
+        get: operations["sitting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sittings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a sitting: letters one after the other, of a heap, for a time */
+        post: operations["begin-sitting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sittings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Pass a letter over, go on for longer, or end a sitting */
+        patch: operations["edit-sitting"];
+        trace?: never;
+    };
     "/api/sorted": {
         parameters: {
             query?: never;
@@ -2842,6 +2893,15 @@ export interface components {
              */
             spot: number;
         };
+        "Begin-sittingRequest": {
+            command: string;
+            heap: components["schemas"]["Heap"];
+            /**
+             * Format: int64
+             * @description 0 for until zero
+             */
+            minutes: number;
+        };
         Beginning: {
             /** @description An account is connected with its mail server */
             connected: boolean;
@@ -3052,6 +3112,7 @@ export interface components {
             failed?: boolean;
             followUpList: components["schemas"]["FollowUp"][];
             followUps: components["schemas"]["RowFollowUp"][];
+            foretold?: components["schemas"]["Foretold"];
             from: components["schemas"]["Address"];
             group: components["schemas"]["Group"];
             /** @description Why it is ranked high, by what was done with others like it; empty where it isn’t */
@@ -3421,6 +3482,20 @@ export interface components {
             weekStart?: number;
             workdays?: number[];
             zone?: string;
+        };
+        "Edit-sittingRequest": {
+            command: string;
+            end?: boolean;
+            /**
+             * Format: int64
+             * @description So many minutes more
+             */
+            minutes?: number;
+            /**
+             * Format: int64
+             * @description A conversation that comes again at the end, once
+             */
+            skip?: number;
         };
         "Edit-spotRequest": {
             command: string;
@@ -3816,6 +3891,19 @@ export interface components {
             /** @description Why it stands where it stands in the order */
             why?: string[];
         };
+        Foretold: {
+            /** @enum {string} */
+            kind: "answer" | "done" | "later" | "follow-up" | "hand-on" | "file" | "bin";
+            label?: string;
+            reason: string;
+            /** @description It is so sure that one key takes it */
+            taken?: boolean;
+            /** @description An address */
+            to?: string;
+            /** @description A phrase */
+            when?: string;
+            words?: string;
+        };
         ForgetRequest: {
             command: string;
         };
@@ -3878,6 +3966,18 @@ export interface components {
             groups: components["schemas"]["GroupView"][];
             /** Format: int64 */
             until: number;
+        };
+        Heap: {
+            /** Format: int64 */
+            account?: number;
+            by?: string;
+            key?: string;
+            kind?: string;
+            oldest?: boolean;
+            /** @enum {string} */
+            place: "inbox" | "shallows";
+            starred?: boolean;
+            words?: string;
         };
         HoldRequest: {
             /**
@@ -4355,7 +4455,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -5225,6 +5325,143 @@ export interface components {
             block?: string;
             name: string;
             text: string;
+        };
+        SittingRow: {
+            accounts: number[];
+            /** @description The ask as the title of a follow-up */
+            action: string;
+            /** @description The old time, offered once when an answer came first */
+            again?: components["schemas"]["Proposal"];
+            ask: string;
+            /** @description The text is something asked, not only a first sentence */
+            asks: boolean;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            attachments: number;
+            /** @description Why it came back, in words */
+            back?: string;
+            cameBack: boolean;
+            /**
+             * Format: int64
+             * @description In the bin: days until it is purged
+             */
+            daysLeft?: number;
+            /** @description Came back because a letter of mine could not be delivered */
+            failed?: boolean;
+            followUps: components["schemas"]["RowFollowUp"][];
+            from: components["schemas"]["Address"];
+            group: components["schemas"]["Group"];
+            /** @description Why it is ranked high, by what was done with others like it; empty where it isn’t */
+            high?: string;
+            /** Format: int64 */
+            id: number;
+            labels: string[];
+            /**
+             * Format: int64
+             * @description The newest letter; sent back with a decision
+             */
+            last: number;
+            /**
+             * Format: int64
+             * @description In Sent and search: the letter meant
+             */
+            letter?: number;
+            /** Format: int64 */
+            letters: number;
+            /** @description It came since the sitting began */
+            new?: boolean;
+            /** @description It has a note */
+            noted?: boolean;
+            /** @description Put off so often that Ebbe asks before the next time */
+            often?: boolean;
+            place: string;
+            /** Format: date-time */
+            placeSince: string;
+            /** Format: int64 */
+            putOffs?: number;
+            /** @description Stays in the archive when letters come, unless one is to the person alone */
+            quiet?: boolean;
+            /** @description When it comes back, in words */
+            return?: string;
+            /** Format: date-time */
+            returnAt?: string;
+            /** @description As long again as it was put off before */
+            same?: components["schemas"]["Proposal"];
+            /** @description It was skipped once, and comes again */
+            skipped?: boolean;
+            star: boolean;
+            /** @description What let it through a closed gate */
+            through?: string;
+            title: string;
+            /** @description In Sent: who the letter went to */
+            to?: string[];
+            unread: boolean;
+            /**
+             * Format: int64
+             * @description Of where it stands; sent back with a decision, which is refused if it was decided otherwise since
+             */
+            version: number;
+            waiting: string[];
+            /** @description That in a word or two, for its row; empty where the head of its group says it */
+            why?: string;
+        };
+        SittingView: {
+            /** Format: date-time */
+            began: string;
+            decided: components["schemas"]["DecisionView"][];
+            /**
+             * Format: int64
+             * @description So many conversations were decided on, of it or others
+             */
+            done: number;
+            /** Format: date-time */
+            ended?: string;
+            /** @description Of what it is made, in words */
+            heap: string;
+            /**
+             * Format: int64
+             * @description 0 where none was ever begun
+             */
+            id: number;
+            /**
+             * Format: int64
+             * @description … and so many of them are still to come
+             */
+            left: number;
+            /** Format: int64 */
+            new: number;
+            next: components["schemas"]["SittingRow"][];
+            /**
+             * Format: double
+             * @description Seconds
+             */
+            pace: number;
+            /** Format: int64 */
+            passed: number;
+            /**
+             * Format: double
+             * @description Seconds
+             */
+            ring: number;
+            /** @description What was decided, in words: 7 done, 3 filed */
+            sums: string;
+            /**
+             * Format: int64
+             * @description Of so many conversations it was made …
+             */
+            total: number;
+            /**
+             * Format: date-time
+             * @description When its time is up; left out of one that goes on until zero
+             */
+            until?: string;
+            /** Format: date-time */
+            zero?: string;
+            /** Format: date-time */
+            zeroFrom?: string;
+            /** Format: date-time */
+            zeroTo?: string;
         };
         "Sort-beforeRequest": {
             command: string;
@@ -10461,6 +10698,106 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Finish-sign-inRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    sitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "begin-sitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begin-sittingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "edit-sitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-sittingRequest"];
             };
         };
         responses: {

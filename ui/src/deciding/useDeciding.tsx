@@ -7,6 +7,7 @@ import { carryOut, tellDone, type DecideBody } from '../state/commands'
 import { actionOf, backFrom, backHint, deck as decisions, type Decision, type DecisionAction } from '../state/decisions'
 import { targetOf, type Targets } from '../state/listing'
 import { useLatest } from '../state/latest'
+import { useForetold } from '../state/foretold'
 import { Ask, type Asking } from './Ask'
 import type { DeckKey } from '../letters/Deck'
 
@@ -75,6 +76,7 @@ export function useDeciding(on: Decided) {
   }
 
   const n = on.selected
+  const foretold = useForetold(on.open)
   const off = on.row || n > 0 ? undefined : 'no letter'
   const hints: Partial<Record<Decision['kind'], string>> = {
     answer: on.row && `to ${on.row.from.name || on.row.from.email}`,
@@ -84,18 +86,36 @@ export function useDeciding(on: Decided) {
   const words = decisions.map((d) => {
     const action = actionOf(d.kind)
     const one = d.needs === 'letter'
+    const f = n === 0 && foretold.shown?.kind === d.kind ? foretold.shown : undefined
     const key = {
       action,
       name: d.name,
       hint: n > 1 && !one ? (on.what ?? `${n} letters`) : (hints[d.kind] ?? d.hint),
       off: one && n > 1 ? 'one at a time' : off,
+      ...(f ? { likely: { words: f.words ?? '', reason: f.reason, taken: f.taken ?? false } } : {}),
     }
     // What is put away already can be brought back in place of that.
     if (d.kind === 'done' && away) return { ...key, name: away, hint: n > 1 ? key.hint : backHint }
     if (d.kind === 'bin' && place === 'bin') return { ...key, off: 'in the bin' }
     return key
   })
-  const pressed = { ...press, done: away ? fetch : press.done }
+  const pressed = {
+    ...press,
+    done: away ? fetch : press.done,
+    foretold: (e?: KeyboardEvent) => {
+      const f = n === 0 && !e?.repeat ? foretold.taken() : undefined
+      if (!f) return
+      if (f.kind === 'follow-up') return press.followUp()
+      on.decide(
+        {
+          kind: f.kind as DecideBody['kind'],
+          ...(f.label ? { labels: [f.label] } : {}),
+          ...(f.when ? { when: f.when } : {}),
+        },
+        on.targets(),
+      )
+    },
+  }
   const onPress = useLatest((action: DecisionAction) => pressed[action]())
   // It is drawn anew only when it says something else.
   const said = JSON.stringify(words)
@@ -129,5 +149,5 @@ export function useDeciding(on: Decided) {
       }}
     />
   )
-  return { press: pressed, deck, ask, same, dialogs }
+  return { press: pressed, deck, ask, same, dialogs, foretold: n === 0 ? foretold.shown : undefined }
 }

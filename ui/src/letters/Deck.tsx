@@ -11,6 +11,8 @@ export interface DeckKey {
   hint: string
   press: () => void
   off?: string
+  /** It is foretold: with what it is taken, from what that was learned, and whether one key takes it. */
+  likely?: { words: string; reason: string; taken: boolean }
 }
 
 /** What each key looks like. */
@@ -49,8 +51,9 @@ export const Deck = memo(function Deck({
           key={k.action}
           onClick={k.press}
           disabled={k.off !== undefined}
-          title={k.off}
-          className={`flex ${height} min-w-0 items-center gap-2 rounded-[12px] border border-b-2 border-line bg-paper px-2.5 text-left hover:bg-tide-3 disabled:opacity-50 max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center md:flex-1 ${looks[k.action].edge}`}
+          title={k.off ?? (k.likely && `Likely: ${k.likely.reason}`)}
+          data-likely={k.likely ? true : undefined}
+          className={`relative flex ${height} min-w-0 items-center gap-2 rounded-[12px] border border-b-2 border-line bg-paper px-2.5 text-left hover:bg-tide-3 disabled:opacity-50 max-md:flex-col max-md:justify-center max-md:gap-0.5 max-md:px-1 max-md:text-center md:flex-1 ${looks[k.action].edge} ${k.likely ? 'outline-2 -outline-offset-2 outline-tide' : ''}`}
         >
           <span className="shrink-0 [&_svg]:size-5 max-md:[&_svg]:size-4" aria-hidden>
             {looks[k.action].icon}
@@ -60,13 +63,17 @@ export const Deck = memo(function Deck({
               <span className="min-w-0 flex-1 truncate text-[14.5px] leading-tight font-semibold max-md:text-[13px]">
                 {k.name}
               </span>
+              {k.likely?.taken && keyOf('foretold') && (
+                <span className="key shrink-0 !bg-tide-2 !text-tide max-md:hidden">{keyName(keyOf('foretold'))}</span>
+              )}
               {keyOf(k.action) && <span className="key shrink-0 max-md:hidden">{keyName(keyOf(k.action))}</span>}
             </span>
             <span
               className={`block truncate text-[12.5px] leading-tight text-ink-3 max-md:hidden ${compact ? 'sr-only' : ''}`}
             >
-              {k.off ?? k.hint}
+              {k.off ?? (k.likely?.words || k.hint)}
             </span>
+            {k.likely && <span className="sr-only">, likely: {k.likely.reason}</span>}
           </span>
         </button>
       ))}

@@ -9,8 +9,10 @@ import { composing, resume } from '../state/writing'
 import { labelled } from '../state/finding'
 import { letThrough } from '../state/gate'
 import { useKeyOf, useKeys, keyName } from '../state/keys'
+import { useForetold } from '../state/foretold'
 import { dayAndClock, stamp } from '../state/time'
 import { LetterPaper } from './LetterPaper'
+import { Likely } from './Likely'
 
 const OwnDialog = part(() => import('./OwnNotes').then((m) => m.OwnDialog))
 const OwnNotes = part(() => import('./OwnNotes').then((m) => m.OwnNotes))
@@ -293,6 +295,7 @@ function Hanging({
 }) {
   const go = useNavigate()
   const keyOf = useKeyOf()
+  const foretold = useForetold(c).shown
   const followUps = [...c.followUpList].sort((a, b) => Number(a.closed) - Number(b.closed))
   return (
     <div className="mt-2 flex flex-wrap items-center gap-1.5 empty:hidden">
@@ -311,6 +314,7 @@ function Hanging({
       )}
       {c.through && <span className="chip !bg-tide-2 !text-tide">Let through: {c.through}</span>}
       {c.high && <span className="chip !bg-tide-2 !text-tide">Ranked high: {c.high}</span>}
+      {foretold && <Likely foretold={foretold} />}
       {c.again && onAgain && (
         <button className="chip !bg-lamp-2 !text-lamp hover:underline" onClick={() => onAgain(c)}>
           Again until {c.again.words}

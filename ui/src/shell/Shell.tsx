@@ -26,6 +26,7 @@ import { spoken } from '../state/spoken'
 import { onlyAccount } from '../state/narrowed'
 import { save } from '../state/writing'
 import { failed } from '../state/failed'
+import { sittingDown } from '../state/sitting'
 
 const CaptureDialog = part(() => import('../followups/CaptureDialog').then((m) => m.CaptureDialog))
 const HoldDialog = part(() => import('../delivery/HoldDialog').then((m) => m.HoldDialog))
@@ -35,6 +36,7 @@ const Ringing = part(() => import('./Ringing').then((m) => m.Ringing))
 const CodesHeld = part(() => import('./Ringing').then((m) => m.CodesHeld))
 const Troubles = part(() => import('./Troubles').then((m) => m.Troubles))
 const DemoBar = part(() => import('./DemoBar').then((m) => m.DemoBar), <div className="h-6 bg-deep" />)
+const BeginDialog = part(() => import('../sitting/BeginDialog').then((m) => m.BeginDialog))
 const KeysDialog = part(() => import('./KeysDialog').then((m) => m.KeysDialog))
 
 /** Fetches what would otherwise be fetched when it is first opened. */
@@ -70,6 +72,8 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const appointment = appointing.use()
   const [asked] = again.use()
   const capture = capturing.use()
+  const sits = path === '/sitting'
+  const begin = sittingDown.use()
   useLive(true)
   useEffect(() => {
     addEventListener('keydown', handleKey)
@@ -96,6 +100,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       },
       capture: () => setAsking('capture'),
       work: () => void go({ to: '/work' }),
+      sit: () => sittingDown.set({}),
       appoint: () => appointing.set({}),
       hold: () => setAsking('hold'),
       help: () => setAsking('keys'),
@@ -131,14 +136,19 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       </a>
       <Spoken />
       {session.demo && <DemoBar overview={overview} />}
-      <Bar
-        overview={overview}
-        session={session}
-        onHold={() => setAsking('hold')}
-        onKeys={() => setAsking('keys')}
-        onSignOut={signOut}
-      />
-      <DayLine />
+      {/* A sitting has the whole screen. */}
+      {!sits && (
+        <>
+          <Bar
+            overview={overview}
+            session={session}
+            onHold={() => setAsking('hold')}
+            onKeys={() => setAsking('keys')}
+            onSignOut={signOut}
+          />
+          <DayLine />
+        </>
+      )}
       {(!online || queued > 3) && (
         <p role="status" className="mx-4 mt-2 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp">
           {online ? 'Sending' : 'Ebbe can’t be reached.'}{' '}
@@ -181,6 +191,13 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
           key={asked.reason}
           asked={asked}
           onClose={() => again.set((was) => was.filter((a) => a !== asked))}
+        />
+      )}
+      {begin && (
+        <BeginDialog
+          heap={begin.heap}
+          onClose={() => sittingDown.set(undefined)}
+          onBegun={() => void go({ to: '/sitting' })}
         />
       )}
       {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}

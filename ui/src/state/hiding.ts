@@ -1,4 +1,4 @@
-import type { Ahead, Board, Entry, Reading, Row, Shallows, ShoalLine, Waiting } from '../api/client'
+import type { Ahead, Board, Entry, Reading, Row, Shallows, ShoalLine, Sitting, Waiting } from '../api/client'
 import { client, type ListData } from '../api/queries'
 import { watched } from './store'
 
@@ -69,6 +69,11 @@ const lists: {
     without: (data: Shallows, gone) => shallowsWithout(data, gone),
   },
   {
+    key: ['sitting'],
+    holds: (key) => typeof key === 'number',
+    without: (data: Sitting, gone) => sittingWithout(data, gone),
+  },
+  {
     key: ['waiting'],
     whole: true,
     holds: (key) => String(key).startsWith('waiting:'),
@@ -115,6 +120,19 @@ export function shallowsWithout(data: Shallows, gone: { has: (key: RowKey) => bo
     return out === 0 ? k : { ...k, lines, n: k.n - out }
   })
   return went === 0 ? data : { ...data, kinds, n: data.n - went }
+}
+
+/** A sitting without some of the conversations that come. */
+export function sittingWithout(data: Sitting, gone: { has: (key: RowKey) => boolean }): Sitting {
+  const went = data.next.filter((r) => gone.has(r.id))
+  if (went.length === 0) return data
+  const fresh = went.filter((r) => r.new).length
+  return {
+    ...data,
+    next: data.next.filter((r) => !gone.has(r.id)),
+    left: data.left - (went.length - fresh),
+    new: data.new - fresh,
+  }
 }
 
 /** The lists that are read whole and hold some of the rows. */

@@ -71,6 +71,7 @@ export const views = {
   accounts: { word: 'Accounts', go: 'goAccounts', key: 'v c' },
   templates: { word: 'Templates and groups', go: 'goTemplates', key: 'v e' },
   work: { word: 'Today’s work' },
+  sitting: { word: 'Sitting' },
   search: { word: 'Find' },
   letter: { word: 'Letter' },
 } as const satisfies Record<string, View>
