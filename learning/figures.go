@@ -1,8 +1,10 @@
 package main
 
 import (
+	"cmp"
 	"slices"
 
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/learning"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
@@ -52,12 +54,80 @@ type judged struct {
 	// knew how likely each decision was.
 	learned, bySender, commonest, best ranking
 	bins                               [10]bin
+	foretold                           foretelling
+}
+
+// foretelling is how well it is foretold which decision is taken on a letter in the inbox: by what was
+// learned, by the commonest decision on the sender's letters, and by the commonest of all.
+type foretelling struct {
+	top1, top2, bySender, byAll share
+	// marked are those that were shown, taken those that one key would have taken.
+	marked, taken share
+	bins          [10]bin
+}
+
+func (f foretelling) and(o foretelling) foretelling {
+	for i := range f.bins {
+		f.bins[i].foretold += o.bins[i].foretold
+		f.bins[i].matters = f.bins[i].matters.and(o.bins[i].matters)
+	}
+	return foretelling{f.top1.and(o.top1), f.top2.and(o.top2), f.bySender.and(o.bySender), f.byAll.and(o.byAll), f.marked.and(o.marked), f.taken.and(o.taken), f.bins}
+}
+
+// judge counts a letter on which was decided.
+func (f *foretelling) judge(s seen, bySender, byAll decide.Kind) {
+	best := s.likely[0]
+	right := best.Decision == s.Became
+	f.top1.add(right)
+	f.top2.add(right || s.likely[1].Decision == s.Became)
+	f.bySender.add(bySender == s.Became)
+	f.byAll.add(byAll == s.Became)
+	if best.Marked() {
+		f.marked.add(right)
+	}
+	if best.Sure() {
+		f.taken.add(right)
+	}
+	b := &f.bins[min(int(best.P*10), 9)]
+	b.foretold += best.P
+	b.matters.add(right)
+}
+
+// commonest gives the decision that was taken most often on the letters of each sender, and of all.
+func commonest(lessons []learning.Lesson) (map[string]decide.Kind, decide.Kind) {
+	type counts map[decide.Kind]int
+	most := func(of counts) (best decide.Kind) {
+		for _, a := range decide.Kinds {
+			if of[a.Kind] > of[best] {
+				best = a.Kind
+			}
+		}
+		return best
+	}
+	senders, all := map[string]counts{}, counts{}
+	for _, l := range lessons {
+		d := decide.Kind(l.Outcome)
+		if !d.About().Deck {
+			continue
+		}
+		if senders[l.Sender] == nil {
+			senders[l.Sender] = counts{}
+		}
+		senders[l.Sender][d]++
+		all[d]++
+	}
+	out := make(map[string]decide.Kind, len(senders))
+	for sender, of := range senders {
+		out[sender] = most(of)
+	}
+	return out, most(all)
 }
 
 // judge judges a world by its last weeks.
 func judge(seed uint64, letters []seen, w *world) judged {
 	out := judged{seed: seed, kinds: map[sorting.Kind]map[sorting.Kind]int{}, corrected: w.corrected}
 	senders, all := habits(w.lessons)
+	bySender, usuallyAll := commonest(w.lessons)
 	for _, s := range letters {
 		if s.Week <= learnedWeeks {
 			continue
@@ -78,6 +148,9 @@ func judge(seed uint64, letters []seen, w *world) judged {
 			if s.Hard {
 				out.hardMachines.add(s.verdict.Out)
 			}
+		}
+		if !s.verdict.Out && s.Became.About().Deck && len(s.likely) > 0 {
+			out.foretold.judge(s, cmp.Or(bySender[s.from], usuallyAll), usuallyAll)
 		}
 		matters, ok := learning.Outcome(s.Became).Matters()
 		if !ok || s.verdict.Out {

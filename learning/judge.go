@@ -24,6 +24,8 @@ type seen struct {
 	verdict sorting.Verdict
 	chance  float64
 	high    bool
+	// likely is how likely each decision was, the likeliest first.
+	likely []learning.Foretold
 }
 
 // world is what is known while eight weeks go by.
@@ -85,7 +87,7 @@ func (w *world) sort(s *seen) {
 	s.facts.Known = w.known[s.from]
 	sorting.CorrectionsOf(w.corrections).Fill(&s.facts, s.from)
 	if c, ok := w.model.Of(0, s.learns, s.At); ok {
-		s.chance, s.high = c.P, c.High()
+		s.chance, s.high, s.likely = c.P, c.High(), w.model.Likely(s.learns, s.At)
 		s.facts.Matters, s.facts.Lessons, s.facts.Because = c.P, w.model.Lessons(), "learned"
 	}
 	s.verdict = sorting.Judge(s.facts).Settle(sorting.Usual(), false)

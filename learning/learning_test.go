@@ -20,6 +20,7 @@ func TestWhatTheFiguresSay(t *testing.T) {
 	assert.Greater(t, rate(j.learned.precision), rate(j.bySender.precision)+0.05)
 	assert.Greater(t, rate(j.learned.recall), rate(j.bySender.recall))
 	assert.LessOrEqual(t, rate(j.learned.recall), rate(j.best.recall), "nobody does better than the dice")
+	assert.Greater(t, j.foretold.top1.percent(), max(j.foretold.bySender.percent(), j.foretold.byAll.percent())+5, "which decision")
 
 	f, err := judgeForeign()
 	require.NoError(t, err)

@@ -57,7 +57,7 @@ var free = map[string]string{
 	"prepared":               "sender",
 	"senders":                "email id pictures",
 	"series":                 "alive extend_at kept_until uid",
-	"sittings":               "alive began_at ended_at heap id letters person skipped until_at",
+	"sittings":               "alive began_at ended_at heap id letters skipped until_at",
 	"spots":                  "alive name",
 	"stages":                 "alive colour most name position shape",
 	"tallies":                "came",

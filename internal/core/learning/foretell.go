@@ -88,8 +88,11 @@ func (f Foretold) Taken() bool {
 		}
 	case decide.Nothing, decide.AFollowUp:
 	}
-	return f.P >= taken && f.Decision != decide.ToBin
+	return f.Sure() && f.Decision != decide.ToBin
 }
+
+// Sure tells that it is as sure as what one key takes must be.
+func (f Foretold) Sure() bool { return f.P >= taken }
 
 // Likely is how likely each decision of the deck is on a letter that is looked at now, the likeliest
 // first; nothing while too little was learned to tell.

@@ -180,7 +180,7 @@ func of[K comparable](tallies map[K]*tally, name K) *tally {
 // likely is how likely it is so of a letter: by what its features are worth, and by what became of
 // letters of its sender that were like it.
 func (m *habit) likely(f Facts, x vector, at time.Time) float64 {
-	return m.likes[f.like()].share(at, sigmoid(logit(m.base())+dot(m.weights, x)), m.doubt)
+	return m.likes[f.like()].share(at, sigmoid(logit(m.base())+dot(&m.weights, &x)), m.doubt)
 }
 
 // base is of which share of all letters it is so.
@@ -210,12 +210,16 @@ func (m *habit) weigh(lessons []Lesson, rows []vector, offsets []float64, outcom
 	var before vector
 	before[bySender] = 1
 	end := lessons[len(lessons)-1].At
+	weights := make([]float64, len(lessons))
+	for i, l := range lessons {
+		weights[i] = math.Exp2(-float64(end.Sub(l.At)) / float64(fade))
+	}
 	for range rounds {
 		var slope vector
-		bend := mat.NewSymDense(features, nil)
-		for i, x := range rows {
-			p := sigmoid(offsets[i] + dot(m.weights, x))
-			weight := math.Exp2(-float64(end.Sub(lessons[i].At)) / float64(fade))
+		var bends [features]vector
+		for i := range rows {
+			x, weight := &rows[i], weights[i]
+			p := sigmoid(offsets[i] + dot(&m.weights, x))
 			miss := -p
 			if outcomes[i] {
 				miss++
@@ -226,11 +230,16 @@ func (m *habit) weigh(lessons []Lesson, rows []vector, offsets []float64, outcom
 					continue
 				}
 				slope[j] += weight * miss * x[j]
+				of := spread * x[j]
 				for k := j; k < features; k++ {
-					if x[k] != 0 {
-						bend.SetSym(j, k, bend.At(j, k)+spread*x[j]*x[k])
-					}
+					bends[j][k] += of * x[k]
 				}
+			}
+		}
+		bend := mat.NewSymDense(features, nil)
+		for j := range features {
+			for k := j; k < features; k++ {
+				bend.SetSym(j, k, bends[j][k])
 			}
 		}
 		for j := range features {
@@ -253,7 +262,7 @@ func (m *habit) weigh(lessons []Lesson, rows []vector, offsets []float64, outcom
 	}
 }
 
-func dot(a, b vector) (sum float64) {
+func dot(a, b *vector) (sum float64) {
 	for i := range a {
 		sum += a[i] * b[i]
 	}
