@@ -87,6 +87,7 @@ func (s *server) describe(a huma.API) {
 	s.describeGroups(a)
 	s.describeLearned(a)
 	s.describeSittings(a)
+	s.describeRoutines(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

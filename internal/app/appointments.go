@@ -105,49 +105,52 @@ func checkAppointment(a store.Appointment) error {
 // invitation, which leaves as any letter does.
 func (a *App) NewAppointment(ctx context.Context, who store.Who, command string, f AppointmentFields, conversation int64) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "appointment"}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		accounts, err := s.Accounts()
+	return run(ctx, a, cmd, func(s *step) (Decided, error) { return s.appoint(f, conversation) })
+}
+
+// appoint is NewAppointment as an action of a step.
+func (s *step) appoint(f AppointmentFields, conversation int64) (Decided, error) {
+	accounts, err := s.Accounts()
+	if err != nil {
+		return Decided{}, err
+	}
+	me := accounts[0]
+	_, domain, _ := strings.Cut(me.Address, "@")
+	new := store.Appointment{Event: meeting.Event{UID: strings.ToLower(rand.Text()) + "@" + domain}, Mine: true, Remind: 15, Conversation: conversation, MadeAt: s.At}
+	if err := s.fillAppointment(&new, f); err != nil {
+		return Decided{}, err
+	}
+	if len(new.Attendees) > 0 {
+		new.Organizer = letter.Address{Name: me.Name, Email: me.Address}
+	}
+	if f.Recurs != nil {
+		p, err := s.Person()
 		if err != nil {
 			return Decided{}, err
 		}
-		me := accounts[0]
-		_, domain, _ := strings.Cut(me.Address, "@")
-		new := store.Appointment{Event: meeting.Event{UID: strings.ToLower(rand.Text()) + "@" + domain}, Mine: true, Remind: 15, Conversation: conversation, MadeAt: s.At}
-		if err := s.fillAppointment(&new, f); err != nil {
+		if new.Series, err = s.repeat(*f.Recurs, new.Event, p.Calendar()); err != nil {
 			return Decided{}, err
 		}
-		if len(new.Attendees) > 0 {
-			new.Organizer = letter.Address{Name: me.Name, Email: me.Address}
-		}
-		if f.Recurs != nil {
-			p, err := s.Person()
-			if err != nil {
-				return Decided{}, err
-			}
-			if new.Series, err = s.repeat(*f.Recurs, new.Event, p.Calendar()); err != nil {
-				return Decided{}, err
-			}
-		}
-		if new.Series != nil {
-			s.Title = "New appointment “" + say.Shorten(new.Title, 60) + "”, " + say.RecursInWords(new.Series)
-			if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
-				return Decided{}, err
-			}
-			return Decided{Entry: s.ID, Title: s.Title}, s.addSeries(store.Series{Event: new.Event, Mine: true, Remind: new.Remind, Conversation: conversation}, nil)
-		}
-		id, err := s.AddAppointment(new)
-		if err != nil {
-			return Decided{}, err
-		}
-		new.ID = id
-		var changes change.List
-		kinds.Appointment.Alive.Set(&changes, new.ID, false, true)
-		s.Title = "New appointment “" + say.Shorten(new.Title, 60) + "” " + s.speak(new.Start)
+	}
+	if new.Series != nil {
+		s.Title = "New appointment “" + say.Shorten(new.Title, 60) + "”, " + say.RecursInWords(new.Series)
 		if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
 			return Decided{}, err
 		}
-		return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
-	})
+		return Decided{Entry: s.ID, Title: s.Title}, s.addSeries(store.Series{Event: new.Event, Mine: true, Remind: new.Remind, Conversation: conversation}, nil)
+	}
+	id, err := s.AddAppointment(new)
+	if err != nil {
+		return Decided{}, err
+	}
+	new.ID = id
+	var changes change.List
+	kinds.Appointment.Alive.Set(&changes, new.ID, false, true)
+	s.Title = "New appointment “" + say.Shorten(new.Title, 60) + "” " + s.speak(new.Start)
+	if err := s.invite(new, meeting.Request, new.Attendees); err != nil {
+		return Decided{}, err
+	}
+	return Decided{Entry: s.ID, Title: s.Title}, s.Change(changes)
 }
 
 // EditAppointment changes an appointment; those invited are told.

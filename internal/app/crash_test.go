@@ -20,6 +20,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -125,7 +126,7 @@ func openCrashed(t *testing.T, file string) (*app.App, *clockwork.FakeClock) {
 }
 
 // works is what a child process may be killed in, by its name.
-var works = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round, "sync": syncing, "upload": uploading}
+var works = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round, "routine": routineOnAll, "sync": syncing, "upload": uploading}
 
 // TestCrashChild is the child process: it does its work and is killed in it.
 func TestCrashChild(t *testing.T) {
@@ -246,6 +247,47 @@ func TestKilledInALargeRound(t *testing.T) {
 			assert.Equal(t, largeRound+archived, letters, "each once")
 			require.NoError(t, a.Store.Close())
 		})
+	}
+	t.Run("a routine on all of them", func(t *testing.T) { killedInARoutine(t, whole, who, conversations) })
+}
+
+// routineOnAll labels and archives all that is in the inbox.
+func routineOnAll(a *app.App, _ *clockwork.FakeClock, who store.Who) error {
+	ctx := context.Background()
+	all, err := a.Everything(ctx, who, decide.Inbox, 0)
+	if err != nil || len(all) == 0 {
+		return err
+	}
+	_, err = a.RunRoutine(ctx, who, "crash-routine", 1, all)
+	return err
+}
+
+// A routine on thousands happens wholly or not at all.
+func killedInARoutine(t *testing.T, whole []byte, who store.Who, conversations int) {
+	file := filepath.Join(t.TempDir(), "ebbe.db")
+	require.NoError(t, os.WriteFile(file, whole, 0o600))
+	a, clock := openCrashed(t, file)
+	require.NoError(t, round(a, clock, who))
+	_, err := a.NewRoutine(t.Context(), who, "crash-made", app.RoutineFields{Name: ref("All"), Steps: &[]routine.Step{{Do: routine.Label, Text: "seen"}, {Do: routine.Decide, Decision: decide.Done}}})
+	require.NoError(t, err)
+	require.NoError(t, a.Store.Close())
+	for i, c := range []struct {
+		point string
+		nth   int
+		inbox int
+	}{{"routine.midway", 1, conversations}, {"routine.midway", 2, conversations}, {"command.after-commit", 1, 0}} {
+		killIn(t, "routine", file, c.point, c.nth)
+		a, _ := openCrashed(t, file)
+		o, err := a.Overview(t.Context(), who)
+		require.NoError(t, err)
+		assert.Equal(t, c.inbox, o.Inbox, i)
+		labels, err := a.Labels(t.Context(), who)
+		require.NoError(t, err)
+		assert.Equal(t, c.inbox == 0, len(labels) == 1, "labels and place go together")
+		problems, err := a.Store.Check(t.Context())
+		require.NoError(t, err)
+		assert.Empty(t, problems)
+		require.NoError(t, a.Store.Close())
 	}
 }
 

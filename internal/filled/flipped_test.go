@@ -58,6 +58,7 @@ var free = map[string]string{
 	"senders":                "email id pictures",
 	"series":                 "alive extend_at kept_until uid",
 	"sittings":               "alive began_at ended_at heap id letters skipped until_at",
+	"routines":               "alive id key name position steps",
 	"spots":                  "alive name",
 	"stages":                 "alive colour most name position shape",
 	"tallies":                "came",

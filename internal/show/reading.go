@@ -33,6 +33,8 @@ type Conversation struct {
 	Sorted Sorted `json:"sorted"`
 	// Foretold is the decision that is likely taken on it; nil where that is not sure.
 	Foretold *Foretold `json:"foretold,omitempty"`
+	// Routines are what the routines would do with it.
+	Routines []RoutineFor `json:"routines"`
 	// Own is what the person added for themselves.
 	Own Notes `json:"own" doc:"What the person added for themselves; it is never sent"`
 }
@@ -186,6 +188,11 @@ func (a *Show) Open(ctx context.Context, who store.Who, id int64) (Conversation,
 		if err := a.judge(tx, v, &out); err != nil {
 			return out, err
 		}
+		routines, err := v.routinesFor(tx, row)
+		if err != nil {
+			return out, err
+		}
+		out.Routines = OrEmpty(routines)
 		out.Own = Notes{Title: row.WorkingTitle, Subject: row.Subject, Note: row.Note, HTML: writing.Note(row.Note), Files: []KeptFile{}}
 		if due, ok := findings.Due(row.Ask, row.LastAt, v.Now, v.Cal); ok && row.Asks {
 			out.Due = due.Canonical

@@ -132,6 +132,13 @@ func init() { // it names what goes by it
 			},
 		},
 		{
+			Kind: kinds.Routine.Kind, table: "routines", title: "name",
+			fields: []binding{
+				column(kinds.Routine.Alive, "alive"), column(kinds.Routine.Name, "name"), column(kinds.Routine.Key, "key"), column(kinds.Routine.Position, "position"),
+				asJSON(kinds.Routine.Steps, "steps"),
+			},
+		},
+		{
 			Kind: kinds.Spot.Kind, table: "spots", title: "name",
 			fields: []binding{column(kinds.Spot.Alive, "alive"), column(kinds.Spot.Name, "name")},
 		},

@@ -74,6 +74,9 @@ var schema21 string
 //go:embed schema/0022.sql
 var schema22 string
 
+//go:embed schema/0023.sql
+var schema23 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -142,6 +145,7 @@ var migrations = []*gormigrate.Migration{
 		return reread(db)
 	}},
 	{ID: "0022", Migrate: func(db *gorm.DB) error { return script(db, schema22) }},
+	{ID: "0023", Migrate: func(db *gorm.DB) error { return script(db, schema23) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

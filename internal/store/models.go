@@ -5,6 +5,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/sitting"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -87,6 +88,18 @@ type sittingRow struct {
 }
 
 func (sittingRow) TableName() string { return "sittings" }
+
+type routineRow struct {
+	ID       int64
+	Owner    Owner
+	Alive    bool
+	Name     string
+	Key      string
+	Position int
+	Steps    kept[[]routine.Step]
+}
+
+func (routineRow) TableName() string { return "routines" }
 
 type receiverGroupRow struct {
 	ID      int64

@@ -82,6 +82,7 @@ var tables = []table{
 	archived(templateRow{}),
 	archived(receiverGroupRow{}),
 	archived(sittingRow{}),
+	archived(routineRow{}),
 	archived(stageRow{}),
 	archived(keptFilterRow{}),
 	archived(seriesRow{}),

@@ -34,6 +34,7 @@ const (
 	ReadPhrase       Reading = "phrase"
 	ReadRang         Reading = "rang"
 	ReadReplies      Reading = "replies"
+	ReadRoutines     Reading = "routines"
 	ReadSettings     Reading = "settings"
 	ReadShallows     Reading = "shallows"
 	ReadSitting      Reading = "sitting"
@@ -45,7 +46,7 @@ const (
 // Readings are all of them.
 var Readings = []Reading{
 	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
-	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
+	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadRoutines, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
 // stale says what becomes stale when an object of a kind changes. A test holds it
@@ -73,6 +74,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.ReceiverGroup.Kind: {ReadTemplates},
 	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
 	kinds.Sitting.Kind:       {ReadSitting},
+	kinds.Routine.Kind:       {ReadRoutines, ReadConversation},
 	kinds.Spot.Kind:          {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
 	kinds.Person.Kind: {
 		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows, ReadJunk,

@@ -22,6 +22,7 @@ const times = () => import('./views/TimesView')
 const tracking = () => import('./views/FollowUpsView')
 const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
+const routines = () => import('./views/RoutinesView')
 const sitting = () => import('./views/SittingView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
@@ -41,6 +42,7 @@ export const fetchViews = () =>
     tracking().then((m) => m.warm()),
     work(),
     sitting(),
+    routines(),
     import('./sitting/BeginDialog'),
     keeping(),
     single(),
@@ -93,6 +95,11 @@ const routes = [
     validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/routines',
+    component: lazyRouteComponent(routines, 'RoutinesView'),
+  }),
   createRoute({
     getParentRoute: () => root,
     path: '/sitting',

@@ -12,6 +12,7 @@ import (
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/waiting"
@@ -199,6 +200,16 @@ var Sitting = change.Declare[struct {
 	Ended   change.Field[*int64]
 	Skipped change.Field[[]int64]
 }]("sitting")
+
+// Routine are the fields of routines.
+var Routine = change.Declare[struct {
+	change.Kind
+	Alive    alive
+	Name     change.Field[string]
+	Key      change.Field[string]
+	Position change.Field[int]
+	Steps    change.Field[[]routine.Step]
+}]("routine")
 
 // Spot are the fields of places where a person may be.
 var Spot = change.Declare[struct {

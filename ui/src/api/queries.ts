@@ -269,6 +269,7 @@ export const useFiles = (draft: string, wanted: boolean) =>
     gcTime: 0,
   })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
+export const useRoutines = () => useQuery({ queryKey: ['routines'], queryFn: () => take(api.GET('/api/routines')) })
 export const useSitting = () => useQuery({ queryKey: ['sitting'], queryFn: () => take(api.GET('/api/sitting')) })
 export const useJournal = (q: string, day: string) =>
   useInfiniteQuery({

@@ -1956,6 +1956,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The routines, with what they would do */
+        get: operations["routines"];
+        put?: never;
+        /** Make a routine */
+        post: operations["new-routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Routines that ship, to begin with */
+        get: operations["routine-examples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/just-did": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done last on one letter, as the steps of a routine */
+        get: operations["just-did"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What steps would do with a letter */
+        post: operations["try-routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change a routine, or take it away */
+        patch: operations["edit-routine"];
+        trace?: never;
+    };
+    "/api/routines/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry out a routine on letters */
+        post: operations["run-routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -3151,6 +3254,7 @@ export interface components {
             return?: string;
             /** Format: date-time */
             returnAt?: string;
+            routines: components["schemas"]["RoutineFor"][];
             /** @description As long again as it was put off before */
             same?: components["schemas"]["Proposal"];
             sorted: components["schemas"]["Sorted"];
@@ -3334,6 +3438,15 @@ export interface components {
             /** Format: int32 */
             uid: number;
         };
+        Doing: {
+            ends?: string;
+            /** @description Why a step can’t be done */
+            off?: string;
+            /** @description It opens a letter at its end, and works on one at a time */
+            opens?: boolean;
+            /** @description What it would do, with the letter in focus if there is one */
+            words: string;
+        };
         Doubt: {
             /** @enum {string} */
             kind: "unfilled" | "attachment" | "many" | "domain" | "missing" | "asks";
@@ -3461,6 +3574,16 @@ export interface components {
             members?: string;
             name?: string;
             remove?: boolean;
+        };
+        "Edit-routineRequest": {
+            command: string;
+            /** @description One letter or digit; empty for none */
+            key?: string;
+            name?: string;
+            /** Format: int64 */
+            position?: number;
+            remove?: boolean;
+            steps?: components["schemas"]["Step"][];
         };
         "Edit-settingsRequest": {
             command: string;
@@ -4131,6 +4254,11 @@ export interface components {
              */
             since: number;
         };
+        JustDid: {
+            steps: components["schemas"]["Step"][];
+            /** @description The letter; empty where nothing was done that a routine does */
+            title: string;
+        };
         "Keep-filterRequest": {
             /** @enum {string} */
             by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
@@ -4424,6 +4552,16 @@ export interface components {
             /** @description mbox files are of the mboxo kind */
             oldQuoting?: boolean;
         };
+        "New-routineRequest": {
+            command: string;
+            /** @description One letter or digit; empty for none */
+            key?: string;
+            name?: string;
+            /** Format: int64 */
+            position?: number;
+            remove?: boolean;
+            steps?: components["schemas"]["Step"][];
+        };
         "New-spotRequest": {
             command: string;
             name: string;
@@ -4455,7 +4593,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -4995,6 +5133,38 @@ export interface components {
             reason?: string;
             recipient?: string;
         };
+        RoutineExample: {
+            key: string;
+            name: string;
+            steps: components["schemas"]["Step"][];
+        };
+        RoutineFor: {
+            ends?: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Why a step can’t be done */
+            off?: string;
+            /** @description It opens a letter at its end, and works on one at a time */
+            opens?: boolean;
+            /** @description What it would do, with the letter in focus if there is one */
+            words: string;
+        };
+        RoutineView: {
+            ends?: string;
+            /** Format: int64 */
+            id: number;
+            key: string;
+            name: string;
+            /** @description Why a step can’t be done */
+            off?: string;
+            /** @description It opens a letter at its end, and works on one at a time */
+            opens?: boolean;
+            /** Format: int64 */
+            position: number;
+            steps: components["schemas"]["Step"][];
+            /** @description What it would do, with the letter in focus if there is one */
+            words: string;
+        };
         Row: {
             accounts: number[];
             /** @description The ask as the title of a follow-up */
@@ -5082,6 +5252,10 @@ export interface components {
         RowPage: {
             next?: string;
             rows: components["schemas"]["Row"][];
+        };
+        "Run-routineRequest": {
+            command: string;
+            on: components["schemas"]["Seen"][];
         };
         "Save-draftRequest": {
             /** Format: int64 */
@@ -5599,6 +5773,18 @@ export interface components {
             /** @enum {string} */
             shape: "circle" | "square" | "hexagon" | "drop" | "cross" | "bar";
         };
+        Step: {
+            /** @enum {string} */
+            decision?: "answer" | "done" | "later" | "file" | "hand-on" | "bin";
+            /** @enum {string} */
+            do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "decide";
+            priority?: string;
+            /** Format: int64 */
+            template?: number;
+            text?: string;
+            to?: string;
+            when?: string;
+        };
         StuckView: {
             /** @description When it is tried again, in words; empty if it is not */
             again: string;
@@ -5768,6 +5954,14 @@ export interface components {
             line: number;
             text: string;
             what: string;
+        };
+        "Try-routineRequest": {
+            /**
+             * Format: int64
+             * @description The conversation in focus
+             */
+            for?: number;
+            steps: components["schemas"]["Step"][];
         };
         Typed: {
             text: string;
@@ -10226,6 +10420,236 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RepliesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    routines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "new-routine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-routineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "routine-examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineExample"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "just-did": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JustDid"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "try-routine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Try-routineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "edit-routine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-routineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "run-routine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Run-routineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

@@ -1,9 +1,13 @@
 import { useMemo, useState, type ReactNode } from 'react'
 import { toast } from '../state/toast'
-import type { Conversation, Proposal, Row } from '../api/client'
+import type { Conversation, Proposal, Routine, Row } from '../api/client'
+import { useRoutines } from '../api/queries'
+import type { RoutineKey } from '../letters/RoutineRow'
+import { useExtraKeys } from '../state/keys'
+import { markBy, openBy } from '../state/routines'
 import type { Instead } from '../state/again'
 import { startAnswer, startHandOn } from '../state/answering'
-import { carryOut, tellDone, type DecideBody } from '../state/commands'
+import { carryOut, tellDone, told, type DecideBody, type DecisionBody } from '../state/commands'
 import { actionOf, backFrom, backHint, deck as decisions, type Decision, type DecisionAction } from '../state/decisions'
 import { targetOf, type Targets } from '../state/listing'
 import { useLatest } from '../state/latest'
@@ -11,7 +15,7 @@ import { useForetold } from '../state/foretold'
 import { Ask, type Asking } from './Ask'
 import type { DeckKey } from '../letters/Deck'
 
-export type Decide = (body: Omit<DecideBody, 'on'>, on: Targets) => void
+export type Decide = (body: DecisionBody, on: Targets) => void
 
 /** What is decided on, and how that is carried out where it is shown. */
 export interface Decided {
@@ -124,6 +128,36 @@ export function useDeciding(on: Decided) {
     [said, onPress],
   )
 
+  // Routines say what they would do with the letter in focus; of several, what they do.
+  const { data: all } = useRoutines()
+  const runs = (r: Routine) => {
+    const wrong = keyed.find((k) => k.id === r.id)?.off
+    if (wrong) return toast(`“${r.name}” was not carried out: ${wrong}.`)
+    if (r.opens) return openBy(r, on.targets(), on.write)
+    if (r.ends) return on.decide({ routine: r.id }, on.targets())
+    void markBy(r, on.targets()).then(told)
+  }
+  const keyed = (all ?? []).map((r) => {
+    const here = n === 0 ? on.open?.routines.find((o) => o.id === r.id) : undefined
+    return {
+      id: r.id,
+      name: r.name,
+      keys: r.key,
+      hint: here?.words ?? r.words,
+      off: off ?? (r.opens && n > 1 ? 'one at a time' : (here ?? r).off),
+    }
+  })
+  const onRun = useLatest((id: number) => {
+    const r = all?.find((one) => one.id === id)
+    if (r) runs(r)
+  })
+  const saidOfRoutines = JSON.stringify(keyed)
+  const routines = useMemo(
+    () => (JSON.parse(saidOfRoutines) as typeof keyed).map((k): RoutineKey => ({ ...k, press: () => onRun(k.id) })),
+    [saidOfRoutines, onRun],
+  )
+  useExtraKeys(Object.fromEntries(routines.filter((r) => r.keys).map((r) => [r.keys, r.press])))
+
   const dialogs: ReactNode = asking && (
     <Ask
       asking={asking}
@@ -149,5 +183,5 @@ export function useDeciding(on: Decided) {
       }}
     />
   )
-  return { press: pressed, deck, ask, same, dialogs, foretold: n === 0 ? foretold.shown : undefined }
+  return { press: pressed, deck, routines, ask, same, dialogs, foretold: n === 0 ? foretold.shown : undefined }
 }

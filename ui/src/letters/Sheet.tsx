@@ -9,6 +9,7 @@ import { composing, resume } from '../state/writing'
 import { labelled } from '../state/finding'
 import { letThrough } from '../state/gate'
 import { useKeyOf, useKeys, keyName } from '../state/keys'
+import { lastInSight } from '../state/routines'
 import { useForetold } from '../state/foretold'
 import { dayAndClock, stamp } from '../state/time'
 import { LetterPaper } from './LetterPaper'
@@ -44,6 +45,11 @@ export const Sheet = memo(function Sheet({
   const [noting, setNoting] = useState<number>()
   useKeys({ note: () => setNoting(id) })
   useSeen(c)
+  const inSight = c?.id
+  const called = c?.title ?? ''
+  useEffect(() => {
+    if (inSight) lastInSight.set({ id: inSight, title: called })
+  }, [inSight, called])
   if (writing && (writing.conversation === id || writing.conversation === undefined))
     return <Composer key={writing.draft} open={writing} conversation={writing.conversation ? c : undefined} />
   if (id === undefined) return null

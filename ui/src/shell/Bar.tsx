@@ -11,6 +11,7 @@ import { startNew } from '../state/answering'
 import { onlyAccount } from '../state/narrowed'
 import { keyName, useKeyOf, useKeys } from '../state/keys'
 import { look } from '../state/night'
+import { sittingDown } from '../state/sitting'
 import { causes, gateShort } from '../state/gate'
 import { Spots, Whereabouts } from '../days/Whereabouts'
 import { AwayNow } from './AwayNow'
@@ -283,6 +284,14 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
           <M.Item className={item} onSelect={() => void go({ to: '/accounts' })}>
             <span className="flex-1">Accounts</span>
             {keyOf('goAccounts') && <span className="key">{keyName(keyOf('goAccounts'))}</span>}
+          </M.Item>
+          <M.Item className={item} onSelect={() => void go({ to: '/routines' })}>
+            <span className="flex-1">Routines</span>
+            {keyOf('goRoutines') && <span className="key">{keyName(keyOf('goRoutines'))}</span>}
+          </M.Item>
+          <M.Item className={item} onSelect={() => sittingDown.set({})}>
+            <span className="flex-1">Sitting</span>
+            {keyOf('sit') && <span className="key">{keyName(keyOf('sit'))}</span>}
           </M.Item>
           <M.Item className={item} onSelect={() => void go({ to: '/templates' })}>
             <span className="flex-1">Templates and groups</span>

@@ -27,6 +27,17 @@ interface Queued {
   command: Command
 }
 
+/** A decision, or a routine in the place of one. */
+export type DecisionBody = Omit<DecideBody, 'on'> | { routine: number }
+
+/** The command that decides on letters, which leave the list if they are hidden. */
+export const decisionOn = (body: DecisionBody, on: Target[], hides: RowKey[] = []): Command => ({
+  ...('routine' in body
+    ? { path: 'run-routine', id: body.routine, body: { on } }
+    : { path: 'decide', body: { ...body, on } }),
+  ...(hides.length > 0 ? { hides } : {}),
+})
+
 /** What became of a command: a title for the person, and what an undo gave back. */
 export interface Outcome {
   title: string

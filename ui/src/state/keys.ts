@@ -78,6 +78,24 @@ export const keyName = (key: string) =>
 type Handler = (e: KeyboardEvent) => void
 export type Handlers = Partial<Record<Action, Handler>>
 
+/** Keys that belong to no action: those of routines. They come after all others. */
+const extra: { current: Record<string, () => void> }[] = []
+
+/** Lets keys be pressed that a person has given to something of their own. */
+export function useExtraKeys(handlers: Record<string, () => void>) {
+  const latest = useRef(handlers)
+  useLayoutEffect(() => {
+    latest.current = handlers
+  })
+  useLayoutEffect(() => {
+    extra.push(latest)
+    return () => void extra.splice(extra.indexOf(latest), 1)
+  }, [])
+}
+
+/** Whether an action has a key already, or begins with it. */
+export const isBound = (key: string) => (Object.keys(actions) as Action[]).some((a) => keyOf(a).split(' ')[0] === key)
+
 type Layer = { current: Handlers; over: boolean }
 const layers: Layer[] = []
 let prefix = ''
@@ -108,8 +126,8 @@ export function handleKey(e: KeyboardEvent) {
   // A capital is a key of its own only where one is bound to it; the caps lock makes none.
   const capital = e.shiftKey ? e.key.toUpperCase() : e.key.toLowerCase()
   const pressed = e.key.length > 1 ? e.key : capital
-  const own = (Object.keys(actions) as Action[]).some((a) => keyOf(a) === pressed)
-  const typed = prefix + (e.key.length === 1 && !own ? e.key.toLowerCase() : pressed)
+  const bound = (Object.keys(actions) as Action[]).some((a) => keyOf(a) === pressed)
+  const typed = prefix + (e.key.length === 1 && !bound ? e.key.toLowerCase() : pressed)
   clearTimeout(prefixTimer)
   prefix = ''
   for (const a of Object.keys(actions) as Action[]) {
@@ -122,6 +140,10 @@ export function handleKey(e: KeyboardEvent) {
       return
     }
   }
+  const own = extra.findLast((x) => x.current[typed])?.current[typed]
+  if (!own || e.repeat) return
+  e.preventDefault()
+  own()
 }
 
 function run(a: Action, e: KeyboardEvent) {

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { api, errorText, take, type Row } from '../api/client'
 import { client, conversationQuery, useList, type ListData, type ListKey, type Place } from '../api/queries'
-import { carryOut, told, type DecideBody } from './commands'
+import { carryOut, decisionOn, told, type DecisionBody } from './commands'
 import { useHidden } from './hiding'
 import { say } from './spoken'
 import { composing } from './writing'
@@ -80,16 +80,12 @@ export function useListing(key: ListKey) {
   }, [rows.length, clear])
 
   const decide = useCallback(
-    (body: Omit<DecideBody, 'on'>, on: Targets) => {
+    (body: DecisionBody, on: Targets) => {
       if (on.length === 0) return
       const ids = new Set(on.map((t) => t.id))
       const next = rows.slice(index).find((r) => !ids.has(r.id)) ?? rows.findLast((r) => !ids.has(r.id))
       // What was looked for stays in sight, and says where it is now.
-      void carryOut({
-        path: 'decide',
-        body: { ...body, on },
-        ...(everywhere ? {} : { hides: on.map((t) => t.id) }),
-      }).then((o) => {
+      void carryOut(decisionOn(body, on, everywhere ? [] : on.map((t) => t.id))).then((o) => {
         if (!o) return
         say(
           `${o.title}. ${next ? `Next: ${next.from.name || next.from.email}, ${next.title}. ${next.ask}` : 'That was the last.'}`,

@@ -70,6 +70,7 @@ export const views = {
   delivery: { word: 'Delivery', go: 'goDelivery', key: 'v d' },
   accounts: { word: 'Accounts', go: 'goAccounts', key: 'v c' },
   templates: { word: 'Templates and groups', go: 'goTemplates', key: 'v e' },
+  routines: { word: 'Routines', go: 'goRoutines', key: 'v k' },
   work: { word: 'Today’s work' },
   sitting: { word: 'Sitting' },
   search: { word: 'Find' },

@@ -7,7 +7,7 @@ import { CouldNotRead } from '../kit/CouldNotRead'
 import { Rows, useRows } from '../kit/Rows'
 import { Deck } from '../letters/Deck'
 import { readOn, SheetBeside } from '../letters/SheetBeside'
-import { carryOut, told, undo, type DecideBody } from '../state/commands'
+import { carryOut, decisionOn, told, undo, type DecisionBody } from '../state/commands'
 import { failed } from '../state/failed'
 import { focusOn as giveFocusTo } from '../state/focus'
 import {
@@ -115,7 +115,7 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
       failed(errorText(e, 'The group could not be read.')),
     )
   }
-  const decide = (body: Omit<DecideBody, 'on'>, on: Targets) => {
+  const decide = (body: DecisionBody, on: Targets) => {
     const group = onGroup
     if (on.length === 0) {
       if (group && !membersNow(ask, group.key, until)) return whenRead(() => decide(body, chosen()))()
@@ -127,7 +127,13 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
     for (const t of on) taken.current.add(asSeen(t))
     setWarned(group && group.starred > 0 && on.length < group.n ? group.key : '')
     if (group && group.starred === 0) setGone((was) => new Set([...was, group]))
-    void carryOut({ path: 'decide', body: { ...body, on }, hides: on.map((t) => t.id) }).then((o) => {
+    void carryOut(
+      decisionOn(
+        body,
+        on,
+        on.map((t) => t.id),
+      ),
+    ).then((o) => {
       if (!o) return (taken.current.clear(), setGone(new Set()))
       told(o)
       if (group && group.starred > 0 && on.length < group.n) toast(`${group.starred} starred stay there.`)
@@ -142,7 +148,7 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
     ...(onGroup ? { what: `${many} from ${onGroup.label}` } : {}),
     place: ask.place === 'found' ? 'search' : ask.place,
     decide,
-    stay: (body, on) => void carryOut({ path: 'decide', body: { ...body, on } }),
+    stay: (body, on) => void carryOut(decisionOn(body, on)),
     write: (start: (c: Conversation) => void) => {
       const row = focus?.row
       if (!row) return
@@ -247,7 +253,7 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
           />
         )}
       </main>
-      {!writing && <Deck keys={deciding.deck} onUndo={onUndo} />}
+      {!writing && <Deck keys={deciding.deck} routines={deciding.routines} onUndo={onUndo} />}
       {deciding.dialogs}
     </>
   )

@@ -5,7 +5,7 @@ import { Deck } from '../letters/Deck'
 import { Sheet } from '../letters/Sheet'
 import { useDeciding, type Decide } from '../deciding/useDeciding'
 import { targetOf } from '../state/listing'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, decisionOn, undo } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { useKeys } from '../state/keys'
 import * as marking from '../state/marking'
@@ -20,7 +20,13 @@ export function LetterView() {
   const { ask } = useSearch({ strict: false })
   const back = () => history.back()
   const decide: Decide = (body, on) => {
-    void carryOut({ path: 'decide', body: { ...body, on }, hides: on.map((t) => t.id) })
+    void carryOut(
+      decisionOn(
+        body,
+        on,
+        on.map((t) => t.id),
+      ),
+    )
     back()
   }
   const inInbox = c?.place === 'inbox'
@@ -87,7 +93,7 @@ export function LetterView() {
           onQuiet={quiet}
         />
       </main>
-      {!answering && <Deck keys={deciding.deck} onUndo={() => void undo()} />}
+      {!answering && <Deck keys={deciding.deck} routines={deciding.routines} onUndo={() => void undo()} />}
       {deciding.dialogs}
     </>
   )

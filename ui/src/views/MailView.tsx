@@ -10,7 +10,7 @@ import { Sheet } from '../letters/Sheet'
 import { readOn } from '../letters/SheetBeside'
 import { useDeciding } from '../deciding/useDeciding'
 import { Staff } from '../days/Staff'
-import { carryOut, undo } from '../state/commands'
+import { carryOut, decisionOn, undo } from '../state/commands'
 import { targetOf, useListing, type Listing, type Targets } from '../state/listing'
 import { letThrough } from '../state/gate'
 import { backFrom } from '../state/decisions'
@@ -86,7 +86,7 @@ export function MailView({
     selected: n,
     place: list.name,
     decide: listing.decide,
-    stay: (body, on) => void carryOut({ path: 'decide', body: { ...body, on } }),
+    stay: (body, on) => void carryOut(decisionOn(body, on)),
     before: (on) => {
       if (writing?.conversation && on.some((t) => t.id === writing.conversation)) forget(writing.draft)
     },
@@ -175,7 +175,9 @@ export function MailView({
           />
         </div>
       </main>
-      {!writing && <Deck keys={deciding.deck} onUndo={onUndo} shown={listing.reading || n > 0} />}
+      {!writing && (
+        <Deck keys={deciding.deck} routines={deciding.routines} onUndo={onUndo} shown={listing.reading || n > 0} />
+      )}
       {deciding.dialogs}
       {sorting && (
         <SortDialog

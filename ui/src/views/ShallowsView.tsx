@@ -10,7 +10,7 @@ import { Deck } from '../letters/Deck'
 import { readOn, SheetBeside } from '../letters/SheetBeside'
 import { Gauge } from '../shallows/Gauge'
 import { Line } from '../shallows/Line'
-import { carryOut, told, undo, type DecideBody } from '../state/commands'
+import { carryOut, decisionOn, told, undo, type DecisionBody } from '../state/commands'
 import { drag, dragged, letters } from '../state/dragging'
 import { focusOn as giveFocusTo } from '../state/focus'
 import { shallowsWithout, useHidden } from '../state/hiding'
@@ -112,10 +112,16 @@ function Lying({ whole }: { whole: Shallows }) {
         ? targetsOf(focus)
         : []
   const many = targets().length
-  const decide = (body: Omit<DecideBody, 'on'>, on: Targets) => {
+  const decide = (body: DecisionBody, on: Targets) => {
     if (on.length === 0) return
     list.clear()
-    void carryOut({ path: 'decide', body: { ...body, on }, hides: on.map((t) => t.id) }).then(told)
+    void carryOut(
+      decisionOn(
+        body,
+        on,
+        on.map((t) => t.id),
+      ),
+    ).then(told)
   }
   const deciding = useDeciding({
     targets,
@@ -125,7 +131,7 @@ function Lying({ whole }: { whole: Shallows }) {
     selected: many > 1 ? many : 0,
     place: 'shallows',
     decide,
-    stay: (body, on) => void carryOut({ path: 'decide', body: { ...body, on } }),
+    stay: (body, on) => void carryOut(decisionOn(body, on)),
     write: (start: (c: Conversation) => void) => {
       if (!first) return
       void client.fetchQuery(conversationQuery(first.id)).then((c) => {
@@ -271,7 +277,7 @@ function Lying({ whole }: { whole: Shallows }) {
           />
         )}
       </main>
-      {!writing && <Deck keys={deciding.deck} onUndo={onUndo} />}
+      {!writing && <Deck keys={deciding.deck} routines={deciding.routines} onUndo={onUndo} />}
       {deciding.dialogs}
       {asking === 'clearing' && <ClearingDialog onClose={() => setAsking(undefined)} />}
       {asking === 'first' && <FirstSortedDialog onClose={() => setAsking(undefined)} />}

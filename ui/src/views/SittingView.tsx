@@ -9,7 +9,7 @@ import { Sheet } from '../letters/Sheet'
 import { Account } from '../sitting/Account'
 import { Progress, Sides } from '../sitting/Around'
 import { Ring, useRingStops } from '../sitting/Ring'
-import { carryOut, tellDone, told, undo } from '../state/commands'
+import { carryOut, decisionOn, tellDone, told, undo } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { sittingWithout, useHidden } from '../state/hiding'
 import { useKeys } from '../state/keys'
@@ -57,7 +57,13 @@ export function SittingView() {
   }, [id])
 
   const decide: Decide = (body, on) => {
-    void carryOut({ path: 'decide', body: { ...body, on }, hides: on.map((t) => t.id) }).then((o) => {
+    void carryOut(
+      decisionOn(
+        body,
+        on,
+        on.map((t) => t.id),
+      ),
+    ).then((o) => {
       if (o && matchMedia('(width < 48rem)').matches) told(o)
     })
   }
@@ -77,7 +83,7 @@ export function SittingView() {
     selected: 0,
     place: row?.place,
     decide,
-    stay: (body, on) => void carryOut({ path: 'decide', body: { ...body, on } }),
+    stay: (body, on) => void carryOut(decisionOn(body, on)),
     write: (start) => c && start(c),
     undo: takeBack,
   })
@@ -168,7 +174,7 @@ export function SittingView() {
           </aside>
         )}
       </main>
-      {!answering && <Deck keys={deciding.deck} onUndo={takeBack} />}
+      {!answering && <Deck keys={deciding.deck} routines={deciding.routines} onUndo={takeBack} />}
       {deciding.dialogs}
     </>
   )

@@ -1,0 +1,254 @@
+// Package routine says what routines are: several steps on one key, made by the person whose key it
+// is, and carried out in their order by the same actions that the keys of the steps take.
+package routine
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/followup"
+)
+
+// Do is what a step does.
+type Do string
+
+// What steps do.
+const (
+	Label       Do = "label"
+	Star        Do = "star"
+	Flag        Do = "flag"
+	Note        Do = "note"
+	FollowUp    Do = "follow-up"
+	Appointment Do = "appointment"
+	Decide      Do = "decide"
+)
+
+// Step is one step of a routine.
+type Step struct {
+	Do Do `json:"do" enum:"label,star,flag,note,follow-up,appointment,decide"`
+	// Text is the label, the line that is added to the note, the title of the follow-up or appointment
+	// (empty for what the letter asks, or what it is called).
+	Text string `json:"text,omitempty" maxLength:"2000"`
+	// When is a phrase: when a flag, follow-up or put-off letter is due, when an appointment is.
+	When string `json:"when,omitempty" maxLength:"200"`
+	// Priority is that of a follow-up; empty for normal.
+	Priority followup.Priority `json:"priority,omitempty"`
+	// Decision is which one ends the routine; To whom a letter is handed on, Template is put into an
+	// answer or what is handed on. These two are opened, not sent.
+	Decision decide.Kind `json:"decision,omitempty" enum:"answer,done,later,file,hand-on,bin"`
+	To       string      `json:"to,omitempty" maxLength:"1000"`
+	Template int64       `json:"template,omitempty"`
+}
+
+const (
+	// Most is how many steps a routine has at most.
+	Most = 20
+	// longest bounds what is typed in a step, in characters; a label is shorter (see MaxLabel).
+	longest, longestLabel = 500, 60
+)
+
+// Sends tells that a letter is opened at its end, so that it works on one letter at a time.
+func Sends(steps []Step) bool {
+	return len(steps) > 0 && steps[len(steps)-1].Do == Decide && steps[len(steps)-1].Decision.About().Sends()
+}
+
+// Check tells what is wrong with steps: which one, counted from 1, and why.
+func Check(steps []Step) error {
+	if len(steps) == 0 {
+		return errors.New("a routine needs a step")
+	}
+	if len(steps) > Most {
+		return fmt.Errorf("a routine has at most %d steps", Most)
+	}
+	for i, s := range steps {
+		if err := s.check(); err != nil {
+			return fmt.Errorf("step %d: %w", i+1, err)
+		}
+		if s.Do == Decide && i < len(steps)-1 {
+			if slices.ContainsFunc(steps[i+1:], func(o Step) bool { return o.Do == Decide }) {
+				return fmt.Errorf("step %d: there can be one decision only", i+1)
+			}
+			return fmt.Errorf("step %d: the decision comes last", i+1)
+		}
+	}
+	return nil
+}
+
+func (s Step) check() error {
+	if utf8.RuneCountInString(s.Text) > longest {
+		return fmt.Errorf("its text is longer than %d characters", longest)
+	}
+	empty := strings.TrimSpace(s.Text) == ""
+	switch s.Do {
+	case Label:
+		return checkLabel(s.Text)
+	case Note:
+		if empty {
+			return errors.New("a note needs a text")
+		}
+	case FollowUp:
+		if s.Priority != "" && !slices.Contains(followup.Priorities, s.Priority) {
+			return fmt.Errorf("there is no priority “%s”", s.Priority)
+		}
+	case Appointment:
+		if strings.TrimSpace(s.When) == "" {
+			return errors.New("an appointment needs a time")
+		}
+	case Decide:
+		return s.checkDecision()
+	case Star, Flag:
+	default:
+		return fmt.Errorf("there is no such step “%s”", s.Do)
+	}
+	return nil
+}
+
+func checkLabel(label string) error {
+	switch {
+	case strings.TrimSpace(label) == "":
+		return errors.New("a label needs a name")
+	case len(label) > longestLabel:
+		return errors.New("the label is too long")
+	}
+	return nil
+}
+
+func (s Step) checkDecision() error {
+	about := s.Decision.About()
+	if !about.Deck {
+		return fmt.Errorf("there is no decision “%s”", s.Decision)
+	}
+	switch about.Needs {
+	case decide.ATime:
+		if strings.TrimSpace(s.When) == "" {
+			return errors.New("Later needs a time")
+		}
+	case decide.SomeLabels:
+		return checkLabel(s.Text)
+	case decide.ALetter:
+		if s.Decision == decide.HandOn && strings.TrimSpace(s.To) == "" {
+			return errors.New("to hand on it needs an address")
+		}
+	case decide.AFollowUp:
+		return errors.New("a follow-up is a step of its own, before the decision")
+	case decide.Nothing:
+	}
+	return nil
+}
+
+// ErrKey is what is wrong with the key of a routine.
+var ErrKey = errors.New("a routine’s key is one letter or digit")
+
+// CheckKey tells whether something can be the key of a routine; "" is for none.
+func CheckKey(key string) error {
+	r, size := utf8.DecodeRuneInString(key)
+	if key != "" && (size != len(key) || !unicode.IsLetter(r) && !unicode.IsDigit(r)) {
+		return ErrKey
+	}
+	return nil
+}
+
+// About is what a routine is looked at with.
+type About struct {
+	// Speak says a phrase that names a time as it is meant now; an error where it names none.
+	Speak func(phrase string) (string, error)
+	// Action is what the letter asks, as a title; "" where no letter is in focus.
+	Action string
+	// Title is what its conversation is called.
+	Title string
+	// Template gives the name of a template; "" for one that is gone.
+	Template func(id int64) string
+	// Labelled are labels that it has, Starred and Flagged marks.
+	Labelled         []string
+	Starred, Flagged bool
+}
+
+// InWords says what steps would do, and what of that can't be done.
+func InWords(steps []Step, about About) (words string, trouble error) {
+	var parts []string
+	for _, s := range steps {
+		part, err := s.inWords(about)
+		if err != nil && trouble == nil {
+			trouble = err
+		}
+		if part != "" {
+			parts = append(parts, part)
+		}
+	}
+	return strings.Join(parts, ", "), trouble
+}
+
+func (s Step) inWords(a About) (string, error) {
+	when, err := "", error(nil)
+	if s.When != "" {
+		if when, err = a.Speak(s.When); err != nil {
+			return s.When, fmt.Errorf("“%s” is no time: %w", s.When, err)
+		}
+	}
+	switch s.Do {
+	case Label:
+		if slices.Contains(a.Labelled, s.Text) {
+			return "", nil
+		}
+		return "label " + s.Text, nil
+	case Star:
+		if a.Starred {
+			return "", nil
+		}
+		return "star", nil
+	case Flag:
+		if a.Flagged && when == "" {
+			return "", nil
+		}
+		return join("flag", when), nil
+	case Note:
+		return "note", nil
+	case FollowUp:
+		return join("follow up", quote(s.Text, a.Action), when), nil
+	case Appointment:
+		return join("appointment", quote(s.Text, a.Title), when), nil
+	case Decide:
+		return s.decisionInWords(a, when)
+	}
+	return "", nil
+}
+
+func (s Step) decisionInWords(a About, when string) (string, error) {
+	name := strings.ToLower(s.Decision.About().Name)
+	with := ""
+	if s.Template != 0 {
+		with = a.Template(s.Template)
+		if with == "" {
+			return name, errors.New("its template is gone")
+		}
+		with = "with “" + with + "”"
+	}
+	switch s.Decision {
+	case decide.PutOff:
+		return join(name, "until", when), nil
+	case decide.File:
+		return join(name, "under", s.Text), nil
+	case decide.HandOn:
+		return join(name, "to", s.To, with), nil
+	}
+	return join(name, with), nil
+}
+
+func quote(text, otherwise string) string {
+	if text == "" {
+		text = otherwise
+	}
+	if text == "" {
+		return ""
+	}
+	return "“" + text + "”"
+}
+
+func join(words ...string) string {
+	return strings.Join(slices.DeleteFunc(words, func(w string) bool { return w == "" }), " ")
+}

@@ -1,0 +1,228 @@
+package show
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/findings"
+	"ebbe.example/ebbe/internal/core/routine"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
+)
+
+// RoutineView is a routine.
+type RoutineView struct {
+	ID       int64          `json:"id"`
+	Name     string         `json:"name"`
+	Key      string         `json:"key"`
+	Position int            `json:"position"`
+	Steps    []routine.Step `json:"steps"`
+	Doing
+}
+
+// Doing is what a routine would do.
+type Doing struct {
+	Words string `json:"words" doc:"What it would do, with the letter in focus if there is one"`
+	Off   string `json:"off,omitempty" doc:"Why a step can’t be done"`
+	Opens bool   `json:"opens,omitempty" doc:"It opens a letter at its end, and works on one at a time"`
+	// Ends is the decision that ends it; empty for none.
+	Ends string `json:"ends,omitempty"`
+}
+
+// RoutineFor is what a routine would do with a letter.
+type RoutineFor struct {
+	ID int64 `json:"id"`
+	Doing
+}
+
+// with is what routines are looked at with; of no letter for a zero row.
+func (v Viewer) with(tx *store.Tx, row store.Row) (routine.About, error) {
+	spots, err := tx.Spots()
+	if err != nil {
+		return routine.About{}, err
+	}
+	about := routine.About{
+		Speak: func(phrase string) (string, error) { return v.meant(phrase, spots) },
+		Template: func(id int64) string {
+			all, err := tx.Templates()
+			i := slices.IndexFunc(all, func(t store.Template) bool { return t.ID == id })
+			if err != nil || i < 0 {
+				return ""
+			}
+			return all[i].Name
+		},
+	}
+	if row.ID != 0 {
+		about.Action, about.Title = say.Shorten(findings.Action(row.Ask, row.Asks, row.Title()), 60), say.Shorten(row.Title(), 60)
+		about.Labelled, about.Starred = row.Labels, row.Star
+		about.Flagged = slices.ContainsFunc(row.FollowUps, func(f store.FollowUpMark) bool { return f.Flag })
+	}
+	return about, nil
+}
+
+// meant says a phrase as it is meant now: a time, a range of two, or what else brings a letter back.
+func (v Viewer) meant(phrase string, spots []store.Spot) (string, error) {
+	if r, err := when.ReadSpan(phrase, v.Now, v.Cal); err == nil {
+		return when.Speak(r.Due.Moment, v.Now, v.Cal), nil
+	}
+	if _, err := when.ReadWish(phrase, v.Now, v.Cal, SpotNames(spots)); err != nil {
+		return "", err
+	}
+	return phrase, nil
+}
+
+func doing(steps []routine.Step, about routine.About) Doing {
+	words, trouble := routine.InWords(steps, about)
+	out := Doing{Words: words, Opens: routine.Sends(steps)}
+	if words == "" {
+		out.Words = "nothing that isn’t so already"
+	}
+	if trouble != nil {
+		out.Off = strings.TrimSuffix(say.Sentence(trouble), ".")
+	}
+	if last := len(steps) - 1; last >= 0 && steps[last].Do == routine.Decide {
+		out.Ends = string(steps[last].Decision)
+	}
+	return out
+}
+
+// Routines lists the routines, with what they would do.
+func (a *Show) Routines(ctx context.Context, who store.Who) ([]RoutineView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]RoutineView, error) {
+		out := []RoutineView{}
+		all, err := tx.Routines()
+		if err != nil || len(all) == 0 {
+			return out, err
+		}
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		about, err := v.with(tx, store.Row{})
+		if err != nil {
+			return out, err
+		}
+		for _, r := range all {
+			out = append(out, RoutineView{r.ID, r.Name, r.Key, r.Position, OrEmpty(r.Steps), doing(r.Steps, about)})
+		}
+		return out, nil
+	})
+}
+
+// routinesFor says what the routines would do with a letter.
+func (v Viewer) routinesFor(tx *store.Tx, row store.Row) ([]RoutineFor, error) {
+	all, err := tx.Routines()
+	if err != nil || len(all) == 0 {
+		return nil, err
+	}
+	about, err := v.with(tx, row)
+	out := make([]RoutineFor, len(all))
+	for i, r := range all {
+		out[i] = RoutineFor{r.ID, doing(r.Steps, about)}
+	}
+	return out, err
+}
+
+// TryRoutine says what steps would do with a letter, or what is wrong with them.
+func (a *Show) TryRoutine(ctx context.Context, who store.Who, steps []routine.Step, conversation int64) (Doing, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (Doing, error) {
+		if err := routine.Check(steps); err != nil {
+			return Doing{Off: strings.TrimSuffix(say.Sentence(err), ".")}, nil
+		}
+		var row store.Row
+		if conversation != 0 {
+			var err error
+			if row, err = tx.Conversation(conversation); err != nil {
+				return Doing{}, work.Gone("The letter in focus is no longer there.")
+			}
+		}
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return Doing{}, err
+		}
+		about, err := v.with(tx, row)
+		if err != nil {
+			return Doing{}, err
+		}
+		return doing(steps, about), nil
+	})
+}
+
+// lookedBack is how many of the person's latest steps are looked through for those on one letter.
+const lookedBack = 30
+
+// JustDid is what the person did last on one letter, as the steps of a routine.
+type JustDid struct {
+	Title string         `json:"title" doc:"The letter; empty where nothing was done that a routine does"`
+	Steps []routine.Step `json:"steps"`
+}
+
+// JustDid gives what the person did last on one letter.
+func (a *Show) JustDid(ctx context.Context, who store.Who) (JustDid, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (JustDid, error) {
+		out := JustDid{Steps: []routine.Step{}}
+		latest, err := tx.OwnLatest(lookedBack)
+		if err != nil {
+			return out, err
+		}
+		latest = slices.DeleteFunc(latest, func(e store.Entry) bool { return e.UndoOf != 0 || e.UndoneBy != 0 })
+		ids := make([]int64, len(latest))
+		for i, e := range latest {
+			ids[i] = e.ID
+		}
+		of, err := tx.ConversationsOf(ids)
+		if err != nil {
+			return out, err
+		}
+		var conversation int64
+		var taken []routine.Taken
+		for _, e := range latest { // the newest first
+			c := of[e.ID]
+			if c == 0 && e.Kind != "mark:flag" {
+				continue
+			}
+			if conversation == 0 {
+				conversation = c
+			}
+			if c != conversation && c != 0 {
+				break
+			}
+			changes, err := tx.Changes(e.ID)
+			if err != nil {
+				return out, err
+			}
+			taken = append(taken, routine.Taken{Kind: e.Kind, Changes: changes})
+		}
+		if conversation == 0 {
+			return out, nil
+		}
+		slices.Reverse(taken)
+		out.Steps = OrEmpty(routine.From(conversation, taken))
+		if row, err := tx.Conversation(conversation); err == nil && len(out.Steps) > 0 {
+			out.Title = row.Title()
+		}
+		return out, nil
+	})
+}
+
+// RoutineExample is a routine that ships, to begin with.
+type RoutineExample struct {
+	Name  string         `json:"name"`
+	Key   string         `json:"key"`
+	Steps []routine.Step `json:"steps"`
+}
+
+// RoutineExamples are those that ship.
+var RoutineExamples = []RoutineExample{
+	{"Loan papers", "8", []routine.Step{
+		{Do: routine.Label, Text: "loans"}, {Do: routine.FollowUp, Text: "Check the loan papers", When: "3 days", Priority: "high"}, {Do: routine.Decide, Decision: decide.File, Text: "loans"},
+	}},
+	{"School visit", "9", []routine.Step{
+		{Do: routine.Label, Text: "school visits"}, {Do: routine.Note, Text: "Guide, room and catering are to be booked."}, {Do: routine.Decide, Decision: decide.PutOff, When: "next mon 9:00"},
+	}},
+	{"Read on Friday", "0", []routine.Step{{Do: routine.Label, Text: "to read"}, {Do: routine.Decide, Decision: decide.PutOff, When: "fri 15:00"}}},
+}

@@ -1,0 +1,5 @@
+-- Routines: several steps on one key.
+CREATE TABLE routines (
+	id INTEGER PRIMARY KEY, owner INTEGER NOT NULL REFERENCES people (id), alive INTEGER NOT NULL DEFAULT 0,
+	name TEXT NOT NULL DEFAULT '', key TEXT NOT NULL DEFAULT '', position INTEGER NOT NULL DEFAULT 0, steps TEXT NOT NULL DEFAULT '[]'
+) STRICT;
