@@ -1,4 +1,4 @@
-// Command shots makes the pictures of docs/screenshots from the demo data.
+// Command shots makes the pictures of docs/screenshots from the demo data: all of them, or those named.
 package main
 
 import (
@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/go-rod/rod/lib/input"
@@ -54,7 +55,6 @@ var shots = []shot{
 		p.Type("Dear all,\n\nthank you, I will see to it today.")
 	}},
 	{"follow-up", browser.Desk, false, func(p browser.Page, _ string) { keys('j', 'j', '4')(p, ""); p.See("What is to be done") }},
-	{"hold", browser.Desk, false, func(p browser.Page, _ string) { keys('h')(p, ""); p.See("Let in and open") }},
 	{"delivery", browser.Desk, false, view("/delivery")},
 	{"follow-ups", browser.Desk, false, view("/follow-ups")},
 	{"follow-ups-list", browser.Desk, true, func(p browser.Page, url string) {
@@ -69,8 +69,26 @@ var shots = []shot{
 	{"waiting", browser.Desk, false, view("/waiting")},
 	{"ahead", browser.Desk, false, view("/ahead")},
 	{"journal", browser.Desk, true, view("/journal")},
-	{"files", browser.Desk, false, view("/files")},
 	{"accounts", browser.Desk, false, view("/accounts")},
+	{"routines", browser.Desk, false, func(p browser.Page, url string) {
+		keys('j', 'j', 'j')(p, "")
+		view("/routines")(p, url)
+		p.Click("Loan papers")
+		p.See("file under loans")
+	}},
+	{"sitting", browser.Desk, false, func(p browser.Page, _ string) {
+		keys()(p, "")
+		p.KeyActions().Press(input.ShiftLeft).Type('S').MustDo()
+		p.See("How long")
+		p.Until(`() => document.activeElement?.closest('[role=dialog]') !== null`)
+		p.Press(input.Enter)
+		for range 2 {
+			p.MustElement("[data-left]")
+			p.Quiet()
+			p.Press('2')
+		}
+		p.See("Done with")
+	}},
 	{"low-water", browser.Desk, false, func(p browser.Page, _ string) {
 		keys()(p, "")
 		p.KeyActions().Press(input.ControlLeft).Type('a').MustDo()
@@ -108,11 +126,16 @@ func main() {
 		log.Fatal(err)
 	}
 	for _, s := range shots {
+		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], s.name) {
+			continue
+		}
 		p := browser.Open(b, url, s.size, s.night).Enter()
 		s.walk(p, url)
 		p.MustElement("main")
 		p.Quiet()
-		p.MustWaitStable()
+		if s.name != "sitting" { // its ring never stands still
+			p.MustWaitStable()
+		}
 		path := filepath.Join(folder, s.name+".png")
 		if err := os.WriteFile(path, p.MustScreenshot(), 0o644); err != nil { //nolint:gosec // a picture for the docs
 			log.Fatal(err)

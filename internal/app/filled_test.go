@@ -61,6 +61,8 @@ func fillWorld(w *world) {
 	require.NoError(w.t, err)
 	_, err = w.app.BeginSitting(w.ctx, w.who, app.SittingDown{Command: rand.Text(), Heap: sitting.Heap{Place: decide.Inbox}, Minutes: 15})
 	require.NoError(w.t, err)
+	_, err = w.makeRoutine("Loan papers", "8", filing...)
+	require.NoError(w.t, err)
 	_, err = w.app.NewSpot(w.ctx, w.who, rand.Text(), "the orangery")
 	require.NoError(w.t, err)
 	stage := "Drafting"

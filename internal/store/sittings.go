@@ -27,13 +27,17 @@ func (tx *Tx) ownSittings() gorm.ChainInterface[sittingRow] {
 	return gorm.G[sittingRow](tx.db).Where("alive AND person = ?", tx.who.Person)
 }
 
-// LatestSitting is the one that the person began last; ErrNotFound if none.
+// LatestSitting is the one that the person began last, and that can be read; ErrNotFound if none.
 func (tx *Tx) LatestSitting() (Sitting, error) {
-	row, err := tx.ownSittings().Order("began_at DESC, id DESC").Take(tx.ctx())
+	rows, err := tx.ownSittings().Order("began_at DESC, id DESC").Limit(2).Find(tx.ctx())
 	if err != nil {
 		return Sitting{}, err
 	}
-	return row.sitting()
+	list := readable(tx, "sitting", rows, func(r sittingRow) int64 { return r.ID }, sittingRow.sitting)
+	if len(list) == 0 {
+		return Sitting{}, ErrNotFound
+	}
+	return list[0], nil
 }
 
 // Sitting is one of the person's.

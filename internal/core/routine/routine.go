@@ -126,7 +126,7 @@ func (s Step) checkDecision() error {
 	switch about.Needs {
 	case decide.ATime:
 		if strings.TrimSpace(s.When) == "" {
-			return errors.New("Later needs a time")
+			return errors.New("to put off it needs a time")
 		}
 	case decide.SomeLabels:
 		return checkLabel(s.Text)

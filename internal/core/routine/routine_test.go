@@ -32,7 +32,7 @@ func TestWhatIsWrongWithSteps(t *testing.T) {
 		{"step 1: its text is longer than 500 characters", []routine.Step{{Do: routine.Note, Text: strings.Repeat("ø", 501)}}},
 		{"step 1: there is no priority “soon”", []routine.Step{{Do: routine.FollowUp, Priority: "soon"}}},
 		{"step 1: an appointment needs a time", []routine.Step{{Do: routine.Appointment}}},
-		{"step 1: Later needs a time", []routine.Step{{Do: routine.Decide, Decision: decide.PutOff}}},
+		{"step 1: to put off it needs a time", []routine.Step{{Do: routine.Decide, Decision: decide.PutOff}}},
 		{"step 1: to hand on it needs an address", []routine.Step{{Do: routine.Decide, Decision: decide.HandOn}}},
 		{"step 1: there is no decision “junk”", []routine.Step{{Do: routine.Decide, Decision: decide.ToJunk}}},
 		{"step 1: a follow-up is a step of its own, before the decision", []routine.Step{{Do: routine.Decide, Decision: decide.FollowUp}}},
@@ -95,7 +95,9 @@ func TestARoutineOfWhatWasDone(t *testing.T) {
 	set := func(field string, now any) change.Recorded {
 		return change.Recorded{Change: change.Change{Object: decide.Conversation.Of(id), Field: field, Now: change.Value(now)}}
 	}
-	of := func(kind string, changes ...change.Recorded) routine.Taken { return routine.Taken{Kind: kind, Changes: changes} }
+	of := func(kind string, changes ...change.Recorded) routine.Taken {
+		return routine.Taken{Kind: kind, Changes: changes}
+	}
 	other := change.Recorded{Change: change.Change{Object: decide.Conversation.Of(5), Field: "label:x", Now: change.Value(true)}}
 	got := routine.From(id, []routine.Taken{
 		of("mark:label", set("label:loans", true), other), of("mark:label", set("label:old", false)), of("mark:star", set("star", true)), of("mark:flag"), of("note", set("note", "Measure again.")),

@@ -1,6 +1,6 @@
 import { ChevronDown, ChevronRight, Star } from 'lucide-react'
 import { useMemo, useRef, useState, type ReactNode } from 'react'
-import { errorText, type Conversation, type Row } from '../api/client'
+import { errorText, type Conversation, type Heap, type Row } from '../api/client'
 import { client, conversationQuery, useConversation } from '../api/queries'
 import { useDeciding } from '../deciding/useDeciding'
 import { CouldNotRead } from '../kit/CouldNotRead'
@@ -26,6 +26,7 @@ import { useLatest } from '../state/latest'
 import { targetOf, type Targets } from '../state/listing'
 import { star } from '../state/marking'
 import { useRowFocus, useRowKeys } from '../state/rows'
+import { sittingDown } from '../state/sitting'
 import { sortTo } from '../state/sorting'
 import { stamp } from '../state/time'
 import { toast } from '../state/toast'
@@ -175,6 +176,20 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
     }),
     flag: whenRead(() => void carryOut({ path: 'flag', body: { on: chosen() } }).then(told)),
     label: whenRead(() => deciding.ask('label')),
+    ...(onGroup && ask.place !== 'found'
+      ? {
+          sit: () =>
+            sittingDown.set({
+              heap: {
+                place: ask.place as Heap['place'],
+                by: ask.by,
+                key: onGroup.key,
+                words: onGroup.label,
+                ...(ask.account ? { account: ask.account } : {}),
+              },
+            }),
+        }
+      : {}),
     ...(ask.place === 'inbox' ? { toReading: whenRead(() => (list.clear(), sortTo(chosen(), 'reading'))) } : {}),
     open: () => {
       if (!focus) return

@@ -1,0 +1,105 @@
+package e2e
+
+import (
+	"context"
+	"crypto/rand"
+	"fmt"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/store"
+)
+
+// A routine is made by keys, says what it would do while it is made, stands above the decisions, and
+// is carried out by its key and taken back by one undo.
+func TestARoutineByKeys(t *testing.T) {
+	e := serve(t)
+	for _, size := range []browser.Size{browser.Desk, browser.Phone} {
+		p := e.open(size, size == browser.Phone)
+		p.MustElement("[role=option]")
+		if size == browser.Phone {
+			p.MustElement("[role=option]").MustTap()
+			p.MustElement("[aria-label=Routines] button")
+			assert.Empty(t, offences(p))
+			continue
+		}
+		title := p.MustElement("section[aria-label=Letter] h1").MustText()
+		p.Press('v', 'k')
+		p.See("No routines yet")
+		assert.Empty(t, offences(p))
+		p.Click("New routine")
+		p.MustElement("[aria-label=Name]")
+		p.Type("Loan papers")
+		p.See("a label needs a name")
+		p.MustElement("[aria-label='Label of step 1']").MustFocus()
+		p.Type("loans")
+		p.See("With “" + title + "”: label loans")
+		p.Click(`^Step$`)
+		p.MustElementR("button", `Step 2:\s*Star it`).MustFocus()
+		p.Press(input.Enter)
+		p.Timeout(browser.Wait).MustElementR("[role=menuitemradio]", "^Decide$").MustClick()
+		p.See("label loans, done")
+		assert.Empty(t, offences(p))
+		p.Click("Keep the routine")
+		p.See("New routine “Loan papers”")
+		p.Press('v', 'i')
+		p.MustElement("[role=option]")
+		p.See("label loans, done")
+		n := e.inbox()
+		p.Press('8')
+		p.Sent()
+		p.Until(`title => document.querySelector('section[aria-label=Letter] h1')?.textContent !== title`, title)
+		assert.Equal(t, n-1, e.inbox())
+		p.Press('u')
+		p.See("Undone: Routine “Loan papers”")
+		assert.Equal(t, n, e.inbox())
+		assert.Empty(t, offences(p))
+	}
+}
+
+// What is foretold for sure is taken by one key, but never blindly: not at once when the letter comes
+// into sight, nor by a key that is held down.
+func TestWhatIsForetoldIsTakenByOneKey(t *testing.T) {
+	e := serve(t)
+	ctx, who := context.Background(), store.Own(1)
+	bill := func(n int) {
+		e.comes(fmt.Sprintf("From: Gas Office <office@gas.example>\r\nTo: ines@norrholm.example\r\nDate: Tue, 24 Nov 2026 08:00:00 +0100\r\n"+
+			"Subject: Meter reading %d\r\nMessage-ID: <%d@gas.example>\r\n\r\nThe reading of the month is below, as agreed.\r\n", n, n))
+	}
+	for n := range 20 {
+		bill(n)
+		page, err := e.app.List(ctx, who, decide.Inbox, false, 0, "")
+		require.NoError(t, err)
+		for _, r := range page.Rows {
+			if r.From.Email == "office@gas.example" {
+				_, err := e.app.Decide(ctx, who, app.Deciding{Command: rand.Text(), Kind: decide.File, Labels: []string{"gas"}, On: []store.Seen{{ID: r.ID, Last: r.Last}}})
+				require.NoError(t, err)
+			}
+		}
+	}
+	require.NoError(t, e.app.Learn(ctx))
+	bill(100)
+	bill(101)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.MustElementR("[role=option]", "Meter reading 101").MustClick()
+	p.See("Likely File under gas: you filed all of the last 10 letters from them")
+	assert.Empty(t, offences(p))
+	n := e.inbox()
+	p.MustEval(`() => document.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true, repeat: true }))`)
+	p.Until(`since => performance.now() > since + 450`, p.MustEval(`() => performance.now()`).Num())
+	assert.Equal(t, n, e.inbox(), "a key that is held down takes nothing")
+	p.Press(input.Enter)
+	p.Sent()
+	p.Until(`() => ![...document.querySelectorAll('[role=option]')].some((o) => o.textContent.includes('Meter reading 101'))`)
+	assert.Equal(t, n-1, e.inbox())
+	p.Press('u')
+	p.See("Undone: Filed “Meter reading 101” under gas")
+	assert.Equal(t, n, e.inbox())
+}
