@@ -47,6 +47,7 @@ func TestTheFirstMinutes(t *testing.T) {
 	p.Press('3')
 	p.See("12 letters wait for a decision")
 	p.See("These letters are made up")
+	p.MustElement("[role=option]") // they come some moments after their count
 	p.Press('j', '2')
 	p.See("That was one")
 	p.Press('u')

@@ -53,8 +53,9 @@ func (s *server) describeRoutines(a huma.API) {
 		Body struct {
 			Command string       `json:"command" minLength:"8" maxLength:"80"`
 			On      []store.Seen `json:"on" minItems:"1" maxItems:"100000"`
+			Sure    bool         `json:"sure,omitempty" doc:"All the same, where it would be asked about"`
 		}
 	}) (app.Decided, error) {
-		return s.App.RunRoutine(ctx, who, in.Body.Command, in.ID, in.Body.On)
+		return s.App.RunRoutine(ctx, who, in.Body.Command, in.ID, in.Body.On, in.Body.Sure)
 	})
 }

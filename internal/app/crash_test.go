@@ -258,7 +258,7 @@ func routineOnAll(a *app.App, _ *clockwork.FakeClock, who store.Who) error {
 	if err != nil || len(all) == 0 {
 		return err
 	}
-	_, err = a.RunRoutine(ctx, who, "crash-routine", 1, all)
+	_, err = a.RunRoutine(ctx, who, "crash-routine", 1, all, false)
 	return err
 }
 

@@ -116,10 +116,11 @@ func (s *step) editRoutine(r store.Routine, all []store.Routine, f RoutineFields
 }
 
 // RunRoutine carries out the steps of a routine on letters, as one step: all of them or none. What
-// opens a letter is left to the page.
-func (a *App) RunRoutine(ctx context.Context, who store.Who, command string, id int64, on []store.Seen) (Decided, error) {
+// opens a letter is left to the page. Unless the person is sure, what a decision asks before is asked.
+func (a *App) RunRoutine(ctx context.Context, who store.Who, command string, id int64, on []store.Seen, sure bool) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "routine", Cause: fmt.Sprint("routine:", id)}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		s.sure = sure
 		r, _, err := s.routine(id)
 		if err != nil {
 			return Decided{}, err

@@ -22,7 +22,7 @@ func (w *world) makeRoutine(name, key string, steps ...routine.Step) (int64, err
 }
 
 func (w *world) runRoutine(id int64, rows ...show.Row) (app.Decided, error) {
-	return w.app.RunRoutine(w.ctx, w.who, rand.Text(), id, seenAll(rows))
+	return w.app.RunRoutine(w.ctx, w.who, rand.Text(), id, seenAll(rows), false)
 }
 
 // steps are how many the Journal has.
@@ -114,6 +114,27 @@ func TestARoutineIsAllOrNothing(t *testing.T) {
 	w.sound()
 }
 
+// What a decision asks before, a routine asks too, and does all the same once that is meant.
+func TestARoutineAsksWhatItsDecisionAsks(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "a", from: "bram@freight.example", subject: "Crates"})
+	id, err := w.makeRoutine("Tomorrow", "8", routine.Step{Do: routine.Label, Text: "slow"}, routine.Step{Do: routine.Decide, Decision: decide.PutOff, When: "tomorrow"})
+	require.NoError(t, err)
+	for range 3 {
+		w.decide(decide.PutOff, w.row(decide.Inbox), until("tomorrow"), func(d *app.Deciding) { d.Sure = true })
+		w.decide(decide.ToInbox, w.row(decide.Later))
+	}
+	row := w.row(decide.Inbox)
+	_, err = w.runRoutine(id, row)
+	var asks *app.Problem
+	require.ErrorAs(t, err, &asks)
+	assert.Equal(t, "put-off-again", asks.Kind)
+	assert.Empty(t, w.row(decide.Inbox).Labels, "nothing was done")
+	_, err = w.app.RunRoutine(w.ctx, w.who, rand.Text(), id, seenAll([]show.Row{row}), true)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"slow"}, w.row(decide.Later).Labels)
+}
+
 // A name and a key are each of one routine alone; what was just done makes one.
 func TestMakingRoutines(t *testing.T) {
 	w := newWorld(t)
@@ -126,10 +147,12 @@ func TestMakingRoutines(t *testing.T) {
 	w.decide(decide.Done, rows[1])
 	_, err = w.app.Mark(w.ctx, w.who, app.Marking{Command: rand.Text(), Mark: "label", Value: "visits", On: []int64{rows[0].ID}})
 	require.NoError(t, err)
+	_, err = w.app.Flag(w.ctx, w.who, rand.Text(), seenAll([]show.Row{rows[0]}), "")
+	require.NoError(t, err)
 	w.decide(decide.PutOff, rows[0], until("next mon 9:00"))
 	did, err = w.app.JustDid(w.ctx, w.who)
 	require.NoError(t, err)
-	assert.Equal(t, show.JustDid{Title: "Class 4", Steps: []routine.Step{{Do: routine.Label, Text: "visits"}, {Do: routine.Decide, Decision: decide.PutOff, When: "next mon 9:00"}}}, did)
+	assert.Equal(t, show.JustDid{Title: "Class 4", Steps: []routine.Step{{Do: routine.Label, Text: "visits"}, {Do: routine.Flag}, {Do: routine.Decide, Decision: decide.PutOff, When: "next mon 9:00"}}}, did)
 
 	id, err := w.makeRoutine("Visits", "8", did.Steps...)
 	require.NoError(t, err)
@@ -175,11 +198,11 @@ func TestARoutineThatBreaksOffLeavesNothing(t *testing.T) {
 		}
 	}
 	on := []store.Seen{{ID: w.row(decide.Inbox).ID, Last: w.row(decide.Inbox).Last}}
-	assert.Panics(t, func() { _, _ = w.app.RunRoutine(w.ctx, w.who, command, id, on) })
+	assert.Panics(t, func() { _, _ = w.app.RunRoutine(w.ctx, w.who, command, id, on, false) })
 	w.app.Hook = nil
 	assert.Empty(t, w.row(decide.Inbox).Labels)
 	for range 2 { // the same command again does it once
-		_, err = w.app.RunRoutine(w.ctx, w.who, command, id, on)
+		_, err = w.app.RunRoutine(w.ctx, w.who, command, id, on, false)
 		require.NoError(t, err)
 	}
 	assert.Len(t, w.row(decide.Archive).FollowUps, 1)

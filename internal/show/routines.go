@@ -5,8 +5,10 @@ import (
 	"slices"
 	"strings"
 
+	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/findings"
+	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/say"
@@ -181,19 +183,22 @@ func (a *Show) JustDid(ctx context.Context, who store.Who) (JustDid, error) {
 		var conversation int64
 		var taken []routine.Taken
 		for _, e := range latest { // the newest first
+			changes, err := tx.Changes(e.ID)
+			if err != nil {
+				return out, err
+			}
 			c := of[e.ID]
-			if c == 0 && e.Kind != "mark:flag" {
+			if c == 0 { // a flag is a follow-up of the letter
+				c = followedIn(tx, changes)
+			}
+			if c == 0 {
 				continue
 			}
 			if conversation == 0 {
 				conversation = c
 			}
-			if c != conversation && c != 0 {
+			if c != conversation {
 				break
-			}
-			changes, err := tx.Changes(e.ID)
-			if err != nil {
-				return out, err
 			}
 			taken = append(taken, routine.Taken{Kind: e.Kind, Changes: changes})
 		}
@@ -207,6 +212,19 @@ func (a *Show) JustDid(ctx context.Context, who store.Who) (JustDid, error) {
 		}
 		return out, nil
 	})
+}
+
+// followedIn is the conversation of which a step made a follow-up; 0 for none.
+func followedIn(tx *store.Tx, changes []change.Recorded) int64 {
+	for _, c := range changes {
+		if c.Kind != kinds.FollowUp.Kind {
+			continue
+		}
+		if f, err := tx.FollowUp(c.ID); err == nil && len(f.Letters) > 0 {
+			return f.Letters[0].Conversation
+		}
+	}
+	return 0
 }
 
 // RoutineExample is a routine that ships, to begin with.

@@ -163,7 +163,7 @@ func (r letterRow) learns() learning.Facts {
 // By hand: fifty thousand at once.
 func (tx *Tx) Lessons() ([]learning.Lesson, error) {
 	rows, err := tx.query(`SELECT l.letter_id, l.at, l.sender, l.list, l.facts, l.outcome, l.particulars FROM lessons l CROSS JOIN journal j ON j.id = l.journal_id LEFT JOIN journal f ON f.id = l.forgotten_by
-		WHERE l.owner = ? AND j.undone_by IS NULL AND (f.id IS NULL OR f.undone_by IS NOT NULL) ORDER BY l.at, l.letter_id`, tx.who.Inbox)
+		WHERE l.owner = ? AND j.undone_by IS NULL AND (f.id IS NULL OR f.undone_by IS NOT NULL) ORDER BY l.at, l.letter_id, l.id`, tx.who.Inbox)
 	if err != nil {
 		return nil, err
 	}

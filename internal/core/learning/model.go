@@ -132,12 +132,11 @@ func Learn(lessons []Lesson) *Model {
 	return m
 }
 
-// inTime are lessons in the order of time.
+// inTime are lessons in the order of time; those of one letter at one moment in the order in which they
+// were given.
 func inTime(lessons []Lesson) []Lesson {
 	sorted := slices.Clone(lessons)
-	slices.SortStableFunc(sorted, func(a, b Lesson) int {
-		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Letter, b.Letter), cmp.Compare(a.Outcome, b.Outcome))
-	})
+	slices.SortStableFunc(sorted, func(a, b Lesson) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Letter, b.Letter)) })
 	return sorted
 }
 

@@ -5256,6 +5256,8 @@ export interface components {
         "Run-routineRequest": {
             command: string;
             on: components["schemas"]["Seen"][];
+            /** @description All the same, where it would be asked about */
+            sure?: boolean;
         };
         "Save-draftRequest": {
             /** Format: int64 */

@@ -133,9 +133,10 @@ export function useDeciding(on: Decided) {
   const runs = (r: Routine) => {
     const wrong = keyed.find((k) => k.id === r.id)?.off
     if (wrong) return toast(`“${r.name}” was not carried out: ${wrong}.`)
-    if (r.opens) return openBy(r, on.targets(), on.write)
-    if (r.ends) return on.decide({ routine: r.id }, on.targets())
-    void markBy(r, on.targets()).then(told)
+    const targets = on.targets()
+    if (r.opens) return openBy(r, targets, on.write)
+    if (r.ends) return on.decide({ routine: r.id }, targets)
+    if (targets.length > 0) void markBy(r, targets).then(told)
   }
   const keyed = (all ?? []).map((r) => {
     const here = n === 0 ? on.open?.routines.find((o) => o.id === r.id) : undefined

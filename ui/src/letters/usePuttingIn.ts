@@ -1,8 +1,8 @@
 import type { RefObject } from 'react'
-import { api, errorText, take, type Suggestion, type Template } from '../api/client'
+import type { Suggestion, Template } from '../api/client'
 import { carryOut, told } from '../state/commands'
-import { failed } from '../state/failed'
 import { insert } from '../state/markdown'
+import { putTemplate } from '../state/preparing'
 import { composing, type, type Open } from '../state/writing'
 
 /** What was prepared comes into what is written: proposed answers and templates. */
@@ -22,15 +22,7 @@ export function usePuttingIn(
       fillIn()
     },
     template(t: Template) {
-      const { draft, writing } = composing.get() ?? open
-      take(api.POST('/api/templates/{id}/filled', { params: { path: { id: t.id } }, body: { draft, writing } })).then(
-        ({ text, subject, markdown, fields, files }) => {
-          if (composing.get()?.draft !== draft) return
-          type({ text, subject, markdown, fields, files })
-          fillIn()
-        },
-        (e: unknown) => failed(errorText(e, 'The template could not be put in.')),
-      )
+      putTemplate(t.id, composing.get() ?? open, fillIn)
     },
     keep(name: string, ownText: string) {
       void carryOut({

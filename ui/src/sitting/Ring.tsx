@@ -4,6 +4,8 @@ import { say } from '../state/spoken'
 
 const around = 2 * Math.PI * 42
 
+const clockOf = (seconds: number) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
+
 /** Stops the ring of a letter at the first character that is typed: it is being answered. */
 export function useRingStops(id: number | undefined) {
   useEffect(() => {
@@ -16,9 +18,8 @@ export function useRingStops(id: number | undefined) {
   }, [id])
 }
 
-/** How long the letter has been in sight; what is left of two minutes, in which it can be answered. */
-export function Ring(props: { id: number; seconds: number; onLater: () => void; onFollowUp: () => void }) {
-  const { id, seconds } = props
+/** How long the letter has been in sight, in seconds, and whether that is longer than it may take. */
+function useRing(id: number, seconds: number) {
   const on = ringOn.use()
   const since = ringOf.use()
   const [, tick] = useState(0)
@@ -33,11 +34,50 @@ export function Ring(props: { id: number; seconds: number; onLater: () => void; 
     return () => clearInterval(timer)
   }, [running])
   const gone = mine ? Math.floor(((mine.stopped ?? Date.now()) - mine.from) / 1000) : 0
-  const past = running && gone >= seconds
+  return { on, gone, stopped: mine?.stopped !== undefined, past: running && gone >= seconds }
+}
+
+/** What is proposed of a letter that takes longer. */
+interface Instead {
+  id: number
+  seconds: number
+  onLater: () => void
+  onFollowUp: () => void
+}
+
+function Alternatives({ onLater, onFollowUp }: Pick<Instead, 'onLater' | 'onFollowUp'>) {
+  return (
+    <>
+      <button className="btn btn-small text-ink" onClick={onLater}>
+        Later
+      </button>
+      <button className="btn btn-small text-ink" onClick={onFollowUp}>
+        Follow up
+      </button>
+    </>
+  )
+}
+
+/** Says that a letter takes longer than two minutes: aloud, and where there is no room for the ring. */
+export function Past(props: Instead) {
+  const { past } = useRing(props.id, props.seconds)
   useEffect(() => {
-    if (past) say('Two minutes have gone by. Put it off, or follow it up.')
+    if (past) say('It takes longer than two minutes. Put it off, or follow it up.')
   }, [past])
-  const whole = `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
+  if (!past) return null
+  return (
+    <p className="mx-4 mb-2 flex flex-wrap items-center gap-2 rounded-[12px] bg-lamp-2 px-3 py-1.5 text-lamp max-md:mx-2 lg:hidden">
+      It takes longer than two minutes.
+      <Alternatives {...props} />
+    </p>
+  )
+}
+
+/** The two minutes in which a letter can be answered, as a ring that shows what is left of them. */
+export function Ring(props: Instead) {
+  const { seconds } = props
+  const { on, gone, stopped, past } = useRing(props.id, seconds)
+  const whole = clockOf(seconds)
   return (
     <section aria-label="Two minutes" className="flex flex-col items-center gap-2 text-center">
       {on && (
@@ -59,7 +99,7 @@ export function Ring(props: { id: number; seconds: number; onLater: () => void; 
             </svg>
             <span className="absolute inset-0 grid place-content-center">
               <span className="text-[18px] font-bold tabular-nums">{clockOf(gone)}</span>
-              <span className="text-[12px] text-ink-3">{mine?.stopped ? 'you are writing' : `of ${whole}`}</span>
+              <span className="text-[12px] text-ink-3">{stopped ? 'you are writing' : `of ${whole}`}</span>
             </span>
           </div>
           <p className="text-[13px] text-ink-2">
@@ -67,12 +107,7 @@ export function Ring(props: { id: number; seconds: number; onLater: () => void; 
           </p>
           {past && (
             <div className="flex flex-wrap justify-center gap-2">
-              <button className="btn btn-small" onClick={props.onLater}>
-                Later
-              </button>
-              <button className="btn btn-small" onClick={props.onFollowUp}>
-                Follow up
-              </button>
+              <Alternatives {...props} />
             </div>
           )}
         </>
@@ -83,5 +118,3 @@ export function Ring(props: { id: number; seconds: number; onLater: () => void; 
     </section>
   )
 }
-
-const clockOf = (seconds: number) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`

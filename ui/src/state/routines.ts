@@ -1,10 +1,10 @@
-import { api, errorText, take, type Conversation, type Routine } from '../api/client'
+import type { Conversation, Routine } from '../api/client'
 import { startAnswer, startHandOn } from './answering'
 import { carryOut, told } from './commands'
-import { failed } from './failed'
 import type { Targets } from './listing'
+import { putTemplate } from './preparing'
 import { kept } from './store'
-import { composing, type } from './writing'
+import { type } from './writing'
 
 /** The letter that was last in sight: with it routines are tried while they are made. */
 export const lastInSight = kept<{ id: number; title: string } | undefined>('last-in-sight', undefined)
@@ -21,24 +21,11 @@ export function openBy(r: Routine, on: Targets, write: (start: (c: Conversation)
         startHandOn(c)
         if (last.to) type({ to: last.to.split(',').map((a) => a.trim()) })
       } else startAnswer(c)
-      if (last?.template) putIn(last.template)
+      if (last?.template) putTemplate(last.template)
     })
   if (r.steps.length < 2) return open()
   void markBy(r, on).then((o) => {
     if (!told(o)) return
     open()
   })
-}
-
-/** Puts a template into what is being written. */
-function putIn(template: number) {
-  const at = composing.get()
-  if (!at) return
-  const { draft, writing } = at
-  take(api.POST('/api/templates/{id}/filled', { params: { path: { id: template } }, body: { draft, writing } })).then(
-    ({ text, subject, markdown, fields, files }) => {
-      if (composing.get()?.draft === draft) type({ text, subject, markdown, fields, files })
-    },
-    (e: unknown) => failed(errorText(e, 'The template could not be put in.')),
-  )
 }

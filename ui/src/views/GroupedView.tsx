@@ -110,10 +110,11 @@ export function GroupedView({ ask, head, empty }: { ask: Ask; head: ReactNode; e
     return rest.length > 0 || warned !== onGroup.key ? rest : there(members.starred)
   }
   /** Does something once it is known what is in the group in focus. */
-  const whenRead = (act: () => void) => () => {
-    if (!onGroup || membersNow(ask, onGroup.key, until)) return act()
-    void readMembers(ask, onGroup.key, until).then(act, (e: unknown) =>
-      failed(errorText(e, 'The group could not be read.')),
+  const whenRead = (act: (key?: KeyboardEvent) => void) => (key?: KeyboardEvent) => {
+    if (!onGroup || membersNow(ask, onGroup.key, until)) return act(key)
+    void readMembers(ask, onGroup.key, until).then(
+      () => act(key),
+      (e: unknown) => failed(errorText(e, 'The group could not be read.')),
     )
   }
   const decide = (body: DecisionBody, on: Targets) => {

@@ -8,7 +8,7 @@ import { readOn } from '../letters/SheetBeside'
 import { Sheet } from '../letters/Sheet'
 import { Account } from '../sitting/Account'
 import { Progress, Sides } from '../sitting/Around'
-import { Ring, useRingStops } from '../sitting/Ring'
+import { Past, Ring, useRingStops } from '../sitting/Ring'
 import { carryOut, decisionOn, tellDone, told, undo } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { sittingWithout, useHidden } from '../state/hiding'
@@ -148,6 +148,9 @@ export function SittingView() {
             End sitting
           </button>
         </p>
+      )}
+      {id !== undefined && !answering && (
+        <Past id={id} seconds={sitting.ring} onLater={press.later} onFollowUp={press.followUp} />
       )}
       <main aria-label="Sitting" className="flex min-h-0 flex-1 gap-5 px-4 max-md:px-0">
         {!answering && <Sides sitting={sitting} at={id} onSkip={skip} />}
