@@ -47,15 +47,18 @@ func (v Viewer) with(tx *store.Tx, row store.Row) (routine.About, error) {
 	if err != nil {
 		return routine.About{}, err
 	}
+	templates, err := tx.Templates() // once, however many routines use them
+	if err != nil {
+		return routine.About{}, err
+	}
 	about := routine.About{
 		Speak: func(phrase string) (string, error) { return v.meant(phrase, spots) },
 		Template: func(id int64) string {
-			all, err := tx.Templates()
-			i := slices.IndexFunc(all, func(t store.Template) bool { return t.ID == id })
-			if err != nil || i < 0 {
+			i := slices.IndexFunc(templates, func(t store.Template) bool { return t.ID == id })
+			if i < 0 {
 				return ""
 			}
-			return all[i].Name
+			return templates[i].Name
 		},
 	}
 	if row.ID != 0 {
