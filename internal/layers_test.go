@@ -61,8 +61,9 @@ var pages = map[string][]string{
 	"followups": {"api", "state", "kit", "days", "letters"},
 	"deciding":  {"api", "state", "kit", "days", "letters", "followups"},
 	"sitting":   {"api", "state", "kit"},
+	"rules":     {"api", "state", "kit"},
 	"shell":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "sitting"},
-	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting"},
+	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting", "rules"},
 }
 
 // imported finds what is imported at once, later what is only when it is shown.

@@ -88,6 +88,7 @@ func (s *server) describe(a huma.API) {
 	s.describeLearned(a)
 	s.describeSittings(a)
 	s.describeRoutines(a)
+	s.describeRules(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

@@ -182,7 +182,7 @@ func TestWhatEachActTakes(t *testing.T) {
 		{"its undo", 24, undo},
 		{"a decision on fifty", 40, func() error { return decideOn(all[:50]) }},
 		{"its undo", 48, undo},
-		{"a letter that comes", 46, func() error {
+		{"a letter that comes", 47, func() error {
 			raw := "From: Eva <eva@x.example>\r\nTo: ines@norrholm.example\r\nSubject: Day\r\nMessage-ID: <day@x.example>\r\n\r\nCan you?\r\n"
 			return s.app.Receive(ctx, app.Incoming{Inbox: 1, To: "ines@norrholm.example", Source: "smtp", Raw: []byte(raw), At: time.Now()})
 		}},

@@ -94,6 +94,7 @@ type step struct {
 	own       map[string]int64 // see addresses
 	sorting   *sorter          // see sorts
 	sorted    sortedEntry      // see sortedIn
+	rules     *rulebook        // see inForce
 	missing   int              // of what the command names, see named
 	// often are conversations that the step would put off once more and that
 	// were often already; unless the person is sure, the step is refused.

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"maps"
@@ -30,10 +31,11 @@ type Sorting struct {
 // lie in the Shallows. It moves what else is undecided there and is spoken of, too.
 func (a *App) Sort(ctx context.Context, who store.Who, in Sorting) (Decided, error) {
 	cmd := work.Command{ID: in.Command, Who: who, Actor: work.ByPerson, Kind: "sort"}
-	return run(ctx, a, cmd, func(s *step) (Decided, error) { return s.sort(in) })
+	return run(ctx, a, cmd, func(s *step) (Decided, error) { return s.sort(in, "") })
 }
 
-func (s *step) sort(in Sorting) (Decided, error) {
+// sort puts conversations among letters of a kind; why says who does, "" for their owner.
+func (s *step) sort(in Sorting, why string) (Decided, error) {
 	if !in.Kind.Is() {
 		return Decided{}, work.Invalid("kind", "There is no such kind of letter.")
 	}
@@ -41,10 +43,12 @@ func (s *step) sort(in Sorting) (Decided, error) {
 	if err != nil {
 		return Decided{}, err
 	}
+	verdict := sorting.Moved(in.Kind)
+	verdict.Why = cmp.Or(why, verdict.Why)
 	var changes change.List
 	for _, r := range rows {
 		if l := speakers[r.ID]; !l.Own {
-			kinds.Letter.Sort.Set(&changes, l.Letter, l.Sort, sorting.Moved(in.Kind))
+			kinds.Letter.Sort.Set(&changes, l.Letter, l.Sort, verdict)
 		}
 	}
 	made, err := s.corrections(in, rows, speakers)

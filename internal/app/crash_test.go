@@ -21,6 +21,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/routine"
+	"ebbe.example/ebbe/internal/core/rule"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
@@ -126,7 +127,7 @@ func openCrashed(t *testing.T, file string) (*app.App, *clockwork.FakeClock) {
 }
 
 // works is what a child process may be killed in, by its name.
-var works = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round, "routine": routineOnAll, "sync": syncing, "upload": uploading}
+var works = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round, "routine": routineOnAll, "rule": ruleOnArchive, "sync": syncing, "upload": uploading}
 
 // TestCrashChild is the child process: it does its work and is killed in it.
 func TestCrashChild(t *testing.T) {
@@ -249,6 +250,7 @@ func TestKilledInALargeRound(t *testing.T) {
 		})
 	}
 	t.Run("a routine on all of them", func(t *testing.T) { killedInARoutine(t, whole, who, conversations) })
+	t.Run("rules", func(t *testing.T) { killedInRules(t, whole, who) })
 }
 
 // routineOnAll labels and archives all that is in the inbox.
@@ -289,6 +291,68 @@ func killedInARoutine(t *testing.T, whole []byte, who store.Who, conversations i
 		assert.Empty(t, problems)
 		require.NoError(t, a.Store.Close())
 	}
+}
+
+// ruleOnArchive lets the second rule act on all that is in the archive.
+func ruleOnArchive(a *app.App, _ *clockwork.FakeClock, who store.Who) error {
+	_, err := a.ApplyRule(context.Background(), who, "crash-rule", 2, true)
+	return err
+}
+
+// What rules do in a round of thousands comes with it or not at all; so does a rule applied to the
+// archive.
+func killedInRules(t *testing.T, whole []byte, who store.Who) {
+	file := filepath.Join(t.TempDir(), "ebbe.db")
+	require.NoError(t, os.WriteFile(file, whole, 0o600))
+	a, _ := openCrashed(t, file)
+	every := &rule.Conditions{All: []rule.Condition{{Of: rule.Size, Is: "1"}}}
+	for _, name := range []string{"come", "applied"} {
+		_, err := a.NewRule(t.Context(), who, "crash-made-"+name, app.RuleFields{
+			Name: &name, Conditions: every, Steps: &[]routine.Step{{Do: routine.Label, Text: name}, {Do: routine.Decide, Decision: decide.Done}}, Off: ref(name == "applied"),
+		})
+		require.NoError(t, err)
+	}
+	require.NoError(t, a.Store.Close())
+	labelled := func() (n []int) {
+		t.Helper()
+		a, _ := openCrashed(t, file)
+		defer func() { require.NoError(t, a.Store.Close()) }()
+		problems, err := a.Store.Check(t.Context())
+		require.NoError(t, err)
+		require.Empty(t, problems)
+		archive, err := a.Everything(t.Context(), who, decide.Archive, 0)
+		require.NoError(t, err)
+		n = append(n, len(archive))
+		for _, label := range []string{"come", "applied"} {
+			found := map[int64]bool{}
+			for next, more := "", true; more; more = next != "" {
+				page, err := a.Search(t.Context(), who, "label:"+label, next)
+				require.NoError(t, err)
+				for _, r := range page.Rows {
+					found[r.ID] = true
+				}
+				next = page.Next
+			}
+			n = append(n, len(found))
+		}
+		return n
+	}
+	before := labelled()
+	killIn(t, "round", file, "rule.midway", 2)
+	assert.Equal(t, before, labelled(), "the round and its rules, or nothing")
+	doing := func(what string) {
+		a, clock := openCrashed(t, file)
+		require.NoError(t, works[what](a, clock, who))
+		require.NoError(t, a.Store.Close())
+	}
+	doing("round")
+	all := labelled()
+	assert.Greater(t, all[1], largeRound/2)
+	assert.Equal(t, all[0], all[1])
+	killIn(t, "rule", file, "rule.midway", 1)
+	assert.Equal(t, all, labelled())
+	doing("rule")
+	assert.Equal(t, []int{all[0], all[1], all[0]}, labelled())
 }
 
 func TestKilledAnywhere(t *testing.T) {

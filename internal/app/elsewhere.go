@@ -351,7 +351,7 @@ func (y *syncer) decideElsewhere(ctx context.Context, what remote.Decision, list
 		var err error
 		switch {
 		case what.Sort != "":
-			out, err = s.sort(Sorting{Kind: what.Sort, Scope: sorting.ByAddress, On: on, Sure: true})
+			out, err = s.sort(Sorting{Kind: what.Sort, Scope: sorting.ByAddress, On: on, Sure: true}, "")
 		case what.Kind == decide.FollowUp:
 			err = s.trackElsewhere(on)
 		default:

@@ -19,6 +19,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/sitting"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/filled"
@@ -62,6 +63,9 @@ func fillWorld(w *world) {
 	_, err = w.app.BeginSitting(w.ctx, w.who, app.SittingDown{Command: rand.Text(), Heap: sitting.Heap{Place: decide.Inbox}, Minutes: 15})
 	require.NoError(w.t, err)
 	_, err = w.makeRoutine("Loan papers", "8", filing...)
+	require.NoError(w.t, err)
+	w.makeRule("Crates", from("bram@freight.example"), []routine.Step{{Do: routine.Label, Text: "crates"}, {Do: routine.FollowUp, When: "fri"}}, func(f *app.RuleFields) { f.Until = ref("31 dec") })
+	_, err = w.app.DeclineRule(w.ctx, w.who, rand.Text(), "from:oda@school.example:done:")
 	require.NoError(w.t, err)
 	_, err = w.app.NewSpot(w.ctx, w.who, rand.Text(), "the orangery")
 	require.NoError(w.t, err)

@@ -64,7 +64,7 @@ func init() { // they refer to what refers to them
 // arrivals act on letters that have just been let in and stand in their
 // conversations: one by one where mail flows, many at once in a round.
 var arrivals = []func(s *step, letters []store.Placed) error{
-	(*step).answered, (*step).comeUp,
+	(*step).ruled, (*step).answered, (*step).comeUp,
 }
 
 // actOn lets everything act on letters that were let in.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
@@ -154,22 +155,8 @@ func (a *App) PutIn(ctx context.Context, who store.Who, draft string, id int64, 
 		if i < 0 {
 			return work.Gone("That template is no longer there.")
 		}
-		t := all[i]
-		values, err := show.ValuesFor(tx, w, now)
-		if err != nil {
+		if out, err = filledIn(tx, all[i], w, now); err != nil {
 			return err
-		}
-		out = w
-		text := writing.FillIn(t.Text, values)
-		out.Text = writing.Above(w.Text, text)
-		if t.Subject != "" && (strings.TrimSpace(w.Subject) == "" || w.Kind == "new") {
-			out.Subject = writing.FillIn(t.Subject, values)
-		}
-		out.Markdown = w.Markdown || t.Markdown
-		for _, name := range writing.Fields(out.Subject + "\n" + text) {
-			if !slices.Contains(out.Fields, name) {
-				out.Fields = append(out.Fields, name)
-			}
 		}
 		files, err := tx.FilesOfTemplate(id)
 		if err != nil {
@@ -292,4 +279,24 @@ func (s *step) dropKept(id int64) error {
 		s.Title = fmt.Sprintf("Took the file “%s” away", f.Name)
 	}
 	return s.Change(changes)
+}
+
+// filledIn puts the text of a template above what is written, filled in as far as that is known.
+func filledIn(tx *store.Tx, t store.Template, w show.Writing, now time.Time) (show.Writing, error) {
+	values, err := show.ValuesFor(tx, w, now)
+	if err != nil {
+		return w, err
+	}
+	text := writing.FillIn(t.Text, values)
+	w.Text = writing.Above(w.Text, text)
+	if t.Subject != "" && (strings.TrimSpace(w.Subject) == "" || w.Kind == "new") {
+		w.Subject = writing.FillIn(t.Subject, values)
+	}
+	w.Markdown = w.Markdown || t.Markdown
+	for _, name := range writing.Fields(w.Subject + "\n" + text) {
+		if !slices.Contains(w.Fields, name) {
+			w.Fields = append(w.Fields, name)
+		}
+	}
+	return w, nil
 }

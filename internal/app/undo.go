@@ -124,6 +124,15 @@ func (s *step) undoImport(e store.Entry, _ []change.Recorded) (Undone, error) {
 
 // undoRound holds again what a delivery let in.
 func (s *step) undoRound(e store.Entry, recorded []change.Recorded) (Undone, error) {
+	ruled, err := s.RuleEntriesOf(e.ID) // what rules did with the letters goes first
+	if err != nil {
+		return Undone{}, err
+	}
+	for _, r := range ruled {
+		if _, err := s.undoOne(r); err != nil {
+			return Undone{}, err
+		}
+	}
 	moved, held, stay, err := s.holdAgain(e, recorded)
 	if err != nil {
 		return Undone{}, err

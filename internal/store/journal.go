@@ -128,6 +128,38 @@ func (tx *Tx) ConversationsOf(steps []int64) (map[int64]int64, error) {
 	return out, err
 }
 
+// TitledConversation is a conversation by its title.
+type TitledConversation struct {
+	Conversation int64
+	Title        string
+}
+
+// AllConversationsOf gives for steps the conversations that each has changed, at most so many of each.
+func (tx *Tx) AllConversationsOf(steps []int64, most int) (map[int64][]TitledConversation, error) {
+	rows, err := gorm.G[changeRow](tx.few()).Select("DISTINCT journal_id, object_id").
+		Where(inNumbers("journal_id", steps)).Where("object = ?", decide.Conversation.Kind).Order("journal_id, object_id").Find(tx.ctx())
+	if err != nil {
+		return nil, err
+	}
+	out, ids := map[int64][]TitledConversation{}, []int64{}
+	for _, r := range rows {
+		if len(out[r.JournalID]) < most {
+			out[r.JournalID], ids = append(out[r.JournalID], TitledConversation{Conversation: r.ObjectID}), append(ids, r.ObjectID)
+		}
+	}
+	titles, err := gorm.G[conversationRow](tx.few()).Select("id, working_title, subject").Where(inNumbers("id", ids)).Find(tx.ctx())
+	named := make(map[int64]string, len(titles))
+	for _, t := range titles {
+		named[t.ID] = Row{WorkingTitle: t.WorkingTitle, Subject: t.Subject}.Title()
+	}
+	for _, list := range out {
+		for i := range list {
+			list[i].Title = named[list[i].Conversation]
+		}
+	}
+	return out, err
+}
+
 // Decisions lists the person's own steps since the given time, newest first.
 func (tx *Tx) Decisions(since, until time.Time, most int) ([]Entry, error) {
 	rows, err := tx.ownDecisions().Where("at >= ? AND at < ? AND undo_of IS NULL AND undone_by IS NULL", at(since), at(until)).
@@ -181,6 +213,9 @@ func (tx *Tx) SetUndoOf(undo, of int64) error {
 	}
 	return tx.setEntry(of, "undone_by", maybeID(undo))
 }
+
+// SetUndone notes that a step was taken back by another one that took back more.
+func (tx *Tx) SetUndone(of, by int64) error { return tx.setEntry(of, "undone_by", maybeID(by)) }
 
 func (tx *Tx) setEntry(id int64, column string, value maybeID) error {
 	_, err := gorm.G[entryRow](tx.db).Where("id = ?", id).Update(tx.ctx(), column, value)

@@ -139,6 +139,14 @@ func init() { // it names what goes by it
 			},
 		},
 		{
+			Kind: kinds.Rule.Kind, table: "rules", title: "name",
+			fields: []binding{
+				column(kinds.Rule.Alive, "alive"), column(kinds.Rule.Name, "name"), column(kinds.Rule.Position, "position"), asJSON(kinds.Rule.Conditions, "conditions"),
+				asJSON(kinds.Rule.Steps, "steps"), column(kinds.Rule.Stop, "stop"), column(kinds.Rule.Off, "off"), column(kinds.Rule.People, "people"), moment(kinds.Rule.Until, "until", ""),
+				column(kinds.Rule.Said, "said"),
+			},
+		},
+		{
 			Kind: kinds.Spot.Kind, table: "spots", title: "name",
 			fields: []binding{column(kinds.Spot.Alive, "alive"), column(kinds.Spot.Name, "name")},
 		},
@@ -157,6 +165,7 @@ func init() { // it names what goes by it
 				special(kinds.Person.PlanID, planField), column(kinds.Person.HoldingNote, "holding_note"), column(kinds.Person.Notifications, "notices"),
 				special(kinds.Person.LookDay, lookField("look_day")), special(kinds.Person.LookCount, lookField("look_count")),
 				column(kinds.Person.SortedOut, "sorted_out"), column(kinds.Person.LearnJunk, "learn_junk"), column(kinds.Person.ComeUp, "come_up"),
+				column(kinds.Person.Proposed, "proposed"),
 			},
 		},
 	}

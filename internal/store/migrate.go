@@ -77,6 +77,9 @@ var schema22 string
 //go:embed schema/0023.sql
 var schema23 string
 
+//go:embed schema/0024.sql
+var schema24 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -146,6 +149,7 @@ var migrations = []*gormigrate.Migration{
 	}},
 	{ID: "0022", Migrate: func(db *gorm.DB) error { return script(db, schema22) }},
 	{ID: "0023", Migrate: func(db *gorm.DB) error { return script(db, schema23) }},
+	{ID: "0024", Migrate: func(db *gorm.DB) error { return script(db, schema24) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

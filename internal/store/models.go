@@ -6,6 +6,7 @@ import (
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/routine"
+	"ebbe.example/ebbe/internal/core/rule"
 	"ebbe.example/ebbe/internal/core/sitting"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -100,6 +101,24 @@ type routineRow struct {
 }
 
 func (routineRow) TableName() string { return "routines" }
+
+type ruleRow struct {
+	ID         int64
+	Owner      Owner
+	Alive      bool
+	Name       string
+	Position   int
+	Conditions kept[rule.Conditions]
+	Steps      kept[[]routine.Step]
+	Stop       bool
+	Off        bool
+	People     bool
+	Until      maybeKept[when.Moment]
+	Said       string
+	MadeAt     stamp
+}
+
+func (ruleRow) TableName() string { return "rules" }
 
 type receiverGroupRow struct {
 	ID      int64

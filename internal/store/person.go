@@ -15,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/rule"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/core/writing"
@@ -55,6 +56,8 @@ type Person struct {
 	LearnJunk bool
 	// ComeUp are the kinds of the Shallows that have come up, with when (JSON); "" for none.
 	ComeUp string
+	// Proposed are the rules that were proposed and answered, with when (JSON); "" for none.
+	Proposed string
 	// Feed is the secret part of the address of the person's calendar.
 	Feed string
 	// PlanID is the delivery plan in force; 0 for none. HoldingNote and Notifications
@@ -77,6 +80,9 @@ func (p Person) Sorts() sorting.Sorted {
 }
 
 // Up are the kinds of the Shallows that have come up.
+// Answered are the rules that were proposed and answered.
+func (p Person) Answered() []rule.Answered { return rule.ReadAnswered(p.Proposed) }
+
 func (p Person) Up() sorting.Up { return sorting.ReadUp(p.ComeUp) }
 
 // Calendar is how the person's days and weeks run.

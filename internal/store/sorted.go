@@ -52,7 +52,7 @@ func (tx *Tx) SettleSorted(step, by int64) error {
 	if err != nil || len(left) > 0 {
 		return err
 	}
-	return tx.setEntry(e.ID, "undone_by", maybeID(by))
+	return tx.SetUndone(e.ID, by)
 }
 
 // SortedCommand is the command under which a step sorts the letters that it lets in.

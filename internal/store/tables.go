@@ -83,6 +83,7 @@ var tables = []table{
 	archived(receiverGroupRow{}),
 	archived(sittingRow{}),
 	archived(routineRow{}),
+	archived(ruleRow{}),
 	archived(stageRow{}),
 	archived(keptFilterRow{}),
 	archived(seriesRow{}),

@@ -49,6 +49,22 @@ func (n *news) add(o change.Object) {
 	}
 }
 
+// join adds what another step has collected.
+func (n *news) join(o news) {
+	for _, k := range o.kinds {
+		if !slices.Contains(n.kinds, k) {
+			n.kinds = append(n.kinds, k)
+		}
+	}
+	n.also, n.many = append(n.also, o.also...), n.many || o.many
+	for _, c := range o.conversations {
+		n.add(decide.Conversation.Of(c))
+	}
+	if n.many {
+		n.conversations = nil
+	}
+}
+
 // touched tells whether an object of one of the kinds was touched.
 func (n *news) touched(kinds []change.Kind) bool {
 	return slices.ContainsFunc(n.kinds, func(k change.Kind) bool { return slices.Contains(kinds, k) })

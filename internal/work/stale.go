@@ -35,6 +35,7 @@ const (
 	ReadRang         Reading = "rang"
 	ReadReplies      Reading = "replies"
 	ReadRoutines     Reading = "routines"
+	ReadRules        Reading = "rules"
 	ReadSettings     Reading = "settings"
 	ReadShallows     Reading = "shallows"
 	ReadSitting      Reading = "sitting"
@@ -46,7 +47,7 @@ const (
 // Readings are all of them.
 var Readings = []Reading{
 	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
-	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadRoutines, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
+	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadRoutines, ReadRules, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
 // stale says what becomes stale when an object of a kind changes. A test holds it
@@ -75,9 +76,10 @@ var stale = map[change.Kind][]Reading{
 	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
 	kinds.Sitting.Kind:       {ReadSitting},
 	kinds.Routine.Kind:       {ReadRoutines, ReadConversation},
+	kinds.Rule.Kind:          {ReadRules},
 	kinds.Spot.Kind:          {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
 	kinds.Person.Kind: {
-		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows, ReadJunk,
+		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows, ReadJunk, ReadRules,
 	},
 }
 

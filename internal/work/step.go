@@ -74,6 +74,23 @@ func (s *Step) Stale(readings ...Reading) { s.news.also = append(s.news.also, re
 // Touched tells whether an object of one of the kinds was touched.
 func (s *Step) Touched(kinds ...change.Kind) bool { return s.news.touched(kinds) }
 
+// Under carries out a part of the step as a step of its own in the Journal, which can be undone
+// alone. It gives what stands there of it.
+func (s *Step) Under(e store.Entry, do func(*Step) error) (*Step, error) {
+	e.At, e.RecordedAt = s.At, s.Work.Now()
+	id, err := s.AddEntry(e)
+	if err != nil {
+		return nil, err
+	}
+	part := &Step{Tx: s.Tx, Work: s.Work, ID: id, At: s.At, Kind: e.Kind, Title: e.Title}
+	if err := do(part); err != nil {
+		return nil, err
+	}
+	s.news.join(part.news)
+	s.left = append(s.left, part.left...)
+	return part, s.SetResult(id, part.Kind, part.Title, part.Changed && !part.Final, change.Null)
+}
+
 // Leave leaves an event to be tried again by itself, for a reason.
 func (s *Step) Leave(ev schedule.Event, why error) { s.left = append(s.left, leftEvent{ev, why}) }
 

@@ -26,6 +26,7 @@ const (
 	ByElsewhere = "elsewhere"
 	// BySorting is what puts letters that come among those of their kind.
 	BySorting = "sorting"
+	ByRule    = "rule"
 )
 
 // Work is how changes are made on one database.

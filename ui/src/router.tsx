@@ -23,6 +23,7 @@ const tracking = () => import('./views/FollowUpsView')
 const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
 const routines = () => import('./views/RoutinesView')
+const rules = () => import('./views/RulesView')
 const sitting = () => import('./views/SittingView')
 const keeping = () => import('./views/JournalView')
 const files = () => import('./views/FilesView')
@@ -43,6 +44,7 @@ export const fetchViews = () =>
     work(),
     sitting(),
     routines(),
+    rules(),
     import('./sitting/BeginDialog'),
     keeping(),
     single(),
@@ -95,6 +97,7 @@ const routes = [
     validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
+  createRoute({ getParentRoute: () => root, path: '/rules', component: lazyRouteComponent(rules, 'RulesView') }),
   createRoute({
     getParentRoute: () => root,
     path: '/routines',

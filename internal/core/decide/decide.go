@@ -62,6 +62,10 @@ func (b *Back) Rank() int {
 	return 2
 }
 
+// Awaited tells whether its owner had put it away to see it again, or has to: everything that brings a
+// conversation back but a new letter.
+func (b *Back) Awaited() bool { return b != nil && b.Reason != BackNew }
+
 // BackReason is why a conversation came back.
 type BackReason string
 

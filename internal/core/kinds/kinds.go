@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
 	"ebbe.example/ebbe/internal/core/routine"
+	"ebbe.example/ebbe/internal/core/rule"
 	"ebbe.example/ebbe/internal/core/sending"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/waiting"
@@ -201,6 +202,21 @@ var Sitting = change.Declare[struct {
 	Skipped change.Field[[]int64]
 }]("sitting")
 
+// Rule are the fields of rules.
+var Rule = change.Declare[struct {
+	change.Kind
+	Alive      alive
+	Name       change.Field[string]
+	Position   change.Field[int]
+	Conditions change.Field[rule.Conditions]
+	Steps      change.Field[[]routine.Step]
+	Stop       change.Field[bool]
+	Off        change.Field[bool]
+	People     change.Field[bool] // it may send people's letters away
+	Until      change.Field[*when.Moment]
+	Said       change.Field[string] // what of a script could not be made of it
+}]("rule")
+
 // Routine are the fields of routines.
 var Routine = change.Declare[struct {
 	change.Kind
@@ -244,6 +260,7 @@ var Person = change.Declare[struct {
 	SortedOut     change.Field[string] `field:"sortedOut"`
 	LearnJunk     change.Field[bool]   `field:"learnJunk"`
 	ComeUp        change.Field[string] `field:"comeUp"` // the kinds that have come up
+	Proposed      change.Field[string] // the rules that were proposed, and answered
 }]("person")
 
 // Correction are the fields of what moves have taught about senders.

@@ -115,6 +115,9 @@ func (o Outcome) Matters() (matters, ok bool) {
 	return false, false
 }
 
+// Decided is the decision that it was; "" for what was said or sorted.
+func (o Outcome) Decided() decide.Kind { return decide.Kind(o).About().Kind }
+
 // Tells tells whether anything is learned from it: whether a letter matters, or which decision is taken.
 func (o Outcome) Tells() bool {
 	_, ok := o.Matters()

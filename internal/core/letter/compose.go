@@ -34,9 +34,14 @@ type Outgoing struct {
 	Inline, Parts []Part
 	// AutoSubmitted is the field of RFC 3834; "" for what a person wrote.
 	AutoSubmitted string
+	// SentOn marks that a rule forwards it, so that none does so again.
+	SentOn bool
 	// WantsReadReceipt asks to be told when it is read (RFC 8098).
 	WantsReadReceipt bool
 }
+
+// loopField marks what was forwarded by a rule, as programs that forward by themselves have long done.
+const loopField = "X-Loop"
 
 // ErrNoRecipient is returned for a letter that goes to nobody.
 var ErrNoRecipient = errors.New("the letter has no recipient")
@@ -96,6 +101,9 @@ func (o Outgoing) header() mail.Header {
 			refs[i] = oneLine(r)
 		}
 		h.SetMsgIDList("References", refs)
+	}
+	if o.SentOn {
+		h.Set(loopField, "forwarded by a rule")
 	}
 	if o.AutoSubmitted != "" {
 		h.Set("Auto-Submitted", oneLine(o.AutoSubmitted))

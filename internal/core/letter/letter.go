@@ -82,6 +82,8 @@ type Letter struct {
 	ListID       string
 	Unsubscribes bool
 	Bulk         bool
+	// SentOn tells that a rule, of whatever program, has forwarded it: it has a mark against loops.
+	SentOn bool
 	// Leaving is how its list says that it can be left.
 	Leaving Leaving
 	// Spoofed tells that the server at which it arrived has found that it is not from whom it

@@ -98,6 +98,7 @@ func (l *Letter) classify(fields textproto.MIMEHeader, root *enmime.Part) {
 	if l.Unsubscribes {
 		l.Leaving = leaving(fields)
 	}
+	l.SentOn = fields.Get(loopField) != ""
 	precedence := precedenceOf(fields)
 	l.Bulk, l.Spoofed = precedence == "bulk" || precedence == "junk", spoofed(fields)
 }

@@ -12,6 +12,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // Do is what a step does.
@@ -26,11 +27,16 @@ const (
 	FollowUp    Do = "follow-up"
 	Appointment Do = "appointment"
 	Decide      Do = "decide"
+	// What only rules do: AutoAnswer answers with a template by itself (RFC 3834), Forward sends the
+	// letter on to To, and SortOut puts it among the Shallows, as of the kind Text.
+	AutoAnswer Do = "auto-answer"
+	Forward    Do = "forward"
+	SortOut    Do = "sort-out"
 )
 
 // Step is one step of a routine.
 type Step struct {
-	Do Do `json:"do" enum:"label,star,flag,note,follow-up,appointment,decide"`
+	Do Do `json:"do" enum:"label,star,flag,note,follow-up,appointment,decide,auto-answer,forward,sort-out"`
 	// Text is the label, the line that is added to the note, the title of the follow-up or appointment
 	// (empty for what the letter asks, or what it is called).
 	Text string `json:"text,omitempty" maxLength:"2000"`
@@ -40,7 +46,7 @@ type Step struct {
 	Priority followup.Priority `json:"priority,omitempty"`
 	// Decision is which one ends the routine; To whom a letter is handed on, Template is put into an
 	// answer or what is handed on. These two are opened, not sent.
-	Decision decide.Kind `json:"decision,omitempty" enum:"answer,done,later,file,hand-on,bin"`
+	Decision decide.Kind `json:"decision,omitempty" enum:"answer,done,later,file,hand-on,bin,junk"`
 	To       string      `json:"to,omitempty" maxLength:"1000"`
 	Template int64       `json:"template,omitempty"`
 }
@@ -57,20 +63,25 @@ func Sends(steps []Step) bool {
 	return len(steps) > 0 && steps[len(steps)-1].Do == Decide && steps[len(steps)-1].Decision.About().Sends()
 }
 
-// Check tells what is wrong with steps: which one, counted from 1, and why.
-func Check(steps []Step) error {
+// Check tells what is wrong with the steps of a routine: which one, counted from 1, and why.
+func Check(steps []Step) error { return check(steps, "routine") }
+
+// CheckRule tells what is wrong with the steps of a rule, which has some that routines have not.
+func CheckRule(steps []Step) error { return check(steps, "rule") }
+
+func check(steps []Step, of string) error {
 	if len(steps) == 0 {
-		return errors.New("a routine needs a step")
+		return fmt.Errorf("a %s needs a step", of)
 	}
 	if len(steps) > Most {
-		return fmt.Errorf("a routine has at most %d steps", Most)
+		return fmt.Errorf("a %s has at most %d steps", of, Most)
 	}
 	for i, s := range steps {
-		if err := s.check(); err != nil {
+		if err := s.check(of == "rule"); err != nil {
 			return fmt.Errorf("step %d: %w", i+1, err)
 		}
-		if s.Do == Decide && i < len(steps)-1 {
-			if slices.ContainsFunc(steps[i+1:], func(o Step) bool { return o.Do == Decide }) {
+		if s.Decides() && i < len(steps)-1 {
+			if slices.ContainsFunc(steps[i+1:], Step.Decides) {
 				return fmt.Errorf("step %d: there can be one decision only", i+1)
 			}
 			return fmt.Errorf("step %d: the decision comes last", i+1)
@@ -79,7 +90,30 @@ func Check(steps []Step) error {
 	return nil
 }
 
-func (s Step) check() error {
+// Decides tells whether a step says where a letter goes; it is the last one.
+func (s Step) Decides() bool { return s.Do == Decide || s.Do == SortOut }
+
+// HidesAway tells whether a step takes a letter out of sight that its receiver has not seen.
+func (s Step) HidesAway() bool {
+	return s.Do == SortOut || s.Do == Decide && (s.Decision == decide.ToBin || s.Decision == decide.ToJunk)
+}
+
+// SendsItself tells whether steps send something that nobody looks at before.
+func SendsItself(steps []Step) bool {
+	return slices.ContainsFunc(steps, func(s Step) bool { return s.Do == AutoAnswer || s.Do == Forward })
+}
+
+// Labels are those that steps put on.
+func Labels(steps []Step) (out []string) {
+	for _, s := range steps {
+		if s.Do == Label || s.Do == Decide && s.Decision == decide.File {
+			out = append(out, s.Text)
+		}
+	}
+	return out
+}
+
+func (s Step) check(byRule bool) error {
 	if utf8.RuneCountInString(s.Text) > longest {
 		return fmt.Errorf("its text is longer than %d characters", longest)
 	}
@@ -100,8 +134,35 @@ func (s Step) check() error {
 			return errors.New("an appointment needs a time")
 		}
 	case Decide:
+		if byRule && s.Decision == decide.ToJunk {
+			return nil
+		}
 		return s.checkDecision()
 	case Star, Flag:
+	default:
+		if byRule {
+			return s.checkOfRules()
+		}
+		return fmt.Errorf("there is no such step “%s”", s.Do)
+	}
+	return nil
+}
+
+// checkOfRules checks what only rules do.
+func (s Step) checkOfRules() error {
+	switch s.Do {
+	case AutoAnswer:
+		if s.Template == 0 {
+			return errors.New("an automatic answer needs a template")
+		}
+	case Forward:
+		if strings.TrimSpace(s.To) == "" {
+			return errors.New("to forward it needs an address")
+		}
+	case SortOut:
+		if _, ok := sorting.Kind(s.Text).About(); !ok {
+			return fmt.Errorf("there is no kind “%s”", s.Text)
+		}
 	default:
 		return fmt.Errorf("there is no such step “%s”", s.Do)
 	}
@@ -214,29 +275,42 @@ func (s Step) inWords(a About) (string, error) {
 		return join("appointment", quote(s.Text, a.Title), when), nil
 	case Decide:
 		return s.decisionInWords(a, when)
+	case AutoAnswer:
+		return s.withTemplate(a, "answer by itself")
+	case Forward:
+		return "forward to " + s.To, nil
+	case SortOut:
+		about, _ := sorting.Kind(s.Text).About()
+		return "sort out to " + about.Name, nil
 	}
 	return "", nil
 }
 
+// withTemplate says what is done with the template of a step.
+func (s Step) withTemplate(a About, what string) (string, error) {
+	if s.Template == 0 {
+		return what, nil
+	}
+	name := a.Template(s.Template)
+	if name == "" {
+		return what, errors.New("its template is gone")
+	}
+	return what + " with “" + name + "”", nil
+}
+
 func (s Step) decisionInWords(a About, when string) (string, error) {
 	name := strings.ToLower(s.Decision.About().Name)
-	with := ""
-	if s.Template != 0 {
-		with = a.Template(s.Template)
-		if with == "" {
-			return name, errors.New("its template is gone")
-		}
-		with = "with “" + with + "”"
-	}
 	switch s.Decision {
 	case decide.PutOff:
 		return join(name, "until", when), nil
 	case decide.File:
 		return join(name, "under", s.Text), nil
 	case decide.HandOn:
-		return join(name, "to", s.To, with), nil
+		return s.withTemplate(a, join(name, "to", s.To))
+	case decide.ToJunk:
+		return "to junk", nil
 	}
-	return join(name, with), nil
+	return s.withTemplate(a, name)
 }
 
 func quote(text, otherwise string) string {

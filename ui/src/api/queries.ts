@@ -270,6 +270,13 @@ export const useFiles = (draft: string, wanted: boolean) =>
   })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
 export const useRoutines = () => useQuery({ queryKey: ['routines'], queryFn: () => take(api.GET('/api/routines')) })
+export const useRules = () => useQuery({ queryKey: ['rules'], queryFn: () => take(api.GET('/api/rules')) })
+/** What a rule did lately. */
+export const useRuleDid = (id: number) =>
+  useQuery({
+    queryKey: ['rules', 'did', id],
+    queryFn: () => take(api.GET('/api/rules/{id}/did', { params: { path: { id } } })),
+  })
 export const useSitting = () => useQuery({ queryKey: ['sitting'], queryFn: () => take(api.GET('/api/sitting')) })
 export const useJournal = (q: string, day: string) =>
   useInfiniteQuery({

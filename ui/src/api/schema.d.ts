@@ -2059,6 +2059,160 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rules in their order, and the one that is proposed */
+        get: operations["rules"];
+        put?: never;
+        /** Make a rule */
+        post: operations["new-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/declined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Turn a proposed rule down */
+        post: operations["decline-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/for/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The conditions that a conversation speaks for */
+        get: operations["rule-for"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/of-search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The conditions that a search says */
+        get: operations["rule-of-search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rule would have done in the last 60 days, and what speaks against it */
+        post: operations["try-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change a rule, or take it away */
+        patch: operations["edit-rule"];
+        trace?: never;
+    };
+    "/api/rules/{id}/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a rule act on what is here now */
+        post: operations["apply-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{id}/did": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a rule did lately */
+        get: operations["rule-did"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back all that a rule did */
+        post: operations["undo-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -2910,6 +3064,11 @@ export interface components {
             subject: string;
             to: string[];
         };
+        "Apply-ruleRequest": {
+            /** @description On what is in the archive, too */
+            archive?: boolean;
+            command: string;
+        };
         AppointmentView: {
             /** @description How many have accepted, in words */
             answers: string;
@@ -3170,6 +3329,16 @@ export interface components {
         CommandBody: {
             command: string;
         };
+        Condition: {
+            is: string;
+            /** @enum {string} */
+            of: "from" | "domain" | "to" | "cc" | "list" | "subject" | "text" | "kind" | "size" | "file" | "account" | "label" | "hours" | "amount";
+        };
+        Conditions: {
+            all?: components["schemas"]["Condition"][];
+            any?: components["schemas"]["Condition"][];
+            none?: components["schemas"]["Condition"][];
+        };
         ConnectRequest: {
             command: string;
             incoming: components["schemas"]["Server"];
@@ -3395,6 +3564,10 @@ export interface components {
             kind: string;
             title: string;
         };
+        "Decline-ruleRequest": {
+            command: string;
+            key: string;
+        };
         Delivered: {
             /** Format: date-time */
             at: string;
@@ -3464,6 +3637,34 @@ export interface components {
         };
         "Drop-draftRequest": {
             command: string;
+        };
+        DryRun: {
+            against: string[];
+            /**
+             * Format: int64
+             * @description How many of those in the inbox and the Shallows it would take
+             */
+            here: number;
+            /** @description The newest of them */
+            letters: components["schemas"]["Taken"][];
+            /**
+             * Format: int64
+             * @description How many letters of the last 60 days it would have taken
+             */
+            n: number;
+            /**
+             * Format: int64
+             * @description Of how many
+             */
+            of: number;
+            off?: string;
+            /**
+             * Format: int64
+             * @description How many that people wrote it would take out of sight
+             */
+            people?: number;
+            /** @description What it would do */
+            words: string;
         };
         "Edit-accountRequest": {
             /** @description false lays it aside */
@@ -3584,6 +3785,29 @@ export interface components {
             position?: number;
             remove?: boolean;
             steps?: components["schemas"]["Step"][];
+        };
+        "Edit-ruleRequest": {
+            command: string;
+            conditions?: components["schemas"]["Conditions"];
+            /** @description Addresses to which forwarding was confirmed */
+            forwards?: string[];
+            /**
+             * Format: int64
+             * @description By how many places it moves in the order; negative for earlier
+             */
+            move?: number;
+            name?: string;
+            off?: boolean;
+            /** @description It may take what people wrote out of sight, too, which was seen before */
+            people?: boolean;
+            /** @description The proposal of which it was made */
+            proposal?: string;
+            remove?: boolean;
+            steps?: components["schemas"]["Step"][];
+            /** @description No later rule sees what it took */
+            stop?: boolean;
+            /** @description When it expires, a phrase; empty for never */
+            until?: string;
         };
         "Edit-settingsRequest": {
             command: string;
@@ -3776,6 +4000,11 @@ export interface components {
         FeedView: {
             /** @description Below Ebbe's own address; empty where there is none */
             path: string;
+        };
+        FieldAbout: {
+            example: string;
+            name: string;
+            of: string;
         };
         FileView: {
             /**
@@ -4562,6 +4791,29 @@ export interface components {
             remove?: boolean;
             steps?: components["schemas"]["Step"][];
         };
+        "New-ruleRequest": {
+            command: string;
+            conditions?: components["schemas"]["Conditions"];
+            /** @description Addresses to which forwarding was confirmed */
+            forwards?: string[];
+            /**
+             * Format: int64
+             * @description By how many places it moves in the order; negative for earlier
+             */
+            move?: number;
+            name?: string;
+            off?: boolean;
+            /** @description It may take what people wrote out of sight, too, which was seen before */
+            people?: boolean;
+            /** @description The proposal of which it was made */
+            proposal?: string;
+            remove?: boolean;
+            steps?: components["schemas"]["Step"][];
+            /** @description No later rule sees what it took */
+            stop?: boolean;
+            /** @description When it expires, a phrase; empty for never */
+            until?: string;
+        };
         "New-spotRequest": {
             command: string;
             name: string;
@@ -4593,7 +4845,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "rules" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -4941,6 +5193,16 @@ export interface components {
             /** @description What the priority is read from; empty for nothing */
             why: string;
         };
+        ProposedRule: {
+            conditions: components["schemas"]["Conditions"];
+            key: string;
+            /** @description Subjects of the letters that speak for it */
+            letters: string[];
+            name: string;
+            steps: components["schemas"]["Step"][];
+            /** @description Its evidence, in words */
+            why: string;
+        };
         "Put-inRequest": {
             draft: string;
             writing: components["schemas"]["Writing"];
@@ -5252,6 +5514,78 @@ export interface components {
         RowPage: {
             next?: string;
             rows: components["schemas"]["Row"][];
+        };
+        RuleDid: {
+            actor: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            conversation?: number;
+            /** @description 2006-01-02, by the person's own days */
+            day: string;
+            /** Format: int64 */
+            entry: number;
+            /** @description With which conversations, at most 50 */
+            letters: components["schemas"]["RuleDidWith"][];
+            /** @description It sorted letters that came, which can be read singly */
+            sorted?: boolean;
+            title: string;
+            /** @description It can be undone */
+            undo: boolean;
+            undone: boolean;
+        };
+        RuleDidWith: {
+            /** Format: int64 */
+            conversation: number;
+            title: string;
+        };
+        RuleSearch: {
+            conditions: components["schemas"]["Conditions"];
+            /** @description What of the search no condition says */
+            left: string[];
+        };
+        RuleView: {
+            conditions: components["schemas"]["Conditions"];
+            /**
+             * Format: int64
+             * @description On how many conversations it acted in the last 60 days
+             */
+            did: number;
+            does: string;
+            expired?: boolean;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date-time
+             * @description When it last did
+             */
+            last?: string;
+            name: string;
+            off: boolean;
+            /** @description It may take what people wrote out of sight */
+            people: boolean;
+            /** Format: int64 */
+            position: number;
+            /** @description What of a script could not be made of it */
+            said?: string;
+            steps: components["schemas"]["Step"][];
+            stop: boolean;
+            trouble?: string;
+            /** @description When it expires, in words; empty for never */
+            until?: string;
+            when: string;
+        };
+        RulesView: {
+            /** @description Names of accounts, by the value of a condition */
+            accounts: {
+                [key: string]: string;
+            };
+            /** @description What conditions look at */
+            fields: components["schemas"]["FieldAbout"][];
+            /** @description Of what kinds letters are */
+            kinds: string[];
+            proposed?: components["schemas"]["ProposedRule"];
+            rules: components["schemas"]["RuleView"][];
         };
         "Run-routineRequest": {
             command: string;
@@ -5777,9 +6111,9 @@ export interface components {
         };
         Step: {
             /** @enum {string} */
-            decision?: "answer" | "done" | "later" | "file" | "hand-on" | "bin";
+            decision?: "answer" | "done" | "later" | "file" | "hand-on" | "bin" | "junk";
             /** @enum {string} */
-            do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "decide";
+            do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "decide" | "auto-answer" | "forward" | "sort-out";
             priority?: string;
             /** Format: int64 */
             template?: number;
@@ -5824,6 +6158,18 @@ export interface components {
         "Take-fitRequest": {
             command: string;
             moves: components["schemas"]["FitMove"][];
+        };
+        Taken: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            conversation: number;
+            /** @description What was decided on it, in words */
+            did?: string;
+            from: string;
+            /** @description That was something else than the rule would do */
+            otherwise?: boolean;
+            subject: string;
         };
         TaskPreview: {
             /**
@@ -5965,9 +6311,23 @@ export interface components {
             for?: number;
             steps: components["schemas"]["Step"][];
         };
+        "Try-ruleRequest": {
+            conditions: components["schemas"]["Conditions"];
+            steps: components["schemas"]["Step"][];
+        };
         Typed: {
             text: string;
             trouble?: string;
+        };
+        "Undo-ruleRequest": {
+            command: string;
+            /** Format: int64 */
+            conversation?: number;
+            /**
+             * Format: int64
+             * @description Only of this step, with one conversation
+             */
+            entry?: number;
         };
         UndoRequest: {
             command: string;
@@ -10652,6 +11012,342 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "new-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "decline-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decline-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "rule-for": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conditions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "rule-of-search": {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSearch"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "try-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Try-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryRun"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "edit-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "apply-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Apply-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "rule-did": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleDid"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "undo-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Undo-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
                 };
             };
             /** @description Error */

@@ -38,6 +38,7 @@ const acts = {
   help: { key: '?', what: 'All keys', group: 'Go' },
   dayBefore: { key: '[', what: 'Day line: the day before', group: 'Go' },
   dayAfter: { key: ']', what: 'Day line: the day after', group: 'Go' },
+  ruleOf: { key: 'R', what: 'Make a rule of this letter', group: 'Mark' },
   letThrough: { key: 't', what: 'Let this sender through: a key person', group: 'Mark' },
 } as const
 

@@ -20,6 +20,7 @@ const actors: Record<string, string> = {
   post: 'the post',
   elsewhere: 'elsewhere',
   sorting: 'sorting',
+  rule: 'a rule',
 }
 
 /** Every change since the first day, by whom, with undo. */

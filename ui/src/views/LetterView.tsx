@@ -7,6 +7,7 @@ import { useDeciding, type Decide } from '../deciding/useDeciding'
 import { targetOf } from '../state/listing'
 import { carryOut, decisionOn, undo } from '../state/commands'
 import { letThrough } from '../state/gate'
+import { ruleOfLetter } from '../state/rules'
 import { useKeys } from '../state/keys'
 import * as marking from '../state/marking'
 import { composing } from '../state/writing'
@@ -64,6 +65,7 @@ export function LetterView() {
     star,
     flag,
     letThrough: () => c && letThrough(c.from.email),
+    ruleOf: () => c && void ruleOfLetter(c.id, () => go({ to: '/rules' })),
     quiet,
     undo: () => void undo(),
   })

@@ -13,6 +13,8 @@ import { Staff } from '../days/Staff'
 import { carryOut, decisionOn, undo } from '../state/commands'
 import { targetOf, useListing, type Listing, type Targets } from '../state/listing'
 import { letThrough } from '../state/gate'
+import { ruleOfLetter } from '../state/rules'
+import { useNavigate } from '@tanstack/react-router'
 import { backFrom } from '../state/decisions'
 import { useLatest } from '../state/latest'
 import type { Handlers } from '../state/keys'
@@ -99,6 +101,7 @@ export function MailView({
     listing.clear()
     sortTo(on, kind, scope)
   }
+  const go = useNavigate()
   const keys: Handlers = {
     ...press,
     undo: () => void takeBack(),
@@ -120,6 +123,7 @@ export function MailView({
     same: () => focus && same(focus),
     label: () => ask('label'),
     sort: () => open && setSorting(open),
+    ruleOf: () => focus && void ruleOfLetter(focus.id, () => go({ to: '/rules' })),
     ...(alike ? { like: alike } : {}),
     ...(focus?.group.kind ? { passOver: () => focus.group.kind && passOver(focus.group.kind) } : {}),
     ...(list.name === 'inbox' ? { toReading: () => moveTo(listing.targets(), 'reading') } : {}),

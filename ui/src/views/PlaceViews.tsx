@@ -1,10 +1,11 @@
-import { useRouterState, useSearch } from '@tanstack/react-router'
+import { useNavigate, useRouterState, useSearch } from '@tanstack/react-router'
 import type { ReactNode } from 'react'
 import { part } from '../kit/part'
 import { grouping } from '../state/grouping'
 import { GroupChoice } from './GroupChoice'
 import { useList } from '../api/queries'
 import { SaveAs } from '../letters/SaveAs'
+import { ruleOfSearch } from '../state/rules'
 import { viewOf, type ViewName } from '../state/viewing'
 import { MailView } from './MailView'
 
@@ -56,6 +57,7 @@ export function PlaceView() {
 export function SearchView() {
   const { q = '' } = useSearch({ strict: false }) as { q?: string }
   const { data } = useList({ name: 'search', q })
+  const go = useNavigate()
   const problems = data?.pages[0]?.problems ?? []
   const by = grouping.use().found
   const nothing = (
@@ -76,6 +78,11 @@ export function SearchView() {
         </h1>
         <GroupChoice place="found" />
         {some && <SaveAs search={q} />}
+        {q && (
+          <button className="btn btn-small" onClick={() => void ruleOfSearch(q, () => go({ to: '/rules' }))}>
+            Rule of this
+          </button>
+        )}
       </div>
       {problems.map((p) => (
         <p key={p} role="alert" className="text-[13px] text-buoy">

@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
-import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
+import { Plus, X } from 'lucide-react'
 import { useState } from 'react'
 import { api, errorText, take, type Routine, type RoutineStep } from '../api/client'
-import { useLabels, useRoutines, useTemplates } from '../api/queries'
+import { useRoutines } from '../api/queries'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { Choice } from '../kit/Choice'
+import { Steps } from '../rules/Steps'
 import { carryOut, told, undo } from '../state/commands'
 import { failed } from '../state/failed'
 import { isBound, keyName, useKeys } from '../state/keys'
@@ -107,24 +108,6 @@ const isFree = (key: string, all: Routine[] | undefined, but?: number) =>
 const freeKey = (all: Routine[] | undefined, meant?: string) =>
   meant && isFree(meant, all) ? meant : (offered.find((k) => isFree(k, all)) ?? '')
 
-const does: [RoutineStep['do'], string][] = [
-  ['label', 'Label it'],
-  ['star', 'Star it'],
-  ['flag', 'Flag it'],
-  ['note', 'Add to its note'],
-  ['follow-up', 'Make a follow-up'],
-  ['appointment', 'Make an appointment'],
-  ['decide', 'Decide'],
-]
-const ends: [NonNullable<RoutineStep['decision']>, string][] = [
-  ['done', 'Done'],
-  ['later', 'Later'],
-  ['file', 'File'],
-  ['bin', 'Bin'],
-  ['answer', 'Answer: open it'],
-  ['hand-on', 'Hand on: open it'],
-]
-
 /** A routine while it is made or changed; it says at the same time what it would do. */
 function Editor({ draft, all, onDone }: { draft: Draft; all: Routine[]; onDone: () => void }) {
   const [d, setD] = useState(draft)
@@ -137,14 +120,6 @@ function Editor({ draft, all, onDone }: { draft: Draft; all: Routine[]; onDone: 
       ),
     placeholderData: (before) => before,
   })
-  const set = (i: number, to: Partial<RoutineStep>) =>
-    setD({ ...d, steps: d.steps.map((s, j) => (i === j ? { ...s, ...to } : s)) })
-  const move = (i: number, by: number) => {
-    const steps = [...d.steps]
-    const [one] = steps.splice(i, 1)
-    if (one) steps.splice(i + by, 0, one)
-    setD({ ...d, steps })
-  }
   const save = () => {
     const body = { name: d.name, key: d.key, steps: d.steps }
     void carryOut(d.id === undefined ? { path: 'new-routine', body } : { path: 'edit-routine', id: d.id, body }).then(
@@ -179,67 +154,7 @@ function Editor({ draft, all, onDone }: { draft: Draft; all: Routine[]; onDone: 
           onChange={(key) => setD({ ...d, key })}
         />
       </div>
-      <ol className="grid gap-2">
-        {d.steps.map((s, i) => (
-          <li key={i} className="flex flex-wrap items-center gap-2 rounded-lg bg-shore/60 p-2">
-            <Choice
-              label={`Step ${i + 1}`}
-              className="btn"
-              value={s.do}
-              options={does}
-              onChange={(to) =>
-                set(i, {
-                  do: to,
-                  text: '',
-                  when: '',
-                  decision: to === 'decide' ? 'done' : undefined,
-                  template: undefined,
-                })
-              }
-            />
-            <StepFields step={s} nth={i + 1} onChange={(to) => set(i, to)} />
-            <span className="flex-1" />
-            <button
-              type="button"
-              className="btn btn-small"
-              aria-label={`Step ${i + 1} earlier`}
-              disabled={i === 0}
-              onClick={() => move(i, -1)}
-            >
-              <ArrowUp className="size-3.5" aria-hidden />
-            </button>
-            <button
-              type="button"
-              className="btn btn-small"
-              aria-label={`Step ${i + 1} later`}
-              disabled={i === d.steps.length - 1}
-              onClick={() => move(i, 1)}
-            >
-              <ArrowDown className="size-3.5" aria-hidden />
-            </button>
-            <button
-              type="button"
-              className="btn btn-small"
-              aria-label={`Without step ${i + 1}`}
-              onClick={() => setD({ ...d, steps: d.steps.filter((_, j) => j !== i) })}
-            >
-              <X className="size-3.5" aria-hidden />
-            </button>
-          </li>
-        ))}
-      </ol>
-      <button
-        type="button"
-        className="btn btn-small mt-2"
-        onClick={() => {
-          const decision = d.steps.findIndex((s) => s.do === 'decide')
-          const steps = [...d.steps]
-          steps.splice(decision < 0 ? steps.length : decision, 0, { do: 'star' })
-          setD({ ...d, steps })
-        }}
-      >
-        <Plus className="size-3.5" aria-hidden /> Step
-      </button>
+      <Steps steps={d.steps} onChange={(steps) => setD({ ...d, steps })} />
       <p
         className={`mt-3 rounded-lg px-3 py-2 text-[14px] ${tried.data?.off ? 'bg-buoy-2 text-buoy' : 'bg-tide-3'}`}
         role="status"
@@ -258,87 +173,5 @@ function Editor({ draft, all, onDone }: { draft: Draft; all: Routine[]; onDone: 
         <button className="btn btn-main">{d.id === undefined ? 'Keep the routine' : 'Keep the change'}</button>
       </div>
     </form>
-  )
-}
-
-/** What a step is to be given. */
-function StepFields(props: { step: RoutineStep; nth: number; onChange: (to: Partial<RoutineStep>) => void }) {
-  const { step: s, nth, onChange } = props
-  const { data: labels = [] } = useLabels()
-  const { data: prepared } = useTemplates()
-  const text = (label: string, placeholder: string) => (
-    <input
-      className="field min-w-0 flex-1 basis-40"
-      aria-label={`${label} of step ${nth}`}
-      placeholder={placeholder}
-      list={label === 'Label' ? 'routine-labels' : undefined}
-      value={s.text ?? ''}
-      onChange={(e) => onChange({ text: e.target.value })}
-    />
-  )
-  const when = (placeholder: string) => (
-    <input
-      className="field w-40"
-      aria-label={`Time of step ${nth}`}
-      placeholder={placeholder}
-      value={s.when ?? ''}
-      onChange={(e) => onChange({ when: e.target.value })}
-    />
-  )
-  const template = (
-    <Choice
-      label={`Template of step ${nth}`}
-      className="btn"
-      value={String(s.template ?? 0)}
-      options={[['0', 'No template'], ...(prepared?.templates ?? []).map((t) => [String(t.id), t.name] as const)]}
-      onChange={(to) => onChange({ template: Number(to) || undefined })}
-    />
-  )
-  return (
-    <>
-      <datalist id="routine-labels">
-        {labels.map((l) => (
-          <option key={l} value={l} />
-        ))}
-      </datalist>
-      {s.do === 'label' && text('Label', 'a label')}
-      {s.do === 'flag' && when('today')}
-      {s.do === 'note' && text('Note', 'a line')}
-      {s.do === 'follow-up' && (
-        <>
-          {text('Title', 'what the letter asks')}
-          {when('in 3 days')}
-        </>
-      )}
-      {s.do === 'appointment' && (
-        <>
-          {text('Title', 'as the letter is called')}
-          {when('fri 10 to 11')}
-        </>
-      )}
-      {s.do === 'decide' && (
-        <>
-          <Choice
-            label={`Decision of step ${nth}`}
-            className="btn"
-            value={s.decision ?? 'done'}
-            options={ends}
-            onChange={(decision) => onChange({ decision, text: '', when: '', to: '', template: undefined })}
-          />
-          {s.decision === 'later' && when('next mon 9:00')}
-          {s.decision === 'file' && text('Label', 'a label')}
-          {s.decision === 'hand-on' && (
-            <input
-              className="field w-56"
-              aria-label={`Receiver of step ${nth}`}
-              placeholder="an address"
-              value={s.to ?? ''}
-              onChange={(e) => onChange({ to: e.target.value })}
-            />
-          )}
-          {(s.decision === 'answer' || s.decision === 'hand-on') && template}
-        </>
-      )}
-    </>
   )
 }

@@ -1,0 +1,191 @@
+package rule
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/find"
+	"ebbe.example/ebbe/internal/core/routine"
+)
+
+// Decided is a letter on which its owner has decided, the evidence of proposals.
+type Decided struct {
+	Letter     int64
+	From, List string // as in facts, in lower case
+	Kind       decide.Kind
+	// With is the label of what was filed.
+	With string
+}
+
+const (
+	// lookedAt is how many of a sender's or list's last letters are looked at, alike of how many of
+	// them the same must have been decided.
+	lookedAt, alike = 10, 8
+)
+
+// Proposal is a rule that would do what its owner does anyway.
+type Proposal struct {
+	Conditions
+	Steps []routine.Step
+	// Key names it for good, so that one that was turned down isn't made again.
+	Key string
+	// Same of the last Of letters were decided so; Letters are those, the newest first.
+	Same, Of int
+	Letters  []int64
+}
+
+// Why says its evidence.
+func (p Proposal) Why() string { return fmt.Sprintf("%d of the last %d the same", p.Same, p.Of) }
+
+// Propose gives the rules that decisions speak for, those with most evidence first. Decisions are
+// given the newest first. Where a list's letters are decided alike, its senders get no rules of
+// their own. Only what puts a letter away without an answer is proposed.
+func Propose(decisions []Decided) []Proposal {
+	var out []Proposal
+	of := func(by Field, key func(Decided) string) {
+		var order []string
+		last := map[string][]Decided{}
+		for _, d := range decisions {
+			k := key(d)
+			if k == "" || len(last[k]) == lookedAt {
+				continue
+			}
+			if last[k] == nil {
+				order = append(order, k)
+			}
+			last[k] = append(last[k], d)
+		}
+		for _, k := range order {
+			if p, ok := propose(last[k]); ok {
+				p.All = []Condition{{by, k}}
+				p.Key = fmt.Sprintf("%s:%s:%s:%s", by, k, p.Steps[0].Decision, p.Steps[0].Text)
+				out = append(out, p)
+			}
+		}
+	}
+	of(List, func(d Decided) string { return d.List })
+	of(From, func(d Decided) string {
+		if d.List != "" {
+			return ""
+		}
+		return d.From
+	})
+	slices.SortStableFunc(out, func(a, b Proposal) int { return cmp.Compare(b.Same*a.Of, a.Same*b.Of) })
+	return out
+}
+
+func propose(last []Decided) (Proposal, bool) {
+	type what struct {
+		kind decide.Kind
+		with string
+	}
+	alikes := map[what][]int64{}
+	for _, d := range last {
+		switch d.Kind {
+		case decide.Done, decide.File, decide.ToBin:
+			w := what{d.Kind, d.With}
+			alikes[w] = append(alikes[w], d.Letter)
+		}
+	}
+	for w, letters := range alikes {
+		if len(letters) >= alike { // at most one of ten
+			return Proposal{Steps: []routine.Step{{Do: routine.Decide, Decision: w.kind, Text: w.with}}, Same: len(letters), Of: len(last), Letters: letters}, true
+		}
+	}
+	return Proposal{}, false
+}
+
+// Answered is a proposal that its owner has answered, by making the rule or turning it down.
+type Answered struct {
+	Key string    `json:"key"`
+	At  time.Time `json:"at"`
+}
+
+// ReadAnswered reads what is kept of them; what can't be read was never answered.
+func ReadAnswered(kept string) (out []Answered) {
+	_ = json.Unmarshal([]byte(kept), &out)
+	return out
+}
+
+// Next is the proposal to make now: none within the day on which one was answered, never one that
+// was answered, nor one of a sender or list for which there is a rule. ok is false for none.
+func Next(all []Proposal, rules []Rule, answered []Answered, sameDay func(time.Time) bool) (p Proposal, ok bool) {
+	if slices.ContainsFunc(answered, func(a Answered) bool { return sameDay(a.At) }) {
+		return p, false
+	}
+	for _, p := range all {
+		if slices.ContainsFunc(answered, func(a Answered) bool { return a.Key == p.Key }) {
+			continue
+		}
+		has := func(r Rule) bool {
+			return slices.ContainsFunc(slices.Concat(r.All, r.Any), func(c Condition) bool { return c.Of == p.All[0].Of && fold(strings.TrimSpace(c.Is)) == p.All[0].Is })
+		}
+		if !slices.ContainsFunc(rules, has) {
+			return p, true
+		}
+	}
+	return p, false
+}
+
+// Done is what the owner of a letter decided on it; Kind is "" where nothing was.
+type Done struct {
+	Letter int64
+	Kind   decide.Kind
+}
+
+// Otherwise tells of letters whether what was decided on them speaks against a rule that ends so: they
+// were answered, handed on or followed up, or went elsewhere. Nothing speaks against one that does not
+// say where letters go.
+func Otherwise(steps []routine.Step, done []Done) []bool {
+	out := make([]bool, len(done))
+	last := len(steps) - 1
+	if last < 0 || !steps[last].Decides() {
+		return out
+	}
+	to := steps[last].Decision.About().To
+	for i, d := range done {
+		about := d.Kind.About()
+		acted := d.Kind == decide.Answer || d.Kind == decide.HandOn || d.Kind == decide.FollowUp
+		out[i] = d.Kind != "" && d.Kind != steps[last].Decision && (acted || steps[last].Do == routine.Decide && about.To != to)
+	}
+	return out
+}
+
+// ForLetter are the conditions that a letter speaks for: its list, else who wrote it.
+func ForLetter(f Facts) Conditions {
+	if f.List != "" {
+		return Conditions{All: []Condition{{List, f.List}}}
+	}
+	return Conditions{All: []Condition{{From, f.From.Email}}}
+}
+
+// OfSearch are the conditions that say what a search looks for, and what of it no condition says.
+func OfSearch(q find.Query) (c Conditions, left []string) {
+	add := func(of Field, list []string) {
+		for _, is := range list {
+			c.All = append(c.All, Condition{of, is})
+		}
+	}
+	add(From, q.From)
+	add(To, q.To)
+	add(Subject, q.Subject)
+	add(Text, q.Words)
+	add(Label, q.Labels)
+	for _, word := range q.Not {
+		c.None = append(c.None, Condition{Text, word})
+	}
+	for what, asked := range map[string]bool{
+		"a star": q.Starred, "a flag": q.Flagged, "any file": q.Files, "days": !q.After.IsZero() || !q.Before.IsZero(),
+	} {
+		if asked {
+			left = append(left, what)
+		}
+	}
+	slices.Sort(left)
+	return c, left
+}

@@ -1,0 +1,472 @@
+package show
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/find"
+	"ebbe.example/ebbe/internal/core/learning"
+	"ebbe.example/ebbe/internal/core/letter"
+	"ebbe.example/ebbe/internal/core/routine"
+	"ebbe.example/ebbe/internal/core/rule"
+	"ebbe.example/ebbe/internal/core/sorting"
+	"ebbe.example/ebbe/internal/core/when"
+	"ebbe.example/ebbe/internal/say"
+	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
+)
+
+// RuleKind is the kind of a step that a rule takes.
+const RuleKind = "rule"
+
+const (
+	// DryDays is how many days of what came a rule is tried on, MostTried how many letters of them.
+	DryDays   = 60
+	MostTried = 50_000
+	// shownTaken is how many of the letters that it would take are shown.
+	shownTaken = 50
+)
+
+// RuleView is a rule.
+type RuleView struct {
+	ID         int64           `json:"id"`
+	Name       string          `json:"name"`
+	Position   int             `json:"position"`
+	Conditions rule.Conditions `json:"conditions"`
+	Steps      []routine.Step  `json:"steps"`
+	Stop       bool            `json:"stop"`
+	Off        bool            `json:"off"`
+	People     bool            `json:"people" doc:"It may take what people wrote out of sight"`
+	Until      string          `json:"until,omitempty" doc:"When it expires, in words; empty for never"`
+	Expired    bool            `json:"expired,omitempty"`
+	Said       string          `json:"said,omitempty" doc:"What of a script could not be made of it"`
+	// When says which letters it takes, Does what it does with them.
+	When string `json:"when"`
+	Does string `json:"does"`
+	// Trouble is why something of it can't be done.
+	Trouble string     `json:"trouble,omitempty"`
+	Did     int        `json:"did" doc:"On how many conversations it acted in the last 60 days"`
+	Last    *time.Time `json:"last,omitempty" doc:"When it last did"`
+}
+
+// RulesView are the rules, and the one that is proposed.
+type RulesView struct {
+	Rules    []RuleView        `json:"rules"`
+	Proposed *ProposedRule     `json:"proposed,omitempty"`
+	Fields   []rule.FieldAbout `json:"fields" doc:"What conditions look at"`
+	Kinds    []sorting.Kind    `json:"kinds" doc:"Of what kinds letters are"`
+	Accounts map[string]string `json:"accounts" doc:"Names of accounts, by the value of a condition"`
+}
+
+// ProposedRule is a rule that does what its owner did anyway.
+type ProposedRule struct {
+	Key        string          `json:"key"`
+	Name       string          `json:"name"`
+	Conditions rule.Conditions `json:"conditions"`
+	Steps      []routine.Step  `json:"steps"`
+	Why        string          `json:"why" doc:"Its evidence, in words"`
+	Letters    []string        `json:"letters" doc:"Subjects of the letters that speak for it"`
+}
+
+// Rules lists the rules, and proposes one.
+func (a *Show) Rules(ctx context.Context, who store.Who) (RulesView, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (RulesView, error) {
+		out := RulesView{Rules: []RuleView{}, Fields: rule.Fields, Kinds: []sorting.Kind{sorting.Person}, Accounts: map[string]string{}}
+		for _, k := range sorting.Table {
+			out.Kinds = append(out.Kinds, k.Kind)
+		}
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		accounts, err := tx.Accounts()
+		if err != nil {
+			return out, err
+		}
+		for _, acc := range accounts {
+			out.Accounts[fmt.Sprint(acc.ID)] = acc.Label
+		}
+		all, err := tx.Rules()
+		if err != nil {
+			return out, err
+		}
+		tallies, err := tx.RuleTallies(v.Now.Add(-DryDays * 24 * time.Hour))
+		if err != nil {
+			return out, err
+		}
+		about, err := v.with(tx, store.Row{})
+		if err != nil {
+			return out, err
+		}
+		for _, r := range all {
+			out.Rules = append(out.Rules, v.rule(r, about, tallies[r.ID], out.Accounts))
+		}
+		out.Proposed, err = v.proposedRule(tx, all)
+		return out, err
+	})
+}
+
+func (v Viewer) rule(r store.Rule, about routine.About, t store.RuleTally, accounts map[string]string) RuleView {
+	out := RuleView{
+		ID: r.ID, Name: r.Name, Position: r.Position, Conditions: r.Conditions, Steps: OrEmpty(r.Steps), Stop: r.Stop, Off: r.Off, People: r.People,
+		Expired: r.Expired(v.Now), Said: r.Said, When: conditionsInWords(r.Conditions, accounts), Did: t.N, Last: instant(t.Last.Time),
+	}
+	does, trouble := routine.InWords(r.Steps, about)
+	if out.Does = does; trouble != nil {
+		out.Trouble = strings.TrimSuffix(say.Sentence(trouble), ".")
+	}
+	if r.Expires != nil {
+		out.Until = when.Speak(*r.Expires, v.Now, v.Cal)
+	}
+	return out
+}
+
+func instant(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}
+
+// conditionsInWords says which letters a rule takes.
+func conditionsInWords(c rule.Conditions, accounts map[string]string) string {
+	var parts []string
+	say := func(list []rule.Condition, between, before string) {
+		var words []string
+		for _, one := range list {
+			if name := accounts[one.Is]; one.Of == rule.Account && name != "" {
+				one.Is = name
+			}
+			words = append(words, one.InWords())
+		}
+		if len(words) > 0 {
+			parts = append(parts, before+strings.Join(words, between))
+		}
+	}
+	say(c.All, " and ", "")
+	say(c.Any, " or ", map[bool]string{true: "one of: "}[len(c.All) > 0 || len(c.None) > 0])
+	say(c.None, " nor ", "not: ")
+	return strings.Join(parts, "; ")
+}
+
+// DoneInWords says what steps did, as the Journal does.
+func DoneInWords(steps []routine.Step) string {
+	words, _ := routine.InWords(steps, routine.About{
+		Speak: func(phrase string) (string, error) { return phrase, nil }, Template: func(int64) string { return "a template" },
+	})
+	return words
+}
+
+// DryRun is what a rule would have done.
+type DryRun struct {
+	// Off is what is wrong with it; the rest is empty then.
+	Off   string `json:"off,omitempty"`
+	Words string `json:"words" doc:"What it would do"`
+	N     int    `json:"n" doc:"How many letters of the last 60 days it would have taken"`
+	Of    int    `json:"of" doc:"Of how many"`
+	// Here is how many of what waits for a decision it would take.
+	Here    int     `json:"here" doc:"How many of those in the inbox and the Shallows it would take"`
+	Letters []Taken `json:"letters" doc:"The newest of them"`
+	// Against is what speaks against it: what was done otherwise with these letters.
+	Against []string `json:"against"`
+	// People is how many of them people wrote whom it would take out of sight.
+	People int `json:"people,omitempty" doc:"How many that people wrote it would take out of sight"`
+}
+
+// Taken is a letter that a rule would have taken.
+type Taken struct {
+	Conversation int64     `json:"conversation"`
+	From         string    `json:"from"`
+	Subject      string    `json:"subject"`
+	At           time.Time `json:"at"`
+	Did          string    `json:"did,omitempty" doc:"What was decided on it, in words"`
+	Otherwise    bool      `json:"otherwise,omitempty" doc:"That was something else than the rule would do"`
+}
+
+// TryRule says what a rule would have done with what came in the last days, and what speaks against it.
+func (a *Show) TryRule(ctx context.Context, who store.Who, c rule.Conditions, steps []routine.Step) (DryRun, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (DryRun, error) {
+		out := DryRun{Letters: []Taken{}, Against: []string{}}
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		r := rule.Rule{Conditions: c, Steps: steps}
+		if err := c.Check(); err != nil {
+			out.Off = say.Sentence(err)
+			if err == rule.ErrUnconditional { //nolint:errorlint // it is given as it is
+				all, err := tx.RuledSince(v.Now.Add(-DryDays*24*time.Hour), MostTried, c.Has)
+				out.N, out.Of = len(all), len(all)
+				return out, err
+			}
+			return out, nil
+		}
+		if err := routine.CheckRule(steps); err != nil {
+			out.Off = say.Sentence(err)
+		} else {
+			about, err := v.with(tx, store.Row{})
+			if err != nil {
+				return out, err
+			}
+			words, trouble := routine.InWords(steps, about)
+			if out.Words = words; trouble != nil {
+				out.Off = say.Sentence(trouble)
+			}
+		}
+		all, taken, err := v.taken(tx, r)
+		if err != nil {
+			return out, err
+		}
+		out.N, out.Of = len(taken), all
+		if err := out.compare(tx, r, taken); err != nil {
+			return out, err
+		}
+		here, err := tx.RuledIn([]decide.Place{decide.Inbox, decide.Shallows}, c.Has)
+		if err != nil {
+			return out, err
+		}
+		waiting, err := v.takes(tx, r, here)
+		out.Here = len(waiting)
+		return out, err
+	})
+}
+
+// taken are the letters of the last days that a rule would have taken, and of how many.
+func (v Viewer) taken(tx *store.Tx, r rule.Rule) (of int, taken []store.Ruled, err error) {
+	all, err := tx.RuledSince(v.Now.Add(-DryDays*24*time.Hour), MostTried, r.Has)
+	if err != nil {
+		return 0, nil, err
+	}
+	taken, err = v.takes(tx, r, all)
+	return len(all), taken, err
+}
+
+// takes are those of some letters that a rule takes.
+func (v Viewer) takes(tx *store.Tx, r rule.Rule, letters []store.Ruled) (taken []store.Ruled, err error) {
+	r.ID, r.Off, r.Until = 1, false, time.Time{}
+	if len(r.Steps) == 0 {
+		r.Steps = []routine.Step{{Do: routine.Star}}
+	}
+	set := rule.Of([]rule.Rule{r})
+	may, err := tx.MaySay(r.Texts()) // most letters need not be read for what they don't say
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range letters {
+		l.At = l.At.In(v.Cal.Zone)
+		l.Text = func() string { return tx.ReadText(l.Letter) }
+		if may != nil && !may[l.Letter] && !r.Has(rule.Amount) {
+			l.Text = nil
+		}
+		if len(set.Judge(l.Facts, v.Now)) > 0 {
+			taken = append(taken, l)
+		}
+	}
+	return taken, nil
+}
+
+// TakenOfPeople counts the letters of the last days that people wrote and that a rule would have
+// taken out of sight.
+func (a *Show) TakenOfPeople(tx *store.Tx, r rule.Rule, now time.Time) (int, error) {
+	v, err := a.Viewer(tx)
+	if err != nil || !rule.Away(r.Steps) {
+		return 0, err
+	}
+	v.Now = now
+	_, taken, err := v.taken(tx, r)
+	return ofPeople(taken), err
+}
+
+func ofPeople(taken []store.Ruled) (n int) {
+	for _, l := range taken {
+		if rule.OfPerson(l.Kind) {
+			n++
+		}
+	}
+	return n
+}
+
+// compare fills in what was done with the letters that a rule would have taken.
+func (out *DryRun) compare(tx *store.Tx, r rule.Rule, taken []store.Ruled) error {
+	if rule.Away(r.Steps) {
+		out.People = ofPeople(taken)
+	}
+	lessons, err := tx.Lessons()
+	if err != nil {
+		return err
+	}
+	did := make(map[int64]learning.Outcome, len(lessons))
+	for _, l := range lessons {
+		if l.Outcome.Decided() != "" {
+			did[l.Letter] = l.Outcome
+		}
+	}
+	var done []rule.Done
+	for _, l := range taken {
+		done = append(done, rule.Done{Letter: l.Letter, Kind: did[l.Letter].Decided()})
+	}
+	otherwise := rule.Otherwise(r.Steps, done)
+	counts := map[decide.Kind]int{}
+	for i, l := range slices.Backward(taken) {
+		kind := done[i].Kind
+		if otherwise[i] {
+			counts[kind]++
+		}
+		if len(out.Letters) < shownTaken {
+			t := Taken{Conversation: l.Conversation, From: l.From.Display(), Subject: l.Subject, At: l.At, Otherwise: otherwise[i]}
+			if kind != "" {
+				t.Did = kind.About().Did
+			}
+			out.Letters = append(out.Letters, t)
+		}
+	}
+	for _, about := range decide.Kinds {
+		if n := counts[about.Kind]; n > 0 {
+			out.Against = append(out.Against, fmt.Sprintf("%s %d of these %d yourself", strings.ToLower(about.Did), n, len(taken)))
+		}
+	}
+	if out.People > 0 {
+		out.Against = append(out.Against, fmt.Sprintf("people wrote %d of these %d", out.People, len(taken)))
+	}
+	return nil
+}
+
+// RuleDid is something that a rule did.
+type RuleDid struct {
+	JournalEntry
+	Letters []RuleDidWith `json:"letters" doc:"With which conversations, at most 50"`
+}
+
+// RuleDidWith is a conversation on which a rule acted.
+type RuleDidWith struct {
+	Conversation int64  `json:"conversation"`
+	Title        string `json:"title"`
+}
+
+// RuleDid lists what a rule did lately, the newest first.
+func (a *Show) RuleDid(ctx context.Context, who store.Who, id int64) ([]RuleDid, error) {
+	return read(ctx, a, who, func(tx *store.Tx) ([]RuleDid, error) {
+		out := []RuleDid{}
+		all, err := tx.Rules()
+		if err != nil {
+			return out, err
+		}
+		if !slices.ContainsFunc(all, func(r store.Rule) bool { return r.ID == id }) {
+			return out, work.Gone("That rule is no longer there.")
+		}
+		list, err := tx.RuleEntries(id, PageSize)
+		if err != nil {
+			return out, err
+		}
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return out, err
+		}
+		ids := make([]int64, len(list))
+		for i, e := range list {
+			ids[i] = e.ID
+		}
+		of, err := tx.AllConversationsOf(ids, shownTaken)
+		if err != nil {
+			return out, err
+		}
+		for _, e := range list {
+			one := RuleDid{JournalEntry: journalEntry(e), Letters: []RuleDidWith{}}
+			one.Day = v.Cal.Today(e.At).String()
+			for _, c := range of[e.ID] {
+				one.Letters = append(one.Letters, RuleDidWith(c))
+			}
+			out = append(out, one)
+		}
+		return out, nil
+	})
+}
+
+// proposedRule is the rule that what was decided speaks for; nil for none now.
+func (v Viewer) proposedRule(tx *store.Tx, all []store.Rule) (*ProposedRule, error) {
+	lessons, err := tx.Lessons()
+	if err != nil {
+		return nil, err
+	}
+	var decisions []rule.Decided
+	for _, l := range slices.Backward(lessons) {
+		if kind := l.Outcome.Decided(); kind != "" {
+			decisions = append(decisions, rule.Decided{Letter: l.Letter, From: l.Sender, List: l.List, Kind: kind, With: l.Particulars})
+		}
+	}
+	p, err := tx.InboxSettings()
+	if err != nil {
+		return nil, err
+	}
+	rules := make([]rule.Rule, len(all))
+	for i, r := range all {
+		rules[i] = r.Rule
+	}
+	today := v.Cal.Today(v.Now)
+	next, ok := rule.Next(rule.Propose(decisions), rules, p.Answered(), func(t time.Time) bool { return v.Cal.Today(t) == today })
+	if !ok {
+		return nil, nil
+	}
+	subjects, err := tx.Subjects(next.Letters)
+	if err != nil {
+		return nil, err
+	}
+	return &ProposedRule{
+		Key: next.Key, Name: proposedName(next), Conditions: next.Conditions, Steps: next.Steps, Letters: OrEmpty(subjects),
+		Why: fmt.Sprintf("%s %d of the last %d letters from %s.", next.Steps[0].Decision.About().Did, next.Same, next.Of, next.All[0].Is),
+	}, nil
+}
+
+func proposedName(p rule.Proposal) string {
+	return say.Shorten(p.Steps[0].Decision.About().Name+": "+p.All[0].Is, 60)
+}
+
+// RuleOf are the conditions that a letter speaks for, to begin a rule with.
+func (a *Show) RuleOf(ctx context.Context, who store.Who, conversation int64) (rule.Conditions, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (rule.Conditions, error) {
+		speakers, err := tx.Speakers([]int64{conversation})
+		if err != nil {
+			return rule.Conditions{}, err
+		}
+		s, ok := speakers[conversation]
+		if !ok || s.Own {
+			return rule.Conditions{}, work.Refuse("A rule takes letters from somebody else; this one is your own.")
+		}
+		return rule.ForLetter(rule.Facts{From: letter.Address{Email: s.From}, List: s.List, Kind: s.Sort.Kind}), nil
+	})
+}
+
+// RuleSearch are the conditions that a search says.
+type RuleSearch struct {
+	Conditions rule.Conditions `json:"conditions"`
+	Left       []string        `json:"left" doc:"What of the search no condition says"`
+}
+
+// RuleOfSearch are the conditions that a search says, to begin a rule with.
+func (a *Show) RuleOfSearch(ctx context.Context, who store.Who, typed string) (RuleSearch, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (RuleSearch, error) {
+		v, err := a.Viewer(tx)
+		if err != nil {
+			return RuleSearch{}, err
+		}
+		c, left := rule.OfSearch(find.Parse(typed, v.Cal))
+		return RuleSearch{c, OrEmpty(left)}, nil
+	})
+}
+
+// Meant tells what a phrase of a step means now, or what is wrong with it.
+func (a *Show) Meant(tx *store.Tx, phrase string) (string, error) {
+	v, err := a.Viewer(tx)
+	if err != nil {
+		return "", err
+	}
+	spots, err := tx.Spots()
+	if err != nil {
+		return "", err
+	}
+	return v.meant(phrase, spots)
+}

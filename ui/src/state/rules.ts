@@ -1,0 +1,58 @@
+import { api, errorText, take, type RuleConditions, type RoutineStep } from '../api/client'
+import { failed } from './failed'
+import { kept } from './store'
+
+/** A rule while it is made or changed. */
+export interface RuleDraft {
+  id?: number
+  name: string
+  conditions: RuleConditions
+  steps: RoutineStep[]
+  stop: boolean
+  people: boolean
+  until: string
+  /** The proposal of which it is made. */
+  proposal?: string
+  /** What is to be known of it before it is kept. */
+  hint?: string
+}
+
+/** The rule that is being made; it stays while other views are looked at. */
+export const ruleDraft = kept<RuleDraft | undefined>('rule-draft', undefined)
+
+export const emptyRule: RuleDraft = {
+  name: '',
+  conditions: { all: [{ of: 'from', is: '' }] },
+  steps: [{ do: 'label', text: '' }],
+  stop: false,
+  people: false,
+  until: '',
+}
+
+/** Begins a rule with the conditions that a letter speaks for. */
+export async function ruleOfLetter(conversation: number, then: () => unknown) {
+  try {
+    const conditions = await take(api.GET('/api/rules/for/{id}', { params: { path: { id: conversation } } }))
+    ruleDraft.set({ ...emptyRule, conditions })
+    then()
+  } catch (e) {
+    failed(errorText(e, 'No rule could be begun with this letter.'))
+  }
+}
+
+/** Begins a rule with what a search says. */
+export async function ruleOfSearch(q: string, then: () => unknown) {
+  try {
+    const { conditions, left } = await take(api.GET('/api/rules/of-search', { params: { query: { q } } }))
+    ruleDraft.set({
+      ...emptyRule,
+      conditions,
+      ...(left.length > 0
+        ? { hint: `A rule has no condition for what the search also asks: ${left.join(', ')}.` }
+        : {}),
+    })
+    then()
+  } catch (e) {
+    failed(errorText(e, 'No rule could be begun with this search.'))
+  }
+}
