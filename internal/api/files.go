@@ -57,6 +57,7 @@ func (s *server) fileRoutes() []rawRoute {
 		{http.MethodGet, "/api/tasks/file", "tasks-file", "All follow-ups as a file", map[string]string{"format": "ics, txt or csv"}, "", "text/plain", false, s.tasksFile},
 		{http.MethodGet, "/feed/{secret}", "calendar", "The appointments, for other calendars", nil, "", "text/calendar", true, s.feed},
 		{http.MethodPost, "/api/follow-ups/drop", "drop-follow-up", "Make a follow-up of a dropped file", map[string]string{"command": "The command’s id", "name": "The file’s name"}, anything, "application/json", false, s.dropFollowUp},
+		{http.MethodGet, "/api/rules/script", "rule-script", "All rules as a Sieve script (RFC 5228)", nil, "", "application/sieve", false, s.ruleScript},
 		{http.MethodGet, "/api/archive", "archive", "Everything, as a zip", nil, "", "application/zip", false, s.archive},
 	}
 }

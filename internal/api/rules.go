@@ -5,6 +5,7 @@ import (
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/routine"
@@ -76,6 +77,14 @@ func (s *server) describeRules(a huma.API) {
 		}
 		return s.App.UndoRule(ctx, who, in.Body.Command, in.ID)
 	})
+	operation(s, a, http.MethodPost, "/api/rules/script", "read-script", "Make rules of a Sieve script (RFC 5228), off until looked at", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			Command string `json:"command" minLength:"8" maxLength:"80"`
+			Script  string `json:"script" maxLength:"5000000"`
+		}
+	}) (app.Decided, error) {
+		return s.App.ReadScript(ctx, who, in.Body.Command, in.Body.Script)
+	})
 	operation(s, a, http.MethodPost, "/api/rules/declined", "decline-rule", "Turn a proposed rule down", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			Command string `json:"command" minLength:"8" maxLength:"80"`
@@ -84,4 +93,15 @@ func (s *server) describeRules(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.DeclineRule(ctx, who, in.Body.Command, in.Body.Key)
 	})
+}
+
+// ruleScript gives the rules as a Sieve script, to be saved.
+func (s *server) ruleScript(c *gin.Context, who store.Who) error {
+	script, err := s.App.RuleScript(c.Request.Context(), who)
+	if err != nil {
+		return err
+	}
+	attach(c, "attachment", "ebbe.sieve")
+	c.Data(http.StatusOK, "application/sieve; charset=utf-8", []byte(script))
+	return nil
 }

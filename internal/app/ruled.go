@@ -112,6 +112,7 @@ func (s *step) actBy(r store.Rule, hits []hit) error {
 			return err
 		})
 	}
+	s.Stale(work.ReadRules) // it shows what they did
 	why, err := act(hits)
 	if err != nil || why == nil {
 		return err
@@ -308,7 +309,7 @@ func (s *step) ruleTitle(r store.Rule, hits []hit, rows []seenRow) string {
 		steps = steps[:len(steps)-1]
 	}
 	title := "Rule “" + r.Name + "”: "
-	if did := show.DoneInWords(steps); did != "" {
+	if did := routine.Said(steps); did != "" {
 		title += did + ": "
 	}
 	title += namedTitle(rows)

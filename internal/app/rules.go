@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/rule"
+	"ebbe.example/ebbe/internal/core/sieve"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/show"
@@ -134,7 +135,11 @@ func (s *step) editRule(r store.Rule, all []store.Rule, f RuleFields) error {
 		kinds.Rule.Conditions.Set(&changes, r.ID, r.Conditions, *f.Conditions)
 	}
 	if f.Steps != nil {
-		if err := s.checkRuleSteps(*f.Steps, r.Steps, f.Forwards); err != nil {
+		before := r.Steps
+		if r.Said != "" {
+			before = nil // nobody has confirmed what a script says
+		}
+		if err := s.checkRuleSteps(*f.Steps, before, f.Forwards); err != nil {
 			return err
 		}
 		kinds.Rule.Steps.Set(&changes, r.ID, r.Steps, *f.Steps)
@@ -144,6 +149,9 @@ func (s *step) editRule(r store.Rule, all []store.Rule, f RuleFields) error {
 		kinds.Rule.Stop.Set(&changes, r.ID, r.Stop, *f.Stop)
 	}
 	if f.Off != nil {
+		if err := turnsOn(r, f); err != nil {
+			return err
+		}
 		kinds.Rule.Off.Set(&changes, r.ID, r.Off, *f.Off)
 	}
 	if err := s.settlePeople(&changes, r, f); err != nil {
@@ -162,6 +170,20 @@ func (s *step) editRule(r store.Rule, all []store.Rule, f RuleFields) error {
 		}
 	}
 	return s.Change(changes)
+}
+
+// turnsOn tells why a rule can't be turned on as it stands: what came of a script is looked at before.
+func turnsOn(r store.Rule, f RuleFields) error {
+	if *f.Off || !r.Off || f.Steps != nil && f.Conditions != nil {
+		return nil
+	}
+	if r.Said != "" {
+		return work.Refuse("“%s” came of a script. Look at it with “Change”, and keep it; then it is on.", r.Name)
+	}
+	if err := r.Check(); err != nil {
+		return work.Refuse("“%s” can’t be turned on: %s", r.Name, say.Sentence(err))
+	}
+	return nil
 }
 
 // moveRule moves a rule within the order of all.
@@ -438,4 +460,63 @@ func (s *step) isOf(o change.Object, conversation int64) (bool, error) {
 		return err == nil && l.Conversation == conversation, err
 	}
 	return false, nil
+}
+
+// MaxScript bounds a Sieve script, in bytes.
+const MaxScript = sieve.MaxSize
+
+// notLooked is said of each rule that comes of a script.
+const notLooked = "From a script. It stays off until you have looked at it and kept it."
+
+// ReadScript makes rules of a Sieve script, as one step. They are off until their owner has looked at
+// them; what rules can't do is kept with them, line by line.
+func (a *App) ReadScript(ctx context.Context, who store.Who, command, script string) (Decided, error) {
+	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: ruleMade}
+	return run(ctx, a, cmd, func(s *step) (Decided, error) {
+		list, err := sieve.Rules(script)
+		if err != nil {
+			return Decided{}, work.Invalid("script", "%s", say.Sentence(err))
+		}
+		all, err := s.Rules()
+		switch {
+		case err != nil:
+			return Decided{}, err
+		case len(list) == 0:
+			return Decided{}, work.Invalid("script", "No rule could be made of it: nothing is done in it.")
+		case len(all)+len(list) > rule.Most:
+			return Decided{}, work.Refuse("There can be %d rules at most, with these it would be %d.", rule.Most, len(all)+len(list))
+		}
+		last, left := 0, 0
+		taken := map[string]bool{}
+		for _, r := range all {
+			last, taken[strings.ToLower(r.Name)] = max(last, r.Position+1), true
+		}
+		var changes change.List
+		for i, r := range list {
+			id, err := s.AddRule(s.At)
+			if err != nil {
+				return Decided{}, err
+			}
+			name := r.Name
+			for n := 2; taken[strings.ToLower(name)]; n++ {
+				name = fmt.Sprintf("%s %d", r.Name, n)
+			}
+			taken[strings.ToLower(name)] = true
+			left += len(r.Left)
+			kinds.Rule.Alive.Set(&changes, id, false, true)
+			kinds.Rule.Name.Set(&changes, id, "", name)
+			kinds.Rule.Position.Set(&changes, id, 0, last+i)
+			kinds.Rule.Conditions.Set(&changes, id, rule.Conditions{}, r.Conditions)
+			kinds.Rule.Steps.Set(&changes, id, []routine.Step{}, append([]routine.Step{}, r.Steps...))
+			kinds.Rule.Stop.Set(&changes, id, false, r.Stop)
+			kinds.Rule.Off.Set(&changes, id, false, true)
+			kinds.Rule.Said.Set(&changes, id, "", strings.Join(append([]string{notLooked}, r.Left...), "\n"))
+		}
+		s.Title = say.Count(len(list), "rule") + " from a script, off until looked at"
+		out := Decided{Entry: s.ID, Title: s.Title}
+		if left > 0 {
+			out.Left = []string{say.Count(left, "line") + " of it can’t be done by rules; they are named with each."}
+		}
+		return out, s.Change(changes)
+	})
 }

@@ -312,3 +312,38 @@ func TestABadRuleFailsAlone(t *testing.T) {
 	assert.Equal(t, "Its template is gone", list.Rules[1].Trouble)
 	w.sound()
 }
+
+// A script becomes rules that are off until they were looked at; what it forwards is confirmed then.
+func TestAScriptIsLookedAtBefore(t *testing.T) {
+	w := newWorld(t)
+	w.makeRule("Loans", from("bram@freight.example"), []routine.Step{{Do: routine.Star}})
+	script := "# rule: Loans\nif header :contains \"subject\" \"crate\" { redirect \"x@y.example\"; discard; }\nkeep;\nmoon;\n"
+	d, err := w.app.ReadScript(w.ctx, w.who, rand.Text(), script)
+	require.NoError(t, err)
+	assert.Equal(t, "2 rules from a script, off until looked at", d.Title)
+	assert.Equal(t, []string{"2 lines of it can’t be done by rules; they are named with each."}, d.Left)
+	list, err := w.app.Rules(w.ctx, w.who)
+	require.NoError(t, err)
+	require.Len(t, list.Rules, 3)
+	one := list.Rules[1]
+	assert.Equal(t, "Loans 2", one.Name)
+	assert.True(t, one.Off)
+	assert.Contains(t, list.Rules[2].Said, "line 4: “moon” is nothing that rules do")
+	edit := func(id int64, f app.RuleFields) error {
+		_, err := w.app.EditRule(w.ctx, w.who, rand.Text(), id, f)
+		return err
+	}
+	on := false
+	assert.EqualError(t, edit(one.ID, app.RuleFields{Off: &on}), "“Loans 2” came of a script. Look at it with “Change”, and keep it; then it is on.")
+	looked := app.RuleFields{Conditions: &one.Conditions, Steps: &one.Steps, Off: &on}
+	assert.ErrorContains(t, edit(one.ID, looked), "would be sent on to x@y.example")
+	looked.Forwards = []string{"x@y.example"}
+	require.NoError(t, edit(one.ID, looked))
+	text, err := w.app.RuleScript(w.ctx, w.who)
+	require.NoError(t, err)
+	assert.Contains(t, text, "redirect :copy \"x@y.example\";")
+	_, err = w.app.ReadScript(w.ctx, w.who, rand.Text(), "if {")
+	assert.EqualError(t, err, "Line 1: “if” needs one test.")
+	w.undo()
+	w.sound()
+}

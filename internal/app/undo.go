@@ -65,6 +65,9 @@ func (a *App) Undo(ctx context.Context, who store.Who, command string, entry int
 
 // undo takes back a step field by field.
 func (s *step) undo(e store.Entry, recorded []change.Recorded) (Undone, error) {
+	if e.Actor == work.ByRule {
+		s.Stale(work.ReadRules)
+	}
 	undo, kept, gone, err := s.Invert(recorded)
 	if err != nil {
 		return Undone{}, err

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/rule"
+	"ebbe.example/ebbe/internal/core/sieve"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/say"
@@ -42,6 +43,7 @@ type RuleView struct {
 	Off        bool            `json:"off"`
 	People     bool            `json:"people" doc:"It may take what people wrote out of sight"`
 	Until      string          `json:"until,omitempty" doc:"When it expires, in words; empty for never"`
+	Expires    string          `json:"expires,omitempty" doc:"That as a phrase"`
 	Expired    bool            `json:"expired,omitempty"`
 	Said       string          `json:"said,omitempty" doc:"What of a script could not be made of it"`
 	// When says which letters it takes, Does what it does with them.
@@ -120,7 +122,10 @@ func (v Viewer) rule(r store.Rule, about routine.About, t store.RuleTally, accou
 		out.Trouble = strings.TrimSuffix(say.Sentence(trouble), ".")
 	}
 	if r.Expires != nil {
-		out.Until = when.Speak(*r.Expires, v.Now, v.Cal)
+		out.Until, out.Expires = when.InFull(*r.Expires, v.Now, v.Cal), r.Expires.Canonical(v.Cal)
+		if r.Expires.Precision == when.ToDay {
+			out.Until = "the end of " + out.Until
+		}
 	}
 	return out
 }
@@ -151,14 +156,6 @@ func conditionsInWords(c rule.Conditions, accounts map[string]string) string {
 	say(c.Any, " or ", map[bool]string{true: "one of: "}[len(c.All) > 0 || len(c.None) > 0])
 	say(c.None, " nor ", "not: ")
 	return strings.Join(parts, "; ")
-}
-
-// DoneInWords says what steps did, as the Journal does.
-func DoneInWords(steps []routine.Step) string {
-	words, _ := routine.InWords(steps, routine.About{
-		Speak: func(phrase string) (string, error) { return phrase, nil }, Template: func(int64) string { return "a template" },
-	})
-	return words
 }
 
 // DryRun is what a rule would have done.
@@ -423,6 +420,18 @@ func (v Viewer) proposedRule(tx *store.Tx, all []store.Rule) (*ProposedRule, err
 
 func proposedName(p rule.Proposal) string {
 	return say.Shorten(p.Steps[0].Decision.About().Name+": "+p.All[0].Is, 60)
+}
+
+// RuleScript writes all rules as a Sieve script (RFC 5228).
+func (a *Show) RuleScript(ctx context.Context, who store.Who) (string, error) {
+	return read(ctx, a, who, func(tx *store.Tx) (string, error) {
+		all, err := tx.Rules()
+		rules := make([]rule.Rule, len(all))
+		for i, r := range all {
+			rules[i] = r.Rule
+		}
+		return sieve.Script(rules), err
+	})
 }
 
 // RuleOf are the conditions that a letter speaks for, to begin a rule with.

@@ -326,3 +326,18 @@ func quote(text, otherwise string) string {
 func join(words ...string) string {
 	return strings.Join(slices.DeleteFunc(words, func(w string) bool { return w == "" }), " ")
 }
+
+// plain is with what steps are told that are of no letter.
+var plain = About{Speak: func(p string) (string, error) { return p, nil }, Template: func(int64) string { return "a template" }}
+
+// InWords says a step as it stands.
+func (s Step) InWords() string {
+	words, _ := s.inWords(plain)
+	return words
+}
+
+// Said says steps as they stand.
+func Said(steps []Step) string {
+	words, _ := InWords(steps, plain)
+	return words
+}

@@ -2128,6 +2128,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All rules as a Sieve script (RFC 5228) */
+        get: operations["rule-script"];
+        put?: never;
+        /** Make rules of a Sieve script (RFC 5228), off until looked at */
+        post: operations["read-script"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/try": {
         parameters: {
             query?: never;
@@ -5239,6 +5257,10 @@ export interface components {
         "Read-captureRequest": {
             line: string;
         };
+        "Read-scriptRequest": {
+            command: string;
+            script: string;
+        };
         ReadyPhrase: {
             /** Format: date-time */
             at?: string;
@@ -5553,6 +5575,8 @@ export interface components {
             did: number;
             does: string;
             expired?: boolean;
+            /** @description That as a phrase */
+            expires?: string;
             /** Format: int64 */
             id: number;
             /**
@@ -11174,6 +11198,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleSearch"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "rule-script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/sieve": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "read-script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read-scriptRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */

@@ -24,10 +24,12 @@ export function DryRun({ of }: { of: ReturnType<typeof useDryRun> }) {
     <section aria-label="Trial" className={isFetching ? 'opacity-70' : ''}>
       <div role="status" className="grid gap-1 text-[14px]">
         {data.off && <p className="rounded-lg bg-shore px-3 py-2 text-ink-2">{data.off}</p>}
-        <p className="rounded-lg bg-tide-3 px-3 py-2">
-          In the last 60 days: <strong>{data.n}</strong> of {data.of} letters
-          {data.words && <>, each: {data.words}</>}. {data.here > 0 && <>{data.here} of those that wait now, too.</>}
-        </p>
+        {data.of > 0 && (
+          <p className="rounded-lg bg-tide-3 px-3 py-2">
+            In the last 60 days: <strong>{data.n}</strong> of {data.of} letters
+            {data.words && <>, each: {data.words}</>}. {data.here > 0 && <>{data.here} of those that wait now, too.</>}
+          </p>
+        )}
         {data.against.map((a) => (
           <p key={a} className="rounded-lg bg-lamp-2 px-3 py-2">
             Against it: {a}.

@@ -28,6 +28,7 @@ export function RuleEditor(props: {
       people: d.people && people > 0,
       until: d.until,
       forwards,
+      ...(d.turnsOn ? { off: false } : {}),
       ...(d.proposal ? { proposal: d.proposal } : {}),
     }
     void carryOut(d.id === undefined ? { path: 'new-rule', body } : { path: 'edit-rule', id: d.id, body }).then(
@@ -53,7 +54,7 @@ export function RuleEditor(props: {
           value={d.name}
           onChange={(e) => set({ name: e.target.value })}
         />
-        {d.hint && <p className="rounded-lg bg-lamp-2 px-3 py-2 text-[14px]">{d.hint}</p>}
+        {d.hint && <p className="rounded-lg bg-lamp-2 px-3 py-2 text-[14px] whitespace-pre-line">{d.hint}</p>}
         <div className="grid gap-1.5">
           <h2 className="text-[13px] font-semibold text-ink-2">When a letter is let in</h2>
           <ConditionList conditions={d.conditions} about={about} onChange={(conditions) => set({ conditions })} />

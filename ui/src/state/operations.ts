@@ -59,6 +59,7 @@ export const operations = {
   pictures: 'POST /api/senders/pictures',
   'put-plan': 'POST /api/plan',
   'quiet-appointment': 'POST /api/appointments/{id}/seen',
+  'read-script': 'POST /api/rules/script',
   receipt: 'POST /api/letters/{id}/receipt',
   redo: 'POST /api/redo',
   reminder: 'POST /api/reminders/{id}',

@@ -13,6 +13,8 @@ export interface RuleDraft {
   until: string
   /** The proposal of which it is made. */
   proposal?: string
+  /** It is off, and on once it is kept. */
+  turnsOn?: boolean
   /** What is to be known of it before it is kept. */
   hint?: string
 }

@@ -1,5 +1,5 @@
-import { ArrowDown, ArrowUp, Plus } from 'lucide-react'
-import { useState } from 'react'
+import { ArrowDown, ArrowUp, Download, Plus, Upload } from 'lucide-react'
+import { useRef, useState } from 'react'
 import type { ProposedRule, Rule, Rules } from '../api/client'
 import { useRules } from '../api/queries'
 import { CouldNotRead } from '../kit/CouldNotRead'
@@ -26,6 +26,7 @@ export function RulesView() {
     >
       <div className="flex flex-wrap items-center gap-2 py-2">
         <h1 className="min-w-0 flex-1 text-[20px] font-bold">Rules</h1>
+        <Scripts some={(data?.rules.length ?? 0) > 0} />
         <button className="btn" onClick={() => ruleDraft.set(emptyRule)}>
           <Plus className="size-4" aria-hidden /> New rule
         </button>
@@ -55,6 +56,40 @@ export function RulesView() {
         )}
       </ol>
     </main>
+  )
+}
+
+/** Rules as a Sieve script, out and in. */
+function Scripts({ some }: { some: boolean }) {
+  const file = useRef<HTMLInputElement>(null)
+  const read = (script: string) => void carryOut({ path: 'read-script', body: { script } }).then(told)
+  return (
+    <>
+      <input
+        ref={file}
+        type="file"
+        accept=".sieve,.siv,.txt,application/sieve,text/plain"
+        aria-label="A Sieve script"
+        className="hidden"
+        onChange={(e) => {
+          const chosen = e.target.files?.[0]
+          e.target.value = ''
+          void chosen?.text().then(read)
+        }}
+      />
+      <button
+        className="btn"
+        title="Rules of a Sieve script, off until looked at"
+        onClick={() => file.current?.click()}
+      >
+        <Upload className="size-4" aria-hidden /> Read a script
+      </button>
+      {some && (
+        <a className="btn" href="/api/rules/script" download title="All rules as a Sieve script (RFC 5228)">
+          <Download className="size-4" aria-hidden /> As a script
+        </a>
+      )}
+    </>
   )
 }
 
@@ -129,7 +164,8 @@ function Line({ rule: r, nth, all }: { rule: Rule; nth: number; all: Rules }) {
               steps: r.steps,
               stop: r.stop,
               people: r.people,
-              until: r.until ?? '',
+              until: r.expires ?? '',
+              ...(r.said ? { turnsOn: true, hint: r.said } : {}),
             })
           }
         >
