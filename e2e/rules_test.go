@@ -19,7 +19,7 @@ func TestARuleByKeys(t *testing.T) {
 	p := e.open(browser.Desk, false)
 	p.MustElement("[role=option]")
 	p.Press('v', 'g')
-	p.See("No rules yet")
+	p.See("Parcels on their way")
 	assert.Empty(t, offences(p))
 	p.Press('v', 'i')
 	p.MustElement("[role=option]")

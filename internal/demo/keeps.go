@@ -54,6 +54,9 @@ func (w *world) keep(d when.Date) error {
 			return err
 		}
 	}
+	if err := w.makeRules(d); err != nil {
+		return err
+	}
 	for ago, lines := range noted {
 		for _, line := range lines {
 			if d != w.workday(ago) {

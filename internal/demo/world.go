@@ -98,6 +98,7 @@ type world struct {
 	fates   map[string]fate // by Message-ID, for the next sitting
 	coming  []coming        // answers under way, in the order in which they come
 	nothing time.Time       // until then nothing falls due
+	ruleIDs [3]int64        // by their place among rules
 }
 
 // coming is an answer of a correspondent that is under way.

@@ -38,6 +38,7 @@ type Day struct {
 	Marks    []Entry           `json:"marks"`
 	Up       []DayUp           `json:"up" doc:"When kinds of the Shallows come up"`
 	Sorted   string            `json:"sorted,omitempty" doc:"What was sorted out of it that day, in words: 9 reading, 4 notices"`
+	Ruled    string            `json:"ruled,omitempty" doc:"On what rules acted that day, in words: 12 letters by 2 rules"`
 	Recent   []DecisionView    `json:"decisions" doc:"The day's decisions, newest first"`
 }
 
@@ -129,6 +130,11 @@ func (a *Show) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 			return out, err
 		}
 		out.Sorted = sorting.Tally(sorted)
+		ruled, err := tx.RuleTallies(begins, ends)
+		if err != nil {
+			return out, err
+		}
+		out.Ruled = ruledInWords(ruled)
 		decisions, err := tx.Decisions(begins, ends, 500)
 		for _, e := range decisions {
 			out.Recent = append(out.Recent, decisionView(e))

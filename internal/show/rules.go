@@ -96,7 +96,7 @@ func (a *Show) Rules(ctx context.Context, who store.Who) (RulesView, error) {
 		if err != nil {
 			return out, err
 		}
-		tallies, err := tx.RuleTallies(v.Now.Add(-DryDays * 24 * time.Hour))
+		tallies, err := tx.RuleTallies(v.Now.Add(-DryDays*24*time.Hour), v.Now.Add(time.Minute))
 		if err != nil {
 			return out, err
 		}
@@ -128,6 +128,18 @@ func (v Viewer) rule(r store.Rule, about routine.About, t store.RuleTally, accou
 		}
 	}
 	return out
+}
+
+// ruledInWords says on how much rules acted; "" for nothing.
+func ruledInWords(of map[int64]store.RuleTally) string {
+	n := 0
+	for _, t := range of {
+		n += t.N
+	}
+	if n == 0 {
+		return ""
+	}
+	return say.Count(n, "letter") + " by " + say.Count(len(of), "rule")
 }
 
 func instant(t time.Time) *time.Time {

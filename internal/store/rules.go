@@ -100,21 +100,21 @@ func RuleCommand(step, id int64) string {
 	return out
 }
 
-// RuleTally is what a rule did: how many conversations it acted on since a time, and when last.
+// RuleTally is what a rule did: how many conversations it acted on, and when last.
 type RuleTally struct {
 	Rule int64
 	N    int
 	Last stamp
 }
 
-// RuleTallies count by rule the conversations on which they have acted since a time and what of it
+// RuleTallies count by rule the conversations on which they have acted within [from, to), where that
 // stands.
 //
 // By hand: it counts along the index of these steps.
-func (tx *Tx) RuleTallies(since time.Time) (map[int64]RuleTally, error) {
+func (tx *Tx) RuleTallies(from, to time.Time) (map[int64]RuleTally, error) {
 	rows, err := all[RuleTally](tx.db.Raw(`SELECT CAST(substr(j.cause, 6) AS INTEGER) AS rule, count(DISTINCT c.object_id) AS n, max(j.at) AS last
 		FROM journal j JOIN changes c ON c.journal_id = j.id AND c.object = 'conversation'
-		WHERE j.owner = ? AND j.actor = 'rule' AND j.cause LIKE 'rule:%' AND j.at >= ? AND j.undone_by IS NULL GROUP BY j.cause`, tx.who.Inbox, millis(since)))
+		WHERE j.owner = ? AND j.actor = 'rule' AND j.cause LIKE 'rule:%' AND j.at >= ? AND j.at < ? AND j.undone_by IS NULL GROUP BY j.cause`, tx.who.Inbox, millis(from), millis(to)))
 	out := make(map[int64]RuleTally, len(rows))
 	for _, r := range rows {
 		out[r.Rule] = r

@@ -3507,6 +3507,8 @@ export interface components {
             now: string;
             /** @description When mail is let in */
             rounds: string[];
+            /** @description On what rules acted that day, in words: 12 letters by 2 rules */
+            ruled?: string;
             /** @description What was sorted out of it that day, in words: 9 reading, 4 notices */
             sorted?: string;
             /** Format: date-time */

@@ -332,6 +332,7 @@ function inWords(day: Day, isToday: boolean): string {
   for (const u of day.up) parts.push(`${u.what} comes up at ${clock(u.at)}.`)
   for (const m of day.marks) parts.push(`${clock(m.at ?? '')}: ${said[m.kind]}, ${m.title}.`)
   if (day.sorted) parts.push(`Sorted out: ${day.sorted}.`)
+  if (day.ruled) parts.push(`Acted on: ${day.ruled}.`)
   const last = day.expected.at(-1)
   if (last) parts.push(`About ${Math.round(last.count)} letters expected in the inbox at ${clock(last.at)}.`)
   return parts.join(' ')
