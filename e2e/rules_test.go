@@ -46,7 +46,7 @@ func TestARuleByKeys(t *testing.T) {
 	p.MustElement("[aria-label='Undo for “Tea on Friday”']").MustFocus()
 	p.Press(input.Enter)
 	p.See("(undone)")
-	p.MustElementR("button", "^On$").MustFocus()
+	p.MustElement("li[aria-label=Friends] [role=switch]").MustFocus()
 	p.Press(input.Space)
 	p.See("Rule “Friends” off")
 	small := e.open(browser.Phone, true)

@@ -90,7 +90,7 @@ func serveCommand(file *string) *cobra.Command {
 
 func demoCommand(file *string) *cobra.Command {
 	var o serving
-	var fresh bool
+	var fresh, late bool
 	cmd := &cobra.Command{
 		Use: "demo", Short: "Serve Ebbe with the demo world", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -114,12 +114,18 @@ func demoCommand(file *string) *cobra.Command {
 			if err := demo.Fill(ctx, *file, cmd.OutOrStdout()); err != nil {
 				return fmt.Errorf("fill the demo world: %w", err)
 			}
+			if late {
+				if err := demo.FillLate(ctx, *file, cmd.OutOrStdout()); err != nil {
+					return fmt.Errorf("bring the backlog: %w", err)
+				}
+			}
 			return o.serve(ctx, cmd.OutOrStdout(), *file, true)
 		},
 	}
 	o.flags(cmd)
 	cmd.Flags().StringVar(&o.signInAt, "sign-in-at", "127.0.0.1:8644", "the loopback address of what stands in for where one signs in there")
 	cmd.Flags().StringVar(&o.imap, "imap", "127.0.0.1:8643", "the loopback address of the mail server that stands in for the one of the private address")
+	cmd.Flags().BoolVar(&late, "backlog", false, "with somebody who begins with 6,400 undecided letters")
 	cmd.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start it anew")
 	return cmd
 }

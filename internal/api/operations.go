@@ -89,6 +89,7 @@ func (s *server) describe(a huma.API) {
 	s.describeSittings(a)
 	s.describeRoutines(a)
 	s.describeRules(a)
+	s.describeBacklog(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

@@ -48,7 +48,7 @@ var free = map[string]string{
 	"migrations":             "id",
 	"outbox":                 "auto_kind auto_to conversation_id draft id later made_at message_id notify send_at sender subject tries trouble",
 	"personal_marks":         "seen star",
-	"people":                 "day_end day_start day_turn deliver_at delivery_seq evening feed intake look_at look_count look_day made_at month_first name password proposed send_delay share sign_in sorted_out surface_at come_up learn_junk week_start workdays zone",
+	"people":                 "backlog day_end day_start day_turn deliver_at delivery_seq evening feed intake look_at look_count look_day made_at month_first name password proposed send_delay share sign_in sorted_out surface_at come_up learn_junk week_start workdays zone",
 	"place_history":          "id",
 	"plan_history":           "at id",
 	"plans":                  "made_at",

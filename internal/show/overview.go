@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/backlog"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/review"
@@ -19,6 +20,7 @@ type Overview struct {
 	Zone          string             `json:"zone"`
 	Offsets       []when.Offset      `json:"offsets" doc:"How far the zone's clocks are from UTC, for the months about now"`
 	Inbox         int                `json:"inbox"`
+	Backlog       bool               `json:"backlog,omitempty" doc:"So many wait for a decision that a way through them is offered"`
 	Shallows      int                `json:"shallows"`
 	FollowUp      int                `json:"followUps"`
 	Waiting       int                `json:"waiting"`
@@ -98,6 +100,7 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 			return out, err
 		}
 		out.Drafts = len(drafts)
+		out.Backlog = out.Inbox > backlog.Many
 		tide, err := a.tide(tx, v, out.Inbox)
 		out.High, out.Zeros = tide.High, OrEmpty(tide.Zeros)
 		if len(tide.Zeros) > 0 {

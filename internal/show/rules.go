@@ -397,15 +397,9 @@ func (a *Show) RuleDid(ctx context.Context, who store.Who, id int64) ([]RuleDid,
 
 // proposedRule is the rule that what was decided speaks for; nil for none now.
 func (v Viewer) proposedRule(tx *store.Tx, all []store.Rule) (*ProposedRule, error) {
-	lessons, err := tx.Lessons()
+	decisions, err := decisionsOf(tx)
 	if err != nil {
 		return nil, err
-	}
-	var decisions []rule.Decided
-	for _, l := range slices.Backward(lessons) {
-		if kind := l.Outcome.Decided(); kind != "" {
-			decisions = append(decisions, rule.Decided{Letter: l.Letter, From: l.Sender, List: l.List, Kind: kind, With: l.Particulars})
-		}
 	}
 	p, err := tx.InboxSettings()
 	if err != nil {

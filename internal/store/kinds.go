@@ -165,7 +165,7 @@ func init() { // it names what goes by it
 				special(kinds.Person.PlanID, planField), column(kinds.Person.HoldingNote, "holding_note"), column(kinds.Person.Notifications, "notices"),
 				special(kinds.Person.LookDay, lookField("look_day")), special(kinds.Person.LookCount, lookField("look_count")),
 				column(kinds.Person.SortedOut, "sorted_out"), column(kinds.Person.LearnJunk, "learn_junk"), column(kinds.Person.ComeUp, "come_up"),
-				column(kinds.Person.Proposed, "proposed"),
+				column(kinds.Person.Proposed, "proposed"), column(kinds.Person.Backlog, "backlog"),
 			},
 		},
 	}

@@ -12,6 +12,7 @@ import (
 	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/autoanswer"
+	"ebbe.example/ebbe/internal/core/backlog"
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
@@ -58,6 +59,8 @@ type Person struct {
 	ComeUp string
 	// Proposed are the rules that were proposed and answered, with when (JSON); "" for none.
 	Proposed string
+	// Backlog is the plan of the backlog that is gone through (JSON); "" for none.
+	Backlog string
 	// Feed is the secret part of the address of the person's calendar.
 	Feed string
 	// PlanID is the delivery plan in force; 0 for none. HoldingNote and Notifications
@@ -80,6 +83,11 @@ func (p Person) Sorts() sorting.Sorted {
 }
 
 // Up are the kinds of the Shallows that have come up.
+// BacklogPlan is the backlog that is gone through; ok is false for none.
+func (p Person) BacklogPlan() (plan backlog.Plan, ok bool) {
+	return plan, p.Backlog != "" && json.Unmarshal([]byte(p.Backlog), &plan) == nil && plan.N > 0
+}
+
 // Answered are the rules that were proposed and answered.
 func (p Person) Answered() []rule.Answered { return rule.ReadAnswered(p.Proposed) }
 

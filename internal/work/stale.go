@@ -13,6 +13,7 @@ type Reading string
 const (
 	ReadAccounts     Reading = "accounts"
 	ReadAhead        Reading = "ahead"
+	ReadBacklog      Reading = "backlog"
 	ReadCatchUp      Reading = "catch-up"
 	ReadClearing     Reading = "clearing"
 	ReadConversation Reading = "conversation"
@@ -46,7 +47,7 @@ const (
 
 // Readings are all of them.
 var Readings = []Reading{
-	ReadAccounts, ReadAhead, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
+	ReadAccounts, ReadAhead, ReadBacklog, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
 	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadRoutines, ReadRules, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
@@ -54,7 +55,7 @@ var Readings = []Reading{
 // to the kinds that there are.
 var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
-		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk, ReadSitting,
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk, ReadSitting, ReadBacklog,
 	},
 	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups, ReadFirstSorted},
 	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
@@ -79,7 +80,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.Rule.Kind:          {ReadRules},
 	kinds.Spot.Kind:          {ReadSpots, ReadPhrase, ReadAhead, ReadList, ReadConversation},
 	kinds.Person.Kind: {
-		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows, ReadJunk, ReadRules,
+		ReadSettings, ReadDelivery, ReadSpots, ReadPhrase, ReadOverview, ReadDay, ReadAhead, ReadWaiting, ReadFollowUps, ReadList, ReadConversation, ReadShallows, ReadJunk, ReadRules, ReadBacklog,
 	},
 }
 

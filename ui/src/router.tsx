@@ -23,6 +23,7 @@ const tracking = () => import('./views/FollowUpsView')
 const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
 const routines = () => import('./views/RoutinesView')
+const backlog = () => import('./views/BacklogView')
 const rules = () => import('./views/RulesView')
 const sitting = () => import('./views/SittingView')
 const keeping = () => import('./views/JournalView')
@@ -45,6 +46,7 @@ export const fetchViews = () =>
     sitting(),
     routines(),
     rules(),
+    backlog(),
     import('./sitting/BeginDialog'),
     keeping(),
     single(),
@@ -97,6 +99,7 @@ const routes = [
     validateSearch: (s: Record<string, unknown>): { open?: number } => ({ open: number(s['open']) }),
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
+  createRoute({ getParentRoute: () => root, path: '/backlog', component: lazyRouteComponent(backlog, 'BacklogView') }),
   createRoute({ getParentRoute: () => root, path: '/rules', component: lazyRouteComponent(rules, 'RulesView') }),
   createRoute({
     getParentRoute: () => root,

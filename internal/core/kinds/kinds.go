@@ -261,6 +261,7 @@ var Person = change.Declare[struct {
 	LearnJunk     change.Field[bool]   `field:"learnJunk"`
 	ComeUp        change.Field[string] `field:"comeUp"` // the kinds that have come up
 	Proposed      change.Field[string] // the rules that were proposed, and answered
+	Backlog       change.Field[string] // the backlog that is gone through
 }]("person")
 
 // Correction are the fields of what moves have taught about senders.

@@ -10,3 +10,5 @@ CREATE INDEX rules_of ON rules (owner, alive);
 CREATE INDEX journal_rules ON journal (owner, cause, id) WHERE actor = 'rule';
 -- Rules that were proposed and answered.
 ALTER TABLE people ADD COLUMN proposed TEXT NOT NULL DEFAULT '';
+-- A backlog that is gone through over days.
+ALTER TABLE people ADD COLUMN backlog TEXT NOT NULL DEFAULT '';

@@ -270,6 +270,12 @@ export const useFiles = (draft: string, wanted: boolean) =>
   })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/drafts')) })
 export const useRoutines = () => useQuery({ queryKey: ['routines'], queryFn: () => take(api.GET('/api/routines')) })
+export const useBacklog = () => useQuery({ queryKey: ['backlog'], queryFn: () => take(api.GET('/api/backlog')) })
+/** The letters of a heap of the backlog. */
+export const heapQuery = (key: string) => ({
+  queryKey: ['backlog', 'heap', key],
+  queryFn: () => take(api.GET('/api/backlog/heap', { params: { query: { key } } })),
+})
 export const useRules = () => useQuery({ queryKey: ['rules'], queryFn: () => take(api.GET('/api/rules')) })
 /** What a rule did lately. */
 export const useRuleDid = (id: number) =>

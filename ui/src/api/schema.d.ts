@@ -331,6 +331,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backlog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits for a decision, laid into heaps */
+        get: operations["backlog"];
+        put?: never;
+        /** Go through what waits now, so many each working day */
+        post: operations["plan-backlog"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backlog/heap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The letters of a heap */
+        get: operations["backlog-heap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/beginning": {
         parameters: {
             query?: never;
@@ -3157,6 +3192,73 @@ export interface components {
             set: boolean;
             text: string;
         };
+        BacklogHeap: {
+            key: string;
+            /** @description Under what it is filed */
+            label?: string;
+            /** Format: int64 */
+            n: number;
+            /** Format: date-time */
+            newest: string;
+            /** Format: date-time */
+            oldest: string;
+            /** @description Its owner does so with such letters */
+            own?: boolean;
+            /** @enum {string} */
+            propose: "done" | "file" | "bin";
+            words: string;
+        };
+        BacklogProgress: {
+            /** Format: date-time */
+            began: string;
+            /** @description When it is gone at this pace, in words */
+            cleared?: string;
+            /**
+             * Format: int64
+             * @description How many of them are left
+             */
+            left: number;
+            /**
+             * Format: int64
+             * @description How many letters it had
+             */
+            of: number;
+            /**
+             * Format: int64
+             * @description How many are to go each working day
+             */
+            share: number;
+            /**
+             * Format: int64
+             * @description How many of them went today
+             */
+            today: number;
+        };
+        BacklogView: {
+            /** @description The one first that takes most off at one key */
+            heaps: components["schemas"]["BacklogHeap"][];
+            /**
+             * Format: int64
+             * @description How many are left out, for their owner
+             */
+            left: number;
+            /** @description So many that a way through them is offered */
+            many: boolean;
+            /**
+             * Format: int64
+             * @description How many letters wait for a decision
+             */
+            n: number;
+            /** @description How it goes, where it is gone through over days */
+            plan?: components["schemas"]["BacklogProgress"];
+            /**
+             * Format: int64
+             * @description How many are in no heap, to be decided on one by one
+             */
+            rest: number;
+            /** @description Why, in words */
+            why: string;
+        };
         Band: {
             /** @enum {string} */
             cause: "hold" | "closed" | "quiet";
@@ -4351,6 +4453,19 @@ export interface components {
             starred?: boolean;
             words?: string;
         };
+        HeapLetter: {
+            /** Format: date-time */
+            at: string;
+            from: string;
+            /** Format: int64 */
+            id: number;
+            title: string;
+        };
+        HeapMembers: {
+            /** @description The newest 50 */
+            letters: components["schemas"]["HeapLetter"][];
+            on: components["schemas"]["Seen"][];
+        };
         HoldRequest: {
             /**
              * Format: int64
@@ -4865,7 +4980,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "rules" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "backlog" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "rules" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -4969,6 +5084,8 @@ export interface components {
             ahead: number;
             /** @description Appointments whose reminder rang */
             alarms: components["schemas"]["AppointmentView"][];
+            /** @description So many wait for a decision that a way through them is offered */
+            backlog?: boolean;
             /** @description A letter is held with which one signs in, and no entry lets such letters through */
             codes: boolean;
             /** @description Letters reach only people of this Ebbe */
@@ -5074,6 +5191,14 @@ export interface components {
             days: components["schemas"]["DayPlan"][];
             exceptions: components["schemas"]["Exception"][];
             kinds?: components["schemas"]["KindRound"][];
+        };
+        "Plan-backlogRequest": {
+            command: string;
+            /**
+             * Format: int64
+             * @description How many each day; 0 to end it
+             */
+            share: number;
         };
         PlanAccount: {
             /** Format: int64 */
@@ -7265,6 +7390,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    backlog: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BacklogView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "plan-backlog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Plan-backlogRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "backlog-heap": {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeapMembers"];
                 };
             };
             /** @description Error */

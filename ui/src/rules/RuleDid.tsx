@@ -25,7 +25,7 @@ export function RuleDid({ rule }: { rule: number }) {
                 <Link
                   to="/letter/$id"
                   params={{ id: String(l.conversation) }}
-                  className="min-w-0 flex-1 truncate underline"
+                  className="min-w-0 flex-1 truncate py-1.5 underline"
                 >
                   {l.title || 'a letter that is gone'}
                 </Link>

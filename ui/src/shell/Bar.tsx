@@ -289,6 +289,10 @@ function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void
             <span className="flex-1">Routines</span>
             {keyOf('goRoutines') && <span className="key">{keyName(keyOf('goRoutines'))}</span>}
           </M.Item>
+          <M.Item className={item} onSelect={() => void go({ to: '/backlog' })}>
+            <span className="flex-1">Backlog</span>
+            {keyOf('goBacklog') && <span className="key">{keyName(keyOf('goBacklog'))}</span>}
+          </M.Item>
           <M.Item className={item} onSelect={() => void go({ to: '/rules' })}>
             <span className="flex-1">Rules</span>
             {keyOf('goRules') && <span className="key">{keyName(keyOf('goRules'))}</span>}

@@ -57,6 +57,7 @@ export const operations = {
   notifications: 'POST /api/notifications',
   'pass-over': 'POST /api/kinds/pass-over',
   pictures: 'POST /api/senders/pictures',
+  'plan-backlog': 'POST /api/backlog',
   'put-plan': 'POST /api/plan',
   'quiet-appointment': 'POST /api/appointments/{id}/seen',
   'read-script': 'POST /api/rules/script',

@@ -71,6 +71,7 @@ export const views = {
   accounts: { word: 'Accounts', go: 'goAccounts', key: 'v c' },
   templates: { word: 'Templates and groups', go: 'goTemplates', key: 'v e' },
   routines: { word: 'Routines', go: 'goRoutines', key: 'v k' },
+  backlog: { word: 'Backlog', go: 'goBacklog', key: 'v h' },
   rules: { word: 'Rules', go: 'goRules', key: 'v g' },
   work: { word: 'Today’s work' },
   sitting: { word: 'Sitting' },

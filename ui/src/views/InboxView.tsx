@@ -1,3 +1,5 @@
+import { Link } from '@tanstack/react-router'
+import { keyName } from '../state/keys'
 import { part } from '../kit/part'
 import { useState } from 'react'
 import type { CatchUp } from '../api/client'
@@ -116,6 +118,15 @@ export function InboxView() {
               </div>
               <Replies listing={listing} />
             </div>
+            {overview?.backlog && (
+              <Link
+                to="/backlog"
+                className="mx-2 mb-1 flex items-center gap-2 rounded-lg bg-tide-3 px-3 py-1.5 text-[14px]"
+              >
+                <span className="min-w-0 flex-1">{overview.inbox.toLocaleString()} wait: through them in heaps</span>
+                <span className="key">{keyName('v h')}</span>
+              </Link>
+            )}
             {first !== 'away' && <FirstMinutes />}
           </>
         )}

@@ -126,7 +126,7 @@ function Line({ rule: r, nth, all }: { rule: Rule; nth: number; all: Rules }) {
   const move = (by: number) => edit({ path: 'edit-rule', id: r.id, body: { move: by } })
   const idle = r.off || r.expired
   return (
-    <li aria-label={r.name} className={`${card} ${idle ? 'opacity-80' : ''}`}>
+    <li aria-label={r.name} className={`${card} ${idle ? 'border-dashed' : ''}`}>
       <div className="flex flex-wrap items-start gap-2">
         <div className="min-w-0 flex-1 basis-72">
           <h2 className="font-semibold">
