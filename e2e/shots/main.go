@@ -54,16 +54,15 @@ var shots = []shot{
 		p.MustElement("form[aria-label=Answer] textarea")
 		p.Type("Dear all,\n\nthank you, I will see to it today.")
 	}},
-	{"follow-up", browser.Desk, false, func(p browser.Page, _ string) { keys('j', 'j', '4')(p, ""); p.See("What is to be done") }},
 	{"delivery", browser.Desk, false, view("/delivery")},
 	{"follow-ups", browser.Desk, false, view("/follow-ups")},
-	{"follow-ups-list", browser.Desk, true, func(p browser.Page, url string) {
-		view("/follow-ups")(p, url)
-		p.MustElement("button[aria-label='Show as a list']").MustClick()
-		p.Until(`() => document.querySelector('main [data-scroller]') !== null`)
-		p.MustEval(`() => document.activeElement.blur()`)
-		p.Press(input.ArrowDown, input.Space)
+	{"rules", browser.Desk, false, func(p browser.Page, url string) {
+		view("/rules")(p, url)
+		p.MustElementR("li[aria-label='Winter programme'] button", "Change").MustClick()
+		p.See("In the last 60 days")
+		p.MustEval(`() => document.querySelector('main').scrollBy(0, document.querySelector('form').getBoundingClientRect().top - 180)`)
 	}},
+	{"backlog", browser.Desk, true, func(p browser.Page, url string) { view("/backlog")(p, url); p.See("left for you") }},
 	{"work", browser.Desk, false, view("/work")},
 	{"shallows", browser.Desk, false, view("/shallows")},
 	{"waiting", browser.Desk, false, view("/waiting")},

@@ -71,7 +71,7 @@ export function RuleEditor(props: {
           <label className="flex items-center gap-2">
             until
             <input
-              className="field !w-40 !py-1"
+              className="field !w-56 !py-1"
               aria-label="Until"
               placeholder="always"
               value={d.until}

@@ -50,7 +50,7 @@ export function BacklogView() {
     bin: () => focus && void decide(focus, 'bin'),
   })
   return (
-    <main className="mx-auto min-h-0 w-full max-w-3xl flex-1 overflow-y-auto px-4 pb-6" aria-label="Backlog">
+    <main className="relative mx-auto min-h-0 w-full max-w-3xl flex-1 overflow-y-auto px-4 pb-6" aria-label="Backlog">
       <div className="flex flex-wrap items-center gap-2 py-2">
         <h1 className="text-[20px] font-bold">Backlog</h1>
         <span className="flex-1" />

@@ -21,7 +21,7 @@ export function RulesView() {
   const done = () => ruleDraft.set(undefined)
   return (
     <main
-      className={`mx-auto min-h-0 w-full flex-1 overflow-y-auto px-4 pb-6 ${draft ? 'max-w-6xl' : 'max-w-3xl'}`}
+      className={`relative mx-auto min-h-0 w-full flex-1 overflow-y-auto px-4 pb-6 ${draft ? 'max-w-6xl' : 'max-w-3xl'}`}
       aria-label="Rules"
     >
       <div className="flex flex-wrap items-center gap-2 py-2">
