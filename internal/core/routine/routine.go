@@ -45,10 +45,12 @@ type Step struct {
 	// Priority is that of a follow-up; empty for normal.
 	Priority followup.Priority `json:"priority,omitempty"`
 	// Decision is which one ends the routine; To whom a letter is handed on, Template is put into an
-	// answer or what is handed on. These two are opened, not sent.
+	// answer or what is handed on. These two are opened; with Send, what the template says leaves after
+	// the usual delay, unless something of it is not filled in or doubtful.
 	Decision decide.Kind `json:"decision,omitempty" enum:"answer,done,later,file,hand-on,bin,junk"`
 	To       string      `json:"to,omitempty" maxLength:"1000"`
 	Template int64       `json:"template,omitempty"`
+	Send     bool        `json:"send,omitempty"`
 }
 
 const (
@@ -134,8 +136,13 @@ func (s Step) check(byRule bool) error {
 			return errors.New("an appointment needs a time")
 		}
 	case Decide:
-		if byRule && s.Decision == decide.ToJunk {
+		switch {
+		case byRule && s.Decision == decide.ToJunk:
 			return nil
+		case byRule && s.Send:
+			return errors.New("a rule writes a draft; it can’t send what nobody has looked at")
+		case s.Send && (s.Template == 0 || !s.Decision.About().Sends()):
+			return errors.New("only an answer or what is handed on, with a template, can be sent at once")
 		}
 		return s.checkDecision()
 	case Star, Flag:
@@ -306,11 +313,19 @@ func (s Step) decisionInWords(a About, when string) (string, error) {
 	case decide.File:
 		return join(name, "under", s.Text), nil
 	case decide.HandOn:
-		return s.withTemplate(a, join(name, "to", s.To))
+		return s.sent(s.withTemplate(a, join(name, "to", s.To)))
 	case decide.ToJunk:
 		return "to junk", nil
 	}
-	return s.withTemplate(a, name)
+	return s.sent(s.withTemplate(a, name))
+}
+
+// sent says that what is written leaves at once.
+func (s Step) sent(words string, trouble error) (string, error) {
+	if s.Send {
+		words += ", sent"
+	}
+	return words, trouble
 }
 
 func quote(text, otherwise string) string {

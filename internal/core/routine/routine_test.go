@@ -34,6 +34,8 @@ func TestWhatIsWrongWithSteps(t *testing.T) {
 		{"step 1: an appointment needs a time", []routine.Step{{Do: routine.Appointment}}},
 		{"step 1: to put off it needs a time", []routine.Step{{Do: routine.Decide, Decision: decide.PutOff}}},
 		{"step 1: to hand on it needs an address", []routine.Step{{Do: routine.Decide, Decision: decide.HandOn}}},
+		{"", []routine.Step{{Do: routine.Decide, Decision: decide.Answer, Template: 7, Send: true}}},
+		{"step 1: only an answer or what is handed on, with a template, can be sent at once", []routine.Step{{Do: routine.Decide, Decision: decide.Answer, Send: true}}},
 		{"step 1: there is no decision “junk”", []routine.Step{{Do: routine.Decide, Decision: decide.ToJunk}}},
 		{"step 1: a follow-up is a step of its own, before the decision", []routine.Step{{Do: routine.Decide, Decision: decide.FollowUp}}},
 	} {
@@ -46,6 +48,30 @@ func TestWhatIsWrongWithSteps(t *testing.T) {
 	}
 	for key, right := range map[string]bool{"": true, "8": true, "å": true, "ab": false, "?": false, " ": false, "\xff": false} {
 		assert.Equal(t, right, routine.CheckKey(key) == nil, "%q", key)
+	}
+}
+
+// What only rules do is no step of a routine, and rules send nothing that nobody has looked at.
+func TestWhatRulesDoBeside(t *testing.T) {
+	for wrong, s := range map[string]routine.Step{
+		"":                                       {Do: routine.Decide, Decision: decide.ToJunk},
+		"a rule needs a step":                    {},
+		"step 1: to forward it needs an address": {Do: routine.Forward},
+		"step 1: an automatic answer needs a template":                           {Do: routine.AutoAnswer},
+		"step 1: there is no kind “person”":                                      {Do: routine.SortOut, Text: "person"},
+		"step 1: a rule writes a draft; it can’t send what nobody has looked at": {Do: routine.Decide, Decision: decide.Answer, Template: 7, Send: true},
+	} {
+		steps := []routine.Step{s}
+		if s.Do == "" {
+			steps = nil
+		}
+		err := routine.CheckRule(steps)
+		if wrong == "" {
+			assert.NoError(t, err)
+		} else {
+			assert.EqualError(t, err, wrong)
+		}
+		assert.Equal(t, s.Send, routine.Check(steps) == nil, "of a routine")
 	}
 }
 

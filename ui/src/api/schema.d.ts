@@ -6266,6 +6266,7 @@ export interface components {
             /** @enum {string} */
             do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "decide" | "auto-answer" | "forward" | "sort-out";
             priority?: string;
+            send?: boolean;
             /** Format: int64 */
             template?: number;
             text?: string;

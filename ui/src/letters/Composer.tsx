@@ -9,7 +9,7 @@ import { filesOf } from '../state/files'
 import { useLatest } from '../state/latest'
 import { insert, setMarks, type Mark } from '../state/markdown'
 import { nextToQuote, quoted } from '../state/quoting'
-import { fill, forget, leave, save, type, type Open } from '../state/writing'
+import { fill, forget, leave, save, sendsNow, type, type Open } from '../state/writing'
 import { Dialog } from '../kit/Dialog'
 import { PhraseBox } from '../days/PhraseBox'
 import { Answered } from './Answered'
@@ -114,6 +114,13 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
     )
   const puttingIn = usePuttingIn(open, text, fillIn)
   const { send, reading, doubts, noDoubts, holding } = useSending(open, form, fillIn)
+  const goes = sendsNow.use() === open.draft
+  const sendIt = useLatest(send)
+  useEffect(() => {
+    if (!goes) return
+    sendsNow.set(undefined)
+    sendIt()
+  }, [goes, sendIt])
   /** What was written so far, without the signature. */
   const ownText = w.text.split('\n-- \n')[0]?.trim() ?? ''
   const offered = ownText === '' && !seen ? proposed : []

@@ -144,7 +144,13 @@ export function LetterPaper({
       </header>
       {body?.invitation && <Invitation letter={{ ...letter, body }} />}
       {body?.bill && !letter.own && (
-        <div tabIndex={0} className="rounded-lg" {...marking(body.bill.quotes ?? [], setMarked)}>
+        <div
+          tabIndex={0}
+          role="group"
+          aria-label="The bill"
+          className="rounded-lg"
+          {...marking(body.bill.quotes ?? [], setMarked)}
+        >
           <Bill bill={body.bill} />
         </div>
       )}

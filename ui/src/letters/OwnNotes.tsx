@@ -114,7 +114,7 @@ export function OwnDialog({ c, onClose }: { c: Conversation; onClose: () => void
               {f.name}
               <button
                 type="button"
-                className="-mr-1 px-1 hover:text-buoy"
+                className="-my-1 -mr-1.5 grid size-6 place-items-center hover:text-buoy"
                 aria-label={`Take ${f.name} away`}
                 onClick={() => void annotate({ drop: [f.id] }).then(told)}
               >

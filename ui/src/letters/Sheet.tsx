@@ -345,7 +345,7 @@ function Hanging({
           </button>
           <button
             aria-label={`Take the label ${l} off`}
-            className="-mr-1 px-1 hover:text-buoy"
+            className="-my-1 -mr-1.5 grid size-6 place-items-center hover:text-buoy"
             onClick={() => void carryOut({ path: 'mark', body: { on: [c.id], mark: 'label', value: l, off: true } })}
           >
             ×

@@ -208,6 +208,16 @@ function StepFields(props: {
           {s.decision === 'file' && text('Label', 'a label')}
           {s.decision === 'hand-on' && address}
           {(s.decision === 'answer' || s.decision === 'hand-on') && template}
+          {!rule && s.template !== undefined && (s.decision === 'answer' || s.decision === 'hand-on') && (
+            <label className="flex items-center gap-2 text-[14px]">
+              <input
+                type="checkbox"
+                checked={s.send ?? false}
+                onChange={(e) => onChange({ send: e.target.checked || undefined })}
+              />
+              and send it
+            </label>
+          )}
         </>
       )}
     </>

@@ -4,7 +4,7 @@ import { carryOut, told } from './commands'
 import type { Targets } from './listing'
 import { putTemplate } from './preparing'
 import { kept } from './store'
-import { type } from './writing'
+import { composing, sendsNow, type } from './writing'
 
 /** The letter that was last in sight: with it routines are tried while they are made. */
 export const lastInSight = kept<{ id: number; title: string } | undefined>('last-in-sight', undefined)
@@ -21,7 +21,10 @@ export function openBy(r: Routine, on: Targets, write: (start: (c: Conversation)
         startHandOn(c)
         if (last.to) type({ to: last.to.split(',').map((a) => a.trim()) })
       } else startAnswer(c)
-      if (last?.template) putTemplate(last.template)
+      if (last?.template) {
+        const at = composing.get()
+        putTemplate(last.template, at, () => last.send && sendsNow.set(at?.draft))
+      }
     })
   if (r.steps.length < 2) return open()
   void markBy(r, on).then((o) => {

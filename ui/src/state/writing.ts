@@ -16,6 +16,9 @@ export interface Open {
 
 export const composing = watched<Open | undefined>(undefined)
 
+/** The draft that is to leave as soon as it stands, as a routine says. */
+export const sendsNow = watched<string | undefined>(undefined)
+
 /** What was typed and is not yet known to be safe on the server. It outlives
  * the page, so that nothing is lost when it is closed in mid-word. */
 const unsaved = mine<{ conversation?: number; writing: Writing }>('unsaved')
