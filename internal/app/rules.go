@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -180,8 +181,8 @@ func turnsOn(r store.Rule, f RuleFields) error {
 	if r.Said != "" {
 		return work.Refuse("“%s” came of a script. Look at it with “Change”, and keep it; then it is on.", r.Name)
 	}
-	if err := r.Check(); err != nil {
-		return work.Refuse("“%s” can’t be turned on: %s", r.Name, say.Sentence(err))
+	if err := cmp.Or(r.Check(), routine.CheckRule(r.Steps)); err != nil {
+		return work.Refuse("“%s” can’t act: %s", r.Name, say.Sentence(err))
 	}
 	return nil
 }
@@ -323,6 +324,10 @@ func (a *App) ApplyRule(ctx context.Context, who store.Who, command string, id i
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
 		r, _, err := s.ruleNamed(id)
 		if err != nil {
+			return Decided{}, err
+		}
+		on := false
+		if err := turnsOn(r, RuleFields{Off: &on}); err != nil {
 			return Decided{}, err
 		}
 		if routine.SendsItself(r.Steps) {

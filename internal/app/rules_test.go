@@ -333,6 +333,8 @@ func TestAScriptIsLookedAtBefore(t *testing.T) {
 		_, err := w.app.EditRule(w.ctx, w.who, rand.Text(), id, f)
 		return err
 	}
+	_, err = w.app.ApplyRule(w.ctx, w.who, rand.Text(), list.Rules[2].ID, false)
+	assert.EqualError(t, err, "“"+list.Rules[2].Name+"” came of a script. Look at it with “Change”, and keep it; then it is on.")
 	on := false
 	assert.EqualError(t, edit(one.ID, app.RuleFields{Off: &on}), "“Loans 2” came of a script. Look at it with “Change”, and keep it; then it is on.")
 	looked := app.RuleFields{Conditions: &one.Conditions, Steps: &one.Steps, Off: &on}
