@@ -467,9 +467,6 @@ func (s *step) isOf(o change.Object, conversation int64) (bool, error) {
 	return false, nil
 }
 
-// MaxScript bounds a Sieve script, in bytes.
-const MaxScript = sieve.MaxSize
-
 // notLooked is said of each rule that comes of a script.
 const notLooked = "From a script. It stays off until you have looked at it and kept it."
 

@@ -8,9 +8,7 @@ import (
 
 	"gorm.io/gorm"
 
-	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
-	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/rule"
@@ -26,9 +24,6 @@ type Rule struct {
 	// Said is what of a script could not be made of it.
 	Said string
 }
-
-// Object names the rule in changes.
-func (r Rule) Object() change.Object { return kinds.Rule.Of(r.ID) }
 
 // RuleCause is the cause of what a rule does, in the Journal.
 func RuleCause(id int64) string { return "rule:" + strconv.FormatInt(id, 10) }

@@ -193,9 +193,3 @@ func (c *compiled) takes(f *seen) bool {
 	}
 	return (len(c.any) == 0 || slices.ContainsFunc(c.any, meets)) && !slices.ContainsFunc(c.none, meets)
 }
-
-// Takes tells whether a rule would take a letter, whatever others there are.
-func (r Rule) Takes(f Facts) bool {
-	c, err := compile(r)
-	return err == nil && c.takes(look(f))
-}

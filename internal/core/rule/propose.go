@@ -39,9 +39,6 @@ type Proposal struct {
 	Letters  []int64
 }
 
-// Why says its evidence.
-func (p Proposal) Why() string { return fmt.Sprintf("%d of the last %d the same", p.Same, p.Of) }
-
 // Propose gives the rules that decisions speak for, those with most evidence first. Decisions are
 // given the newest first. Where a list's letters are decided alike, its senders get no rules of
 // their own. Only what puts a letter away without an answer is proposed.

@@ -7,9 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
-	"unicode/utf8"
 
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/when"
@@ -45,8 +43,6 @@ const (
 	Most, MostConditions = 2000, 100
 	// MostForwards is how many letters rules forward within 24 hours.
 	MostForwards = 50
-	// longestName bounds names, in characters.
-	longestName = 100
 )
 
 // ErrUnconditional is what is wrong with a rule that would take every letter.
@@ -81,17 +77,6 @@ func (c Conditions) Texts() (out []string) {
 		}
 	}
 	return out
-}
-
-// CheckName tells what is wrong with a name.
-func CheckName(name string) error {
-	if strings.TrimSpace(name) == "" {
-		return errors.New("a rule needs a name")
-	}
-	if utf8.RuneCountInString(name) > longestName || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' }) {
-		return fmt.Errorf("its name is longer than %d characters, or has a line break", longestName)
-	}
-	return nil
 }
 
 // Check tells what is wrong with the conditions, the first one of it.

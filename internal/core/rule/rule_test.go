@@ -93,9 +93,6 @@ func TestWhatIsWrongWithConditions(t *testing.T) {
 	}
 	assert.ErrorIs(t, rule.Conditions{None: []rule.Condition{of(rule.From, "x")}}.Check(), rule.ErrUnconditional)
 	assert.EqualError(t, rule.Conditions{All: slices.Repeat([]rule.Condition{of(rule.From, "x")}, 101)}.Check(), "a rule has at most 100 conditions")
-	assert.Error(t, rule.CheckName(" "))
-	assert.Error(t, rule.CheckName("a\nb"))
-	assert.NoError(t, rule.CheckName("Loans"))
 }
 
 func TestOrderStopAndTheFirstDecision(t *testing.T) {
@@ -233,10 +230,10 @@ func TestProposals(t *testing.T) {
 	got := rule.Propose(all)
 	assert.Len(t, got, 2)
 	assert.Equal(t, []rule.Condition{of(rule.List, "news")}, got[0].All)
-	assert.Equal(t, "8 of the last 8 the same", got[0].Why())
+	assert.Equal(t, []int{8, 8}, []int{got[0].Same, got[0].Of})
 	assert.Equal(t, []rule.Condition{of(rule.From, "shop@hexa.example")}, got[1].All)
 	assert.Equal(t, []routine.Step{{Do: routine.Decide, Decision: decide.File, Text: "receipts"}}, got[1].Steps)
-	assert.Equal(t, "9 of the last 10 the same", got[1].Why())
+	assert.Equal(t, []int{9, 10}, []int{got[1].Same, got[1].Of})
 	assert.Equal(t, "from:shop@hexa.example:file:receipts", got[1].Key)
 }
 
