@@ -53,6 +53,7 @@ func TestLaterWithoutTheServer(t *testing.T) {
 	require.NoError(t, network.Call(p))
 	p.SeeNot("Ebbe can’t be reached")
 	p.Until(`() => !document.body.innerText.includes('decision waits')`)
+	p.Sent() // with the server there it isn't told of a few that are on their way
 	assert.Equal(t, before-1, e.inbox())
 	ahead, err := e.app.Ahead(context.Background(), store.Own(1))
 	require.NoError(t, err)

@@ -17,7 +17,7 @@ func (s *server) describeBacklog(a huma.API) {
 		return s.App.Backlog(ctx, who)
 	})
 	operation(s, a, http.MethodGet, "/api/backlog/heap", "backlog-heap", "The letters of a heap", func(ctx context.Context, who store.Who, in *struct {
-		Key string `query:"key" required:"true" maxLength:"1000"`
+		Key string `query:"key" maxLength:"1000" doc:"The heap; the first one without it"`
 	}) (show.HeapMembers, error) {
 		return s.App.BacklogMembers(ctx, who, in.Key)
 	})

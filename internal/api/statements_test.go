@@ -190,7 +190,7 @@ func TestWhatEachActTakes(t *testing.T) {
 		{"a letter opened", 24, func() error { return ignored(s.app.Open(ctx, who, all[0].ID)) }},
 		{"a search", 10, func() error { return ignored(s.app.Search(ctx, who, "panes", "")) }},
 		{"the overview", 22, func() error { return ignored(s.app.Overview(ctx, who)) }},
-		{"the day line", 25, func() error { return ignored(s.app.Day(ctx, who, 0)) }},
+		{"the day line", 26, func() error { return ignored(s.app.Day(ctx, who, 0)) }},
 	} {
 		counter.Reset()
 		require.NoError(t, act.do(), act.what)

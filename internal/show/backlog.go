@@ -147,6 +147,9 @@ func (a *Show) BacklogMembers(ctx context.Context, who store.Who, key string) (H
 			return out, err
 		}
 		in := map[int64]bool{}
+		if key == "" && len(heaps) > 0 {
+			key = heaps[0].Key
+		}
 		for _, h := range heaps {
 			if h.Key == key {
 				for _, id := range h.Letters {
@@ -154,7 +157,7 @@ func (a *Show) BacklogMembers(ctx context.Context, who store.Who, key string) (H
 				}
 			}
 		}
-		if len(in) == 0 {
+		if len(in) == 0 && key != "" {
 			return out, work.Gone("That heap is gone; what was in it is decided, or in another one.")
 		}
 		for _, u := range all {

@@ -7470,8 +7470,9 @@ export interface operations {
     };
     "backlog-heap": {
         parameters: {
-            query: {
-                key: string;
+            query?: {
+                /** @description The heap; the first one without it */
+                key?: string;
             };
             header?: never;
             path?: never;
