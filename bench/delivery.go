@@ -19,38 +19,47 @@ const (
 	replayed = 2_000
 )
 
-// rounds measures a large round of letters with these headers, and its undo.
-func (r *run) rounds(a *app.App, what, headers string) error {
+// heldRounds holds letters with these headers, and gives how long they took to be let in, and
+// that to be undone, sorted.
+func (r *run) heldRounds(a *app.App, headers string) (in, out []time.Duration, err error) {
 	if _, err := a.Hold(r.ctx, who, rand.Text(), app.Holding{}); err != nil {
-		return err
+		return nil, nil, err
 	}
 	now := time.Now()
 	for i := range held {
 		raw := fmt.Appendf(nil, "From: Person %d <p%[1]d@people.example>\r\nTo: ines@norrholm.example\r\nDate: %s\r\n"+headers+"\r\n\r\n%[4]s\r\n",
 			i%300, now.Format(time.RFC1123Z), i, "Could you tell me by Friday whether the room is free? "+rand.Text())
 		if err := a.Receive(r.ctx, app.Incoming{Inbox: who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: raw, At: now}); err != nil {
-			return err
+			return nil, nil, err
 		}
 	}
-	var in, out []time.Duration
 	for range 5 {
 		began := time.Now()
 		step, err := a.LetIn(r.ctx, who, rand.Text(), 0, false)
 		if err != nil {
-			return err
+			return nil, nil, err
 		}
 		in = append(in, time.Since(began))
 		began = time.Now()
 		if _, err := a.Undo(r.ctx, who, rand.Text(), step.Entry, true); err != nil {
-			return err
+			return nil, nil, err
 		}
 		out = append(out, time.Since(began))
+	}
+	slicesSort(in, out)
+	return in, out, nil
+}
+
+// rounds measures a large round of letters with these headers, and its undo.
+func (r *run) rounds(a *app.App, what, headers string) error {
+	in, out, err := r.heldRounds(a, headers)
+	if err != nil {
+		return err
 	}
 	floor, err := r.rowsWritten(a.Store.Path(), held)
 	if err != nil {
 		return err
 	}
-	slicesSort(in, out)
 	r.add(fmt.Sprintf("a round of %d %s", held, what), fmt.Sprintf("median %s, most %s", ms(median(in)), ms(in[len(in)-1])), floor, "under 1 s")
 	r.add("its undo", fmt.Sprintf("median %s, most %s", ms(median(out)), ms(out[len(out)-1])), floor, "under 1 s")
 	return nil

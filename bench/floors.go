@@ -72,3 +72,28 @@ func (r *run) bareScrolling(p browser.Page) string {
 	}
 	return fmt.Sprintf("longest task %.0f ms: a bare box", longest)
 }
+
+// scanned reads all rows of a bare query.
+func scanned(db *sql.DB, query string, args ...any) func() error {
+	return func() error {
+		rows, err := db.Query(query, args...)
+		if err != nil {
+			return err
+		}
+		defer rows.Close()
+		columns, err := rows.Columns()
+		if err != nil {
+			return err
+		}
+		values := make([]any, len(columns))
+		for i := range values {
+			values[i] = new(any)
+		}
+		for rows.Next() {
+			if err := rows.Scan(values...); err != nil {
+				return err
+			}
+		}
+		return rows.Err()
+	}
+}

@@ -45,7 +45,7 @@ func main() {
 	steps := []struct {
 		name string
 		run  func() error
-	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"rest", r.rest}, {"page", r.page}, {"writing", r.writing}, {"scale", r.scale}, {"signing", r.signingIn}, {"syncing", r.syncing}}
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"ruling", r.ruling}, {"rest", r.rest}, {"page", r.page}, {"writing", r.writing}, {"scale", r.scale}, {"signing", r.signingIn}, {"syncing", r.syncing}}
 	chosen := os.Args[1:]
 	if file := os.Getenv("EBBE_BENCH_PROFILE"); file != "" {
 		f, err := os.Create(file)

@@ -115,6 +115,7 @@ func (r *run) page() error {
 	p.Until(`() => document.querySelector('section[aria-label=Letter] h1') !== null`)
 	p.Quiet()
 	r.decision(p, "the archive", "7", letter, twoFrames)
+	r.typing(p)
 	p.MustNavigate(url + "/search?q=the").MustWaitLoad()
 	p.Until(`() => document.querySelector('section[aria-label=Letter] h1') !== null`)
 	p.Quiet()
@@ -124,6 +125,7 @@ func (r *run) page() error {
 	p.Quiet()
 
 	r.scrolling(p, fmt.Sprintf("scrolling %d rows", n), "[role=listbox]", "[role=option]")
+	r.sitting(p, url)
 
 	stop()
 	if err := r.putAhead(file, n); err != nil {
@@ -318,4 +320,48 @@ func start(file, web, mail string) (*exec.Cmd, error) {
 		}
 	}
 	return nil, fmt.Errorf("the server did not start")
+}
+
+// typing measures from a key in the box to its results painted.
+func (r *run) typing(p browser.Page) {
+	var all []float64
+	for _, word := range []string{"greenhouse", "ferry", "island"} {
+		for _, t := range p.MustEval(`async (word) => {
+			const box = document.querySelector('[aria-label="Find letters"]')
+			box.focus()
+			const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set
+			const times = []
+			for (let n = 2; n <= word.length; n++) {
+				const began = performance.now()
+				set.call(box, word.slice(0, n))
+				box.dispatchEvent(new Event('input', { bubbles: true }))
+				await new Promise((done) => {
+					const look = () => {
+						const mark = [...document.querySelectorAll('[role=option] mark')].some((m) => m.textContent.toLowerCase().startsWith(word.slice(0, n)))
+						new URLSearchParams(location.search).get('q') === word.slice(0, n) && mark ? requestAnimationFrame(() => done()) : requestAnimationFrame(look)
+					}
+					requestAnimationFrame(look)
+				})
+				times.push(performance.now() - began)
+			}
+			return times
+		}`, word).Arr() {
+			all = append(all, t.Num())
+		}
+	}
+	slices.Sort(all)
+	r.add("results as typed, key to painted", fmt.Sprintf("median %.0f ms, p95 %.0f ms", all[len(all)/2], at95(all)), fmt.Sprintf("p95 %.0f ms: a key that only marks the page", r.marked(p)), "p95 150 ms")
+}
+
+// sitting measures a decision in a sitting over all of the inbox.
+func (r *run) sitting(p browser.Page, url string) {
+	p.MustNavigate(url + "/inbox").MustWaitLoad()
+	p.MustElement("[role=option]")
+	p.KeyActions().Press(input.ShiftLeft).Type('S').MustDo()
+	p.MustElement("[role=dialog]")
+	p.Press(input.Enter)
+	p.MustElement("main[aria-label=Sitting] section[aria-label=Letter]")
+	p.Quiet()
+	r.decision(p, "a sitting", "2", "section[aria-label=Letter]", "p95 33 ms beyond the floor, no task over 50 ms")
+	p.MustNavigate(url + "/inbox").MustWaitLoad()
 }

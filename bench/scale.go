@@ -20,6 +20,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -73,8 +74,8 @@ func (r *run) lettersAt(n int) error {
 		do          func() error
 	}{
 		{"inbox page", "p95 10 ms", func() error { _, err := a.List(r.ctx, who, decide.Inbox, false, 0, ""); return err }},
-		{"search for a rare word", "p95 10 ms", func() error { _, err := a.Search(r.ctx, who, "zyzzyva", ""); return err }},
-		{"search for a common word", "p95 50 ms", func() error { _, err := a.Search(r.ctx, who, "the", ""); return err }},
+		{"search for a rare word", "p95 10 ms", func() error { _, err := a.Search(r.ctx, who, show.Asked{Q: "zyzzyva"}); return err }},
+		{"search for a common word", "p95 50 ms", func() error { _, err := a.Search(r.ctx, who, show.Asked{Q: "the"}); return err }},
 		{"overview", "p95 15 ms", func() error { _, err := a.Overview(r.ctx, who); return err }},
 		{"day line", "p95 15 ms", func() error { _, err := a.Day(r.ctx, who, 0); return err }},
 		{"a decision", "p95 20 ms", func() error {

@@ -52,7 +52,7 @@ func (s *server) fileRoutes() []rawRoute {
 	return []rawRoute{
 		{http.MethodPut, "/api/imports/{id}/files/{number}", "upload", "Upload a file of an import", map[string]string{"name": "The file’s name"}, anything, "", false, s.upload},
 		{http.MethodGet, "/api/export", "export", "Letters as a file", map[string]string{
-			"format": "mbox, maildir or eml", "conversations": "Ids with commas between", "label": "Only those of a label", "search": "Only what a search finds", "copies": "1 for every copy of a letter that has come, as it came",
+			"format": "mbox, maildir or eml", "conversations": "Ids with commas between", "label": "Only those of a label", "search": "Only what a search finds", "within": "What else that must meet", "copies": "1 for every copy of a letter that has come, as it came",
 		}, "", anything, false, s.export},
 		{http.MethodGet, "/api/tasks/file", "tasks-file", "All follow-ups as a file", map[string]string{"format": "ics, txt or csv"}, "", "text/plain", false, s.tasksFile},
 		{http.MethodGet, "/feed/{secret}", "calendar", "The appointments, for other calendars", nil, "", "text/calendar", true, s.feed},
@@ -147,7 +147,7 @@ func (s *server) export(c *gin.Context, who store.Who) error {
 	if !known {
 		return invalid("format", "Letters are written as mbox, maildir or eml.")
 	}
-	what := show.Exporting{Label: c.Query("label"), Search: c.Query("search"), Copies: c.Query("copies") == "1"}
+	what := show.Exporting{Label: c.Query("label"), Search: c.Query("search"), Within: c.Query("within"), Copies: c.Query("copies") == "1"}
 	name := "Ebbe letters"
 	if list := c.Query("conversations"); list != "" {
 		for text := range strings.SplitSeq(list, ",") {

@@ -15,7 +15,8 @@ import (
 // GroupInput is which groups are asked for.
 type GroupInput struct {
 	Place   string `path:"place" enum:"inbox,shallows,archive,bin,junk,found" doc:"found is what is found by q"`
-	Q       string `query:"q" maxLength:"2000"`
+	Q       string `query:"q" maxLength:"4000"`
+	Within  string `query:"within" maxLength:"500"`
 	By      string `query:"by" enum:"sender,domain,subject,kind,label,account,age,matters" default:"sender"`
 	Account int64  `query:"account"`
 }
@@ -23,7 +24,7 @@ type GroupInput struct {
 func (in GroupInput) ask() show.GroupAsk {
 	ask := show.GroupAsk{By: group.By(in.By), Place: decide.Place(in.Place), Account: in.Account}
 	if in.Place == "found" {
-		ask.Place, ask.Words = decide.Nowhere, in.Q
+		ask.Place, ask.Found = decide.Nowhere, show.Asked{Q: in.Q, Within: in.Within}
 	}
 	return ask
 }

@@ -142,11 +142,22 @@ func (s *server) describeReading(a huma.API) {
 	}) (show.RowPage, error) {
 		return s.App.Sent(ctx, who, in.Cursor)
 	})
-	operation(s, a, http.MethodGet, "/api/search", "search", "Find letters", func(ctx context.Context, who store.Who, in *struct {
-		Q      string `query:"q" maxLength:"1000"`
-		Cursor string `query:"cursor"`
-	}) (show.SearchPage, error) {
-		return s.App.Search(ctx, who, in.Q, in.Cursor)
+	operation(s, a, http.MethodGet, "/api/search", "search", "Find letters", func(ctx context.Context, who store.Who, in *show.Asked) (show.SearchPage, error) {
+		return s.App.Search(ctx, who, *in)
+	})
+	operation(s, a, http.MethodGet, "/api/search/counts", "search-counts", "What a search finds, counted, and what would find something where it finds nothing", func(ctx context.Context, who store.Who, in *show.Asked) (show.SearchCounts, error) {
+		return s.App.SearchCounts(ctx, who, *in)
+	})
+	operation(s, a, http.MethodGet, "/api/search/lines", "search-lines", "The lines of letters in which something is found", func(ctx context.Context, who store.Who, in *struct {
+		show.Asked
+		Letters []int64 `query:"letters,explode" maxItems:"100"`
+	}) ([]show.FoundLine, error) {
+		return s.App.SearchLines(ctx, who, in.Asked, in.Letters)
+	})
+	operation(s, a, http.MethodGet, "/api/search/fields", "search-fields", "The fields of a search, and values for the one that is being typed", func(ctx context.Context, who store.Who, in *struct {
+		Q string `query:"q" maxLength:"4000" doc:"What is typed up to the caret"`
+	}) (show.Completions, error) {
+		return s.App.Completions(ctx, who, in.Q)
 	})
 	operation(s, a, http.MethodGet, "/api/conversations/{id}", "conversation", "A conversation with its letters", func(ctx context.Context, who store.Who, in *IDInput) (show.Conversation, error) {
 		return s.App.Open(ctx, who, in.ID)

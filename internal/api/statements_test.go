@@ -188,7 +188,7 @@ func TestWhatEachActTakes(t *testing.T) {
 		}},
 		{"the inbox", 8, func() error { return ignored(s.app.List(ctx, who, decide.Inbox, false, 0, "")) }},
 		{"a letter opened", 24, func() error { return ignored(s.app.Open(ctx, who, all[0].ID)) }},
-		{"a search", 10, func() error { return ignored(s.app.Search(ctx, who, "panes", "")) }},
+		{"a search", 10, func() error { return ignored(s.app.Search(ctx, who, show.Asked{Q: "panes"})) }},
 		{"the overview", 22, func() error { return ignored(s.app.Overview(ctx, who)) }},
 		{"the day line", 26, func() error { return ignored(s.app.Day(ctx, who, 0)) }},
 	} {

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -69,7 +70,7 @@ func TestAnArchiveRestoresEverything(t *testing.T) {
 
 	// It goes on working: search finds, undo takes back, what is due comes.
 	there := app.New(s, w.clock, slog.New(slog.DiscardHandler))
-	found, err := there.Search(w.ctx, store.Own(m.Owner), "accept", "")
+	found, err := there.Search(w.ctx, store.Own(m.Owner), show.Asked{Q: "accept"})
 	require.NoError(t, err)
 	assert.Len(t, found.Rows, 1)
 	undone, err := there.Undo(w.ctx, store.Own(m.Owner), "an undo elsewhere", 0, true)

@@ -61,7 +61,7 @@ func (w *world) read() (out []string) {
 		}
 	}
 	for i := range 13 {
-		found, err := w.app.Search(w.ctx, w.who, fmt.Sprint("pane", i), "")
+		found, err := w.app.Search(w.ctx, w.who, show.Asked{Q: fmt.Sprint("pane", i)})
 		require.NoError(w.t, err)
 		var titles []string
 		for _, r := range found.Rows {

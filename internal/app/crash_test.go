@@ -326,7 +326,7 @@ func killedInRules(t *testing.T, whole []byte, who store.Who) {
 		for _, label := range []string{"come", "applied"} {
 			found := map[int64]bool{}
 			for next, more := "", true; more; more = next != "" {
-				page, err := a.Search(t.Context(), who, "label:"+label, next)
+				page, err := a.Search(t.Context(), who, show.Asked{Q: "label:" + label, Cursor: next})
 				require.NoError(t, err)
 				for _, r := range page.Rows {
 					found[r.ID] = true

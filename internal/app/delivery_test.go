@@ -316,7 +316,7 @@ func (w *world) undoRound(title string) app.Undone {
 
 func (w *world) found(words string) []show.Row {
 	w.t.Helper()
-	found, err := w.app.Search(w.ctx, w.who, words, "")
+	found, err := w.app.Search(w.ctx, w.who, show.Asked{Q: words})
 	require.NoError(w.t, err)
 	return found.Rows
 }

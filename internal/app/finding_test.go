@@ -15,6 +15,7 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/show"
 )
 
 // Words of which none is the beginning of another, so that an unfinished one means
@@ -106,7 +107,7 @@ func TestASearchFindsWhatItsPartsSay(t *testing.T) {
 				want = append(want, l.title)
 			}
 		}
-		page, err := w.app.Search(w.ctx, w.who, strings.Join(typed, " "), "")
+		page, err := w.app.Search(w.ctx, w.who, show.Asked{Q: strings.Join(typed, " ")})
 		require.NoError(t, err)
 		require.Empty(t, page.Next, "they are fewer than a page")
 		for _, row := range page.Rows {
@@ -184,7 +185,7 @@ func TestPagesOfASearchMeetEveryLetterOnce(t *testing.T) {
 	}
 	var titles []string
 	for cursor := ""; ; {
-		page, err := w.app.Search(w.ctx, w.who, "slates", cursor)
+		page, err := w.app.Search(w.ctx, w.who, show.Asked{Q: "slates", Cursor: cursor})
 		require.NoError(t, err)
 		for _, r := range page.Rows {
 			titles = append(titles, r.Title)
@@ -196,7 +197,7 @@ func TestPagesOfASearchMeetEveryLetterOnce(t *testing.T) {
 	slices.Sort(titles)
 	assert.Len(t, titles, n)
 	assert.Len(t, slices.Compact(titles), n)
-	_, err := w.app.Search(w.ctx, w.who, "slates", "not a page")
+	_, err := w.app.Search(w.ctx, w.who, show.Asked{Q: "slates", Cursor: "not a page"})
 	assert.ErrorContains(t, err, "no longer there")
 }
 

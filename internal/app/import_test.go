@@ -76,7 +76,7 @@ func TestImport(t *testing.T) {
 	page, err := w.app.List(w.ctx, w.who, decide.Inbox, false, 2, "")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Fresh"}, titlesOf(page.Rows), "narrowed to the account that it went to")
-	found, err := w.app.Search(w.ctx, w.who, "purple", "")
+	found, err := w.app.Search(w.ctx, w.who, show.Asked{Q: "purple"})
 	require.NoError(t, err)
 	require.Len(t, found.Rows, 1)
 	raw, err := w.app.Original(w.ctx, w.who, found.Rows[0].Letter)

@@ -163,7 +163,7 @@ func killedWhileSyncing(t *testing.T, point string, nth int, first bool) {
 		assert.Equal(t, "INBOX", lies(letters))
 		assert.Len(t, inbox, letters-1)
 		assert.Len(t, w.titles(decide.Archive), 3)
-		found, err := a.Search(t.Context(), who, `label:"Spring fair"`, "")
+		found, err := a.Search(t.Context(), who, show.Asked{Q: `label:"Spring fair"`})
 		require.NoError(t, err)
 		require.Len(t, found.Rows, 1)
 		assert.True(t, found.Rows[0].Star)

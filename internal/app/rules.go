@@ -338,7 +338,11 @@ func (a *App) ApplyRule(ctx context.Context, who store.Who, command string, id i
 		}
 		r.Off, r.Until = false, time.Time{}
 		by := bookOf([]store.Rule{r})
-		letters, err := s.RuledIn(places, by.needs)
+		newest, err := s.NewestIn(places)
+		if err != nil {
+			return Decided{}, err
+		}
+		letters, err := s.RuledLetters(newest, by.needs)
 		if err != nil {
 			return Decided{}, err
 		}

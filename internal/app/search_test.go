@@ -36,7 +36,8 @@ func TestMarksAreFound(t *testing.T) {
 		"mark:starred":            {"Crates"},
 		"mark:flagged":            {"Orchids"},
 		`label:"to keep"`:         {"Ropes"},
-		"label:keep":              nil,
+		"label:keep":              {"Ropes"},
+		`label:"keep"`:            nil,
 		"four":                    {"Crates", "Orchids"},
 		"four -orchids":           {"Crates"},
 		"-four":                   {"Ropes"},
@@ -53,7 +54,7 @@ func TestMarksAreFound(t *testing.T) {
 		}
 		assert.ElementsMatch(t, want, titles, typed)
 	}
-	page, err := w.app.Search(w.ctx, w.who, "form:p four", "")
+	page, err := w.app.Search(w.ctx, w.who, show.Asked{Q: "form:p four"})
 	require.NoError(t, err)
-	assert.Contains(t, page.Problems[0], "There is no field “form:”")
+	assert.Contains(t, page.Problems[0].Says, "There is no field “form:”")
 }

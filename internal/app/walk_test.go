@@ -98,7 +98,7 @@ func TestPutOffUnderAHold(t *testing.T) {
 	assert.Len(t, w.rows(decide.Inbox), 1, "a day waits for the next delivery")
 	assert.Equal(t, 1, w.overview().Held)
 	assert.True(t, w.overview().Gate.Asks, "an indefinite hold asks after twelve hours")
-	found, err := w.app.Search(w.ctx, w.who, "held", "")
+	found, err := w.app.Search(w.ctx, w.who, show.Asked{Q: "held"})
 	require.NoError(t, err)
 	assert.Empty(t, found.Rows, "a held letter is not found")
 
@@ -106,7 +106,7 @@ func TestPutOffUnderAHold(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, w.rows(decide.Inbox), 3)
 	assert.False(t, w.overview().Gate.Open, "let in now: the state stays")
-	found, err = w.app.Search(w.ctx, w.who, "held", "")
+	found, err = w.app.Search(w.ctx, w.who, show.Asked{Q: "held"})
 	require.NoError(t, err)
 	assert.Len(t, found.Rows, 1)
 }
@@ -303,7 +303,7 @@ func TestABinnedLetterIsPurgedUnlessAFollowUpNeedsIt(t *testing.T) {
 	}
 	w.pass(31 * 24 * time.Hour)
 	assert.Equal(t, "Crates", w.row(decide.Bin).Title)
-	found, err := w.app.Search(w.ctx, w.who, "purple", "")
+	found, err := w.app.Search(w.ctx, w.who, show.Asked{Q: "purple"})
 	require.NoError(t, err)
 	assert.Empty(t, found.Rows)
 

@@ -43,7 +43,7 @@ func TestTwoPersonsAtOneInbox(t *testing.T) {
 	assert.False(t, tove.row(decide.Inbox).Star, "a star is one person's")
 	assert.True(t, tove.row(decide.Inbox).Unread, "and so is what was read")
 	found := func(w *world) int {
-		page, err := w.app.Search(w.ctx, w.who, "mark:starred", "")
+		page, err := w.app.Search(w.ctx, w.who, show.Asked{Q: "mark:starred"})
 		require.NoError(t, err)
 		return len(page.Rows)
 	}

@@ -16,6 +16,8 @@ type Exporting struct {
 	Conversations []int64
 	Label         string
 	Search        string
+	// Within is what else must be met by what a search finds.
+	Within string
 	// Copies takes every copy of a letter as it came; without it each letter is
 	// written once, as it came first.
 	Copies bool
@@ -33,7 +35,7 @@ type Export struct {
 func (a *Show) PrepareExport(ctx context.Context, who store.Who, what Exporting) (Export, error) {
 	if what.Search != "" {
 		var err error
-		if what.Conversations, err = a.findAll(ctx, who, what.Search); err != nil {
+		if what.Conversations, err = a.findAll(ctx, who, Asked{Q: what.Search, Within: what.Within}); err != nil {
 			return Export{}, err
 		}
 	}
@@ -44,17 +46,17 @@ func (a *Show) PrepareExport(ctx context.Context, who store.Who, what Exporting)
 }
 
 // findAll gives all conversations that a search finds.
-func (a *Show) findAll(ctx context.Context, who store.Who, typed string) ([]int64, error) {
+func (a *Show) findAll(ctx context.Context, who store.Who, ask Asked) ([]int64, error) {
 	out := []int64{}
-	for cursor := ""; ; {
-		page, err := a.Search(ctx, who, typed, cursor)
+	for {
+		page, err := a.Search(ctx, who, ask)
 		if err != nil {
 			return nil, err
 		}
 		for _, r := range page.Rows {
 			out = append(out, r.ID)
 		}
-		if cursor = page.Next; cursor == "" {
+		if ask.Cursor = page.Next; ask.Cursor == "" {
 			return out, nil
 		}
 	}

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
-	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/group"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -19,8 +18,8 @@ type GroupAsk struct {
 	By      group.By
 	Place   decide.Place
 	Account int64
-	// Words are what is looked for, where what is found is grouped in place of a list.
-	Words string
+	// Found is the search of which what is found is grouped, in place of a list.
+	Found Asked
 }
 
 // Groups are those of a list.
@@ -186,7 +185,7 @@ func (v Viewer) listed(tx *store.Tx, ask GroupAsk) ([]store.Grouped, error) {
 	if ask.Place != decide.Nowhere {
 		return tx.Grouping(ask.Place, ask.Account)
 	}
-	q := find.Parse(ask.Words, v.Cal)
+	q, _ := v.reads(ask.Found)
 	if q.Empty() {
 		return nil, nil
 	}

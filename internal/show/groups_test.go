@@ -114,12 +114,12 @@ func TestWhatIsFoundIsGrouped(t *testing.T) {
 		d.brings(fmt.Sprintf("From: S%[1]d <s%[1]d@d.example>\r\nTo: ines@norrholm.example\r\nMessage-ID: <found-%[2]d@x.example>\r\nSubject: About %[1]d\r\n%[3]s\r\nThe panes, number %[2]d?\r\n", i%4, i, list))
 	}
 	for q, want := range map[string]int{"panes": 130, "subject:3": 32, "from:s1@d.example panes": 33, "nowhere": 0, "": 0, "-panes": 0} {
-		ask := show.GroupAsk{By: group.Sender, Words: q}
+		ask := show.GroupAsk{By: group.Sender, Found: show.Asked{Q: q}}
 		groups, err := d.Groups(d.Context(), d.who, ask)
 		require.NoError(t, err)
 		pages, grouped := map[int64]bool{}, map[int64]bool{}
 		for cursor := ""; ; {
-			page, err := d.Search(d.Context(), d.who, q, cursor)
+			page, err := d.Search(d.Context(), d.who, show.Asked{Q: q, Cursor: cursor})
 			require.NoError(t, err)
 			for _, r := range page.Rows {
 				pages[r.ID] = true
@@ -140,9 +140,9 @@ func TestWhatIsFoundIsGrouped(t *testing.T) {
 		assert.Equal(t, want, n, q)
 		assert.Equal(t, pages, grouped, q)
 	}
-	page, err := d.Search(d.Context(), d.who, "panes", "")
+	page, err := d.Search(d.Context(), d.who, show.Asked{Q: "panes"})
 	require.NoError(t, err)
-	like, err := d.LikeThis(d.Context(), d.who, show.GroupAsk{Words: "panes"}, page.Rows[0].ID)
+	like, err := d.LikeThis(d.Context(), d.who, show.GroupAsk{Found: show.Asked{Q: "panes"}}, page.Rows[0].ID)
 	require.NoError(t, err)
 	assert.NotEmpty(t, like.Ways)
 }

@@ -181,7 +181,7 @@ func TestFoundPageByPage(t *testing.T) {
 	found := map[int64]bool{}
 	var last time.Time
 	for cursor := ""; ; {
-		page, err := d.Search(t.Context(), d.who, "agree", cursor)
+		page, err := d.Search(t.Context(), d.who, show.Asked{Q: "agree", Cursor: cursor})
 		require.NoError(t, err)
 		for _, r := range page.Rows {
 			assert.False(t, found[r.ID])
@@ -194,7 +194,7 @@ func TestFoundPageByPage(t *testing.T) {
 		}
 	}
 	assert.Len(t, found, 230)
-	none, err := d.Search(t.Context(), d.who, "zyzzyva", "")
+	none, err := d.Search(t.Context(), d.who, show.Asked{Q: "zyzzyva"})
 	require.NoError(t, err)
 	assert.Empty(t, none.Rows)
 }

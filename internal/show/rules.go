@@ -226,56 +226,85 @@ func (a *Show) TryRule(ctx context.Context, who store.Who, c rule.Conditions, st
 				out.Off = say.Sentence(trouble)
 			}
 		}
-		all, taken, err := v.taken(tx, r)
+		on, err := trialOf(tx, v, r)
 		if err != nil {
 			return out, err
 		}
-		out.N, out.Of = len(taken), all
+		all, taken, err := on.lately(tx, c.Has)
+		if err != nil {
+			return out, err
+		}
+		out.N, out.Of = len(taken), len(all)
 		if err := out.compare(tx, r, taken); err != nil {
 			return out, err
 		}
-		here, err := tx.RuledIn([]decide.Place{decide.Inbox, decide.Shallows}, c.Has)
-		if err != nil {
-			return out, err
-		}
-		waiting, err := v.takes(tx, r, here)
-		out.Here = len(waiting)
+		out.Here, err = on.here(tx, c.Has, all, taken)
 		return out, err
 	})
 }
 
-// taken are the letters of the last days that a rule would have taken, and of how many.
-func (v Viewer) taken(tx *store.Tx, r rule.Rule) (of int, taken []store.Ruled, err error) {
-	all, err := tx.RuledSince(v.Now.Add(-DryDays*24*time.Hour), MostTried, r.Has)
-	if err != nil {
-		return 0, nil, err
-	}
-	taken, err = v.takes(tx, r, all)
-	return len(all), taken, err
+// trial is a rule that is tried on letters.
+type trial struct {
+	Viewer
+	rule.Rule
+	set *rule.Set
+	may map[int64]bool // the letters that may say what it looks for; nil for any
+	tx  *store.Tx
 }
 
-// takes are those of some letters that a rule takes.
-func (v Viewer) takes(tx *store.Tx, r rule.Rule, letters []store.Ruled) (taken []store.Ruled, err error) {
+func trialOf(tx *store.Tx, v Viewer, r rule.Rule) (trial, error) {
 	r.ID, r.Off, r.Until = 1, false, time.Time{}
 	if len(r.Steps) == 0 {
 		r.Steps = []routine.Step{{Do: routine.Star}}
 	}
-	set := rule.Of([]rule.Rule{r})
-	may, err := tx.MaySay(r.Texts()) // most letters need not be read for what they don't say
-	if err != nil {
-		return nil, err
-	}
+	may, err := tx.MaySay(r.Texts())
+	return trial{v, r, rule.Of([]rule.Rule{r}), may, tx}, err
+}
+
+// takes are those of some letters that the rule takes.
+func (t trial) takes(letters []store.Ruled) (taken []store.Ruled) {
 	for _, l := range letters {
-		l.At = l.At.In(v.Cal.Zone)
-		l.Text = func() string { return tx.ReadText(l.Letter) }
-		if may != nil && !may[l.Letter] && !r.Has(rule.Amount) {
-			l.Text = nil
+		l.At = l.At.In(t.Cal.Zone)
+		// Most letters need not be read for what they don't say.
+		if t.may == nil && len(t.Texts()) > 0 || t.may[l.Letter] || t.Has(rule.Amount) && l.Amount {
+			l.Text = func() string { return t.tx.ReadText(l.Letter) }
 		}
-		if len(set.Judge(l.Facts, v.Now)) > 0 {
+		if len(t.set.Judge(l.Facts, t.Now)) > 0 {
 			taken = append(taken, l)
 		}
 	}
-	return taken, nil
+	return taken
+}
+
+// lately are the letters of the last days, and those of them that the rule would have taken.
+func (t trial) lately(tx *store.Tx, needed func(rule.Field) bool) (all, taken []store.Ruled, err error) {
+	all, err = tx.RuledSince(t.Now.Add(-DryDays*24*time.Hour), MostTried, needed)
+	return all, t.takes(all), err
+}
+
+// here counts what of the inbox and the Shallows it would take. Some letters have been tried before.
+func (t trial) here(tx *store.Tx, needed func(rule.Field) bool, tried, taken []store.Ruled) (n int, err error) {
+	newest, err := tx.NewestIn([]decide.Place{decide.Inbox, decide.Shallows})
+	if err != nil {
+		return 0, err
+	}
+	known := make(map[int64]bool, len(tried))
+	for _, l := range tried {
+		known[l.Letter] = false
+	}
+	for _, l := range taken {
+		known[l.Letter] = true
+	}
+	var others []int64
+	for _, id := range newest {
+		if takes, ok := known[id]; !ok {
+			others = append(others, id)
+		} else if takes {
+			n++
+		}
+	}
+	rest, err := tx.RuledLetters(others, needed)
+	return n + len(t.takes(rest)), err
 }
 
 // TakenOfPeople counts the letters of the last days that people wrote and that a rule would have
@@ -286,7 +315,11 @@ func (a *Show) TakenOfPeople(tx *store.Tx, r rule.Rule, now time.Time) (int, err
 		return 0, err
 	}
 	v.Now = now
-	_, taken, err := v.taken(tx, r)
+	on, err := trialOf(tx, v, r)
+	if err != nil {
+		return 0, err
+	}
+	_, taken, err := on.lately(tx, r.Has)
 	return ofPeople(taken), err
 }
 
@@ -468,7 +501,7 @@ func (a *Show) RuleOfSearch(ctx context.Context, who store.Who, typed string) (R
 		if err != nil {
 			return RuleSearch{}, err
 		}
-		c, left := rule.OfSearch(find.Parse(typed, v.Cal))
+		c, left := rule.OfSearch(find.Read(typed, v.Now, v.Cal).Query)
 		return RuleSearch{c, OrEmpty(left)}, nil
 	})
 }

@@ -3,6 +3,7 @@ package show
 import (
 	"context"
 	"strconv"
+	"strings"
 
 	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/writing"
@@ -10,34 +11,73 @@ import (
 	"ebbe.example/ebbe/internal/work"
 )
 
+// Asked is a search: what is typed, within what it is looked for, in which order, and from where on.
+type Asked struct {
+	Q      string `query:"q" maxLength:"4000"`
+	Within string `query:"within" maxLength:"500" doc:"What else must be met, typed the same way: at:archive for a place"`
+	Best   bool   `query:"best" doc:"The best of the newest finds first, in place of the newest"`
+	Cursor string `query:"cursor"`
+}
+
 // SearchPage is what a search has found.
 type SearchPage struct {
 	RowPage
-	Problems []string `json:"problems"`
+	Problems []find.Problem `json:"problems"`
+	// Read is the search as it was understood, where brackets say more than what was typed.
+	Read string `json:"read,omitempty" doc:"The search as it was understood, where brackets make it plainer"`
 }
 
-// Search finds conversations by words and fields (find.Parse).
-func (a *Show) Search(ctx context.Context, who store.Who, typed, cursor string) (SearchPage, error) {
+// Marked is where in a row something was found.
+type Marked struct {
+	From  []find.Hit `json:"from"`
+	Title []find.Hit `json:"title"`
+	// Letters are those of the conversation that were found.
+	Letters []int64 `json:"letters"`
+}
+
+// read reads a search with the bounds of where it is looked for.
+func (v Viewer) reads(ask Asked) (find.Query, find.Reading) {
+	r := find.Read(ask.Q, v.Now, v.Cal)
+	if r.Query.Empty() {
+		return r.Query, r
+	}
+	return find.Both(find.Read(ask.Within, v.Now, v.Cal).Query, r.Query), r
+}
+
+// Search finds conversations by words and fields (find.Read).
+func (a *Show) Search(ctx context.Context, who store.Who, ask Asked) (SearchPage, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (SearchPage, error) {
 		v, err := a.Viewer(tx)
 		if err != nil {
 			return SearchPage{}, err
 		}
-		q := find.Parse(typed, v.Cal)
-		out := SearchPage{RowPage: RowPage{Rows: []Row{}}, Problems: OrEmpty(q.Problems)}
+		q, r := v.reads(ask)
+		out := SearchPage{RowPage: RowPage{Rows: []Row{}}, Problems: OrEmpty(r.Problems)}
+		if strings.Contains(r.Query.String(), " or ") {
+			out.Read = r.Query.String()
+		}
 		if q.Empty() {
 			return out, nil
 		}
-		var before int64
-		if cursor != "" {
-			if before, err = strconv.ParseInt(cursor, 10, 64); err != nil {
+		var from int64
+		if ask.Cursor != "" {
+			if from, err = strconv.ParseInt(ask.Cursor, 10, 64); err != nil || from < 0 {
 				return out, work.Gone("That page of the search is no longer there.")
 			}
 		}
-		found, next, err := tx.Search(q, before, PageSize)
+		var found []store.Found
+		var next int64
+		if ask.Best {
+			var n int
+			found, n, err = tx.SearchBest(q, int(from), PageSize)
+			next = int64(n)
+		} else {
+			found, next, err = tx.Search(q, from, PageSize)
+		}
 		for _, f := range found {
 			row := v.row(f.Row)
 			row.Letter = f.LetterID
+			row.Marked = &Marked{OrEmpty(q.Hits(row.From.Display(), find.From)), OrEmpty(q.Hits(row.Title, find.Subject)), OrEmpty(f.Hits)}
 			out.Rows = append(out.Rows, row)
 		}
 		if next != 0 {

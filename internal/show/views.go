@@ -56,6 +56,8 @@ type Row struct {
 	Noted       bool           `json:"noted,omitempty" doc:"It has a note"`
 	High        string         `json:"high,omitempty" doc:"Why it is ranked high, by what was done with others like it; empty where it isn’t"`
 	Failed      bool           `json:"failed,omitempty" doc:"Came back because a letter of mine could not be delivered"`
+	// Marked is where something was found, in a row of a search.
+	Marked *Marked `json:"marked,omitempty"`
 }
 
 // Group says how a row came to its place in the queue.

@@ -256,7 +256,7 @@ func (tx *Tx) came(which string, args ...any) ([]Came, error) {
 func (tx *Tx) WithWords(since time.Time, most int, words ...string) (map[int64]bool, error) {
 	phrases := make([]string, len(words))
 	for i, w := range words {
-		phrases[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"`
+		phrases[i] = `"` + letter.Folded(w) + `"`
 	}
 	ids, err := all[int64](tx.db.Raw(`SELECT l.id FROM letters_text t JOIN letters l ON l.row_key = t.rowid
 		WHERE letters_text MATCH ? AND t.rowid >= ? AND l.owner = ? AND l.received_at >= ? LIMIT ?`,

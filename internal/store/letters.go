@@ -256,19 +256,32 @@ func (tx *Tx) LetArrivalsIn(letterID int64, at time.Time) error {
 	return err
 }
 
-// indexed is what of a letter is put into the full-text index.
+// indexed is what of a letter is put into the full-text index, folded.
 type indexed struct {
-	owner, letter                      int64
-	subject, sender, recipients, texts string
+	owner, letter                                     int64
+	subject, sender, recipients, copies, texts, files string
+}
+
+// indexedOf folds what is looked for in a letter.
+func indexedOf(owner, id int64, l letter.Letter) indexed {
+	text, files := l.Searched()
+	return indexed{owner, id, letter.Folded(l.Subject), letter.Folded(l.From.Name + " " + l.From.Email), addressed(l.To), addressed(l.Cc, l.Bcc), letter.Folded(text), letter.Folded(files)}
+}
+
+// addressed are names and addresses, folded.
+func addressed(lists ...[]letter.Address) string {
+	var out []string
+	for _, list := range lists {
+		for _, a := range list {
+			out = append(out, a.Name, a.Email)
+		}
+	}
+	return letter.Folded(strings.Join(out, " "))
 }
 
 // Index makes a let-in letter findable once the transaction is done.
 func (tx *Tx) Index(id int64, l letter.Letter) {
-	var recipients []string
-	for _, a := range l.Recipients() {
-		recipients = append(recipients, a.Name, a.Email)
-	}
-	tx.ending.texts = append(tx.ending.texts, indexed{tx.who.Inbox, id, l.Subject, l.From.Name + " " + l.From.Email, strings.Join(recipients, " "), l.Searched()})
+	tx.ending.texts = append(tx.ending.texts, indexedOf(tx.who.Inbox, id, l))
 }
 
 // keepIndex puts texts into the index, one after the other and with plain values: any
@@ -293,12 +306,19 @@ func (tx *Tx) keepIndex(texts []indexed) error {
 		if !ok {
 			continue // it was taken away again
 		}
-		if err := tx.exec("INSERT INTO letters_text (rowid, subject, sender, recipients, body) VALUES (?, ?, ?, ?, ?)",
-			key, t.subject, t.sender, t.recipients, t.texts); err != nil {
+		if err := tx.putIndex(key, t); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// putIndex puts a letter's texts into the index.
+//
+// By hand: full text.
+func (tx *Tx) putIndex(key int64, t indexed) error {
+	return tx.exec("INSERT INTO letters_text (rowid, subject, sender, recipients, copies, body, files) VALUES (?, ?, ?, ?, ?, ?, ?)",
+		key, t.subject, t.sender, t.recipients, t.copies, t.texts, t.files)
 }
 
 // ReturnPath is the sender of the envelope in which a letter first arrived; nil

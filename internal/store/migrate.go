@@ -80,6 +80,9 @@ var schema23 string
 //go:embed schema/0024.sql
 var schema24 string
 
+//go:embed schema/0025.sql
+var schema25 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -150,6 +153,12 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0022", Migrate: func(db *gorm.DB) error { return script(db, schema22) }},
 	{ID: "0023", Migrate: func(db *gorm.DB) error { return script(db, schema23) }},
 	{ID: "0024", Migrate: func(db *gorm.DB) error { return script(db, schema24) }},
+	{ID: "0025", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema25); err != nil {
+			return err
+		}
+		return reindex(db)
+	}},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -1,6 +1,6 @@
 package store
 
-import "fmt"
+import "ebbe.example/ebbe/internal/core/letter"
 
 // findable writes a column of conversations that search finds them by.
 //
@@ -21,9 +21,17 @@ func findable(column string) writer {
 //
 // By hand: the full text.
 func (tx *Tx) indexNotes(which string, args ...any) error {
-	return tx.exec(fmt.Sprintf(`INSERT INTO notes_text (rowid, subject, sender, recipients, body)
-		SELECT id, working_title, '', '', note FROM conversations WHERE +owner = ? AND (note <> '' OR working_title <> '') AND %s`, which),
-		append([]any{tx.who.Inbox}, args...)...)
+	rows, err := all[struct {
+		ID                 int64
+		WorkingTitle, Note string
+	}](tx.db.Raw("SELECT id, working_title, note FROM conversations WHERE +owner = ? AND (note <> '' OR working_title <> '') AND "+which, append([]any{tx.who.Inbox}, args...)...))
+	for _, r := range rows {
+		if err == nil {
+			err = tx.exec("INSERT INTO notes_text (rowid, subject, sender, recipients, copies, body, files) VALUES (?, ?, '', '', '', ?, '')",
+				r.ID, letter.Folded(r.WorkingTitle), letter.Folded(r.Note))
+		}
+	}
+	return err
 }
 
 func (tx *Tx) indexAllNotes() error {

@@ -4,6 +4,7 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"runtime"
 	"slices"
@@ -104,6 +105,44 @@ func retrait(db *gorm.DB) error {
 		}
 		return tx.exec("UPDATE letters SET list_id = ?, traits = traits | ?, words = ? WHERE id = ?", o.told.ListID, o.told.Traits, o.told.Words, o.ID)
 	})
+}
+
+// reindex makes all let-in letters findable anew, and reads what they say of their kind.
+func reindex(db *gorm.DB) error {
+	tx := &Tx{db: db}
+	err := tx.eachLetter(func(o original) error {
+		if o.panicked != nil {
+			return nil
+		}
+		if err := tx.exec("UPDATE letters SET traits = traits | ? WHERE id = ?", o.told.Traits, o.ID); err != nil {
+			return err
+		}
+		key, err := tx.firstID("SELECT row_key FROM letters WHERE id = ? AND in_at IS NOT NULL", o.ID)
+		if err != nil || key == 0 {
+			return err
+		}
+		return tx.putIndex(key, indexedOf(o.Owner, o.ID, o.letter))
+	})
+	if err != nil {
+		return err
+	}
+	// Those whose original can't be read are found by what was kept of them.
+	rows, err := all[letterRow](db.Raw("SELECT * FROM letters WHERE in_at IS NOT NULL AND row_key NOT IN (SELECT rowid FROM letters_text)"))
+	for _, r := range rows {
+		if err == nil {
+			err = tx.putIndex(r.RowKey, indexed{subject: letter.Folded(r.Subject), sender: letter.Folded(r.FromName + " " + r.FromEmail)})
+		}
+	}
+	owners, failed := all[int64](db.Raw("SELECT id FROM people"))
+	if err = errors.Join(err, failed); err != nil {
+		return err
+	}
+	for _, owner := range owners {
+		if err := transaction(db, Nobody(owner)).indexAllNotes(); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (tx *Tx) reread(id int64, l Letter) error {

@@ -1,7 +1,9 @@
 package store
 
 import (
+	"cmp"
 	"encoding/json"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -12,6 +14,7 @@ import (
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/rule"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 )
 
@@ -121,18 +124,29 @@ func (tx *Tx) RuleTallies(from, to time.Time) (map[int64]RuleTally, error) {
 // its text.
 type Ruled struct {
 	rule.Facts
-	// Decided tells that its conversation was decided on since it came.
-	Decided bool
+	// Amount tells that a sum of money was found in it.
+	Amount bool
 }
 
-const ruledColumns = `SELECT l.id, l.conversation_id, l.from_name, l.from_email, l.recipients, l.list_id, l.subject, l.kind, l.parts, l.attachments, l.received_at,
-	coalesce((SELECT b.size FROM blobs b WHERE b.owner = l.owner AND b.sha = l.sha), 0), l.id <= c.decided `
+// ruledColumns are the columns of what rules see. What is long, or stands elsewhere, is read only where
+// it is needed.
+func ruledColumns(needed func(rule.Field) bool) string {
+	only := func(column, otherwise string, fields ...rule.Field) string {
+		if slices.ContainsFunc(fields, needed) {
+			return column
+		}
+		return otherwise
+	}
+	return `SELECT l.id, l.conversation_id, l.from_name, l.from_email, ` + only("l.recipients", "''", rule.To, rule.Cc) + `, l.list_id, l.subject, l.kind, ` +
+		only("l.parts", "''", rule.Attached) + `, l.attachments, l.received_at, ` +
+		only("coalesce((SELECT b.size FROM blobs b WHERE b.owner = l.owner AND b.sha = l.sha), 0)", "0", rule.Size) + `, l.traits `
+}
 
 // RuledLetters are some letters, but for own ones. What is needed tells of which fields facts are read.
 //
 // By hand: a round asks it for ten thousand letters at once.
 func (tx *Tx) RuledLetters(ids []int64, needed func(rule.Field) bool) ([]Ruled, error) {
-	return tx.ruled(needed, ruledColumns+`FROM json_each(?) j CROSS JOIN letters l ON l.id = j.value JOIN conversations c ON c.id = l.conversation_id
+	return tx.ruled(needed, `FROM json_each(?) j CROSS JOIN letters l ON l.id = j.value
 		WHERE +l.owner = ? AND l.own = 0`, jsonIDs(ids), tx.who.Inbox)
 }
 
@@ -140,28 +154,31 @@ func (tx *Tx) RuledLetters(ids []int64, needed func(rule.Field) bool) ([]Ruled, 
 //
 // By hand: it reads along the index of when they came in.
 func (tx *Tx) RuledSince(since time.Time, most int, needed func(rule.Field) bool) ([]Ruled, error) {
-	return tx.ruled(needed, ruledColumns+`FROM (SELECT id FROM letters WHERE owner = ?1 AND own = 0 AND in_at IS NOT NULL AND received_at >= ?2 ORDER BY received_at DESC LIMIT ?3) j
-		CROSS JOIN letters l ON l.id = j.id JOIN conversations c ON c.id = l.conversation_id ORDER BY l.received_at, l.id`, tx.who.Inbox, millis(since), most)
+	out, err := tx.ruled(needed, `FROM letters l
+		WHERE l.owner = ? AND l.own = 0 AND l.in_at IS NOT NULL AND l.received_at >= ? ORDER BY l.received_at DESC LIMIT ?`, tx.who.Inbox, millis(since), most)
+	slices.SortFunc(out, func(a, b Ruled) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Letter, b.Letter)) })
+	return out, err
 }
 
-// RuledIn are the newest letters from somebody else of the conversations in some places.
+// NewestIn are the newest letters from somebody else of the conversations in some places, by their ids.
 //
 // By hand: it reads along the index of places.
-func (tx *Tx) RuledIn(places []decide.Place, needed func(rule.Field) bool) ([]Ruled, error) {
+func (tx *Tx) NewestIn(places []decide.Place) ([]int64, error) {
 	named, err := json.Marshal(places)
 	if err != nil {
 		return nil, err
 	}
-	return tx.ruled(needed, ruledColumns+`FROM conversations c CROSS JOIN letters l ON l.id = (
-			SELECT max(n.id) FROM letters n WHERE n.conversation_id = c.id AND n.own = 0
-		) WHERE c.owner = ? AND c.place IN (SELECT value FROM json_each(?)) ORDER BY l.id`, tx.who.Inbox, string(named))
+	ids, err := all[int64](tx.db.Raw(`SELECT n FROM (SELECT (SELECT max(l.id) FROM letters l WHERE l.conversation_id = c.id AND l.own = 0) AS n
+		FROM conversations c WHERE c.owner = ? AND c.place IN (SELECT value FROM json_each(?))) WHERE n IS NOT NULL`, tx.who.Inbox, string(named)))
+	slices.Sort(ids)
+	return ids, err
 }
 
 // ruled reads facts of letters.
 //
 // By hand: of ten thousand letters and more at once.
 func (tx *Tx) ruled(needed func(rule.Field) bool, query string, args ...any) ([]Ruled, error) {
-	rows, err := tx.query(query, args...)
+	rows, err := tx.query(ruledColumns(needed)+query, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -172,10 +189,11 @@ func (tx *Tx) ruled(needed func(rule.Field) bool, query string, args ...any) ([]
 		var recipients, parts []byte
 		var received stamp
 		var files int
-		if err := rows.Scan(&r.Letter, &r.Conversation, &r.From.Name, &r.From.Email, &recipients, &r.List, &r.Subject, &r.Kind, &parts, &files, &received, &r.Size, &r.Decided); err != nil {
+		var traits sorting.Traits
+		if err := rows.Scan(&r.Letter, &r.Conversation, &r.From.Name, &r.From.Email, &recipients, &r.List, &r.Subject, &r.Kind, &parts, &files, &received, &r.Size, &traits); err != nil {
 			return nil, err
 		}
-		r.At = received.Time
+		r.At, r.Amount = received.Time, traits.Has(sorting.Sums)
 		if needed(rule.To) || needed(rule.Cc) {
 			var to Recipients
 			if err := json.Unmarshal(recipients, &to); err != nil {

@@ -10,11 +10,13 @@ import type { Session } from './api/client'
 import { InboxView } from './views/InboxView'
 import { fetchMenus } from './kit/Menu'
 import { lists } from './state/viewing'
+import type { Sought } from './state/seeking'
 import { Shell } from './shell/Shell'
 
 // The inbox comes with the page; the other views follow while it is read, so
 // that they are there when they are wanted, also without the server.
 const places = () => import('./views/PlaceViews')
+const searching = () => import('./views/SearchView')
 const waiting = () => import('./views/WaitingView')
 const shallows = () => import('./views/ShallowsView')
 const ahead = () => import('./views/AheadView')
@@ -157,9 +159,11 @@ const routes = [
   createRoute({
     getParentRoute: () => root,
     path: '/search',
-    component: lazyRouteComponent(places, 'SearchView'),
-    validateSearch: (s: Record<string, unknown>): { q?: string } => ({
+    component: lazyRouteComponent(searching, 'SearchView'),
+    validateSearch: (s: Record<string, unknown>): Sought => ({
       q: s['q'] === undefined ? undefined : String(s['q']),
+      within: word(s['within']),
+      best: s['best'] === true || undefined,
     }),
   }),
   createRoute({

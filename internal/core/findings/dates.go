@@ -1,6 +1,7 @@
 package findings
 
 import (
+	"math"
 	"regexp"
 	"strings"
 	"time"
@@ -19,11 +20,19 @@ type Date struct {
 // mostDates bounds how many dates, and asks, are found in a letter.
 const mostDates = 4
 
+// Links tells whether a letter's text, or its HTML, links to somewhere in the web.
+func Links(text, html string) bool {
+	return theLink.MatchString(text) || linked.MatchString(html)
+}
+
+var linked = regexp.MustCompile(`(?i)<a\s[^>]*href\s*=\s*["']?\s*https?://`)
+
 var (
 	// before is what leads up to a date that a letter means for its reader.
 	before = regexp.MustCompile(`(?i)\b(by|before|until|till|no later than|latest|on|at|this|next|coming|due|for)\s+$`)
-	// looksDated is a cheap sign that a date may follow.
-	looksDated = regexp.MustCompile(`(?i)^(mon|tue|wed|thu|fri|sat|sun)[a-z]*\b|^(jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\b|^\d{1,2}(st|nd|rd|th)?\b|^(today|tonight|tomorrow|noon|end|the \d|next|this|\d{4}-)`)
+	// looksDated is a cheap sign that a date may follow: one anchor before all of it, else the rest of
+	// the text is searched for each word.
+	looksDated = regexp.MustCompile(`(?i)^(?:(mon|tue|wed|thu|fri|sat|sun)[a-z]*\b|(jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\b|\d{1,2}(st|nd|rd|th)?\b|(today|tonight|tomorrow|noon|end|the \d|next|this|\d{4}-))`)
 	wordStart  = regexp.MustCompile(`\S+`)
 	yearly     = regexp.MustCompile(`\b20\d\d\b|\b(month|year)s?\b`)
 	unsure     = regexp.MustCompile(`^\d{1,4}\.?$`)
@@ -35,7 +44,7 @@ var (
 func Dates(text string, written, now time.Time, c when.Calendar) []Date {
 	var out []Date
 	for _, s := range sentences(text) {
-		out = append(out, datesIn(s, written, now, c)...)
+		out = append(out, datesIn(s, math.MaxInt, written, now, c)...)
 		if len(out) >= mostDates {
 			break
 		}
@@ -51,11 +60,22 @@ func Dates(text string, written, now time.Time, c when.Calendar) []Date {
 	return unique
 }
 
-func datesIn(s string, written, now time.Time, c when.Calendar) (out []Date) {
+// NamesDate tells whether a letter names a time after it was written.
+func NamesDate(text string, written time.Time, c when.Calendar) bool {
+	for _, s := range sentences(text) {
+		if len(datesIn(s, 1, written, written, c)) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// datesIn finds the dates of a sentence, at most so many.
+func datesIn(s string, most int, written, now time.Time, c when.Calendar) (out []Date) {
 	words := wordStart.FindAllStringIndex(s, -1)
-	for i := 0; i < len(words); i++ {
+	for i := 0; i < len(words) && len(out) < most; i++ {
 		rest := s[words[i][0]:]
-		if !looksDated.MatchString(rest) {
+		if !startsDate(rest) || !looksDated.MatchString(rest) {
 			continue
 		}
 		for n := min(maxDateWords, len(words)-i); n > 0; n-- {
@@ -84,6 +104,36 @@ func datesIn(s string, written, now time.Time, c when.Calendar) (out []Date) {
 	}
 	return out
 }
+
+// startsDate is a quicker sign still, of a word and what follows it.
+func startsDate(rest string) bool {
+	if rest[0] >= '0' && rest[0] <= '9' {
+		return true
+	}
+	n := 0
+	for n < len(rest) && (rest[n]|0x20 >= 'a' && rest[n]|0x20 <= 'z') {
+		n++
+	}
+	if n < 3 {
+		return false
+	}
+	word := strings.ToLower(rest[:n])
+	if word == "the" {
+		return len(rest) > n+1 && rest[n+1] >= '0' && rest[n+1] <= '9'
+	}
+	whole := dateWords[word[:3]]
+	return whole != "" && (strings.HasPrefix(whole, word) || strings.HasPrefix(word, whole))
+}
+
+// dateWords are the words with which dates start, by their first three letters; "sept" is one, too,
+// and "month" is none.
+var dateWords = func() map[string]string {
+	out := map[string]string{}
+	for _, w := range strings.Fields("monday tuesday wednesday thursday friday saturday sunday january february march april may june july august september october november december today tonight tomorrow noon end next this") {
+		out[w[:3]] = w
+	}
+	return out
+}()
 
 func onlyNumbers(s string) bool {
 	return !strings.ContainsFunc(s, func(r rune) bool {

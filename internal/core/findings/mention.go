@@ -15,7 +15,7 @@ import (
 // nothing. names are the person's, as they sign; text is without quotations.
 func Mentions(text string, names []string, addressed bool) bool {
 	for _, name := range names {
-		words := letter.Words(name)
+		words := letter.WholeWords(name)
 		if len(words) == 0 || utf8.RuneCountInString(words[0]) < 2 {
 			continue
 		}
@@ -42,7 +42,7 @@ func called(text, name string) bool {
 		if end < 0 {
 			end = len(rest)
 		}
-		if slices.Equal(letter.Words(rest[:end]), []string{name}) {
+		if slices.Equal(letter.WholeWords(rest[:end]), []string{name}) {
 			return true
 		}
 	}
@@ -53,6 +53,6 @@ func called(text, name string) bool {
 func named(text, name string) bool {
 	return slices.ContainsFunc(strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsMark(r) }), func(word string) bool {
 		first, _ := utf8.DecodeRuneInString(word)
-		return (unicode.IsUpper(first) || !unicode.IsLower(first)) && slices.Equal(letter.Words(word), []string{name})
+		return (unicode.IsUpper(first) || !unicode.IsLower(first)) && slices.Equal(letter.WholeWords(word), []string{name})
 	})
 }

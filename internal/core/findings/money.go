@@ -148,6 +148,39 @@ func Total(text string) (Amount, bool) {
 	return totalOf(lines, bareSumsIn)
 }
 
+// NamesSum tells whether a text names a sum of money with its currency.
+func NamesSum(text string) bool {
+	return besideCurrency(text) && slices.ContainsFunc(rowsOf(text), func(line string) bool { return len(sumsIn(line)) > 0 })
+}
+
+// besideCurrency is a quick sign that a sum may be named: digits with a currency before or behind.
+func besideCurrency(text string) bool {
+	digit := func(i int) bool { return text[i] >= '0' && text[i] <= '9' }
+	const apart = " \t\r\n|*"
+	for i := range len(text) {
+		if !digit(i) {
+			continue
+		}
+		if i == 0 || !digit(i-1) {
+			before := strings.TrimRight(text[max(0, i-20):i], apart)
+			for name := range currencies {
+				if n := len(before) - len(name); n >= 0 && strings.EqualFold(before[n:], name) {
+					return true
+				}
+			}
+		}
+		if i+1 == len(text) || !digit(i+1) {
+			behind := strings.TrimLeft(text[i+1:min(len(text), i+20)], apart+",-")
+			for name := range currencies {
+				if len(behind) >= len(name) && strings.EqualFold(behind[:len(name)], name) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
 func totalOf(lines []string, sums func(string) []Amount) (a Amount, ok bool) {
 	var only []Amount
 	for _, line := range lines {

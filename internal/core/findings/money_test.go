@@ -1,6 +1,7 @@
 package findings_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -63,4 +64,18 @@ func TestAmountsOfAnyText(t *testing.T) {
 			assert.NotEmpty(t, a.Currency)
 		}
 	})
+}
+
+// A letter that is about a sum with its currency names one: a rule by amount looks at those only that do.
+func TestWhatATotalIsOfIsNamed(t *testing.T) {
+	parts := rapid.SampledFrom([]string{"Total", "12", "96.00", "1,420.00", "EUR", "€", "kr", "kr.", "NOK", "$", " ", " ", "\n", ":", "|", "*", "disk", "12,-", "a", "=", "(", ")", "euros", "\u00a0", "."})
+	found := 0
+	rapid.Check(t, func(t *rapid.T) {
+		text := strings.Join(rapid.SliceOfN(parts, 0, 12).Draw(t, "text"), "")
+		if a, ok := findings.Total(text); ok && a.Currency != "" {
+			found++
+			assert.True(t, findings.NamesSum(text), "%q", text)
+		}
+	})
+	assert.Greater(t, found, 5)
 }

@@ -2,6 +2,7 @@ package findings
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 )
 
@@ -32,6 +33,9 @@ var (
 	notCode = regexp.MustCompile(`(?i)^\s*(?:kr|nok|eur|usd|gbp|€|\$|£|%|kg|km)|^(?:[.,/:]\d)`)
 )
 
+// codeParts are parts of all that codeWord finds.
+var codeParts = []string{"code", "kode", "one-time", "one time", "passord"}
+
 // SignsIn finds the code or the link in a letter by which one signs in somewhere: a code of four to
 // eight digits near a word for it, where the letter says what it is for; or an address after words that
 // say so.
@@ -40,7 +44,10 @@ func SignsIn(subject, text string) (SignIn, bool) {
 	if len(whole) > early {
 		whole = strings.ToValidUTF8(whole[:early], "")
 	}
-	if codeFor.MatchString(subject) || codeFor.MatchString(whole) {
+	// Most letters have neither, which is told without an expression that reads them letter by letter.
+	low := strings.ToLower(subject + "\n" + whole)
+	contains := func(part string) bool { return strings.Contains(low, part) }
+	if slices.ContainsFunc(codeParts, contains) && (codeFor.MatchString(subject) || codeFor.MatchString(whole)) {
 		for _, word := range codeWord.FindAllStringIndex(whole, -1) {
 			from, to := max(0, word[0]-near), min(len(whole), word[1]+near)
 			if found, ok := codeIn(whole, word[1], to); ok {
@@ -55,6 +62,9 @@ func SignsIn(subject, text string) (SignIn, bool) {
 				return found, true
 			}
 		}
+	}
+	if !contains("http") {
+		return SignIn{}, false
 	}
 	if at := linkFor.FindStringIndex(subject + "\n" + whole); at != nil {
 		from := max(0, at[0]-len(subject)-1)

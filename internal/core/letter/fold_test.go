@@ -11,9 +11,15 @@ func TestWords(t *testing.T) {
 		"Frost-alarm, House 4!": {"frost", "alarm", "house", "4"},
 		"Crème brûlée":          {"creme", "brulee"},
 		"Cre\u0300me":           {"creme"},
-		"ÅRSMØTE":               {"arsmøte"},
+		"ÅRSMØTE":               {"arsmote"},
+		"Straße, Łódź, Œuvre":   {"strasse", "lodz", "oeuvre"},
+		"ﬁne ½ ①":               {"fine", "1", "2", "1"},
+		"東京都 2026年":             {"東京", "京都", "都", "2026", "年"},
+		"カタカナabc":               {"カタ", "タカ", "カナ", "ナ", "abc"},
+		"שָׁלוֹם":               {"שלום"},
+		"한국어":                   Words("한국어"),
 		"встреча завтра":        {"встреча", "завтра"},
-		" \n ":                  {},
+		" \n ":                  nil,
 	} {
 		assert.Equal(t, want, Words(text), text)
 	}

@@ -161,28 +161,44 @@ func ForLetter(f Facts) Conditions {
 	return Conditions{All: []Condition{{From, f.From.Email}}}
 }
 
-// OfSearch are the conditions that say what a search looks for, and what of it no condition says.
+// OfSearch are the conditions that say what a search looks for, and what of it no condition says, as it
+// is typed.
 func OfSearch(q find.Query) (c Conditions, left []string) {
-	add := func(of Field, list []string) {
-		for _, is := range list {
-			c.All = append(c.All, Condition{of, is})
+	parts := q.Of
+	if q.Op != find.All {
+		parts = []find.Query{q}
+	}
+	for _, p := range parts {
+		switch {
+		case p.Op == find.Is && says(p.Term):
+			c.All = append(c.All, condition(p.Term))
+		case p.Op == find.Not && p.Of[0].Op == find.Is && says(p.Of[0].Term):
+			c.None = append(c.None, condition(p.Of[0].Term))
+		case p.Op == find.Any && len(c.Any) == 0 && !slices.ContainsFunc(p.Of, func(o find.Query) bool { return o.Op != find.Is || !says(o.Term) }):
+			for _, o := range p.Of {
+				c.Any = append(c.Any, condition(o.Term))
+			}
+		default:
+			left = append(left, p.String())
 		}
 	}
-	add(From, q.From)
-	add(To, q.To)
-	add(Subject, q.Subject)
-	add(Text, q.Words)
-	add(Label, q.Labels)
-	for _, word := range q.Not {
-		c.None = append(c.None, Condition{Text, word})
-	}
-	for what, asked := range map[string]bool{
-		"a star": q.Starred, "a flag": q.Flagged, "any file": q.Files, "days": !q.After.IsZero() || !q.Before.IsZero(),
-	} {
-		if asked {
-			left = append(left, what)
-		}
-	}
-	slices.Sort(left)
 	return c, left
+}
+
+// asked are the conditions that look at what fields of a search do.
+var asked = map[find.Field]Field{
+	find.Words: Text, find.From: From, find.To: To, find.Cc: Cc, find.Subject: Subject, find.Label: Label, find.Kind: Kind, find.Size: Size, find.With: Attached,
+}
+
+// says tells whether a condition says what a term looks for.
+func says(t find.Term) bool {
+	return asked[t.Field] != "" && (t.Field != find.With || t.File) && (t.Field != find.Size || t.Over)
+}
+
+func condition(t find.Term) Condition {
+	is := t.Value
+	if t.Field == find.Size {
+		is = fmt.Sprintf("%d kB", t.Bytes>>10)
+	}
+	return Condition{asked[t.Field], is}
 }

@@ -85,6 +85,30 @@ func read(head, body string) letter.Letter {
 	return letter.Parse([]byte("From: shop@x.example\r\nTo: ines@norrholm.example\r\n" + head + "\r\n" + body))
 }
 
+const contents = sorting.Sums | sorting.Dated | sorting.Linked | sorting.Pictured
+
+func TestWhatIsLookedForInLetters(t *testing.T) {
+	const picture = "Content-Type: multipart/mixed; boundary=b\r\n"
+	for _, c := range []struct {
+		name, head, body string
+		want             sorting.Traits
+	}{
+		{"nothing", "", "Dear Ines, the crates are here.", 0},
+		{"a sum", "", "It is 96.00 EUR.", sorting.Sums},
+		{"a sum before its currency's sign", "", "It is €96 now", sorting.Sums},
+		{"a number beside a word", "", "We have 12 krill and 4 riskier ones", 0},
+		{"a day to come", "Date: Tue, 24 Nov 2026 09:00:00 +0000\r\n", "Can we meet on Friday?", sorting.Dated},
+		{"a day that has passed", "Date: Tue, 24 Nov 2026 09:00:00 +0000\r\n", "It was warm yesterday.", 0},
+		{"a month that is none", "", "This monthly sundial may march on", 0},
+		{"a link", "", "See https://x.example/a", sorting.Linked},
+		{"a link in HTML", "Content-Type: text/html\r\n", "<p><A class=x HREF='https://x.example/a'>here</A>", sorting.Linked},
+		{"an address to write to", "Content-Type: text/html\r\n", "<a href=mailto:a@x.example>here</a>", 0},
+		{"a picture", picture, "--b\r\n\r\nx\r\n--b\r\nContent-Type: image/png; name=a.png\r\nContent-Disposition: attachment\r\n\r\nx\r\n--b--", sorting.Pictured},
+	} {
+		assert.Equal(t, c.want, sorting.TraitsOf(read(c.head, c.body))&contents, c.name)
+	}
+}
+
 func TestTraits(t *testing.T) {
 	reply := func(event string) (head, body string) {
 		return "Content-Type: text/calendar; method=REPLY\r\n", "BEGIN:VCALENDAR\r\nMETHOD:REPLY\r\nBEGIN:VEVENT\r\nUID:a\r\n" + event + "END:VEVENT\r\nEND:VCALENDAR\r\n"
@@ -119,7 +143,7 @@ func TestTraits(t *testing.T) {
 		{"what stands below it", "Authentication-Results: mx.norrholm.example; dmarc=pass\r\nAuthentication-Results: evil.example; dmarc=fail\r\n", "x", 0},
 		{"what nobody can read", "Authentication-Results: ;;;\r\n", "x", 0},
 	} {
-		assert.Equal(t, c.want, sorting.TraitsOf(read(c.head, c.body)), c.name)
+		assert.Equal(t, c.want, sorting.TraitsOf(read(c.head, c.body))&^contents, c.name)
 	}
 	own := func(a letter.Address) bool { return a.Key() == "ines@norrholm.example" }
 	ines, bram := []letter.Address{{Email: "Ines@norrholm.example"}}, []letter.Address{{Email: "bram@x.example"}}

@@ -2,6 +2,7 @@ package sorting
 
 import (
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/findings"
@@ -37,6 +38,11 @@ const (
 	Signed
 	// SignsIn: it brings a code or a link with which one signs in somewhere.
 	SignsIn
+	// What is looked for in letters: Sums of money, a time to come (Dated), a link, a picture.
+	Sums
+	Dated
+	Linked
+	Pictured
 )
 
 // Beside are the traits that a letter alone doesn't say.
@@ -68,7 +74,22 @@ func TraitsOf(l letter.Letter) Traits {
 	if _, ok := findings.SignsIn(l.Subject, text); ok {
 		t |= SignsIn
 	}
+	for trait, has := range map[Traits]bool{
+		Sums: findings.NamesSum(text), Dated: findings.NamesDate(text, l.Date, when.Standard(time.UTC)),
+		Linked: findings.Links(l.Text, l.HTML), Pictured: slices.ContainsFunc(l.Parts, pictures),
+	} {
+		if has {
+			t |= trait
+		}
+	}
 	return t
+}
+
+// logo is the size, in bytes, up to which a picture in the text is taken for an ornament.
+const logo = 10_000
+
+func pictures(p letter.Part) bool {
+	return strings.HasPrefix(p.ContentType, "image/") && (!p.Inline || p.Size > logo)
 }
 
 // CopiedTo is Copied where a letter is to others and names the owner only in Cc.

@@ -35,10 +35,14 @@ func readWords(words []string, now time.Time, c Calendar) (Reading, error) {
 // unname puts the phrase of a named time in the place of its name. exact tells
 // that it names a minute, which as a named time it does not mean.
 func (c Calendar) unname(words []string, now time.Time) (out []string, exact bool) {
+	names := make([]string, len(c.Named))
+	for i, n := range c.Named {
+		names[i] = strings.Join(split(n.Name), " ")
+	}
 	for i := range words {
 		rest := cursor{words[i:]}
-		for _, n := range c.Named {
-			used, ok := rest.starts(strings.Join(split(n.Name), " "))
+		for named, n := range c.Named {
+			used, ok := rest.starts(names[named])
 			if !ok || used == 0 {
 				continue
 			}

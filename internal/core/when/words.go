@@ -6,7 +6,7 @@ import (
 	"strings"
 )
 
-var splitter = regexp.MustCompile(`[\s,;]+`)
+func apart(r rune) bool { return strings.ContainsRune(" \t\n\f\r,;", r) }
 
 // split cuts a phrase into lower-case words without the marks around them.
 func split(phrase string) []string {
@@ -20,9 +20,9 @@ func split(phrase string) []string {
 		return r
 	}, phrase))
 	var words []string
-	for _, w := range splitter.Split(phrase, -1) {
+	for _, w := range strings.FieldsFunc(phrase, apart) {
 		w = strings.Trim(w, "?!“”\"'()")
-		if !dottedDate.MatchString(w) { // in "3.12." the last dot belongs to the day
+		if strings.Contains(w, ".") && !dottedDate.MatchString(w) { // in "3.12." the last dot belongs to the day
 			w = strings.Trim(w, ".")
 		}
 		if w != "" {

@@ -33,7 +33,7 @@ func Members(text string) ([]string, error) {
 // Named tells whether a name, or one of its words, begins with what was typed, however cased
 // and accented.
 func Named(name, typed string) bool {
-	want, have := strings.Join(letter.Words(typed), " "), letter.Words(name)
+	want, have := strings.Join(letter.WholeWords(typed), " "), letter.WholeWords(name)
 	for i := range have {
 		if want != "" && strings.HasPrefix(strings.Join(have[i:], " "), want) {
 			return true

@@ -37,13 +37,20 @@ export interface ListKey {
   oldest?: boolean
   account?: number
   q?: string
+  /** Within what is looked for, and whether the best come first. */
+  within?: string
+  best?: boolean
 }
-export type ListPage = { rows: Row[]; next?: string; problems?: string[] }
+export type Problem = { from: number; to: number; says: string }
+export type ListPage = { rows: Row[]; next?: string; problems?: Problem[]; read?: string }
 export type ListData = InfiniteData<ListPage, string>
 
-function page({ name, oldest, account, q }: ListKey, cursor: string): Promise<ListPage> {
+function page(
+  { name, oldest, account, q = '', within = '', best = false }: ListKey,
+  cursor: string,
+): Promise<ListPage> {
   if (name === 'sent') return take(api.GET('/api/sent', { params: { query: { cursor } } }))
-  if (name === 'search') return take(api.GET('/api/search', { params: { query: { q: q ?? '', cursor } } }))
+  if (name === 'search') return take(api.GET('/api/search', { params: { query: { q, within, best, cursor } } }))
   return take(api.GET('/api/places/{place}', { params: { path: { place: name }, query: { cursor, oldest, account } } }))
 }
 

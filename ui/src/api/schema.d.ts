@@ -2283,6 +2283,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a search finds, counted, and what would find something where it finds nothing */
+        get: operations["search-counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The fields of a search, and values for the one that is being typed */
+        get: operations["search-fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lines of letters in which something is found */
+        get: operations["search-lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/senders/pictures": {
         parameters: {
             query?: never;
@@ -3449,6 +3500,15 @@ export interface components {
         CommandBody: {
             command: string;
         };
+        Completion: {
+            put: string;
+            says: string;
+        };
+        Completions: {
+            /** Format: int64 */
+            from: number;
+            list: components["schemas"]["Completion"][];
+        };
         Condition: {
             is: string;
             /** @enum {string} */
@@ -3525,6 +3585,7 @@ export interface components {
             letterList: components["schemas"]["Letter"][];
             /** Format: int64 */
             letters: number;
+            marked?: components["schemas"]["Marked"];
             /** @description It has a note */
             noted?: boolean;
             /** @description Put off so often that Ebbe asks before the next time */
@@ -4381,6 +4442,29 @@ export interface components {
         ForgetRequest: {
             command: string;
         };
+        FoundCount: {
+            /** @description What is added to the search to find only these */
+            add: string;
+            /** Format: int64 */
+            n: number;
+            name: string;
+        };
+        FoundInstead: {
+            /** @description There are more than that */
+            more?: boolean;
+            /** Format: int64 */
+            n: number;
+            q: string;
+            says: string;
+            within: string;
+        };
+        FoundLine: {
+            /** Format: int64 */
+            letter: number;
+            line: string;
+            marked: components["schemas"]["Hit"][];
+            quotes: string[];
+        };
         FoundView: {
             /** @enum {string} */
             kind: "phone" | "code" | "link" | "nofile";
@@ -4465,6 +4549,12 @@ export interface components {
             /** @description The newest 50 */
             letters: components["schemas"]["HeapLetter"][];
             on: components["schemas"]["Seen"][];
+        };
+        Hit: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
         };
         HoldRequest: {
             /**
@@ -4792,6 +4882,11 @@ export interface components {
             off?: boolean;
             on: number[];
             value?: string;
+        };
+        Marked: {
+            from: components["schemas"]["Hit"][];
+            letters: number[];
+            title: components["schemas"]["Hit"][];
         };
         MattersRequest: {
             command: string;
@@ -5257,6 +5352,13 @@ export interface components {
             status: string;
             title: string;
         };
+        Problem: {
+            /** Format: int64 */
+            from: number;
+            says: string;
+            /** Format: int64 */
+            to: number;
+        };
         ProblemView: {
             /** @description What can be done instead */
             choices?: string[];
@@ -5619,6 +5721,7 @@ export interface components {
             letter?: number;
             /** Format: int64 */
             letters: number;
+            marked?: components["schemas"]["Marked"];
             /** @description It has a note */
             noted?: boolean;
             /** @description Put off so often that Ebbe asks before the next time */
@@ -5754,9 +5857,24 @@ export interface components {
             /** @enum {string} */
             kind?: "signed" | "encrypted";
         };
+        SearchCounts: {
+            instead: components["schemas"]["FoundInstead"][];
+            kinds: components["schemas"]["FoundCount"][];
+            /**
+             * Format: int64
+             * @description How many letters
+             */
+            n: number;
+            places: components["schemas"]["FoundCount"][];
+            /** @description Those with the most */
+            senders: components["schemas"]["FoundCount"][];
+            years: components["schemas"]["FoundCount"][];
+        };
         SearchPage: {
             next?: string;
-            problems: string[];
+            problems: components["schemas"]["Problem"][];
+            /** @description The search as it was understood, where brackets make it plainer */
+            read?: string;
             rows: components["schemas"]["Row"][];
         };
         Seen: {
@@ -6030,6 +6148,7 @@ export interface components {
             letter?: number;
             /** Format: int64 */
             letters: number;
+            marked?: components["schemas"]["Marked"];
             /** @description It came since the sitting began */
             new?: boolean;
             /** @description It has a note */
@@ -8477,6 +8596,8 @@ export interface operations {
                 label?: string;
                 /** @description Only what a search finds */
                 search?: string;
+                /** @description What else that must meet */
+                within?: string;
             };
             header?: never;
             path?: never;
@@ -9118,6 +9239,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                within?: string;
                 by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
             };
@@ -9155,6 +9277,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                within?: string;
                 by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
                 key?: string;
@@ -9195,6 +9318,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                within?: string;
                 by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
             };
@@ -9233,6 +9357,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                within?: string;
                 by?: "sender" | "domain" | "subject" | "kind" | "label" | "account" | "age" | "matters";
                 account?: number;
                 key?: string;
@@ -11677,6 +11802,10 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                /** @description What else must be met, typed the same way: at:archive for a place */
+                within?: string;
+                /** @description The best of the newest finds first, in place of the newest */
+                best?: boolean;
                 cursor?: string;
             };
             header?: never;
@@ -11693,6 +11822,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SearchPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "search-counts": {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description What else must be met, typed the same way: at:archive for a place */
+                within?: string;
+                /** @description The best of the newest finds first, in place of the newest */
+                best?: boolean;
+                cursor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchCounts"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "search-fields": {
+        parameters: {
+            query?: {
+                /** @description What is typed up to the caret */
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Completions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "search-lines": {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description What else must be met, typed the same way: at:archive for a place */
+                within?: string;
+                /** @description The best of the newest finds first, in place of the newest */
+                best?: boolean;
+                cursor?: string;
+                letters?: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLine"][];
                 };
             };
             /** @description Error */

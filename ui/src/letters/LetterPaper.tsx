@@ -9,6 +9,8 @@ import { clock, fullStamp, size, stamp } from '../state/time'
 import { AskMarks } from './Asks'
 import { Bill } from './Bill'
 import { Findings, FoundMarks, marking } from './Found'
+import { Seeking, useQuotes } from '../state/seeking'
+import { HitSteps } from './HitSteps'
 import { LetterFrame } from './LetterFrame'
 import { LetterNotes } from './LetterNotes'
 
@@ -60,7 +62,9 @@ export function LetterPaper({
     queryFn: () => take(api.GET('/api/letters/{id}', { params: { path: { id: letter.id } } })),
     enabled: open && !letter.body,
   })
-  const [marked, setMarked] = useState<readonly string[]>([])
+  const [pointed, setMarked] = useState<readonly string[]>([])
+  const quotes = useQuotes(useContext(Seeking), letter.id, open)
+  const marked = pointed.length > 0 ? pointed : quotes
   const who = letter.own ? 'You' : letter.from.name || letter.from.email || 'No sender named'
   if (!open)
     return (
@@ -156,11 +160,12 @@ export function LetterPaper({
       )}
       {body?.found && <Findings found={body.found} onMark={setMarked} />}
       <LetterNotes letter={letter} body={body} conversation={conversation} images={shown} onImages={onImages} />
+      {quotes.length > 0 && <HitSteps words={quotes} />}
       <div className="mt-3">
         {!body ? (
           <div aria-busy className="h-24 animate-pulse rounded-lg bg-shore-2" />
         ) : letter.html ? (
-          <LetterFrame id={letter.id} images={shown} title={`Text of the letter from ${who}`} />
+          <LetterFrame id={letter.id} images={shown} marks={quotes} title={`Text of the letter from ${who}`} />
         ) : (
           <FoundMarks value={marked}>
             <PlainText folds={body.text} />
@@ -303,7 +308,7 @@ function Marked({ text }: { text: string }) {
     return (
       <>
         {split(text, quoted(found), (quote, at) => (
-          <mark key={at} className="rounded-sm bg-tide-2 text-inherit outline-2 outline-tide">
+          <mark key={at} data-hit className="rounded-sm bg-tide-2 text-inherit outline-2 outline-tide">
             {quote}
           </mark>
         ))}

@@ -1,14 +1,16 @@
 import { Check, Hourglass, KeyRound, NotebookPen, Paperclip, Signpost, Waves } from 'lucide-react'
-import { memo, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
+import { memo, useContext, useEffect, useLayoutEffect, useMemo, useRef, type DragEvent, type ReactNode } from 'react'
 import type { Row } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { targetOf, type Listing } from '../state/listing'
 import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
 import { keyName, useKeyOf } from '../state/keys'
+import { FoundLines } from '../state/seeking'
 import { passOver } from '../state/sorting'
 import { age, fullStamp, useMinute } from '../state/time'
 import { AccountMark, FlagMark, StarMark } from '../kit/Marks'
+import { WithHits } from '../kit/WithHits'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { Rows, useRows } from '../kit/Rows'
 
@@ -223,6 +225,7 @@ const QueueRow = memo(function QueueRow({
   const swipes = useSwipe((to) => acts.swipe(row, to))
   const flag = row.followUps.some((f) => f.flag)
   const due = row.followUps.find((f) => f.due)
+  const line = useContext(FoundLines).get(row.letter ?? 0)
   const who = row.to ? `To ${row.to.join(', ')}` : row.from.name || row.from.email || 'No sender named'
   return (
     <div
@@ -275,7 +278,7 @@ const QueueRow = memo(function QueueRow({
             style={{ flex: '0 1 auto', maxWidth: '52%' }}
           >
             {row.unread && <span className="sr-only">unread, </span>}
-            {who}
+            <WithHits text={who} hits={row.marked?.from} />
           </span>
           {accountMark(accounts, row)}
           {row.letters > 1 && <span className="text-[13px] text-ink-3">{row.letters}</span>}
@@ -300,7 +303,9 @@ const QueueRow = memo(function QueueRow({
               className="size-3.5 shrink-0 self-center text-tide"
             />
           )}
-          <span className="min-w-0 flex-1 truncate text-[14.5px]">{row.title}</span>
+          <span className="min-w-0 flex-1 truncate text-[14.5px]">
+            <WithHits text={row.title} hits={row.marked?.title} />
+          </span>
           {row.noted && (
             <span className="flex items-center text-heather" title="With your note">
               <NotebookPen aria-label="With your note" className="size-3.5" />
@@ -318,10 +323,10 @@ const QueueRow = memo(function QueueRow({
         <div className={`flex items-center gap-1.5 ${compact ? '' : 'mt-0.5'}`}>
           <span
             data-ask
-            className={`min-w-0 flex-1 truncate text-[13.5px] ${row.asks ? 'text-ink-2' : 'text-ink-3'}`}
-            title={row.ask}
+            className={`min-w-0 flex-1 truncate text-[13.5px] ${line?.line || row.asks ? 'text-ink-2' : 'text-ink-3'}`}
+            title={line?.line || row.ask}
           >
-            {row.ask || 'No text'}
+            {line?.line ? <WithHits text={line.line} hits={line.marked} /> : row.ask || 'No text'}
           </span>
           {/* The line is the ask's; what else there is to say is brief, the most urgent first. */}
           <span className="flex max-w-[45%] min-w-0 gap-1.5 overflow-hidden empty:hidden max-md:max-w-[36%] [&>*]:truncate">
@@ -342,7 +347,12 @@ const QueueRow = memo(function QueueRow({
               </span>
             )}
             {place === 'bin' && <span className="chip">{row.daysLeft} days left</span>}
-            {place === 'search' && <span className="chip">{row.place}</span>}
+            {place === 'search' && (
+              <span className="chip">
+                {(row.marked?.letters.length ?? 0) > 1 && `${row.marked?.letters.length} of ${row.letters} · `}
+                {row.place}
+              </span>
+            )}
             {row.labels.slice(0, 2).map((l) => (
               <span key={l} className="chip max-w-24 max-md:hidden">
                 {l}
@@ -383,7 +393,7 @@ function useSwipe(decide: (to: 'left' | 'right') => void) {
 
 function Loading() {
   return (
-    <div aria-busy aria-label="Reading the list" className="flex-1 space-y-1 overflow-hidden p-1">
+    <div role="status" aria-busy aria-label="Reading the list" className="flex-1 space-y-1 overflow-hidden p-1">
       {Array.from({ length: 8 }, (_, i) => (
         <div key={i} className="h-14 animate-pulse rounded-[12px] bg-shore-2" />
       ))}

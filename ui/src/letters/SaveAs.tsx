@@ -8,13 +8,21 @@ const formats = { mbox: 'An mbox file', maildir: 'A Maildir, zipped', eml: 'Sing
 const most = 5000
 
 /** Saves the letters of conversations, or of a search, as files. */
-export function SaveAs({ conversations, search }: { conversations?: number[]; search?: string }) {
+export function SaveAs({
+  conversations,
+  search,
+  within = '',
+}: {
+  conversations?: number[]
+  search?: string
+  within?: string
+}) {
   const save = (format: string) => {
     if (conversations && conversations.length > most)
       return failed(`Up to ${most} conversations can be saved at once. Give them a label and save that.`)
     const what = conversations
       ? `conversations=${conversations.join(',')}`
-      : `search=${encodeURIComponent(search ?? '')}`
+      : `search=${encodeURIComponent(search ?? '')}&within=${encodeURIComponent(within)}`
     location.assign(`/api/export?format=${format}&${what}`)
   }
   return (

@@ -68,7 +68,7 @@ export const Sheet = memo(function Sheet({
   if (isPending || !c)
     return (
       <Paper>
-        <div aria-busy aria-label="Opening the letter" className="space-y-3 p-6">
+        <div role="status" aria-busy aria-label="Opening the letter" className="space-y-3 p-6">
           <div className="h-8 w-2/3 animate-pulse rounded bg-shore-2" />
           <div className="h-40 animate-pulse rounded bg-shore-2" />
         </div>

@@ -1,6 +1,5 @@
-import { Link, useNavigate, useRouterState, useSearch } from '@tanstack/react-router'
-import { ChevronDown, Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { Link, useNavigate, useRouterState } from '@tanstack/react-router'
+import { ChevronDown, Hand, PenLine, Tag, Undo2, Wind } from 'lucide-react'
 import type { Overview, Session } from '../api/client'
 import { useLabels } from '../api/queries'
 import { undo } from '../state/commands'
@@ -9,12 +8,13 @@ import { density } from '../state/density'
 import { labelled } from '../state/finding'
 import { startNew } from '../state/answering'
 import { onlyAccount } from '../state/narrowed'
-import { keyName, useKeyOf, useKeys } from '../state/keys'
+import { keyName, useKeyOf } from '../state/keys'
 import { look } from '../state/night'
 import { sittingDown } from '../state/sitting'
 import { causes, gateShort } from '../state/gate'
 import { Spots, Whereabouts } from '../days/Whereabouts'
 import { AwayNow } from './AwayNow'
+import { Find } from './Find'
 import { Menu } from '../kit/Menu'
 import { Wordmark } from '../kit/Wordmark'
 
@@ -171,63 +171,6 @@ function Places({ overview }: { overview: Overview | undefined }) {
         </>
       )}
     </Menu>
-  )
-}
-
-/** One box to find letters. It searches while one types. */
-function Find() {
-  const go = useNavigate()
-  const { q } = useSearch({ strict: false }) as { q?: string }
-  const [typed, setTyped] = useState(q ?? '')
-  const field = useRef<HTMLInputElement>(null)
-  const keyOf = useKeyOf()
-  const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
-  useKeys({ find: () => field.current?.focus() })
-  useEffect(() => setTyped(q ?? ''), [q])
-  const search = (text: string) =>
-    void go({ to: '/search', search: { q: text }, replace: location.pathname === '/search' })
-  return (
-    // Where there is little room it is its glass, and over the bar once it is used.
-    <div
-      role="search"
-      className="relative w-[250px] min-w-32 shrink max-md:w-9 max-md:min-w-9 max-md:focus-within:absolute max-md:focus-within:inset-x-2 max-md:focus-within:z-20 max-md:focus-within:w-auto max-md:[&:not(:focus-within)_input]:cursor-pointer max-md:[&:not(:focus-within)_input]:!px-0 max-md:[&:not(:focus-within)_input]:text-transparent max-md:[&:not(:focus-within)_input]:placeholder:text-transparent"
-    >
-      <Search
-        aria-hidden
-        className="pointer-events-none absolute top-1/2 left-2.5 size-4 -translate-y-1/2 text-ink-3"
-      />
-      <input
-        ref={field}
-        type="search"
-        aria-label="Find letters"
-        placeholder="Find: words, from:, label:"
-        className="field !py-1.5 !pr-8 !pl-8 max-md:min-h-9"
-        value={typed}
-        onChange={(e) => {
-          const text = e.target.value
-          setTyped(text)
-          clearTimeout(timer.current)
-          timer.current = setTimeout(() => text.trim() && search(text), 180)
-        }}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') {
-            clearTimeout(timer.current)
-            search(typed)
-            field.current?.blur()
-          }
-          if (e.key === 'Escape') {
-            clearTimeout(timer.current)
-            field.current?.blur()
-            if (location.pathname === '/search') void go({ to: '/inbox' })
-          }
-        }}
-      />
-      {keyOf('find') && (
-        <span className="key pointer-events-none absolute top-1/2 right-2 -translate-y-1/2 max-md:hidden">
-          {keyOf('find')}
-        </span>
-      )}
-    </div>
   )
 }
 

@@ -9,7 +9,7 @@ const places: readonly string[] = ['inbox', 'archive', 'bin', 'junk', 'search']
 
 /** Selects what is like the letter in focus: of its list, its sender, its subject, one after the other. */
 export function useAlike(listing: Listing) {
-  const { name, account, q } = listing.key
+  const { name, account, q, within } = listing.key
   const last = useRef({ id: 0, way: -1 })
   const [chosen, setChosen] = useState<{ words: string; of: ReadonlyMap<number, Target> }>()
   const alike = async () => {
@@ -20,7 +20,7 @@ export function useAlike(listing: Listing) {
         api.GET('/api/groups/{place}/like/{id}', {
           params: {
             path: { place: name === 'search' ? 'found' : (name as GroupedPlace), id },
-            query: { account, ...(q ? { q } : {}) },
+            query: { account, ...(q ? { q, within } : {}) },
           },
         }),
       )

@@ -32,9 +32,13 @@ export interface Ask {
   account: number
   /** What is looked for, where what is found is grouped. */
   q?: string
+  within?: string
 }
 
-const read = ({ place, by, account, q }: Ask) => ({ path: { place }, query: { by, account, ...(q ? { q } : {}) } })
+const read = ({ place, by, account, q, within }: Ask) => ({
+  path: { place },
+  query: { by, account, ...(q ? { q, within } : {}) },
+})
 
 export const useGroups = (ask: Ask) =>
   useQuery({

@@ -35,6 +35,11 @@ const acts = {
   capture: { key: 'c', what: 'New follow-up', group: 'Go' },
   hold: { key: 'h', what: 'Hold delivery, or let it in', group: 'Go' },
   find: { key: '/', what: 'Find', group: 'Go' },
+  command: { key: '>', what: 'Do by name', group: 'Go' },
+  scope: { key: ';', what: 'Found: look in the next place', group: 'Go' },
+  bestFirst: { key: '=', what: 'Found: the best first, or the newest', group: 'Go' },
+  nextHit: { key: '.', what: 'Found: the next mark in the letter', group: 'Read' },
+  lastHit: { key: ',', what: 'Found: the mark before', group: 'Read' },
   help: { key: '?', what: 'All keys', group: 'Go' },
   dayBefore: { key: '[', what: 'Day line: the day before', group: 'Go' },
   dayAfter: { key: ']', what: 'Day line: the day after', group: 'Go' },
@@ -154,6 +159,13 @@ function run(a: Action, e: KeyboardEvent) {
   e.preventDefault()
   fn(e)
 }
+
+/** What can be done on the page now. */
+export const possible = () =>
+  (Object.keys(actions) as Action[]).filter((a) => layers.some((l) => l.current[a] !== undefined))
+
+/** Does it, as its key would. */
+export const act = (a: Action) => run(a, new KeyboardEvent('keydown'))
 
 /** Lets actions be pressed while the component is shown; the newest wins, but
  * what lies beneath the views comes last, and what lies over a list in its stead first. */

@@ -1,11 +1,8 @@
-import { useNavigate, useRouterState, useSearch } from '@tanstack/react-router'
+import { useRouterState } from '@tanstack/react-router'
 import type { ReactNode } from 'react'
 import { part } from '../kit/part'
 import { grouping } from '../state/grouping'
 import { GroupChoice } from './GroupChoice'
-import { useList } from '../api/queries'
-import { SaveAs } from '../letters/SaveAs'
-import { ruleOfSearch } from '../state/rules'
 import { viewOf, type ViewName } from '../state/viewing'
 import { MailView } from './MailView'
 
@@ -52,62 +49,4 @@ export function PlaceView() {
       />
     )
   return list && <MailView key={name} list={{ name: list }} head={() => above} empty={<Empty>{empty}</Empty>} />
-}
-
-export function SearchView() {
-  const { q = '' } = useSearch({ strict: false }) as { q?: string }
-  const { data } = useList({ name: 'search', q })
-  const go = useNavigate()
-  const problems = data?.pages[0]?.problems ?? []
-  const by = grouping.use().found
-  const nothing = (
-    <Empty>
-      {q
-        ? 'Nothing found. Words, -words that must not be there, from:, to:, subject:, before:, after:, label:, mark:starred, mark:flagged and with:file can be combined; held letters are not searched.'
-        : 'Type what to look for.'}
-    </Empty>
-  )
-  const head = (count: string, some: boolean) => (
-    <div className="px-2 py-2">
-      <div className="flex items-center gap-2">
-        <h1 className="min-w-0 flex-1 truncate text-[15px] font-semibold">
-          Found{' '}
-          <span className="font-normal text-ink-3">
-            {count} “{q}”
-          </span>
-        </h1>
-        <GroupChoice place="found" />
-        {some && <SaveAs search={q} />}
-        {q && (
-          <button className="btn btn-small" onClick={() => void ruleOfSearch(q, () => go({ to: '/rules' }))}>
-            Rule of this
-          </button>
-        )}
-      </div>
-      {problems.map((p) => (
-        <p key={p} role="alert" className="text-[13px] text-buoy">
-          {p}
-        </p>
-      ))}
-    </div>
-  )
-  if (by && q)
-    return (
-      <GroupedView
-        key={by + q}
-        ask={{ place: 'found', by, account: 0, q }}
-        head={head('in groups, for', true)}
-        empty={nothing}
-      />
-    )
-  return (
-    <MailView
-      key="search"
-      list={{ name: 'search', q }}
-      head={(listing) =>
-        head(`${listing.rows.length}${listing.list.hasNextPage ? '+' : ''} for`, listing.rows.length > 0)
-      }
-      empty={nothing}
-    />
-  )
 }
