@@ -43,11 +43,9 @@ var shots = []shot{
 	{"inbox-night", browser.Desk, true, keys('j', 'j')},
 	{"inbox-phone", browser.Phone, false, keys()},
 	{"letter-phone", browser.Phone, true, func(p browser.Page, _ string) { p.MustElement("[role=option]").MustTap() }},
-	{"later", browser.Desk, false, func(p browser.Page, _ string) {
-		keys('j', 'j', '3')(p, "")
-		p.See("bring it back")
-		p.Type("fri 2pm")
-		p.See("what you typed")
+	{"found", browser.Desk, false, func(p browser.Page, url string) {
+		p.MustNavigate(url + "/search?q=crate").MustWaitLoad()
+		p.Until(`() => document.querySelector("section[aria-label=Letter] mark") !== null`)
 	}},
 	{"answer", browser.Desk, false, func(p browser.Page, _ string) {
 		keys('j', '1')(p, "")

@@ -148,6 +148,11 @@ func (s *server) describeReading(a huma.API) {
 	operation(s, a, http.MethodGet, "/api/search/counts", "search-counts", "What a search finds, counted, and what would find something where it finds nothing", func(ctx context.Context, who store.Who, in *show.Asked) (show.SearchCounts, error) {
 		return s.App.SearchCounts(ctx, who, *in)
 	})
+	operation(s, a, http.MethodGet, "/api/search/beside", "search-beside", "What a search finds beside letters", func(ctx context.Context, who store.Who, in *struct {
+		Q string `query:"q" maxLength:"4000"`
+	}) (show.FoundBeside, error) {
+		return s.App.SearchBeside(ctx, who, in.Q)
+	})
 	operation(s, a, http.MethodGet, "/api/search/lines", "search-lines", "The lines of letters in which something is found", func(ctx context.Context, who store.Who, in *struct {
 		show.Asked
 		Letters []int64 `query:"letters,explode" maxItems:"100"`

@@ -58,3 +58,24 @@ func TestMarksAreFound(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, page.Problems[0].Says, "There is no field “form:”")
 }
+
+// Follow-ups, appointments, people and the Journal are found beside letters, compared as they are.
+func TestMoreThanLettersIsFound(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "a1", from: `"Zoë Brandt" <zoe@x.example>`, subject: "Crème tiles", text: "Four of them."})
+	w.mark("star", false, w.rows(decide.Inbox)[0].ID)
+	w.track(app.FollowUpFields{Notes: ref("from Zoe")}, w.capture("Order the crème tiles"))
+	_, err := w.app.NewAppointment(w.ctx, w.who, rand.Text(), app.AppointmentFields{Title: ref("Tiles with Zoë"), When: ref("tomorrow 10:00")}, 0)
+	require.NoError(t, err)
+	beside := func(typed string) (n [4]int) {
+		found, err := w.app.SearchBeside(w.ctx, w.who, typed)
+		require.NoError(t, err)
+		return [4]int{len(found.FollowUps), len(found.Appointments), len(found.People), len(found.Journal)}
+	}
+	assert.Equal(t, [4]int{1, 1, 1, 2}, beside("zoe"))
+	assert.Equal(t, [4]int{1, 0, 0, 3}, beside("CREME tile"))
+	assert.Equal(t, [4]int{0, 1, 1, 2}, beside("brandt or (tiles with)"))
+	assert.Zero(t, beside("from:zoe"), "only letters have that")
+	assert.Zero(t, beside("zoe -tiles"))
+	assert.Zero(t, beside(""))
+}

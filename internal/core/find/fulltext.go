@@ -64,11 +64,11 @@ func (q Query) Apart() (text Query, rest []Query) {
 	return all(append(found, not...)), rest
 }
 
-// InNotes tells whether it is looked for in notes and working titles, too: words alone.
+// InNotes tells whether it is looked for in notes and working titles, too: words alone, or those of the subject.
 func (q Query) InNotes() bool {
 	words := false
 	for t, not := range q.Terms {
-		if words = t.Field == Words && !not; !words {
+		if words = (t.Field == Words || t.Field == Subject) && !not; !words {
 			break
 		}
 	}

@@ -2283,6 +2283,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a search finds beside letters */
+        get: operations["search-beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search/counts": {
         parameters: {
             query?: never;
@@ -3350,6 +3367,16 @@ export interface components {
              * @description How many are in the inbox
              */
             undecided: number;
+        };
+        Beside: {
+            add?: string;
+            /** Format: int64 */
+            conversation?: number;
+            /** Format: int64 */
+            id: number;
+            /** @description When it is, or how it stands */
+            says: string;
+            title: string;
         };
         BillView: {
             amount?: string;
@@ -4441,6 +4468,13 @@ export interface components {
         };
         ForgetRequest: {
             command: string;
+        };
+        FoundBeside: {
+            appointments: components["schemas"]["Beside"][];
+            followUps: components["schemas"]["Beside"][];
+            /** @description The latest steps whose titles have the words */
+            journal: components["schemas"]["Beside"][];
+            people: components["schemas"]["Beside"][];
         };
         FoundCount: {
             /** @description What is added to the search to find only these */
@@ -11822,6 +11856,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SearchPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "search-beside": {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundBeside"];
                 };
             };
             /** @description Error */

@@ -25,6 +25,15 @@ export const useCounts = (sought: Sought) =>
     placeholderData: keepPreviousData,
   })
 
+/** What is found beside letters. */
+export const useBeside = (q: string) =>
+  useQuery({
+    queryKey: ['list', 'search', 'beside', q],
+    queryFn: () => take(api.GET('/api/search/beside', { params: { query: { q } } })),
+    enabled: q.trim() !== '',
+    placeholderData: keepPreviousData,
+  })
+
 type Line = Awaited<ReturnType<typeof readLines>>[number]
 
 const readLines = (sought: Sought, letters: number[]) =>

@@ -5,10 +5,11 @@ import { useList } from '../api/queries'
 import { part } from '../kit/part'
 import { Menu } from '../kit/Menu'
 import { SaveAs } from '../letters/SaveAs'
+import { appointing } from '../state/appointing'
 import { grouping } from '../state/grouping'
 import { useKeys } from '../state/keys'
 import { ruleOfSearch } from '../state/rules'
-import { FoundLines, Seeking, useCounts, useLines, useScopes, type Sought } from '../state/seeking'
+import { FoundLines, Seeking, useBeside, useCounts, useLines, useScopes, type Sought } from '../state/seeking'
 import { GroupChoice } from './GroupChoice'
 import { MailView } from './MailView'
 
@@ -40,6 +41,7 @@ export function SearchView() {
         <GroupChoice place="found" />
       </div>
       {some && counts && <Narrow sought={sought} counts={counts} />}
+      <AlsoFound q={q} />
       {first?.read && <p className="mt-1 text-[13px] text-ink-2">Read as {first.read}</p>}
       {first?.problems?.map((p) => (
         <p key={p.from} role="alert" className="mt-1 text-[13px] text-buoy">
@@ -154,6 +156,60 @@ function Narrow({ sought, counts }: { sought: Sought; counts: Counts }) {
       <button className="btn btn-small" onClick={() => void ruleOfSearch(q, () => go({ to: '/rules' }))}>
         Rule of this
       </button>
+    </div>
+  )
+}
+
+type Found = NonNullable<ReturnType<typeof useBeside>['data']>
+
+/** What beside letters has the words, each kind under its own head. */
+function AlsoFound({ q }: { q: string }) {
+  const go = useNavigate()
+  const { data } = useBeside(q)
+  const open: Record<keyof Found, { name: string; to: (one: Found[keyof Found][number]) => void }> = {
+    followUps: { name: 'Follow-ups', to: (f) => void go({ to: '/follow-ups', search: { open: f.id } }) },
+    appointments: { name: 'Appointments', to: (a) => appointing.set({ id: a.id }) },
+    people: { name: 'People', to: (p) => void go({ to: '/search', search: { q: p.add } }) },
+    journal: {
+      name: 'Journal',
+      to: (j) =>
+        void (j.conversation
+          ? go({ to: '/letter/$id', params: { id: String(j.conversation) } })
+          : go({ to: '/journal' })),
+    },
+  }
+  const kinds = (Object.keys(open) as (keyof Found)[]).filter((k) => data && data[k].length > 0)
+  if (!data || kinds.length === 0) return null
+  return (
+    <div role="group" aria-label="Also found" className="mt-1.5 flex flex-wrap items-center gap-1 text-[13px]">
+      <span className="text-ink-2">Also in</span>
+      {kinds.map((k) => (
+        <Menu
+          key={k}
+          align="start"
+          className="max-h-[60vh] min-w-44 overflow-y-auto"
+          buttonClass="btn btn-small"
+          trigger={
+            <>
+              {open[k].name} <span className="text-ink-2">{data[k].length}</span>
+              <ChevronDown className="size-3.5" aria-hidden />
+            </>
+          }
+        >
+          {(M) =>
+            data[k].map((one) => (
+              <M.Item
+                key={`${one.id} ${one.add ?? ''}`}
+                className="flex cursor-pointer items-baseline gap-6 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
+                onSelect={() => open[k].to(one)}
+              >
+                <span className="max-w-72 min-w-0 flex-1 truncate">{one.title}</span>
+                <span className="max-w-48 truncate text-[13px] text-ink-2">{one.says}</span>
+              </M.Item>
+            ))
+          }
+        </Menu>
+      ))}
     </div>
   )
 }
