@@ -1,5 +1,5 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
-import { createContext, useMemo } from 'react'
+import { createContext, useEffect, useMemo, useState } from 'react'
 import { api, take } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { onlyAccount } from './narrowed'
@@ -15,6 +15,16 @@ export interface Sought {
 }
 
 const query = ({ q = '', within = '', best = false }: Sought) => ({ q, within, best, cursor: '' })
+
+/** A value once it has stood still: what is dear is not asked for at every key. */
+export function useSettled<T>(value: T, ms = 300): T {
+  const [settled, settle] = useState(value)
+  useEffect(() => {
+    const timer = setTimeout(() => settle(value), ms)
+    return () => clearTimeout(timer)
+  }, [value, ms])
+  return settled
+}
 
 /** What is found, counted. */
 export const useCounts = (sought: Sought) =>
@@ -42,7 +52,7 @@ const readLines = (sought: Sought, letters: number[]) =>
 /** Lines of letters in which something was found, by letter. */
 export const FoundLines = createContext<ReadonlyMap<number, Line>>(new Map())
 
-const atOnce = 50
+const atOnce = 20
 
 /** The lines of letters, which are read some at a time. */
 export function useLines(sought: Sought, letters: number[]): ReadonlyMap<number, Line> {

@@ -9,7 +9,16 @@ import { appointing } from '../state/appointing'
 import { grouping } from '../state/grouping'
 import { useKeys } from '../state/keys'
 import { ruleOfSearch } from '../state/rules'
-import { FoundLines, Seeking, useBeside, useCounts, useLines, useScopes, type Sought } from '../state/seeking'
+import {
+  FoundLines,
+  Seeking,
+  useBeside,
+  useCounts,
+  useLines,
+  useScopes,
+  useSettled,
+  type Sought,
+} from '../state/seeking'
 import { GroupChoice } from './GroupChoice'
 import { MailView } from './MailView'
 
@@ -22,7 +31,9 @@ export function SearchView() {
   const sought = useSearch({ strict: false }) as Sought
   const { q = '', within = '', best = false } = sought
   const { data } = useList({ name: 'search', q, within, best })
-  const { data: counts } = useCounts(sought)
+  const settled = useSettled(sought)
+  const { data: counted } = useCounts(settled)
+  const counts = settled.q === q && settled.within === sought.within ? counted : undefined
   const first = data?.pages[0]
   const letters = useMemo(
     () => (data?.pages ?? []).flatMap((p) => p.rows.map((r) => r.letter ?? 0)).filter((id) => id > 0),
@@ -41,7 +52,7 @@ export function SearchView() {
         <GroupChoice place="found" />
       </div>
       {some && counts && <Narrow sought={sought} counts={counts} />}
-      <AlsoFound q={q} />
+      <AlsoFound q={settled.q ?? ''} />
       {first?.read && <p className="mt-1 text-[13px] text-ink-2">Read as {first.read}</p>}
       {first?.problems?.map((p) => (
         <p key={p.from} role="alert" className="mt-1 text-[13px] text-buoy">
