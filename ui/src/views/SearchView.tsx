@@ -51,7 +51,7 @@ export function SearchView() {
         <Order sought={sought} />
         <GroupChoice place="found" />
       </div>
-      {some && counts && <Narrow sought={sought} counts={counts} />}
+      {some && counted && <Narrow sought={sought} counts={counted} />}
       <AlsoFound q={settled.q ?? ''} />
       {first?.read && <p className="mt-1 text-[13px] text-ink-2">Read as {first.read}</p>}
       {first?.problems?.map((p) => (
