@@ -132,7 +132,7 @@ func (e Through) Match(f Facts, at time.Time) bool {
 		return domain == e.Value || strings.HasSuffix(domain, "."+e.Value)
 	case ByWords:
 		words := letter.Words(e.Value)
-		return holds(letter.Words(f.Subject), words) || holds(letter.Words(f.Text), words)
+		return letter.Holds(letter.Words(f.Subject), words) || letter.Holds(letter.Words(f.Text), words)
 	case ByProject:
 		return named(f.Projects)
 	case ByLabel:
@@ -154,14 +154,4 @@ func LetsThrough(list []Through, f Facts, at time.Time) (Through, bool) {
 		return Through{}, false
 	}
 	return list[i], true
-}
-
-// holds tells whether the words stand in a text, one after the other.
-func holds(text, words []string) bool {
-	for i := 0; i+len(words) <= len(text); i++ {
-		if slices.Equal(text[i:i+len(words)], words) {
-			return true
-		}
-	}
-	return false
 }
