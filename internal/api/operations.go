@@ -90,6 +90,8 @@ func (s *server) describe(a huma.API) {
 	s.describeRoutines(a)
 	s.describeRules(a)
 	s.describeBacklog(a)
+	s.describeSearches(a)
+	s.describeSheets(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
 		s.describeDemo(a)

@@ -33,6 +33,9 @@ var fill = flag.String("fill", "", "keep the filled database under this name")
 
 // fillWorld does a little of everything, so that every table has rows.
 func fillWorld(w *world) {
+	w.receive(mail{id: "none@prize.example", from: "Prize <prize@prize.example>", subject: "Long gone"})
+	w.decide(decide.ToBin, w.titled(decide.Inbox, "Long gone"))
+	w.pass(31 * 24 * time.Hour) // the bin has let it go
 	w.upload("a-draft-with-a-file", "plan.pdf", "application/pdf", random(100))
 	later := func(phrase string) func(*app.Deciding) { return until(phrase) }
 	for _, m := range []mail{
@@ -112,6 +115,8 @@ func fillWorld(w *world) {
 	w.pass(2 * time.Hour)
 	w.importFile(mboxOf(w.t, mail{id: "old@freight.example", from: "Bram <bram@freight.example>", subject: "Old"}.bytes(start.AddDate(0, -2, 0)), []byte("no header\n")), nil)
 	w.decide(decide.PutOff, w.titled(decide.Inbox, "Held"), later("2d if nobody has answered"))
+	_, err = w.app.KeepSearch(w.ctx, w.who, rand.Text(), store.KeptSearch{Name: "Seeds", Query: "seeds", Within: "at:archive"})
+	require.NoError(w.t, err)
 	_, err = w.app.Forget(w.ctx, w.who, rand.Text(), rows["Class 4"].ID)
 	require.NoError(w.t, err)
 	_, err = w.app.PicturesOf(w.ctx, w.who, rand.Text(), "oda@school.example", true)

@@ -333,6 +333,7 @@ func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaite
 		_, err := s.AddArrival(arrival, p.packed)
 		return arrival.LetterID, false, err
 	}
+	p.row.Quietly = true
 	if p.id, err = s.AddLetter(p.row, p.facts.IDs, p.packed); err != nil {
 		return 0, false, err
 	}

@@ -45,6 +45,8 @@ var free = map[string]string{
 	"corrections":            "alive id kind made_at scope took took_at value",
 	"lessons":                "at facts id letter_id list outcome particulars sender",
 	"letters":                "due in_at junk kind_why receipt sorted_in",
+	"kept_searches":          "alive id name query within",
+	"purged":                 "letters quarter",
 	"migrations":             "id",
 	"outbox":                 "auto_kind auto_to conversation_id draft id later made_at message_id notify send_at sender subject tries trouble",
 	"personal_marks":         "seen star",

@@ -131,3 +131,19 @@ func ReplySubject(title string) string {
 	}
 	return "Re: " + title
 }
+
+// Length says how long something took or takes, shortly: “38 s”, “12 min”, “2 h 10”, “3 d”. What is
+// under a second is “0 s”.
+func Length(d time.Duration) string {
+	switch {
+	case d < time.Minute:
+		return fmt.Sprintf("%d s", int(d.Seconds()))
+	case d < time.Hour:
+		return fmt.Sprintf("%d min", int(d.Minutes()))
+	case d < 10*time.Hour && int(d.Minutes())%60 > 0:
+		return fmt.Sprintf("%d h %02d", int(d.Hours()), int(d.Minutes())%60)
+	case d < 48*time.Hour:
+		return fmt.Sprintf("%d h", int(d.Hours()))
+	}
+	return fmt.Sprintf("%d d", int(d.Hours())/24)
+}

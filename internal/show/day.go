@@ -107,8 +107,12 @@ func (a *Show) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 		if err != nil {
 			return out, err
 		}
-		if err := out.past(tx, v, begins, ends, inbox); err != nil {
-			return out, err
+		if !begins.After(v.Now) {
+			tide, err := v.tideOf(tx, inbox, begins, ends)
+			if err != nil {
+				return out, err
+			}
+			out.Curve, out.High = tide.Curve, tide.High
 		}
 		out.widen(begins, ends)
 		g, err := gate.Of(tx)
@@ -141,25 +145,6 @@ func (a *Show) Day(ctx context.Context, who store.Who, away int) (Day, error) {
 		}
 		return out, err
 	})
-}
-
-// past fills in the curve as it was, as far as the day has passed.
-func (d *Day) past(tx *store.Tx, v Viewer, begins, ends time.Time, inbox int) error {
-	if begins.After(v.Now) {
-		return nil
-	}
-	end, until := v.Now, v.Now.Add(time.Millisecond) // what happens now has happened
-	if ends.Before(end) {
-		since, err := tx.InboxSince(ends)
-		if err != nil {
-			return err
-		}
-		end, until, inbox = ends, ends, inbox-since
-	}
-	minutes, err := tx.Tide(begins, until)
-	tide := review.TideOf(begins, end, inbox, minutes)
-	d.Curve, d.High = tide.Curve, tide.High
-	return err
 }
 
 // future fills in the curve that is expected.

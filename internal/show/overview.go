@@ -29,6 +29,7 @@ type Overview struct {
 	Codes         bool               `json:"codes" doc:"A letter is held with which one signs in, and no entry lets such letters through"`
 	Gate          GateView           `json:"gate"`
 	Notifications []NotificationView `json:"notifications" doc:"What the page may tell of now"`
+	Evening       time.Time          `json:"evening" doc:"When the evening of the person's day begins"`
 	Count         bool               `json:"count" doc:"Show the inbox in the page’s title and icon"`
 	Undo          string             `json:"undo" doc:"What the next undo takes back; empty for nothing"`
 	Ringing       []FollowUp         `json:"ringing"`
@@ -51,7 +52,7 @@ func (a *Show) Overview(ctx context.Context, who store.Who) (Overview, error) {
 			return out, err
 		}
 		month := time.Date(v.Now.Year(), v.Now.Month(), 1, 0, 0, 0, 0, time.UTC)
-		out = Overview{Now: v.Now, Zone: v.Cal.Zone.String(), Offsets: when.Offsets(v.Cal.Zone, month.AddDate(-1, 0, 0), month.AddDate(1, 1, 0)), Ringing: []FollowUp{}, Alarms: []AppointmentView{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}, Confined: a.about.Confined()}
+		out = Overview{Now: v.Now, Evening: v.Cal.Instant(v.Cal.Today(v.Now), v.Cal.Evening), Zone: v.Cal.Zone.String(), Offsets: when.Offsets(v.Cal.Zone, month.AddDate(-1, 0, 0), month.AddDate(1, 1, 0)), Ringing: []FollowUp{}, Alarms: []AppointmentView{}, Outbox: []OutgoingView{}, Zeros: []time.Time{}, Confined: a.about.Confined()}
 		for _, count := range []struct {
 			into *int
 			by   func() (int, error)

@@ -141,6 +141,9 @@ func (tx *Tx) Purge(conversation int64) error {
 		`DELETE FROM blobs WHERE owner = ?1
 			AND sha IN (SELECT a.sha FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.conversation_id = ?2 UNION SELECT sha FROM letters WHERE conversation_id = ?2)
 			AND sha NOT IN (SELECT sha FROM outbox WHERE owner = ?1 AND state <> 'sent')`, // the same bytes are the same letter; only the outbox shares them
+		`INSERT INTO purged (owner, quarter, letters)
+			SELECT owner, in_at / ` + fmt.Sprint(quarterMillis) + `, count(*) FROM letters WHERE owner = ?1 AND conversation_id = ?2 AND own = 0 AND quietly = 0 AND in_at IS NOT NULL GROUP BY 2
+			ON CONFLICT DO UPDATE SET letters = letters + excluded.letters`,
 		"DELETE FROM letters WHERE owner = ?1 AND conversation_id = ?2",
 		"DELETE FROM conversations WHERE owner = ?1 AND id = ?2",
 	} {

@@ -68,6 +68,8 @@ type Letter struct {
 	Due string
 	// Junk says what makes it like what its owner puts into Junk; "" where nothing does.
 	Junk string
+	// Quietly tells that it was there before, as one of an import was, and did not come.
+	Quietly bool
 }
 
 // LetterOf is what is kept of a letter, as far as the letter itself says it. One
@@ -112,7 +114,7 @@ func (r letterRow) letter() (Letter, error) {
 		ID: r.ID, Conversation: int64(r.ConversationID), Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: r.Automatic,
 		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Recipients: r.Recipients.V, Subject: r.Subject, Date: r.Date.Time, ReceivedAt: r.ReceivedAt.Time,
 		InAt: r.InAt.Time, Ask: r.Ask, Asks: r.Asks, Parts: r.Parts.V, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin, Report: r.Report.V, ReadReceipt: r.ReadReceipt,
-		BareSubject: r.BareSubject, Joins: r.Joins, ListID: r.ListID, Traits: r.Traits, Sort: sorting.Verdict{Kind: r.Kind, Why: r.KindWhy, Out: r.SortedOut}, Words: r.Words, Due: r.Due, Junk: r.Junk,
+		BareSubject: r.BareSubject, Joins: r.Joins, ListID: r.ListID, Traits: r.Traits, Sort: sorting.Verdict{Kind: r.Kind, Why: r.KindWhy, Out: r.SortedOut}, Words: r.Words, Due: r.Due, Junk: r.Junk, Quietly: r.Quietly,
 	}, errors.Join(r.Recipients.Err, r.Parts.Err, r.Report.Err)
 }
 
@@ -176,12 +178,12 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 		return 0, err
 	}
 	id, err := tx.insertReturning(`INSERT INTO letters (owner, identity, message_id, own, automatic, from_name, from_email, recipients, subject,
-		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, list_id, traits, words, due, junk, row_key)
+		date, received_at, ask, asks, parts, html, attachments, sha, damage, twin, report, receipt, bare_subject, joins, list_id, traits, words, due, junk, quietly, row_key)
 		VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?3 <> '' AND EXISTS (SELECT 1 FROM letters WHERE owner = ?1 AND message_id = ?3),
-		?, ?, ?, ?, ?, ?, ?, ?, ?,
+		?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
 		(SELECT coalesce(max(row_key), ?) + 1 FROM letters WHERE row_key BETWEEN ? AND ?))`,
 		tx.who.Inbox, l.Identity, l.MessageID, l.Own, string(l.Automatic), l.From.Name, l.From.Email, keep(l.Recipients), l.Subject,
-		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, maybe(l.Report), l.ReadReceipt, l.BareSubject, l.Joins, l.ListID, l.Traits, l.Words, l.Due, l.Junk,
+		millis(l.Date), millis(l.ReceivedAt), l.Ask, l.Asks, keep(l.Parts), l.HTML, l.attachments(), p.SHA, l.Damage, maybe(l.Report), l.ReadReceipt, l.BareSubject, l.Joins, l.ListID, l.Traits, l.Words, l.Due, l.Junk, l.Quietly,
 		rowKey(l.ReceivedAt)-1, rowKey(l.ReceivedAt), rowKey(l.ReceivedAt.Add(time.Second))-1)
 	if err != nil {
 		return 0, err

@@ -83,6 +83,9 @@ var schema24 string
 //go:embed schema/0025.sql
 var schema25 string
 
+//go:embed schema/0026.sql
+var schema26 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -159,6 +162,7 @@ var migrations = []*gormigrate.Migration{
 		}
 		return reindex(db)
 	}},
+	{ID: "0026", Migrate: func(db *gorm.DB) error { return script(db, schema26) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -16,6 +16,14 @@ type stageRow struct {
 
 func (stageRow) TableName() string { return "stages" }
 
+type keptSearchRow struct {
+	KeptSearch
+	Alive bool
+	Owner Owner
+}
+
+func (keptSearchRow) TableName() string { return "kept_searches" }
+
 type keptFilterRow struct {
 	KeptFilter
 	Owner Owner

@@ -115,6 +115,7 @@ type letterRow struct {
 	Words          int
 	Due            string
 	Junk           string
+	Quietly        bool
 }
 
 func (letterRow) TableName() string { return "letters" }
@@ -348,6 +349,14 @@ type tallyRow struct {
 }
 
 func (tallyRow) TableName() string { return "tallies" }
+
+type purgedRow struct {
+	Owner   Owner `gorm:"primaryKey;autoIncrement:false"`
+	Quarter int64 `gorm:"primaryKey;autoIncrement:false"`
+	Letters int
+}
+
+func (purgedRow) TableName() string { return "purged" }
 
 type tideRow struct {
 	Owner  Owner `gorm:"primaryKey;autoIncrement:false"`

@@ -37,6 +37,7 @@ const (
 	ReadReplies      Reading = "replies"
 	ReadRoutines     Reading = "routines"
 	ReadRules        Reading = "rules"
+	ReadSearches     Reading = "searches"
 	ReadSettings     Reading = "settings"
 	ReadShallows     Reading = "shallows"
 	ReadSitting      Reading = "sitting"
@@ -48,20 +49,21 @@ const (
 // Readings are all of them.
 var Readings = []Reading{
 	ReadAccounts, ReadAhead, ReadBacklog, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
-	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadRoutines, ReadRules, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
+	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadRoutines, ReadRules, ReadSearches, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
 // stale says what becomes stale when an object of a kind changes. A test holds it
 // to the kinds that there are.
 var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
-		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk, ReadSitting, ReadBacklog,
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk, ReadSitting, ReadBacklog, ReadSearches,
 	},
 	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups, ReadFirstSorted},
 	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
 	kinds.FollowUp.Kind:      {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
 	kinds.Stage.Kind:         {ReadFollowUps},
 	kinds.Filter.Kind:        {ReadFollowUps},
+	kinds.Search.Kind:        {ReadSearches},
 	kinds.Reminder.Kind:      {ReadFollowUps, ReadOverview, ReadAhead, ReadDay, ReadRang},
 	kinds.Expectation.Kind:   {ReadWaiting, ReadOverview, ReadAhead, ReadDay, ReadConversation, ReadList},
 	kinds.Appointment.Kind:   {ReadAhead, ReadDay, ReadOverview, ReadPhrase, ReadConversation, ReadLetter, ReadFollowUps},

@@ -25,6 +25,7 @@ const tracking = () => import('./views/FollowUpsView')
 const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
 const routines = () => import('./views/RoutinesView')
+const daySheet = () => import('./views/DaySheetView')
 const backlog = () => import('./views/BacklogView')
 const rules = () => import('./views/RulesView')
 const sitting = () => import('./views/SittingView')
@@ -49,6 +50,7 @@ export const fetchViews = () =>
     routines(),
     rules(),
     backlog(),
+    daySheet(),
     import('./sitting/BeginDialog'),
     keeping(),
     single(),
@@ -102,6 +104,15 @@ const routes = [
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
   createRoute({ getParentRoute: () => root, path: '/backlog', component: lazyRouteComponent(backlog, 'BacklogView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/day-sheet',
+    component: lazyRouteComponent(daySheet, 'DaySheetView'),
+    validateSearch: (s: Record<string, unknown>): { of?: 'week' | 'month' | 'year'; date?: string } => ({
+      of: s['of'] === 'week' || s['of'] === 'month' || s['of'] === 'year' ? s['of'] : undefined,
+      date: word(s['date']),
+    }),
+  }),
   createRoute({ getParentRoute: () => root, path: '/rules', component: lazyRouteComponent(rules, 'RulesView') }),
   createRoute({
     getParentRoute: () => root,

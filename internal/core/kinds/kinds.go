@@ -70,6 +70,15 @@ var Filter = change.Declare[struct {
 	Value change.Field[json.RawMessage]
 }]("filter")
 
+// Search are the fields of kept searches.
+var Search = change.Declare[struct {
+	change.Kind
+	Alive  alive
+	Name   change.Field[string]
+	Query  change.Field[string]
+	Within change.Field[string]
+}]("search")
+
 // Appointment are the fields of appointments.
 var Appointment = change.Declare[struct {
 	change.Kind

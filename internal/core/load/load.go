@@ -19,8 +19,8 @@ const (
 	PaceFrom  = 50
 	// PaceDays is how far back decisions are looked at.
 	PaceDays = 28
-	// sitting is the longest pause between two decisions of one sitting.
-	sitting = 5 * time.Minute
+	// Sitting is the longest pause between two decisions of one sitting.
+	Sitting = 5 * time.Minute
 )
 
 // Pace is the median time from one decision to the next in the same sitting.
@@ -29,17 +29,23 @@ func Pace(at []time.Time) time.Duration {
 	if len(at) < PaceFrom {
 		return UsualPace
 	}
-	var gaps []time.Duration
-	for i := 1; i < len(at); i++ {
-		if gap := at[i].Sub(at[i-1]); gap > 0 && gap <= sitting {
-			gaps = append(gaps, gap)
-		}
-	}
+	gaps := Gaps(at)
 	if len(gaps) == 0 {
 		return UsualPace
 	}
 	slices.Sort(gaps)
 	return gaps[len(gaps)/2]
+}
+
+// Gaps are the times from one decision to the next in the same sitting. at are the times of decisions
+// in order.
+func Gaps(at []time.Time) (gaps []time.Duration) {
+	for i := 1; i < len(at); i++ {
+		if gap := at[i].Sub(at[i-1]); gap > 0 && gap <= Sitting {
+			gaps = append(gaps, gap)
+		}
+	}
+	return gaps
 }
 
 // Task is an open follow-up with a due day.

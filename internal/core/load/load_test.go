@@ -44,7 +44,7 @@ func TestPace(t *testing.T) {
 		"steady":                   {every(PaceFrom, 20*time.Second), 20 * time.Second},
 		"two sittings":             {twoDays, 40 * time.Second},
 		"all at one moment":        {every(PaceFrom, 0), UsualPace},
-		"never twice in a sitting": {every(PaceFrom, sitting+time.Second), UsualPace},
+		"never twice in a sitting": {every(PaceFrom, Sitting+time.Second), UsualPace},
 	} {
 		assert.Equal(t, c.want, Pace(c.at), name)
 	}

@@ -1,4 +1,11 @@
-import { QueryClient, useInfiniteQuery, useQueries, useQuery, type InfiniteData } from '@tanstack/react-query'
+import {
+  keepPreviousData,
+  QueryClient,
+  useInfiniteQuery,
+  useQueries,
+  useQuery,
+  type InfiniteData,
+} from '@tanstack/react-query'
 import type { places } from './tables'
 import {
   api,
@@ -201,6 +208,22 @@ export const useWaiting = (settled: boolean) =>
     queryKey: ['waiting', settled],
     queryFn: () => take(api.GET('/api/waiting', { params: { query: { settled } } })),
   })
+export const useDaySheet = (date: string) =>
+  useQuery({
+    queryKey: ['day', 'sheet', date],
+    queryFn: () => take(api.GET('/api/day-sheet', { params: { query: { date } } })),
+    placeholderData: keepPreviousData,
+  })
+export const useDays = (of: 'week' | 'month' | 'year', date: string) =>
+  useQuery({
+    queryKey: ['day', 'days', of, date],
+    queryFn: () => take(api.GET('/api/days', { params: { query: { of, date } } })),
+    placeholderData: keepPreviousData,
+  })
+export const useSince = () =>
+  useQuery({ queryKey: ['day', 'since'], queryFn: () => take(api.GET('/api/since')), staleTime: 3_600_000 })
+export const useSearches = (wanted = true) =>
+  useQuery({ queryKey: ['searches'], queryFn: () => take(api.GET('/api/searches')), enabled: wanted })
 export const useShallows = () =>
   useQuery({ queryKey: ['shallows'], queryFn: () => take(api.GET('/api/shallows')), ...whole })
 export const useCorrections = () =>

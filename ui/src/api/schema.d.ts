@@ -605,6 +605,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/day-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The account of a day */
+        get: operations["day-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/day-sheet/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The account of a day as Markdown */
+        get: operations["day-sheet-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The account of a week, month or year */
+        get: operations["days"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The account of a week, month or year as CSV */
+        get: operations["days-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/decisions": {
         parameters: {
             query?: never;
@@ -2351,6 +2419,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The searches that were kept, with how much they find */
+        get: operations["searches"];
+        put?: never;
+        /** Keep a search under a name */
+        post: operations["keep-search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Give a kept search another name */
+        patch: operations["rename-search"];
+        trace?: never;
+    };
+    "/api/searches/{id}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Forget a kept search */
+        post: operations["drop-search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/senders/pictures": {
         parameters: {
             query?: never;
@@ -2519,6 +2639,23 @@ export interface paths {
         put?: never;
         /** Connect the account for which somebody has signed in */
         post: operations["finish-sign-in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What has changed since the first full week */
+        get: operations["since"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3733,11 +3870,107 @@ export interface components {
             quiet: components["schemas"]["Span"][];
             rounds: number[];
         };
+        DaySheet: {
+            after?: string;
+            before: string;
+            /**
+             * Format: date-time
+             * @description Where the curve begins …
+             */
+            begin: string;
+            /** @description Something of this day or before it is known */
+            begun: boolean;
+            came: components["schemas"]["SheetBar"];
+            curve: components["schemas"]["Point"][];
+            /** @description 2006-01-02 */
+            date: string;
+            decided: components["schemas"]["SheetBar"];
+            /**
+             * Format: date-time
+             * @description … and ends
+             */
+            end: string;
+            /** @description The day in a line */
+            head: string;
+            /** Format: int64 */
+            high: number;
+            /** @description Tuesday 24 November */
+            label: string;
+            /** @description Answer times, put-offs, what is left */
+            lines: components["schemas"]["SheetLine"][];
+            /** @description What ran by itself */
+            ran: components["schemas"]["SheetRan"][];
+            sorts?: string;
+            today: boolean;
+            /** @description What the next working day holds; of today only */
+            tomorrow?: components["schemas"]["SheetTomorrow"];
+            /** @description What waits longest on the person */
+            waits: components["schemas"]["SheetWait"][];
+            zeros: string[];
+        };
         DayUp: {
             /** Format: date-time */
             at: string;
             /** @description Reading, Notices */
             what: string;
+        };
+        Days: {
+            after?: string;
+            all: components["schemas"]["DaysPart"];
+            before?: string;
+            /** @description What has changed against as many days before, in words */
+            beside: components["schemas"]["SheetLine"][];
+            /** @description 2006-01-02 */
+            from: string;
+            /** @description Week 48, 23 to 29 November */
+            label: string;
+            /** @enum {string} */
+            of: "week" | "month" | "year";
+            parts: components["schemas"]["DaysPart"][];
+        };
+        DaysPart: {
+            /**
+             * Format: int64
+             * @description Interruptions kept out
+             */
+            avoided: number;
+            /** Format: int64 */
+            came: number;
+            /** Format: int64 */
+            decided: number;
+            /** @description 2006-01-02 */
+            from: string;
+            /** @description It has not begun */
+            future?: boolean;
+            /**
+             * Format: int64
+             * @description Interruptions there were
+             */
+            interrupted: number;
+            label: string;
+            /** Format: int64 */
+            mine?: number;
+            mineSays: string;
+            /**
+             * Format: int64
+             * @description Left undecided at its end; of several days, the mean of their nights, rounded
+             */
+            night: number;
+            /**
+             * Format: int64
+             * @description Put off more than twice
+             */
+            often: number;
+            /** Format: int64 */
+            putOffs: number;
+            /** Format: int64 */
+            theirs?: number;
+            theirsSays: string;
+            /**
+             * Format: int64
+             * @description Low waters
+             */
+            zeros: number;
         };
         DecideInputBody: {
             command: string;
@@ -4754,6 +4987,12 @@ export interface components {
             filter: components["schemas"]["Filter"];
             name: string;
         };
+        "Keep-searchRequest": {
+            command: string;
+            name: string;
+            q: string;
+            within?: string;
+        };
         Kept: {
             /** @description It was sent, thrown away or replaced elsewhere, and nothing was kept */
             over?: boolean;
@@ -4782,6 +5021,17 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        KeptSearch: {
+            /** Format: int64 */
+            id: number;
+            /** @description It finds more than are counted */
+            more?: boolean;
+            /** Format: int64 */
+            n: number;
+            name: string;
+            q: string;
+            within: string;
         };
         KindRound: {
             /** Format: int64 */
@@ -5109,7 +5359,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "backlog" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "rules" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "backlog" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "rules" | "searches" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -5223,6 +5473,11 @@ export interface components {
             count: boolean;
             /** Format: int64 */
             drafts: number;
+            /**
+             * Format: date-time
+             * @description When the evening of the person's day begins
+             */
+            evening: string;
             /** Format: int64 */
             followUps: number;
             gate: components["schemas"]["GateView"];
@@ -5612,6 +5867,10 @@ export interface components {
             there: number;
             /** @description Why it can’t be used just now */
             trouble?: string;
+        };
+        "Rename-searchRequest": {
+            command: string;
+            name: string;
         };
         RenameRequest: {
             command: string;
@@ -6069,6 +6328,50 @@ export interface components {
             size: number;
             type: string;
         };
+        SheetBar: {
+            /** Format: int64 */
+            n: number;
+            parts: components["schemas"]["SheetPart"][];
+        };
+        SheetLine: {
+            says: string;
+            value: string;
+        };
+        SheetPart: {
+            /** @description How it came, or the decision */
+            key: string;
+            /** Format: int64 */
+            n: number;
+            says: string;
+        };
+        SheetRan: {
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: int64
+             * @description The rule that did so
+             */
+            rule?: number;
+            says: string;
+        };
+        SheetTomorrow: {
+            /** @description Whether it fits, in words */
+            fits: string;
+            /** @description 195 min free */
+            free: string;
+            /** @description Tomorrow, or the name of the day */
+            label: string;
+            lines: components["schemas"]["SheetLine"][];
+            over: boolean;
+        };
+        SheetWait: {
+            /** Format: int64 */
+            conversation: number;
+            /** @description How long: 3 d */
+            long: string;
+            title: string;
+            who: string;
+        };
         Shoal: {
             /** @enum {string} */
             kind: "receipts" | "notices" | "reading" | "meetings" | "copies";
@@ -6138,6 +6441,14 @@ export interface components {
             block?: string;
             name: string;
             text: string;
+        };
+        Since: {
+            /** @description Which week, in words; empty while there were no two full ones */
+            first: string;
+            last: string;
+            lines: components["schemas"]["SheetLine"][];
+            /** @description The same in a sentence */
+            says: string;
         };
         SittingRow: {
             accounts: number[];
@@ -8138,6 +8449,139 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Day"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "day-sheet": {
+        parameters: {
+            query?: {
+                /** @description 2006-01-02; today without it */
+                date?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DaySheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "day-sheet-file": {
+        parameters: {
+            query?: {
+                /** @description 2006-01-02; today without it */
+                date?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/markdown": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    days: {
+        parameters: {
+            query?: {
+                of?: "week" | "month" | "year";
+                /** @description A day of it, 2006-01-02; today without it */
+                date?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Days"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "days-file": {
+        parameters: {
+            query?: {
+                /** @description A day of it; today without it */
+                date?: string;
+                /** @description week, month or year; month without it */
+                of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -12009,6 +12453,142 @@ export interface operations {
             };
         };
     };
+    searches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSearch"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "keep-search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-searchRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "rename-search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rename-searchRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "drop-search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     pictures: {
         parameters: {
             query?: never;
@@ -12446,6 +13026,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    since: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Since"];
                 };
             };
             /** @description Error */

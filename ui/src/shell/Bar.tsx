@@ -1,7 +1,7 @@
 import { Link, useNavigate, useRouterState } from '@tanstack/react-router'
-import { ChevronDown, Hand, PenLine, Tag, Undo2, Wind } from 'lucide-react'
-import type { Overview, Session } from '../api/client'
-import { useLabels } from '../api/queries'
+import { ChevronDown, Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
+import type { KeptSearch, Overview, Session } from '../api/client'
+import { useLabels, useSearches } from '../api/queries'
 import { undo } from '../state/commands'
 import { countOf, viewName, viewOf, viewsAmong, type GoAction } from '../state/viewing'
 import { density } from '../state/density'
@@ -46,13 +46,13 @@ export function Bar(props: {
       </Link>
       <nav
         aria-label="Views"
-        className="flex min-w-0 items-center gap-1 md:overflow-x-auto md:max-lg:order-last md:max-lg:w-full lg:shrink-0"
+        className="flex min-w-0 items-center gap-0.5 2xl:gap-1 md:overflow-x-auto md:max-lg:order-last md:max-lg:w-full lg:shrink-0"
       >
         {viewsAmong('bar').map((name) => (
           <Link
             key={name}
             to={`/${name}`}
-            className="flex items-baseline gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:hidden [&.active]:bg-deep [&.active]:text-on-deep"
+            className="flex items-baseline gap-1.5 rounded-lg px-2 py-1.5 text-[15px] 2xl:px-2.5 font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:hidden [&.active]:bg-deep [&.active]:text-on-deep"
           >
             {viewOf(name).word} <span className="text-[13px]">{countOf(name, overview)}</span>
           </Link>
@@ -67,7 +67,7 @@ export function Bar(props: {
         title="New letter"
       >
         <PenLine className="size-4" aria-hidden /> <span className="max-2xl:sr-only">New letter</span>{' '}
-        {keyOf('compose') && <span className="key max-xl:hidden">{keyName(keyOf('compose'))}</span>}
+        {keyOf('compose') && <span className="key max-2xl:hidden">{keyName(keyOf('compose'))}</span>}
       </button>
       {overview && (
         <button
@@ -128,7 +128,7 @@ function Places({ overview }: { overview: Overview | undefined }) {
   return (
     <Menu
       align="start"
-      buttonClass="flex items-center gap-1.5 rounded-lg px-2.5 py-1.5 text-[15px] font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:min-h-9 max-md:bg-deep max-md:text-on-deep max-md:hover:bg-deep"
+      buttonClass="flex items-center gap-1.5 rounded-lg px-2 py-1.5 text-[15px] 2xl:px-2.5 font-medium whitespace-nowrap text-ink-2 hover:bg-paper max-md:min-h-9 max-md:bg-deep max-md:text-on-deep max-md:hover:bg-deep"
       trigger={
         <>
           <span className="max-md:hidden">Put away</span>
@@ -157,6 +157,19 @@ function Places({ overview }: { overview: Overview | undefined }) {
             )
           })}
           <M.Separator className="my-1 h-px bg-line" />
+          <Kept
+            item={(s) => (
+              <M.Item
+                key={s.id}
+                className={item}
+                onSelect={() => void go({ to: '/search', search: { q: s.q, within: s.within || undefined } })}
+              >
+                <Search className="-mr-4 size-3.5 text-ink-3" aria-hidden />
+                <span className="max-w-44 flex-1 truncate">{s.name}</span>
+                <span className="text-[13px] text-ink-2">{s.more ? `${s.n}+` : s.n}</span>
+              </M.Item>
+            )}
+          />
           {marks.map(([q, name]) => (
             <M.Item key={q} className={item} onSelect={() => void go({ to: '/search', search: { q } })}>
               {name}
@@ -172,6 +185,12 @@ function Places({ overview }: { overview: Overview | undefined }) {
       )}
     </Menu>
   )
+}
+
+/** The searches that are kept; they are counted when one looks. */
+function Kept({ item }: { item: (s: KeptSearch) => React.ReactNode }) {
+  const { data = [] } = useSearches()
+  return <>{data.map(item)}</>
 }
 
 function Me(props: { session: Session; onKeys: () => void; onSignOut: () => void }) {

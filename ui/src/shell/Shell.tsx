@@ -14,6 +14,7 @@ import { appointing, closeAppointment } from '../state/appointing'
 import { startNew } from '../state/answering'
 import { capturing } from '../state/capturing'
 import { carryOut, redo, resend, told, useQueued } from '../state/commands'
+import { useEveningSheet } from '../state/evening'
 import { handleKey, useKeys } from '../state/keys'
 import { chosen, filesOf } from '../state/files'
 import { afterPaint } from '../state/paint'
@@ -91,6 +92,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
   const name = viewName(path)
   useNotices(overview, name === 'Inbox' ? '' : name)
   useGateClock(overview)
+  useEveningSheet(overview, path, () => void go({ to: '/day-sheet' }))
   useKeys(
     {
       redo: () => void redo(),
@@ -146,7 +148,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
             onKeys={() => setAsking('keys')}
             onSignOut={signOut}
           />
-          <DayLine />
+          {path !== '/day-sheet' && <DayLine />}
         </>
       )}
       {(!online || queued > 3) && (

@@ -38,6 +38,7 @@ const acts = {
   command: { key: '>', what: 'Do by name', group: 'Go' },
   scope: { key: ';', what: 'Found: look in the next place', group: 'Go' },
   bestFirst: { key: '=', what: 'Found: the best first, or the newest', group: 'Go' },
+  keepSearch: { key: 'K', what: 'Found: keep this search, or see to the kept one', group: 'Go' },
   nextHit: { key: '.', what: 'Found: the next mark in the letter', group: 'Read' },
   lastHit: { key: ',', what: 'Found: the mark before', group: 'Read' },
   help: { key: '?', what: 'All keys', group: 'Go' },
@@ -111,9 +112,10 @@ let prefixTimer: ReturnType<typeof setTimeout> | undefined
 function taken(e: KeyboardEvent): boolean {
   const at = e.target === document.body ? document.activeElement : e.target instanceof Element ? e.target : null
   if (!at) return false
-  if (at.closest('input, textarea, select, [contenteditable=true], [data-own-keys]')) return true
+  // A box to be ticked takes its blank only: nothing is typed into it.
+  if (at.closest('input:not([type=checkbox]), textarea, select, [contenteditable=true], [data-own-keys]')) return true
   if (document.querySelector('[role=dialog], [role=menu]')) return true
-  return (e.key === ' ' || e.key === 'Enter') && at.closest('button, a, [role=button], summary') !== null
+  return (e.key === ' ' || e.key === 'Enter') && at.closest('button, a, [role=button], summary, input') !== null
 }
 
 const arrows: Record<string, Action> = { ArrowDown: 'next', ArrowUp: 'previous' }

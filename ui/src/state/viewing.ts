@@ -34,6 +34,7 @@ export const views = {
   'follow-ups': { word: 'Follow-ups', go: 'goFollowUps', key: 'v f', among: 'bar', count: 'followUps' },
   waiting: { word: 'Waiting', go: 'goWaiting', key: 'v w', among: 'bar', count: 'waiting' },
   ahead: { word: 'Ahead', go: 'goAhead', key: 'v a', among: 'bar', count: 'ahead' },
+  'day-sheet': { word: 'Day sheet', go: 'goDaySheet', key: 'v y', among: 'bar' },
   archive: {
     ...saidOf('archive'),
     go: 'goArchive',

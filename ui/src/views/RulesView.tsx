@@ -1,10 +1,11 @@
 import { ArrowDown, ArrowUp, Download, Plus, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
-import type { ProposedRule, Rule, Rules } from '../api/client'
+import type { Rule, Rules } from '../api/client'
 import { useRules } from '../api/queries'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { Menu } from '../kit/Menu'
 import { RuleDid } from '../rules/RuleDid'
+import { Proposed } from '../rules/Proposed'
 import { RuleEditor } from '../rules/RuleEditor'
 import { carryOut, told, undo } from '../state/commands'
 import { useKeys } from '../state/keys'
@@ -90,32 +91,6 @@ function Scripts({ some }: { some: boolean }) {
         </a>
       )}
     </>
-  )
-}
-
-function Proposed({ of: p }: { of: ProposedRule }) {
-  return (
-    <section aria-label="Proposed" className="mb-3 rounded-[14px] border border-tide bg-tide-3 p-4">
-      <h2 className="font-semibold">A rule for this?</h2>
-      <p className="text-[14px]">{p.why}</p>
-      <p className="truncate text-[13px] text-ink-2">{p.letters.join(' · ')}</p>
-      <div className="mt-2 flex flex-wrap gap-2">
-        <button
-          className="btn btn-main"
-          onClick={() =>
-            ruleDraft.set({ ...emptyRule, name: p.name, conditions: p.conditions, steps: p.steps, proposal: p.key })
-          }
-        >
-          Look at it
-        </button>
-        <button
-          className="btn"
-          onClick={() => void carryOut({ path: 'decline-rule', body: { key: p.key } }).then(told)}
-        >
-          No
-        </button>
-      </div>
-    </section>
   )
 }
 

@@ -4,6 +4,7 @@ import { useMemo } from 'react'
 import { useList } from '../api/queries'
 import { part } from '../kit/part'
 import { Menu } from '../kit/Menu'
+import { Keep } from './KeptSearch'
 import { SaveAs } from '../letters/SaveAs'
 import { appointing } from '../state/appointing'
 import { grouping } from '../state/grouping'
@@ -49,6 +50,7 @@ export function SearchView() {
         </h1>
         <Scopes sought={sought} />
         <Order sought={sought} />
+        {q.trim() !== '' && <Keep sought={sought} />}
         <GroupChoice place="found" />
       </div>
       {some && counted && <Narrow sought={sought} counts={counted} />}

@@ -1,0 +1,174 @@
+// By hand: what a day or a year comes to is grouped by SQLite before it is read, along an index of
+// times each.
+
+package store
+
+import (
+	"time"
+
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/review"
+	"ebbe.example/ebbe/internal/core/sorting"
+)
+
+// Passed is what happened within [from, to), for the account of it.
+func (tx *Tx) Passed(from, to time.Time) (out review.Passed, err error) {
+	for _, read := range []func(from, to time.Time, out *review.Passed) error{
+		tx.cameIn, tx.movedIn, tx.decidedIn, tx.putOffIn, tx.wroteIn, tx.waitedIn,
+	} {
+		if err := read(from, to, &out); err != nil {
+			return out, err
+		}
+	}
+	return out, nil
+}
+
+// cameIn reads the letters that were let in, and those that got in at once.
+func (tx *Tx) cameIn(from, to time.Time, out *review.Passed) error {
+	rows, err := all[struct {
+		InAt, RoundAt   stamp
+		Through, Sorted bool
+		Kind            sorting.Kind
+		N               int
+	}](tx.db.Raw(`SELECT in_at, round_at, through <> '' AS through, sorted_out AS sorted, kind, count(*) AS n FROM letters
+		WHERE owner = ? AND own = 0 AND quietly = 0 AND in_at >= ? AND in_at < ? GROUP BY 1, 2, 3, 4, 5 ORDER BY 1`, tx.who.Inbox, millis(from), millis(to)))
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		c := review.Came{At: r.InAt.Time, Through: r.Through, Sorted: r.Sorted, Kind: r.Kind, N: r.N}
+		if r.RoundAt.UnixMilli() != 0 {
+			c.Round = r.RoundAt.Time
+		}
+		out.Came = append(out.Came, c)
+		if how := c.How(); how == review.AtOnce || how == review.LetThrough {
+			out.Broke = append(out.Broke, c.At)
+		}
+	}
+	purged, err := all[purgedRow](tx.db.Raw("SELECT * FROM purged WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.who.Inbox, millis(from)/quarterMillis, millis(to)/quarterMillis))
+	for _, r := range purged {
+		out.Came = append(out.Came, review.Came{At: fromMillis(r.Quarter * quarterMillis), Purged: true, N: r.Letters})
+	}
+	return err
+}
+
+// movedIn reads the moves of the place history, with the steps that made them.
+func (tx *Tx) movedIn(from, to time.Time, out *review.Passed) error {
+	rows, err := all[struct {
+		Minute         int64
+		Was, Now       decide.Place
+		Kind           string
+		Person, Stands bool
+		N              int
+	}](tx.db.Raw(`SELECT h.at / ?4 AS minute, h.was, h.now, j.kind, j.actor = 'person' AND j.person = ?5 AS person,
+			j.undo_of IS NULL AND j.undone_by IS NULL AS stands, count(*) AS n
+		FROM place_history h JOIN journal j ON j.id = h.journal_id WHERE h.owner = ?1 AND h.at >= ?2 AND h.at < ?3 GROUP BY 1, 2, 3, 4, 5, 6 ORDER BY 1`,
+		tx.who.Inbox, millis(from), millis(to), minuteMillis, tx.who.Person))
+	for _, r := range rows {
+		out.Moved = append(out.Moved, review.Moved{At: fromMillis(max(r.Minute*minuteMillis, millis(from))), Was: r.Was, Now: r.Now, Step: r.Kind, Person: r.Person, Stands: r.Stands, N: r.N})
+	}
+	return err
+}
+
+func (tx *Tx) decidedIn(from, to time.Time, out *review.Passed) (err error) {
+	out.Decisions, err = times(pluck[stamp](tx.ctx(), tx.ownDecisions().
+		Where("at >= ? AND at < ? AND undo_of IS NULL AND undone_by IS NULL", at(from), at(to)).Order("at, id"), "at"))
+	return err
+}
+
+// putOffIn reads the put-offs that stand.
+func (tx *Tx) putOffIn(from, to time.Time, out *review.Passed) error {
+	rows, err := all[struct {
+		At           stamp
+		Conversation int64
+		Times        int
+	}](tx.db.Raw(`SELECT j.at, c.object_id AS conversation, CAST(c.now AS INTEGER) AS times FROM journal j
+			JOIN changes c ON c.journal_id = j.id AND c.object = 'conversation' AND c.field = 'putOffs'
+		WHERE j.owner = ? AND j.at >= ? AND j.at < ? AND j.actor = 'person' AND j.person = ? AND j.kind = ? AND j.undo_of IS NULL AND j.undone_by IS NULL AND CAST(c.now AS INTEGER) > CAST(c.was AS INTEGER)
+		ORDER BY j.at, j.id, c.id`, tx.who.Inbox, millis(from), millis(to), tx.who.Person, "decide:"+string(decide.PutOff)))
+	for _, r := range rows {
+		out.PutOffs = append(out.PutOffs, review.PutOff{At: r.At.Time, Conversation: r.Conversation, Times: r.Times})
+	}
+	return err
+}
+
+// wroteIn reads the letters that were written or let in, with those before them.
+func (tx *Tx) wroteIn(from, to time.Time, out *review.Passed) error {
+	const before = ` JOIN letters p ON p.id = (SELECT q.id FROM letters q WHERE q.conversation_id = l.conversation_id AND (q.received_at, q.id) < (l.received_at, l.id)
+			ORDER BY q.received_at DESC, q.id DESC LIMIT 1)`
+	rows, err := all[struct {
+		At, Since, Before       stamp
+		Own, BeforeOwn, Machine bool
+	}](tx.db.Raw(`SELECT l.received_at AS at, l.received_at AS since, p.received_at AS before, l.own, p.own AS before_own, l.automatic <> '' OR p.automatic <> '' AS machine
+			FROM letters l`+before+` WHERE l.owner = ?1 AND l.own = 1 AND l.quietly = 0 AND l.received_at >= ?2 AND l.received_at < ?3
+		UNION ALL SELECT l.in_at, l.received_at, p.received_at, l.own, p.own, l.automatic <> '' OR p.automatic <> ''
+			FROM letters l`+before+` WHERE l.owner = ?1 AND l.own = 0 AND l.quietly = 0 AND l.in_at >= ?2 AND l.in_at < ?3 AND p.own = 1 ORDER BY 1`,
+		tx.who.Inbox, millis(from), millis(to)))
+	for _, r := range rows {
+		out.Exchanges = append(out.Exchanges, review.Exchange{At: r.At.Time, Wait: r.Since.Sub(r.Before.Time), Own: r.Own, BeforeOwn: r.BeforeOwn, Machine: r.Machine})
+	}
+	return err
+}
+
+// waitedIn reads when letters arrived that the gate held. They are found by their rows of the full-text
+// index, which are numbered by the times of arrival.
+func (tx *Tx) waitedIn(from, to time.Time, out *review.Passed) (err error) {
+	out.Waited, err = times(all[stamp](tx.db.Raw(`SELECT received_at FROM letters
+		WHERE row_key >= ? AND row_key < ? AND owner = ? AND own = 0 AND quietly = 0 AND through = '' AND (in_at IS NULL OR round_at <> 0) AND received_at >= ? AND received_at < ? ORDER BY received_at`,
+		rowKey(from), rowKey(to.Add(time.Second)), tx.who.Inbox, millis(from), millis(to))))
+	return err
+}
+
+// LongWaiting are the conversations that waited at that time for an answer of the person, of those in
+// the inbox and put off: the last letter asks. The one that waits longest is first.
+func (tx *Tx) LongWaiting(until time.Time, most int) ([]LongWait, error) {
+	return all[LongWait](tx.db.Raw(`WITH moved AS (SELECT conversation_id, was FROM (SELECT conversation_id, was, row_number() OVER (PARTITION BY conversation_id ORDER BY at, id) AS nth
+				FROM place_history WHERE owner = ?1 AND at >= ?2) WHERE nth = 1),
+			there AS (SELECT id FROM conversations WHERE owner = ?1 AND place IN (?4, ?5) AND id NOT IN (SELECT conversation_id FROM moved)
+				UNION SELECT conversation_id FROM moved WHERE was IN (?4, ?5))
+		SELECT l.conversation_id AS conversation, l.from_name AS name, l.from_email AS email, l.ask, l.subject, l.received_at AS since FROM there t
+			JOIN letters l ON l.id = (SELECT q.id FROM letters q WHERE q.conversation_id = t.id AND coalesce(q.in_at, q.received_at) < ?2 ORDER BY q.received_at DESC, q.id DESC LIMIT 1)
+		WHERE l.own = 0 AND l.asks = 1 ORDER BY l.received_at, l.id LIMIT ?3`, tx.who.Inbox, millis(until), most, decide.Inbox, decide.Later))
+}
+
+// LongWait is a conversation that waits for an answer.
+type LongWait struct {
+	Conversation              int64
+	Name, Email, Ask, Subject string
+	Since                     stamp
+}
+
+// SentBy counts the letters that were sent by themselves within [from, to), by what they are.
+func (tx *Tx) SentBy(from, to time.Time) (map[string]int, error) {
+	rows, err := all[struct {
+		Kind string
+		N    int
+	}](tx.db.Raw("SELECT auto_kind AS kind, count(*) AS n FROM outbox WHERE owner = ? AND auto_kind <> '' AND send_at >= ? AND send_at < ? GROUP BY 1", tx.who.Inbox, millis(from), millis(to)))
+	out := make(map[string]int, len(rows))
+	for _, r := range rows {
+		out[r.Kind] = r.N
+	}
+	return out, err
+}
+
+// ByTheClock counts what fell due within [from, to), by kind.
+func (tx *Tx) ByTheClock(from, to time.Time) (map[string]int, error) {
+	rows, err := all[struct {
+		Kind string
+		N    int
+	}](tx.db.Raw("SELECT kind, count(*) AS n FROM journal WHERE owner = ? AND at >= ? AND at < ? AND actor = 'clock' AND undone_by IS NULL GROUP BY 1", tx.who.Inbox, millis(from), millis(to)))
+	out := make(map[string]int, len(rows))
+	for _, r := range rows {
+		out[r.Kind] = r.N
+	}
+	return out, err
+}
+
+// Began is when somebody first did something in the inbox; zero where nobody has.
+func (tx *Tx) Began() (time.Time, error) {
+	list, err := times(all[stamp](tx.db.Raw("SELECT at FROM journal WHERE owner = ? AND actor = 'person' ORDER BY at LIMIT 1", tx.who.Inbox)))
+	if err != nil || len(list) == 0 {
+		return time.Time{}, err
+	}
+	return list[0], nil
+}
