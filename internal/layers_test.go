@@ -62,8 +62,9 @@ var pages = map[string][]string{
 	"deciding":  {"api", "state", "kit", "days", "letters", "followups"},
 	"sitting":   {"api", "state", "kit"},
 	"rules":     {"api", "state", "kit"},
+	"sheet":     {"api", "state", "kit", "rules"},
 	"shell":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "sitting"},
-	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting", "rules"},
+	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting", "rules", "sheet"},
 }
 
 // imported finds what is imported at once, later what is only when it is shown.

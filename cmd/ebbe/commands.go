@@ -32,7 +32,7 @@ func root() *cobra.Command {
 	cmd.PersistentFlags().StringVar(&settings, "config", "", "a file of settings in TOML, each named as its flag; EBBE_CONFIG says the same")
 	cmd.PersistentFlags().StringVar(&logFormat, "log", "text", "how is logged: text or json")
 	cmd.PersistentFlags().StringVar(&file, "db", "var/ebbe.db", "the database file")
-	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), accountCommand(&file), writeCommand(&file), healthyCommand(), apiCommand())
+	cmd.AddCommand(serveCommand(&file), demoCommand(&file), importCommand(&file), exportCommand(&file), archiveCommand(&file), restoreCommand(&file), backupCommand(&file), checkCommand(&file), accountCommand(&file), writeCommand(&file), healthyCommand(), apiCommand(), readFilesCommand())
 	return cmd
 }
 
@@ -69,7 +69,7 @@ func untilStopped() (context.Context, context.CancelFunc) {
 // the real clock, or on the demo's.
 // optionsOf are those of an Ebbe over a database.
 func optionsOf(file string, isDemo bool) running.Options {
-	return running.Options{File: file, Demo: isDemo, Log: logger(logFormat), Key: os.Getenv(vault.KeyVariable), Hook: crashHook(os.Getenv(crashVariable))}
+	return running.Options{File: file, Demo: isDemo, Log: logger(logFormat), Key: os.Getenv(vault.KeyVariable), Hook: crashHook(os.Getenv(crashVariable)), ReadFiles: readFiles()}
 }
 
 // crashVariable names a point at which the process kills itself, for tests

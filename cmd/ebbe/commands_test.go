@@ -25,6 +25,16 @@ func ebbe(args ...string) (string, error) {
 	return out.String(), err
 }
 
+// What an Ebbe begins to read files is Ebbe itself; it ends when nothing more is asked.
+func TestReadFiles(t *testing.T) {
+	begin := readFiles()
+	require.NotNil(t, begin)
+	assert.Equal(t, readFilesName, begin().Args[1])
+	out, err := ebbe(readFilesName)
+	require.NoError(t, err)
+	assert.Empty(t, out)
+}
+
 func database(t *testing.T) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), "ebbe.db")

@@ -49,6 +49,8 @@ type App struct {
 	// Lists are the mailing lists outside; nil where nothing outside can be reached.
 	Lists Lists
 	Post  Bringer
+	// Texts reads the text of files; nil where that is not done.
+	Texts FileTexts
 	// Alone tells that no outside mail service is connected: letters reach only
 	// people of this Ebbe.
 	Alone bool
@@ -62,14 +64,17 @@ type App struct {
 	syncers syncers
 	signing signIns
 	// taught tells whoever learns that there is something new to.
-	taught   chan struct{}
-	learning sync.Mutex
-	junk     junkLearned
+	taught chan struct{}
+	// filed tells whoever reads files that there may be some to read; unreadable are the letters of which that failed.
+	filed      chan struct{}
+	unreadable map[int64]bool
+	learning   sync.Mutex
+	junk       junkLearned
 }
 
 // New makes an App with the usual settings.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
-	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }, taught: make(chan struct{}, 1)}
+	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }, taught: make(chan struct{}, 1), filed: make(chan struct{}, 1), unreadable: map[int64]bool{}}
 	a.Show = show.New(s, a.Now, about{a})
 	a.register()
 	return a
@@ -131,6 +136,9 @@ func (s *step) closing() error {
 // run carries out a command once (see work.Run).
 func run[T any](ctx context.Context, a *App, cmd work.Command, fn func(*step) (T, error)) (T, error) {
 	defer a.teaches(cmd)
+	if cmd.Actor != work.ByPerson {
+		defer a.files()
+	}
 	return work.Run(ctx, a.Work, cmd, func(ws *work.Step) (T, error) {
 		s := a.on(ws)
 		out, err := fn(s)

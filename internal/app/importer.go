@@ -252,6 +252,7 @@ func (im *importer) store(ctx context.Context, batch []parsed, carefully bool) e
 		return err
 	}
 	im.job = next
+	im.app.files()
 	im.app.At("import.after-commit")
 	im.app.Publish(im.who.Inbox, work.News{Stale: []work.Reading{work.ReadImports}})
 	return nil

@@ -44,7 +44,7 @@ var free = map[string]string{
 	"attachments":            "content_type draft made_at name",
 	"corrections":            "alive id kind made_at scope took took_at value",
 	"lessons":                "at facts id letter_id list outcome particulars sender",
-	"letters":                "due in_at junk kind_why receipt sorted_in",
+	"letters":                "due files_read in_at junk kind_why receipt sorted_in",
 	"kept_searches":          "alive id name query within",
 	"purged":                 "letters quarter",
 	"migrations":             "id",

@@ -12,11 +12,13 @@ import (
 	"net"
 	"net/http"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"time"
 
 	"github.com/jonboulle/clockwork"
 
+	"ebbe.example/ebbe/internal/apart"
 	"ebbe.example/ebbe/internal/api"
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/demo"
@@ -62,6 +64,8 @@ type Options struct {
 	MetricsToken  string // see api.Config
 	// Hook is called at named points, for tests of what survives; nil for none.
 	Hook func(point string)
+	// ReadFiles begins a process that reads files (apart.Serve); nil where none are read.
+	ReadFiles func() *exec.Cmd
 }
 
 // Ebbe is one that runs.
@@ -82,7 +86,11 @@ type Ebbe struct {
 	due       chan struct{} // closed when nothing falls due any more
 	synced    chan struct{} // closed when no more accounts are connected
 	learned   chan struct{} // closed when nothing is learned any more
+	filed     chan struct{} // closed when no files are read any more
 }
+
+// patience is how long a file may be read.
+const patience = 20 * time.Second
 
 // sendTimeout bounds how long a relay may take over a letter.
 const sendTimeout = 20 * time.Second
@@ -104,6 +112,9 @@ func Open(ctx context.Context, o Options) (*app.App, error) {
 	}
 	a := app.New(s, clock, o.Log)
 	a.Hook, a.MadeUp = o.Hook, demo.Small
+	if o.ReadFiles != nil {
+		a.Texts = &apart.Reader{Command: o.ReadFiles, Patience: patience}
+	}
 	if err := reaching(a, o); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
@@ -174,6 +185,13 @@ func Start(ctx context.Context, o Options) (_ *Ebbe, err error) {
 	go func() {
 		defer close(e.learned)
 		a.KeepLearning(ctx)
+	}()
+	e.filed = make(chan struct{})
+	go func() {
+		defer close(e.filed)
+		if a.Texts != nil {
+			a.KeepReadingFiles(ctx)
+		}
 	}()
 	go func() {
 		defer close(e.due)
@@ -328,6 +346,7 @@ func (e *Ebbe) Stop() error {
 	<-e.due
 	<-e.synced
 	<-e.learned
+	<-e.filed
 	e.App.StopImports()
 	e.App.StopSyncing()
 	if e.lists != nil {

@@ -103,6 +103,8 @@ type Part struct {
 	Name  string `json:"name"`
 	Type  string `json:"type"`
 	Size  int    `json:"size"`
+	// Unread says what keeps its text from being found; "" where nothing does.
+	Unread string `json:"unread,omitempty"`
 }
 
 // Body is what a letter says.
@@ -388,7 +390,7 @@ func letterView(l store.Letter) Letter {
 	}
 	for i, p := range l.Parts {
 		if !p.Inline {
-			out.Parts = append(out.Parts, Part{Index: i, Name: p.Name, Type: p.Type, Size: p.Size})
+			out.Parts = append(out.Parts, Part{Index: i, Name: p.Name, Type: p.Type, Size: p.Size, Unread: l.UnreadPart(i)})
 		}
 	}
 	return out

@@ -210,6 +210,14 @@ func (a *Show) SearchLines(ctx context.Context, who store.Who, ask Asked, letter
 			// Its HTML may say in its head what its text leaves to the subject.
 			if quotes := q.Quotes(text+"\n"+subjects[i], mostQuotes); len(quotes) > 0 {
 				out = append(out, FoundLine{id, line, OrEmpty(marked), quotes})
+				continue
+			}
+			l, err := tx.Letter(id)
+			if err != nil {
+				return out, err
+			}
+			if l.Files() && len(q.Hits(besideText(l), "")) == 0 {
+				out = append(out, FoundLine{id, "In what is attached.", []find.Hit{}, []string{}})
 			}
 		}
 		return out, nil
@@ -306,4 +314,18 @@ func (a *Show) Completions(ctx context.Context, who store.Who, typed string) (Co
 		}
 		return out, nil
 	})
+}
+
+// besideText is what of a letter is searched beside its text, subject and files.
+func besideText(l store.Letter) string {
+	var out []string
+	for _, list := range [][]letter.Address{{l.From}, l.Recipients.To, l.Recipients.Cc} {
+		for _, a := range list {
+			out = append(out, a.Name, a.Email)
+		}
+	}
+	for _, p := range l.Parts {
+		out = append(out, p.Name)
+	}
+	return strings.Join(out, "\n")
 }

@@ -189,6 +189,9 @@ func (s *Store) Reindex(ctx context.Context, who Who) error {
 				if err != nil {
 					return err
 				}
+				if err := tx.exec("UPDATE letters SET files_read = NULL WHERE owner = ? AND id = ?", tx.who.Inbox, id); err != nil {
+					return err
+				}
 				tx.Index(id, letter.Parse(raw))
 				last = id
 			}

@@ -70,7 +70,12 @@ type Letter struct {
 	Junk string
 	// Quietly tells that it was there before, as one of an import was, and did not come.
 	Quietly bool
+	// Unread are the files in it of which the text could not be read.
+	Unread []FileUnread
 }
+
+// Files tells whether files are attached to it.
+func (l Letter) Files() bool { return l.attachments() > 0 }
 
 // LetterOf is what is kept of a letter, as far as the letter itself says it. One
 // without a date has none here.
@@ -114,7 +119,7 @@ func (r letterRow) letter() (Letter, error) {
 		ID: r.ID, Conversation: int64(r.ConversationID), Identity: r.Identity, MessageID: r.MessageID, Own: r.Own, Automatic: r.Automatic,
 		From: letter.Address{Name: r.FromName, Email: r.FromEmail}, Recipients: r.Recipients.V, Subject: r.Subject, Date: r.Date.Time, ReceivedAt: r.ReceivedAt.Time,
 		InAt: r.InAt.Time, Ask: r.Ask, Asks: r.Asks, Parts: r.Parts.V, HTML: r.HTML, Damage: r.Damage, Twin: r.Twin, Report: r.Report.V, ReadReceipt: r.ReadReceipt,
-		BareSubject: r.BareSubject, Joins: r.Joins, ListID: r.ListID, Traits: r.Traits, Sort: sorting.Verdict{Kind: r.Kind, Why: r.KindWhy, Out: r.SortedOut}, Words: r.Words, Due: r.Due, Junk: r.Junk, Quietly: r.Quietly,
+		BareSubject: r.BareSubject, Joins: r.Joins, ListID: r.ListID, Traits: r.Traits, Sort: sorting.Verdict{Kind: r.Kind, Why: r.KindWhy, Out: r.SortedOut}, Words: r.Words, Due: r.Due, Junk: r.Junk, Quietly: r.Quietly, Unread: filesUnread(r.FilesRead),
 	}, errors.Join(r.Recipients.Err, r.Parts.Err, r.Report.Err)
 }
 

@@ -116,6 +116,7 @@ type letterRow struct {
 	Due            string
 	Junk           string
 	Quietly        bool
+	FilesRead      maybeKept[[]FileUnread]
 }
 
 func (letterRow) TableName() string { return "letters" }

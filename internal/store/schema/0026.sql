@@ -2,6 +2,8 @@
 -- and searches that are kept.
 ALTER TABLE letters ADD COLUMN quietly INTEGER NOT NULL DEFAULT 0;
 UPDATE letters SET quietly = 1 WHERE id IN (SELECT letter_id FROM arrivals WHERE source LIKE 'import:%' OR source = 'made-up');
+ALTER TABLE letters ADD COLUMN files_read TEXT;
+CREATE INDEX letters_files ON letters (id) WHERE attachments > 0 AND files_read IS NULL AND in_at IS NOT NULL;
 CREATE INDEX letters_in ON letters (owner, in_at) WHERE own = 0 AND quietly = 0;
 CREATE INDEX letters_written ON letters (owner, received_at) WHERE own = 1 AND quietly = 0;
 CREATE TABLE purged (

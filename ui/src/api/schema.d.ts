@@ -5526,6 +5526,7 @@ export interface components {
             /** Format: int64 */
             size: number;
             type: string;
+            unread?: string;
         };
         "Pass-overRequest": {
             command: string;

@@ -192,6 +192,11 @@ export function LetterPaper({
                 {p.name}
               </a>
               <span className="shrink-0 text-ink-3">{size(p.size)}</span>
+              {p.unread && (
+                <span className="truncate text-lamp" title={`Its text is not found by a search: ${p.unread}`}>
+                  not searched: {p.unread}
+                </span>
+              )}
               <a
                 className="btn !min-h-6 !px-1.5"
                 href={`/api/letters/${letter.id}/parts/${p.index}?save=1`}
