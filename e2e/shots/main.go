@@ -65,7 +65,10 @@ var shots = []shot{
 	{"shallows", browser.Desk, false, view("/shallows")},
 	{"waiting", browser.Desk, false, view("/waiting")},
 	{"ahead", browser.Desk, false, view("/ahead")},
-	{"journal", browser.Desk, true, view("/journal")},
+	{"day-sheet", browser.Desk, false, func(p browser.Page, url string) {
+		view("/day-sheet?date=2026-11-18")(p, url)
+		p.See("low water")
+	}},
 	{"accounts", browser.Desk, false, view("/accounts")},
 	{"routines", browser.Desk, false, func(p browser.Page, url string) {
 		keys('j', 'j', 'j')(p, "")

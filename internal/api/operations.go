@@ -91,6 +91,7 @@ func (s *server) describe(a huma.API) {
 	s.describeRules(a)
 	s.describeBacklog(a)
 	s.describeSearches(a)
+	s.describeLabels(a)
 	s.describeSheets(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {

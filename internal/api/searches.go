@@ -13,8 +13,10 @@ import (
 
 // describeSearches registers what is done with searches that are kept.
 func (s *server) describeSearches(a huma.API) {
-	operation(s, a, http.MethodGet, "/api/searches", "searches", "The searches that were kept, with how much they find", func(ctx context.Context, who store.Who, _ *none) ([]show.KeptSearch, error) {
-		return s.App.KeptSearches(ctx, who)
+	operation(s, a, http.MethodGet, "/api/searches", "searches", "The searches that were kept", func(ctx context.Context, who store.Who, in *struct {
+		Counted bool `query:"counted" doc:"Count what they find"`
+	}) ([]show.KeptSearch, error) {
+		return s.App.KeptSearches(ctx, who, in.Counted)
 	})
 	operation(s, a, http.MethodPost, "/api/searches", "keep-search", "Keep a search under a name", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {

@@ -9,6 +9,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/label"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/store"
@@ -312,17 +313,13 @@ func namedTitle(rows []seenRow) string {
 	return fmt.Sprintf("%d letters", len(rows))
 }
 
-// MaxLabel bounds a label's name, in bytes.
-const MaxLabel = 60
-
 func cleanLabels(labels []string) ([]string, error) {
 	var out []string
 	for _, l := range labels {
-		l = strings.Join(strings.Fields(l), " ")
-		if l == "" {
+		if l = label.Clean(l); l == "" {
 			continue
 		}
-		if len(l) > MaxLabel {
+		if len(l) > label.Max {
 			return nil, work.Invalid("labels", "The label “%s” is too long.", say.Shorten(l, 30))
 		}
 		if !slices.Contains(out, l) {

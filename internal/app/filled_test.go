@@ -115,6 +115,8 @@ func fillWorld(w *world) {
 	w.pass(2 * time.Hour)
 	w.importFile(mboxOf(w.t, mail{id: "old@freight.example", from: "Bram <bram@freight.example>", subject: "Old"}.bytes(start.AddDate(0, -2, 0)), []byte("no header\n")), nil)
 	w.decide(decide.PutOff, w.titled(decide.Inbox, "Held"), later("2d if nobody has answered"))
+	_, err = w.app.LookOfLabel(w.ctx, w.who, rand.Text(), "seeds", "kelp", "drop")
+	require.NoError(w.t, err)
 	_, err = w.app.KeepSearch(w.ctx, w.who, rand.Text(), store.KeptSearch{Name: "Seeds", Query: "seeds", Within: "at:archive"})
 	require.NoError(w.t, err)
 	_, err = w.app.Forget(w.ctx, w.who, rand.Text(), rows["Class 4"].ID)

@@ -79,3 +79,45 @@ func TestMoreThanLettersIsFound(t *testing.T) {
 	assert.Zero(t, beside("zoe -tiles"))
 	assert.Zero(t, beside(""))
 }
+
+// A search that is kept is counted when one looks, renamed, replaced by one of its name, and forgotten.
+func TestKeptSearches(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "1@x.example", from: "p@x.example", subject: "Ferns"})
+	keep := func(name, q string) error {
+		_, err := w.app.KeepSearch(w.ctx, w.who, rand.Text(), store.KeptSearch{Name: name, Query: q, Within: "at:inbox"})
+		return err
+	}
+	kept := func(counted bool) (out []show.KeptSearch) {
+		list, err := w.app.KeptSearches(w.ctx, w.who, counted)
+		require.NoError(t, err)
+		for _, k := range list {
+			k.ID = 0
+			out = append(out, k)
+		}
+		return out
+	}
+	require.Error(t, keep("None", "  "))
+	require.Error(t, keep(" ", "ferns"))
+	require.NoError(t, keep(" Green  things", "fern"))
+	assert.Equal(t, []show.KeptSearch{{Name: "Green things", Q: "fern", Within: "at:inbox", N: 1}}, kept(true))
+	require.NoError(t, keep("green things", "moss"))
+	assert.Equal(t, []show.KeptSearch{{Name: "Green things", Q: "moss", Within: "at:inbox"}}, kept(true), "one of the same name")
+	w.undo()
+	require.NoError(t, keep("Moss", "moss"))
+	list, err := w.app.KeptSearches(w.ctx, w.who, false)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	assert.Zero(t, list[0].N, "not counted")
+	_, err = w.app.RenameSearch(w.ctx, w.who, rand.Text(), list[0].ID, "MOSS")
+	require.Error(t, err, "there is one")
+	_, err = w.app.RenameSearch(w.ctx, w.who, rand.Text(), list[0].ID, "Ferns")
+	require.NoError(t, err)
+	_, err = w.app.DropSearch(w.ctx, w.who, rand.Text(), list[1].ID)
+	require.NoError(t, err)
+	assert.Equal(t, []show.KeptSearch{{Name: "Ferns", Q: "fern", Within: "at:inbox", N: 1}}, kept(true))
+	w.undo()
+	assert.Len(t, kept(false), 2)
+	_, err = w.app.DropSearch(w.ctx, w.who, rand.Text(), 99)
+	require.Error(t, err)
+}

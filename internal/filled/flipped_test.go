@@ -46,6 +46,7 @@ var free = map[string]string{
 	"lessons":                "at facts id letter_id list outcome particulars sender",
 	"letters":                "due files_read in_at junk kind_why receipt sorted_in",
 	"kept_searches":          "alive id name query within",
+	"labels":                 "alive colour id name shape",
 	"purged":                 "letters quarter",
 	"migrations":             "id",
 	"outbox":                 "auto_kind auto_to conversation_id draft id later made_at message_id notify send_at sender subject tries trouble",

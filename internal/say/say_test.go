@@ -93,3 +93,12 @@ func TestTrimClock(t *testing.T) {
 	assert.Equal(t, "Fri 27 Nov", TrimClock("Fri 27 Nov, 14:00"))
 	assert.Equal(t, "", TrimClock("14:00"))
 }
+
+func TestLength(t *testing.T) {
+	for d, want := range map[time.Duration]string{
+		0: "0 s", 38 * time.Second: "38 s", 90 * time.Second: "1 min", 59*time.Minute + 59*time.Second: "59 min", time.Hour: "1 h",
+		2*time.Hour + 10*time.Minute: "2 h 10", 2*time.Hour + 5*time.Minute: "2 h 05", 11*time.Hour + 40*time.Minute: "11 h", 47 * time.Hour: "47 h", 48 * time.Hour: "2 d", 13 * 24 * time.Hour: "13 d",
+	} {
+		assert.Equal(t, want, Length(d))
+	}
+}

@@ -19,8 +19,8 @@ type KeptSearch struct {
 // mostKept are the conversations to which those of a kept search are counted.
 const mostKept = 500
 
-// KeptSearches lists them by name.
-func (a *Show) KeptSearches(ctx context.Context, who store.Who) ([]KeptSearch, error) {
+// KeptSearches lists them by name, and counts what they find where that is wanted.
+func (a *Show) KeptSearches(ctx context.Context, who store.Who, counted bool) ([]KeptSearch, error) {
 	return read(ctx, a, who, func(tx *store.Tx) ([]KeptSearch, error) {
 		v, err := a.Viewer(tx)
 		if err != nil {
@@ -30,6 +30,10 @@ func (a *Show) KeptSearches(ctx context.Context, who store.Who) ([]KeptSearch, e
 		out := make([]KeptSearch, 0, len(list))
 		for _, k := range list {
 			one := KeptSearch{ID: k.ID, Name: k.Name, Q: k.Query, Within: k.Within}
+			if !counted {
+				out = append(out, one)
+				continue
+			}
 			q, _ := v.reads(Asked{Q: k.Query, Within: k.Within})
 			found, err := tx.FoundAbout(q, mostKept+1)
 			if err != nil {

@@ -112,7 +112,7 @@ func (v Viewer) days(tx *store.Tx, of Stretch, day when.Date) (Days, error) {
 	if !end.After(today) {
 		out.After = end.String()
 	}
-	// The days before are as many as have passed of these, so that like stands beside like.
+	// What is put beside it is what has wholly passed of it, and as much before: like beside like.
 	before, err := v.bounds(of, first.Add(-1))
 	if err != nil {
 		return out, err
@@ -138,16 +138,15 @@ func (v Viewer) days(tx *store.Tx, of Stretch, day when.Date) (Days, error) {
 	}
 	out.All = account(first, end)
 	out.All.Label = "All"
-	gone := len(bounds) - 1
-	for i, d := range bounds {
-		if d.After(today) {
-			gone = i
-			break
-		}
+	whole := 0
+	for whole < min(len(bounds), len(before))-1 && !bounds[whole+1].After(today) {
+		whole++
 	}
-	earlier := account(before[0], before[min(gone, len(before)-1)])
-	if earlier.Came+earlier.Decided > 0 {
-		out.Beside = beside(earlier, out.All)
+	if whole == 0 {
+		return out, nil
+	}
+	if earlier := account(before[0], before[whole]); earlier.Came+earlier.Decided > 0 {
+		out.Beside = beside(earlier, account(first, bounds[whole]))
 	}
 	return out, nil
 }

@@ -51,6 +51,12 @@ func init() { // it names what goes by it
 			fields: []binding{column(kinds.Filter.Alive, "alive"), column(kinds.Filter.Name, "name"), asJSON(kinds.Filter.Value, "value")},
 		},
 		{
+			Kind: kinds.Label.Kind, table: "labels", title: "name",
+			fields: []binding{
+				column(kinds.Label.Alive, "alive"), column(kinds.Label.Name, "name"), column(kinds.Label.Colour, "colour"), column(kinds.Label.Shape, "shape"),
+			},
+		},
+		{
 			Kind: kinds.Search.Kind, table: "kept_searches", title: "name",
 			fields: []binding{
 				column(kinds.Search.Alive, "alive"), column(kinds.Search.Name, "name"), column(kinds.Search.Query, "query"), column(kinds.Search.Within, "within"),

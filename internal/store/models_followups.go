@@ -16,6 +16,14 @@ type stageRow struct {
 
 func (stageRow) TableName() string { return "stages" }
 
+type labelRow struct {
+	LabelLook
+	Alive bool
+	Owner Owner
+}
+
+func (labelRow) TableName() string { return "labels" }
+
 type keptSearchRow struct {
 	KeptSearch
 	Alive bool

@@ -143,7 +143,7 @@ func (tx *Tx) SentBy(from, to time.Time) (map[string]int, error) {
 	rows, err := all[struct {
 		Kind string
 		N    int
-	}](tx.db.Raw("SELECT auto_kind AS kind, count(*) AS n FROM outbox WHERE owner = ? AND auto_kind <> '' AND send_at >= ? AND send_at < ? GROUP BY 1", tx.who.Inbox, millis(from), millis(to)))
+	}](tx.db.Raw("SELECT auto_kind AS kind, count(*) AS n FROM outbox WHERE owner = ? AND auto_kind <> '' AND state = 'sent' AND send_at >= ? AND send_at < ? GROUP BY 1", tx.who.Inbox, millis(from), millis(to)))
 	out := make(map[string]int, len(rows))
 	for _, r := range rows {
 		out[r.Kind] = r.N

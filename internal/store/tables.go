@@ -87,6 +87,7 @@ var tables = []table{
 	archived(stageRow{}),
 	archived(keptFilterRow{}),
 	archived(keptSearchRow{}),
+	archived(labelRow{}),
 	archived(seriesRow{}),
 	archived(appointmentRow{}, reference{"conversation_id", "conversations", outlives}, reference{"series_id", "series", never}),
 	archived(accountRow{}, reference{"plan_id", "plans", "f.plan_id < 0"}),

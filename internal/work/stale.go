@@ -64,6 +64,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.Stage.Kind:         {ReadFollowUps},
 	kinds.Filter.Kind:        {ReadFollowUps},
 	kinds.Search.Kind:        {ReadSearches},
+	kinds.Label.Kind:         {ReadLabels},
 	kinds.Reminder.Kind:      {ReadFollowUps, ReadOverview, ReadAhead, ReadDay, ReadRang},
 	kinds.Expectation.Kind:   {ReadWaiting, ReadOverview, ReadAhead, ReadDay, ReadConversation, ReadList},
 	kinds.Appointment.Kind:   {ReadAhead, ReadDay, ReadOverview, ReadPhrase, ReadConversation, ReadLetter, ReadFollowUps},

@@ -25,6 +25,7 @@ const tracking = () => import('./views/FollowUpsView')
 const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
 const routines = () => import('./views/RoutinesView')
+const labels = () => import('./views/LabelsView')
 const daySheet = () => import('./views/DaySheetView')
 const backlog = () => import('./views/BacklogView')
 const rules = () => import('./views/RulesView')
@@ -51,6 +52,7 @@ export const fetchViews = () =>
     rules(),
     backlog(),
     daySheet(),
+    labels(),
     import('./sitting/BeginDialog'),
     keeping(),
     single(),
@@ -104,6 +106,7 @@ const routes = [
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
   createRoute({ getParentRoute: () => root, path: '/backlog', component: lazyRouteComponent(backlog, 'BacklogView') }),
+  createRoute({ getParentRoute: () => root, path: '/labels', component: lazyRouteComponent(labels, 'LabelsView') }),
   createRoute({
     getParentRoute: () => root,
     path: '/day-sheet',

@@ -70,6 +70,15 @@ var Filter = change.Declare[struct {
 	Value change.Field[json.RawMessage]
 }]("filter")
 
+// Label are the fields of how labels look.
+var Label = change.Declare[struct {
+	change.Kind
+	Alive  alive
+	Name   change.Field[string]
+	Colour change.Field[string]
+	Shape  change.Field[string]
+}]("label")
+
 // Search are the fields of kept searches.
 var Search = change.Declare[struct {
 	change.Kind

@@ -12,6 +12,7 @@ import (
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
+	"ebbe.example/ebbe/internal/core/label"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
 
@@ -56,8 +57,8 @@ type Step struct {
 const (
 	// Most is how many steps a routine has at most.
 	Most = 20
-	// longest bounds what is typed in a step, in characters; a label is shorter (see MaxLabel).
-	longest, longestLabel = 500, 60
+	// longest bounds what is typed in a step, in characters; a label is shorter (label.Max).
+	longest, longestLabel = 500, label.Max
 )
 
 // Sends tells that a letter is opened at its end, so that it works on one letter at a time.
@@ -108,7 +109,7 @@ func SendsItself(steps []Step) bool {
 // Labels are those that steps put on.
 func Labels(steps []Step) (out []string) {
 	for _, s := range steps {
-		if s.Do == Label || s.Do == Decide && s.Decision == decide.File {
+		if s.labels() {
 			out = append(out, s.Text)
 		}
 	}
@@ -355,4 +356,21 @@ func (s Step) InWords() string {
 func Said(steps []Step) string {
 	words, _ := InWords(steps, plain)
 	return words
+}
+
+// labels tells whether the step puts a label on.
+func (s Step) labels() bool { return s.Do == Label || s.Do == Decide && s.Decision == decide.File }
+
+// Relabelled are steps in which labels have other names; false where none of them has.
+func Relabelled(steps []Step, renamed func(string) string) ([]Step, bool) {
+	out, some := slices.Clone(steps), false
+	for i, s := range out {
+		if !s.labels() {
+			continue
+		}
+		if name := renamed(s.Text); name != s.Text {
+			out[i].Text, some = name, true
+		}
+	}
+	return out, some
 }

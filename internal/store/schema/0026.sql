@@ -1,5 +1,5 @@
 -- The account of a day: which letters came (and were not there before), also of those that were purged;
--- and searches that are kept.
+-- searches that are kept, how labels look, and the text of files.
 ALTER TABLE letters ADD COLUMN quietly INTEGER NOT NULL DEFAULT 0;
 UPDATE letters SET quietly = 1 WHERE id IN (SELECT letter_id FROM arrivals WHERE source LIKE 'import:%' OR source = 'made-up');
 ALTER TABLE letters ADD COLUMN files_read TEXT;
@@ -13,4 +13,8 @@ CREATE TABLE purged (
 CREATE TABLE kept_searches (
   id INTEGER PRIMARY KEY, owner INTEGER NOT NULL REFERENCES people(id), alive INTEGER NOT NULL DEFAULT 0,
   name TEXT NOT NULL DEFAULT '', query TEXT NOT NULL DEFAULT '', within TEXT NOT NULL DEFAULT ''
+) STRICT;
+CREATE TABLE labels (
+  id INTEGER PRIMARY KEY, owner INTEGER NOT NULL REFERENCES people(id), alive INTEGER NOT NULL DEFAULT 0,
+  name TEXT NOT NULL DEFAULT '', colour TEXT NOT NULL DEFAULT '', shape TEXT NOT NULL DEFAULT ''
 ) STRICT;

@@ -222,8 +222,13 @@ export const useDays = (of: 'week' | 'month' | 'year', date: string) =>
   })
 export const useSince = () =>
   useQuery({ queryKey: ['day', 'since'], queryFn: () => take(api.GET('/api/since')), staleTime: 3_600_000 })
-export const useSearches = (wanted = true) =>
-  useQuery({ queryKey: ['searches'], queryFn: () => take(api.GET('/api/searches')), enabled: wanted })
+export const useLabelViews = () =>
+  useQuery({ queryKey: ['labels', 'all'], queryFn: () => take(api.GET('/api/labels/all')) })
+export const useSearches = (counted: boolean) =>
+  useQuery({
+    queryKey: ['searches', counted],
+    queryFn: () => take(api.GET('/api/searches', { params: { query: { counted } } })),
+  })
 export const useShallows = () =>
   useQuery({ queryKey: ['shallows'], queryFn: () => take(api.GET('/api/shallows')), ...whole })
 export const useCorrections = () =>

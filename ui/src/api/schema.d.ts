@@ -1464,6 +1464,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/labels/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The labels, how they look and how much stands under them */
+        get: operations["label-views"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a label off all letters */
+        post: operations["drop-label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a label a colour with a shape */
+        post: operations["look-of-label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a label another name, or make it one with another */
+        post: operations["rename-label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/let-in": {
         parameters: {
             query?: never;
@@ -2426,7 +2494,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The searches that were kept, with how much they find */
+        /** The searches that were kept */
         get: operations["searches"];
         put?: never;
         /** Keep a search under a name */
@@ -4081,6 +4149,10 @@ export interface components {
         "Drop-draftRequest": {
             command: string;
         };
+        "Drop-labelRequest": {
+            command: string;
+            name: string;
+        };
         DryRun: {
             against: string[];
             /**
@@ -5047,6 +5119,26 @@ export interface components {
             members?: string[];
             name: string;
         };
+        LabelView: {
+            colour: string;
+            /** Format: int64 */
+            depth: number;
+            /**
+             * Format: int64
+             * @description Conversations under it, those of what is nested in it not counted
+             */
+            n: number;
+            name: string;
+            /** @description The search that is its view */
+            q: string;
+            shape: string;
+            short: string;
+            /**
+             * Format: int64
+             * @description Those of them that wait for a decision
+             */
+            undecided: number;
+        };
         LaneRef: {
             /** @enum {string} */
             by: "due" | "stage" | "priority" | "person" | "project" | "context" | "order";
@@ -5142,6 +5234,12 @@ export interface components {
             purged?: boolean;
             sender: string;
             subject: string;
+        };
+        "Look-of-labelRequest": {
+            colour: string;
+            command: string;
+            name: string;
+            shape: string;
         };
         Made: {
             /** Format: int64 */
@@ -5868,6 +5966,11 @@ export interface components {
             there: number;
             /** @description Why it can’t be used just now */
             trouble?: string;
+        };
+        "Rename-labelRequest": {
+            command: string;
+            from: string;
+            to: string;
         };
         "Rename-searchRequest": {
             command: string;
@@ -10470,6 +10573,138 @@ export interface operations {
             };
         };
     };
+    "label-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "drop-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drop-labelRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "look-of-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Look-of-labelRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "rename-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rename-labelRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
     "let-in": {
         parameters: {
             query?: never;
@@ -12456,7 +12691,10 @@ export interface operations {
     };
     searches: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Count what they find */
+                counted?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -9,6 +9,7 @@ import { keyName, useKeyOf } from '../state/keys'
 import { FoundLines } from '../state/seeking'
 import { passOver } from '../state/sorting'
 import { age, fullStamp, useMinute } from '../state/time'
+import { LabelName } from '../kit/LabelChip'
 import { AccountMark, FlagMark, StarMark } from '../kit/Marks'
 import { WithHits } from '../kit/WithHits'
 import { CouldNotRead } from '../kit/CouldNotRead'
@@ -355,7 +356,7 @@ const QueueRow = memo(function QueueRow({
             )}
             {row.labels.slice(0, 2).map((l) => (
               <span key={l} className="chip max-w-24 max-md:hidden">
-                {l}
+                <LabelName name={l} />
               </span>
             ))}
           </span>

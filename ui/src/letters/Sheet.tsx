@@ -1,3 +1,4 @@
+import { LabelName } from '../kit/LabelChip'
 import { part } from '../kit/part'
 import { ArrowLeft, BellOff, Check, Flag, NotebookPen, Star, Tag, KeyRound } from 'lucide-react'
 import { memo, useEffect, useState, type ReactNode } from 'react'
@@ -341,7 +342,7 @@ function Hanging({
             title={`All letters under “${l}”`}
             onClick={() => void go({ to: '/search', search: { q: labelled(l) } })}
           >
-            {l}
+            <LabelName name={l} />
           </button>
           <button
             aria-label={`Take the label ${l} off`}

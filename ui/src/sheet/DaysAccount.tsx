@@ -32,8 +32,8 @@ export function DaysAccount({ days }: { days: Days }) {
         />
       </div>
       {days.beside.length > 0 && (
-        <section aria-label="Against as many days before" className="mt-5 break-inside-avoid">
-          <h2 className="text-[15px] font-semibold">Against as many days before</h2>
+        <section aria-label="Against as many whole days before" className="mt-5 break-inside-avoid">
+          <h2 className="text-[15px] font-semibold">Against as many whole days before</h2>
           <dl className="mt-1 flex flex-wrap gap-x-6 gap-y-1 text-[14px]">
             {days.beside.map((l) => (
               <div key={l.says} className="flex gap-2">

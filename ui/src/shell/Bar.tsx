@@ -1,11 +1,10 @@
 import { Link, useNavigate, useRouterState } from '@tanstack/react-router'
-import { ChevronDown, Hand, PenLine, Search, Tag, Undo2, Wind } from 'lucide-react'
+import { ChevronDown, Hand, PenLine, Search, Undo2, Wind } from 'lucide-react'
 import type { KeptSearch, Overview, Session } from '../api/client'
-import { useLabels, useSearches } from '../api/queries'
+import { useLabelViews, useSearches } from '../api/queries'
 import { undo } from '../state/commands'
 import { countOf, viewName, viewOf, viewsAmong, type GoAction } from '../state/viewing'
 import { density } from '../state/density'
-import { labelled } from '../state/finding'
 import { startNew } from '../state/answering'
 import { onlyAccount } from '../state/narrowed'
 import { keyName, useKeyOf } from '../state/keys'
@@ -15,6 +14,7 @@ import { causes, gateShort } from '../state/gate'
 import { Spots, Whereabouts } from '../days/Whereabouts'
 import { AwayNow } from './AwayNow'
 import { Find } from './Find'
+import { LabelMark } from '../kit/LabelChip'
 import { Menu } from '../kit/Menu'
 import { Wordmark } from '../kit/Wordmark'
 
@@ -120,7 +120,7 @@ const item = 'flex cursor-pointer items-center gap-6 rounded-lg px-3 py-1.5 outl
 
 /** What is put away; on a phone the one menu of all views, named by the one seen. */
 function Places({ overview }: { overview: Overview | undefined }) {
-  const { data: labels = [] } = useLabels()
+  const { data: labels = [] } = useLabelViews()
   const keyOf = useKeyOf()
   const go = useNavigate()
   const here = useRouterState({ select: (s) => s.location.pathname })
@@ -175,12 +175,18 @@ function Places({ overview }: { overview: Overview | undefined }) {
               {name}
             </M.Item>
           ))}
-          {labels.slice(0, 12).map((l) => (
-            <M.Item key={l} className={item} onSelect={() => void go({ to: '/search', search: { q: labelled(l) } })}>
-              <Tag className="-mr-4 size-3.5 text-ink-3" aria-hidden />
-              <span className="max-w-44 flex-1 truncate">{l}</span>
-            </M.Item>
-          ))}
+          {labels
+            .toSorted((x, y) => y.n - x.n)
+            .slice(0, 12)
+            .map((l) => (
+              <M.Item key={l.name} className={item} onSelect={() => void go({ to: '/search', search: { q: l.q } })}>
+                <span className="-mr-4 flex w-3.5 justify-center text-ink-3">
+                  <LabelMark look={l} />
+                </span>
+                <span className="max-w-44 flex-1 truncate">{l.name}</span>
+                <span className="text-[13px] text-ink-2">{l.n}</span>
+              </M.Item>
+            ))}
         </>
       )}
     </Menu>
@@ -189,7 +195,7 @@ function Places({ overview }: { overview: Overview | undefined }) {
 
 /** The searches that are kept; they are counted when one looks. */
 function Kept({ item }: { item: (s: KeptSearch) => React.ReactNode }) {
-  const { data = [] } = useSearches()
+  const { data = [] } = useSearches(true)
   return <>{data.map(item)}</>
 }
 

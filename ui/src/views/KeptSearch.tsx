@@ -9,7 +9,7 @@ import type { Sought } from '../state/seeking'
 /** Keeps a search under a name; one that is kept is renamed or forgotten. */
 export function Keep({ sought }: { sought: Sought }) {
   const { q = '', within = '' } = sought
-  const { data = [] } = useSearches()
+  const { data = [] } = useSearches(false)
   const kept = data.find((s) => s.q === q.trim() && s.within === within)
   const [asks, setAsks] = useState(false)
   const keyOf = useKeyOf()
