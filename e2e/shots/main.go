@@ -45,7 +45,7 @@ var shots = []shot{
 	{"letter-phone", browser.Phone, true, func(p browser.Page, _ string) { p.MustElement("[role=option]").MustTap() }},
 	{"found", browser.Desk, false, func(p browser.Page, url string) {
 		p.MustNavigate(url + "/search?q=crate").MustWaitLoad()
-		p.Until(`() => document.querySelector("section[aria-label=Letter] mark") !== null`)
+		p.Until(`() => document.querySelector("[role=option] mark") !== null`)
 	}},
 	{"answer", browser.Desk, false, func(p browser.Page, _ string) {
 		keys('j', '1')(p, "")
