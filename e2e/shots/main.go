@@ -44,7 +44,7 @@ var shots = []shot{
 	{"inbox-phone", browser.Phone, false, keys()},
 	{"letter-phone", browser.Phone, true, func(p browser.Page, _ string) { p.MustElement("[role=option]").MustTap() }},
 	{"found", browser.Desk, false, func(p browser.Page, url string) {
-		p.MustNavigate(url + "/search?q=crate").MustWaitLoad()
+		p.MustNavigate(url + "/search?q=crate+from:bram").MustWaitLoad()
 		p.Until(`() => document.querySelector("[role=option] mark") !== null`)
 	}},
 	{"answer", browser.Desk, false, func(p browser.Page, _ string) {

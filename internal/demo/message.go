@@ -102,6 +102,10 @@ func attachment(name string, seed int64) (content []byte, kind string) {
 	case "png":
 		return drawing(seed), "image/png"
 	case "csv":
+		if name == "readings.csv" {
+			low := 9 + seed%4
+			return fmt.Appendf(nil, "hour,degrees,moisture\r\n00:00,%d.4,71\r\n03:00,%d.1,74\r\n06:00,%d.6,73\r\n12:00,%d.0,62\r\n", low+1, low, low+1, low+9), "text/csv"
+		}
 		return []byte("item,width_cm,height_cm\r\nCrate 1,60,98\r\nCrate 2,60,98\r\nCrate 3,70,118\r\nCrate 4,70,138\r\n"), "text/csv"
 	case "ics":
 		return []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//norrholm.example//demo//EN\r\nMETHOD:REQUEST\r\nBEGIN:VEVENT\r\nUID:" +

@@ -118,39 +118,41 @@ function Line({ label: l, all }: { label: LabelView; all: LabelView[] }) {
           <span className="flex-1" />
         </form>
       )}
-      <select
-        aria-label={`Colour of ${l.name}`}
-        className="field !w-auto text-[13px]"
-        value={l.colour}
-        onChange={(e) => look(e.target.value, e.target.value ? l.shape || 'circle' : '')}
-      >
-        <option value="">no colour</option>
-        {accountColours.map((c) => (
-          <option key={c} value={c}>
-            {colourNames[c] ?? c}
-          </option>
-        ))}
-      </select>
-      {l.colour && (
+      <span className="ml-auto flex items-center gap-2">
         <select
-          aria-label={`Shape of ${l.name}`}
+          aria-label={`Colour of ${l.name}`}
           className="field !w-auto text-[13px]"
-          value={l.shape}
-          onChange={(e) => look(l.colour, e.target.value)}
+          value={l.colour}
+          onChange={(e) => look(e.target.value, e.target.value ? l.shape || 'circle' : '')}
         >
-          {accountShapes.map((c) => (
-            <option key={c}>{c}</option>
+          <option value="">no colour</option>
+          {accountColours.map((c) => (
+            <option key={c} value={c}>
+              {colourNames[c] ?? c}
+            </option>
           ))}
         </select>
-      )}
-      <button
-        className="btn btn-tight"
-        aria-label={`Take ${l.name} off all letters`}
-        title="Take it off all letters"
-        onClick={() => void carryOut({ path: 'drop-label', body: { name: l.name } }).then(told)}
-      >
-        <X className="size-4" aria-hidden />
-      </button>
+        {l.colour && (
+          <select
+            aria-label={`Shape of ${l.name}`}
+            className="field !w-auto text-[13px]"
+            value={l.shape}
+            onChange={(e) => look(l.colour, e.target.value)}
+          >
+            {accountShapes.map((c) => (
+              <option key={c}>{c}</option>
+            ))}
+          </select>
+        )}
+        <button
+          className="btn btn-tight"
+          aria-label={`Take ${l.name} off all letters`}
+          title="Take it off all letters"
+          onClick={() => void carryOut({ path: 'drop-label', body: { name: l.name } }).then(told)}
+        >
+          <X className="size-4" aria-hidden />
+        </button>
+      </span>
     </li>
   )
 }
