@@ -1,7 +1,6 @@
 package store
 
 import (
-	"encoding/json"
 	"time"
 
 	"gorm.io/gorm"
@@ -94,25 +93,15 @@ type Tally struct {
 // Tallies lists what happened in [from, to).
 //
 // By hand: weeks in which something happened in every quarter of an hour are five
-// thousand rows, read ten times as quickly as one list.
+// thousand rows.
 func (tx *Tx) Tallies(from, to time.Time) ([]Tally, error) {
-	quarter := review.Quarter.Milliseconds()
-	var list string
-	err := tx.db.Raw(`SELECT json_group_array(json_array(quarter, came, entered, gone))
-		FROM (SELECT quarter, came, entered, gone FROM tallies WHERE owner = ? AND quarter >= ? AND quarter < ? ORDER BY quarter)`,
-		tx.who.Inbox, millis(from)/quarter, millis(to)/quarter).Scan(&list).Error
-	if err != nil {
-		return nil, err
-	}
-	var rows [][4]int64
-	if err := json.Unmarshal([]byte(list), &rows); err != nil {
-		return nil, err
-	}
+	rows, err := tx.numbers("quarter, came, entered, gone", "(SELECT quarter, came, entered, gone FROM tallies WHERE owner = ? AND quarter >= ? AND quarter < ? ORDER BY quarter)",
+		tx.who.Inbox, millis(from)/quarterMillis, millis(to)/quarterMillis)
 	out := make([]Tally, len(rows))
 	for i, r := range rows {
-		out[i] = Tally{At: fromMillis(r[0] * quarter), Came: int(r[1]), Entered: int(r[2]), Gone: int(r[3])}
+		out[i] = Tally{At: fromMillis(r[0] * quarterMillis), Came: int(r[1]), Entered: int(r[2]), Gone: int(r[3])}
 	}
-	return out, nil
+	return out, err
 }
 
 // ReturnTimes gives when conversations come back in [from, to), in order.

@@ -52,7 +52,7 @@ func (tx *Tx) cameIn(from, to time.Time, out *review.Passed) error {
 	return err
 }
 
-// movedIn reads the moves of the place history, with the steps that made them.
+// movedIn reads the moves of what was there before, with the steps that made them.
 func (tx *Tx) movedIn(from, to time.Time, out *review.Passed) error {
 	rows, err := all[struct {
 		Minute         int64
@@ -62,8 +62,8 @@ func (tx *Tx) movedIn(from, to time.Time, out *review.Passed) error {
 		N              int
 	}](tx.db.Raw(`SELECT h.at / ?4 AS minute, h.was, h.now, j.kind, j.actor = 'person' AND j.person = ?5 AS person,
 			j.undo_of IS NULL AND j.undone_by IS NULL AS stands, count(*) AS n
-		FROM place_history h JOIN journal j ON j.id = h.journal_id WHERE h.owner = ?1 AND h.at >= ?2 AND h.at < ?3 GROUP BY 1, 2, 3, 4, 5, 6 ORDER BY 1`,
-		tx.who.Inbox, millis(from), millis(to), minuteMillis, tx.who.Person))
+		FROM place_history h JOIN journal j ON j.id = h.journal_id WHERE h.owner = ?1 AND h.at >= ?2 AND h.at < ?3 AND h.was <> ?6 GROUP BY 1, 2, 3, 4, 5, 6 ORDER BY 1`,
+		tx.who.Inbox, millis(from), millis(to), minuteMillis, tx.who.Person, decide.Nowhere))
 	for _, r := range rows {
 		out.Moved = append(out.Moved, review.Moved{At: fromMillis(max(r.Minute*minuteMillis, millis(from))), Was: r.Was, Now: r.Now, Step: r.Kind, Person: r.Person, Stands: r.Stands, N: r.N})
 	}
@@ -71,8 +71,11 @@ func (tx *Tx) movedIn(from, to time.Time, out *review.Passed) error {
 }
 
 func (tx *Tx) decidedIn(from, to time.Time, out *review.Passed) (err error) {
-	out.Decisions, err = times(pluck[stamp](tx.ctx(), tx.ownDecisions().
-		Where("at >= ? AND at < ? AND undo_of IS NULL AND undone_by IS NULL", at(from), at(to)).Order("at, id"), "at"))
+	rows, err := tx.numbers("at", `(SELECT at FROM journal WHERE owner = ? AND at >= ? AND at < ? AND person = ? AND actor = 'person' AND kind LIKE 'decide:%'
+		AND undo_of IS NULL AND undone_by IS NULL ORDER BY at, id)`, tx.who.Inbox, millis(from), millis(to), tx.who.Person)
+	for _, r := range rows {
+		out.Decisions = append(out.Decisions, fromMillis(r[0]))
+	}
 	return err
 }
 
@@ -96,26 +99,26 @@ func (tx *Tx) putOffIn(from, to time.Time, out *review.Passed) error {
 func (tx *Tx) wroteIn(from, to time.Time, out *review.Passed) error {
 	const before = ` JOIN letters p ON p.id = (SELECT q.id FROM letters q WHERE q.conversation_id = l.conversation_id AND (q.received_at, q.id) < (l.received_at, l.id)
 			ORDER BY q.received_at DESC, q.id DESC LIMIT 1)`
-	rows, err := all[struct {
-		At, Since, Before       stamp
-		Own, BeforeOwn, Machine bool
-	}](tx.db.Raw(`SELECT l.received_at AS at, l.received_at AS since, p.received_at AS before, l.own, p.own AS before_own, l.automatic <> '' OR p.automatic <> '' AS machine
+	rows, err := tx.numbers("at, wait, own, before_own, machine", `(SELECT l.received_at AS at, l.received_at - p.received_at AS wait, l.own, p.own AS before_own, l.automatic <> '' OR p.automatic <> '' AS machine
 			FROM letters l`+before+` WHERE l.owner = ?1 AND l.own = 1 AND l.quietly = 0 AND l.received_at >= ?2 AND l.received_at < ?3
-		UNION ALL SELECT l.in_at, l.received_at, p.received_at, l.own, p.own, l.automatic <> '' OR p.automatic <> ''
-			FROM letters l`+before+` WHERE l.owner = ?1 AND l.own = 0 AND l.quietly = 0 AND l.in_at >= ?2 AND l.in_at < ?3 AND p.own = 1 ORDER BY 1`,
-		tx.who.Inbox, millis(from), millis(to)))
+		UNION ALL SELECT l.in_at, l.received_at - p.received_at, l.own, p.own, l.automatic <> '' OR p.automatic <> ''
+			FROM letters l`+before+` WHERE l.owner = ?1 AND l.own = 0 AND l.quietly = 0 AND l.in_at >= ?2 AND l.in_at < ?3 AND p.own = 1 ORDER BY 1)`,
+		tx.who.Inbox, millis(from), millis(to))
 	for _, r := range rows {
-		out.Exchanges = append(out.Exchanges, review.Exchange{At: r.At.Time, Wait: r.Since.Sub(r.Before.Time), Own: r.Own, BeforeOwn: r.BeforeOwn, Machine: r.Machine})
+		out.Exchanges = append(out.Exchanges, review.Exchange{At: fromMillis(r[0]), Wait: time.Duration(r[1]) * time.Millisecond, Own: r[2] != 0, BeforeOwn: r[3] != 0, Machine: r[4] != 0})
 	}
 	return err
 }
 
 // waitedIn reads when letters arrived that the gate held. They are found by their rows of the full-text
 // index, which are numbered by the times of arrival.
-func (tx *Tx) waitedIn(from, to time.Time, out *review.Passed) (err error) {
-	out.Waited, err = times(all[stamp](tx.db.Raw(`SELECT received_at FROM letters
-		WHERE row_key >= ? AND row_key < ? AND owner = ? AND own = 0 AND quietly = 0 AND through = '' AND (in_at IS NULL OR round_at <> 0) AND received_at >= ? AND received_at < ? ORDER BY received_at`,
-		rowKey(from), rowKey(to.Add(time.Second)), tx.who.Inbox, millis(from), millis(to))))
+func (tx *Tx) waitedIn(from, to time.Time, out *review.Passed) error {
+	rows, err := tx.numbers("received_at", `(SELECT received_at FROM letters
+		WHERE row_key >= ? AND row_key < ? AND owner = ? AND own = 0 AND quietly = 0 AND through = '' AND (in_at IS NULL OR round_at <> 0) AND received_at >= ? AND received_at < ? ORDER BY received_at)`,
+		rowKey(from), rowKey(to.Add(time.Second)), tx.who.Inbox, millis(from), millis(to))
+	for _, r := range rows {
+		out.Waited = append(out.Waited, fromMillis(r[0]))
+	}
 	return err
 }
 

@@ -263,10 +263,11 @@ func recount(db *gorm.DB) error {
 // Tide gives what went through the inbox from then until then, by minutes in their
 // order.
 func (tx *Tx) Tide(from, until time.Time) ([]review.Minute, error) {
-	rows, err := gorm.G[tideRow](tx.db).Where("minute >= ? AND minute * ? < ?", millis(from)/minuteMillis, minuteMillis, at(until)).Order("minute").Find(tx.ctx())
+	rows, err := tx.numbers("last_at, sum, before, top, low, low_at", "(SELECT * FROM tides WHERE owner = ? AND minute >= ? AND minute * ? < ? ORDER BY minute)",
+		tx.who.Inbox, millis(from)/minuteMillis, minuteMillis, millis(until))
 	out := make([]review.Minute, len(rows))
 	for i, r := range rows {
-		out[i] = r.value()
+		out[i] = review.Minute{Last: fromMillis(r[0]), Sum: int(r[1]), Before: int(r[2]), Top: int(r[3]), Low: int(r[4]), LowAt: fromMillis(r[5])}
 	}
 	return out, err
 }
