@@ -42,6 +42,7 @@ func TestABillIsFollowedUp(t *testing.T) {
 	p.Until(`() => document.querySelector('[aria-label="What it is about"]') !== null`)
 	p.Press('4')
 	p.Until(`() => document.activeElement.value === 'Pay 1,420.00 EUR, invoice 1187'`)
+	p.Until(`() => [...document.querySelectorAll('[role=dialog] button')].some((b) => b.innerText.includes('3 Dec'))`)
 	alt(p, '1') // the day that it names
 	p.Until(`() => [...document.querySelectorAll('[role=dialog] button[aria-pressed=true]')].some((b) => b.innerText.includes('3 Dec'))`)
 	p.Press(input.Enter)

@@ -12,7 +12,7 @@ interface Found {
 export function foundBy(e: KeyboardEvent, dates: readonly Found[] | undefined): Found | undefined {
   if (!e.altKey || e.defaultPrevented || !/^Digit[1-9]$/.test(e.code)) return
   const found = dates?.[Number(e.code.slice(5)) - 1]
-  if (found) e.preventDefault()
+  if (found || !dates) e.preventDefault() // not yet read: it is no sign to be typed instead
   return found
 }
 
