@@ -62,9 +62,10 @@ var pages = map[string][]string{
 	"deciding":  {"api", "state", "kit", "days", "letters", "followups"},
 	"sitting":   {"api", "state", "kit"},
 	"rules":     {"api", "state", "kit"},
+	"people":    {"api", "state", "kit"},
 	"sheet":     {"api", "state", "kit", "rules"},
 	"shell":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "sitting"},
-	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting", "rules", "sheet"},
+	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting", "rules", "sheet", "people"},
 }
 
 // imported finds what is imported at once, later what is only when it is shown.

@@ -92,6 +92,7 @@ func (s *server) describe(a huma.API) {
 	s.describeBacklog(a)
 	s.describeSearches(a)
 	s.describeLabels(a)
+	s.describeContacts(a)
 	s.describeSheets(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {
@@ -161,6 +162,11 @@ func (s *server) describeReading(a huma.API) {
 		Letters []int64 `query:"letters,explode" maxItems:"100"`
 	}) ([]show.FoundLine, error) {
 		return s.App.SearchLines(ctx, who, in.Asked, in.Letters)
+	})
+	operation(s, a, http.MethodGet, "/api/search/filters", "filters", "By what a search is narrowed, each with the search that it makes", func(ctx context.Context, who store.Who, in *struct {
+		Q string `query:"q" maxLength:"4000"`
+	}) ([]show.FilterView, error) {
+		return s.App.Filters(ctx, who, in.Q)
 	})
 	operation(s, a, http.MethodGet, "/api/search/fields", "search-fields", "The fields of a search, and values for the one that is being typed", func(ctx context.Context, who store.Who, in *struct {
 		Q string `query:"q" maxLength:"4000" doc:"What is typed up to the caret"`

@@ -42,7 +42,7 @@ func (s *server) rawRoutes() []rawRoute {
 		{http.MethodGet, "/api/letters/{id}/parts/{index}", "letter-part", "An attachment", map[string]string{"save": "1 to have it saved"}, "", "application/octet-stream", false, s.letterPart},
 		{http.MethodGet, "/api/letters/{id}/original", "letter-original", "A letter byte for byte", nil, "", "application/octet-stream", false, s.letterOriginal},
 		{http.MethodGet, "/api/events", "events", "What changes, as server-sent events", nil, "", "text/event-stream", false, s.events},
-	}, s.fileRoutes(), s.writingRoutes(), s.shareRoutes(), s.sheetRoutes())
+	}, s.fileRoutes(), s.writingRoutes(), s.shareRoutes(), s.sheetRoutes(), s.contactRoutes())
 }
 
 var pathParam = regexp.MustCompile(`\{(\w+)\}`)

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/contact"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/followup"
@@ -116,6 +117,8 @@ func fillWorld(w *world) {
 	w.importFile(mboxOf(w.t, mail{id: "old@freight.example", from: "Bram <bram@freight.example>", subject: "Old"}.bytes(start.AddDate(0, -2, 0)), []byte("no header\n")), nil)
 	w.decide(decide.PutOff, w.titled(decide.Inbox, "Held"), later("2d if nobody has answered"))
 	_, err = w.app.LookOfLabel(w.ctx, w.who, rand.Text(), "seeds", "kelp", "drop")
+	require.NoError(w.t, err)
+	_, err = w.app.WriteContact(w.ctx, w.who, rand.Text(), 0, contact.Contact{Name: "Bram Oosterhuis", Emails: []string{"bram@freight.example"}, Phones: []string{"+47 913 22 118"}})
 	require.NoError(w.t, err)
 	_, err = w.app.KeepSearch(w.ctx, w.who, rand.Text(), store.KeptSearch{Name: "Seeds", Query: "seeds", Within: "at:archive"})
 	require.NoError(w.t, err)

@@ -158,9 +158,9 @@ func (s *step) failure(st stored) (bool, error) {
 func (s *step) meet(st stored) {
 	switch {
 	case st.row.Own:
-		s.Meet(st.l.Recipients(), true, st.row.Date)
+		s.Meet(st.l.Recipients(), true, st.row.ReceivedAt)
 	case !st.l.Automatic.Is() && st.l.From.Email != "":
-		s.Meet([]letter.Address{st.l.From}, false, st.row.Date)
+		s.Meet([]letter.Address{st.l.From}, false, st.row.ReceivedAt)
 	}
 }
 

@@ -13,7 +13,7 @@ import (
 
 // helpers are the helpers that the core may use: they parse, and solve equations.
 var helpers = []string{
-	"github.com/jhillyerd/enmime/v2", "github.com/emersion/go-message", "github.com/microcosm-cc/bluemonday", "golang.org/x/net/html", "golang.org/x/text",
+	"github.com/jhillyerd/enmime/v2", "github.com/emersion/go-message", "github.com/emersion/go-vcard", "github.com/microcosm-cc/bluemonday", "golang.org/x/net/html", "golang.org/x/text",
 	"github.com/inbucket/html2text", "github.com/teambition/rrule-go", "github.com/cention-sany/utf7", "github.com/arran4/golang-ical", "github.com/yuin/goldmark", "github.com/ledongthuc/pdf", "github.com/xuri/excelize/v2", "github.com/emersion/go-msgauth/authres", "gonum.org/v1/gonum/mat", "gonum.org/v1/gonum/stat", "gonum.org/v1/gonum/stat/distuv",
 }
 

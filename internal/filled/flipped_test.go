@@ -45,6 +45,7 @@ var free = map[string]string{
 	"corrections":            "alive id kind made_at scope took took_at value",
 	"lessons":                "at facts id letter_id list outcome particulars sender",
 	"letters":                "due files_read in_at junk kind_why receipt sorted_in",
+	"contacts":               "alive id name emails phones org note",
 	"kept_searches":          "alive id name query within",
 	"labels":                 "alive colour id name shape",
 	"purged":                 "letters quarter",

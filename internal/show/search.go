@@ -2,10 +2,12 @@ package show
 
 import (
 	"context"
+	"slices"
 	"strconv"
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/find"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/writing"
 	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
@@ -94,6 +96,9 @@ type Known struct {
 	Members []string `json:"members,omitempty" doc:"The members of a group of receivers, which has no address"`
 }
 
+// mostKnown bounds how many complete what is typed.
+const mostKnown = 8
+
 // Knows completes a name or an address: groups of receivers first, then the people the owner
 // knows.
 func (a *Show) Knows(ctx context.Context, who store.Who, typed string) ([]Known, error) {
@@ -108,9 +113,23 @@ func (a *Show) Knows(ctx context.Context, who store.Who, typed string) ([]Known,
 				out = append(out, Known{store.KnownPerson{Name: g.Name}, g.Members})
 			}
 		}
-		list, err := tx.Knows(typed, 8)
+		list, err := tx.Knows(typed, mostKnown)
 		for _, p := range list {
 			out = append(out, Known{KnownPerson: p})
+		}
+		if err != nil || typed == "" {
+			return out, err
+		}
+		contacts, err := tx.Contacts()
+		words := letter.Words(typed)
+		for _, c := range contacts { // whom nobody has written with yet
+			r := knownRow{}
+			r.written(c)
+			for _, e := range c.Emails {
+				if likePerson(r, words) && !slices.ContainsFunc(list, func(p store.KnownPerson) bool { return p.Email == e }) && len(out) < mostKnown {
+					out = append(out, Known{KnownPerson: store.KnownPerson{Name: c.Name, Email: e}})
+				}
+			}
 		}
 		return out, err
 	})

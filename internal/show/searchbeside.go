@@ -2,6 +2,7 @@ package show
 
 import (
 	"context"
+	"strings"
 
 	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/when"
@@ -15,8 +16,8 @@ type Beside struct {
 	Says  string `json:"says" doc:"When it is, or how it stands"`
 	// Conversation is what a step of the Journal changed first; 0 for none.
 	Conversation int64 `json:"conversation,omitempty"`
-	// Add is what finds a person's letters.
-	Add string `json:"add,omitempty"`
+	// Address is a person's.
+	Address string `json:"address,omitempty"`
 }
 
 // FoundBeside is what a search finds beside letters, by its kind.
@@ -53,15 +54,15 @@ func (a *Show) SearchBeside(ctx context.Context, who store.Who, typed string) (F
 			return out, err
 		}
 		out.Appointments = v.titled(q, planned)
-		people, err := tx.KnownPeople()
+		people, err := v.everybody(tx)
 		if err != nil {
 			return out, err
 		}
 		for _, p := range people {
-			if len(out.People) < mostBeside && q.Takes(find.Doc{From: p.Name + " " + p.Email}) {
-				b := Beside{Title: p.Name, Says: p.Email, Add: term(find.From, p.Email)}
-				if b.Title == "" {
-					b.Title, b.Says = p.Email, ""
+			if len(out.People) < mostBeside && p.Address != "" && q.Takes(find.Doc{From: strings.Join(p.texts, " ")}) {
+				b := Beside{Title: p.Name, Address: p.Address}
+				if p.Name != p.Address {
+					b.Says = p.Address
 				}
 				out.People = append(out.People, b)
 			}

@@ -216,7 +216,7 @@ func (a *Show) SearchLines(ctx context.Context, who store.Who, ask Asked, letter
 			if err != nil {
 				return out, err
 			}
-			if l.Files() && len(q.Hits(besideText(l), "")) == 0 {
+			if q.Says() && l.Files() && len(q.Hits(besideText(l), "")) == 0 {
 				out = append(out, FoundLine{id, "In what is attached.", []find.Hit{}, []string{}})
 			}
 		}

@@ -134,6 +134,13 @@ func init() { // it names what goes by it
 			},
 		},
 		{
+			Kind: kinds.Contact.Kind, table: "contacts", title: "name",
+			fields: []binding{
+				column(kinds.Contact.Alive, "alive"), column(kinds.Contact.Name, "name"), asJSON(kinds.Contact.Emails, "emails"), asJSON(kinds.Contact.Phones, "phones"),
+				column(kinds.Contact.Org, "org"), column(kinds.Contact.Note, "note"),
+			},
+		},
+		{
 			Kind: kinds.KeptFile.Kind, table: "kept_files", title: "(SELECT name FROM attachments a WHERE a.id = attachment)",
 			fields: []binding{column(kinds.KeptFile.Alive, "alive"), column(kinds.KeptFile.Conversation, "conversation_id")},
 		},

@@ -86,6 +86,9 @@ var schema25 string
 //go:embed schema/0026.sql
 var schema26 string
 
+//go:embed schema/0027.sql
+var schema27 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -163,6 +166,7 @@ var migrations = []*gormigrate.Migration{
 		return reindex(db)
 	}},
 	{ID: "0026", Migrate: func(db *gorm.DB) error { return script(db, schema26) }},
+	{ID: "0027", Migrate: func(db *gorm.DB) error { return script(db, schema27) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

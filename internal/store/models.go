@@ -130,6 +130,19 @@ type receiverGroupRow struct {
 
 func (receiverGroupRow) TableName() string { return "receiver_groups" }
 
+type contactRow struct {
+	ID     int64
+	Owner  Owner
+	Alive  bool
+	Name   string
+	Emails kept[[]string]
+	Phones kept[[]string]
+	Org    string
+	Note   string
+}
+
+func (contactRow) TableName() string { return "contacts" }
+
 type accountRow struct {
 	Account
 	Owner      Owner

@@ -188,7 +188,7 @@ func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error
 		`INSERT INTO conversation_persons (conversation_id, person, owner) SELECT s.conversation_id, x.value, p.owner
 			FROM temp.seated s CROSS JOIN prepared p ON p.letter_id = s.letter_id CROSS JOIN json_each(p.persons) x WHERE true ON CONFLICT DO NOTHING`,
 		`INSERT INTO known_people (owner, email, name, sent, received, last_at)
-			SELECT p.owner, p.sender, max(l.from_name), 0, count(*), max(l.date) FROM temp.seated s CROSS JOIN prepared p ON p.letter_id = s.letter_id CROSS JOIN letters l ON l.id = s.letter_id
+			SELECT p.owner, p.sender, max(l.from_name), 0, count(*), max(l.received_at) FROM temp.seated s CROSS JOIN prepared p ON p.letter_id = s.letter_id CROSS JOIN letters l ON l.id = s.letter_id
 			WHERE p.sender <> '' GROUP BY p.sender
 			ON CONFLICT DO UPDATE SET name = CASE WHEN excluded.name <> '' THEN excluded.name ELSE name END, received = received + excluded.received, last_at = max(last_at, excluded.last_at)`,
 		"DELETE FROM prepared WHERE letter_id IN (SELECT letter_id FROM temp.seated)",

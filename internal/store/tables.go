@@ -81,6 +81,7 @@ var tables = []table{
 	archived(correctionRow{}),
 	archived(templateRow{}),
 	archived(receiverGroupRow{}),
+	archived(contactRow{}),
 	archived(sittingRow{}),
 	archived(routineRow{}),
 	archived(ruleRow{}),

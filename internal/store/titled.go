@@ -37,8 +37,3 @@ func (tx *Tx) TitledAppointments() ([]Titled, error) {
 	}
 	return out, err
 }
-
-// KnownPeople are those whom the owner knows, the best known first.
-func (tx *Tx) KnownPeople() ([]KnownPerson, error) {
-	return pluck[KnownPerson](tx.ctx(), gorm.G[knownPersonRow](tx.db).Order("sent * 3 + received DESC, last_at DESC").Limit(mostTitled), "name, email")
-}

@@ -16,6 +16,7 @@ const (
 	ReadBacklog      Reading = "backlog"
 	ReadCatchUp      Reading = "catch-up"
 	ReadClearing     Reading = "clearing"
+	ReadContacts     Reading = "contacts"
 	ReadConversation Reading = "conversation"
 	ReadCorrections  Reading = "corrections"
 	ReadDay          Reading = "day"
@@ -48,7 +49,7 @@ const (
 
 // Readings are all of them.
 var Readings = []Reading{
-	ReadAccounts, ReadAhead, ReadBacklog, ReadCatchUp, ReadClearing, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
+	ReadAccounts, ReadAhead, ReadBacklog, ReadCatchUp, ReadClearing, ReadContacts, ReadConversation, ReadCorrections, ReadDay, ReadDelivery, ReadDrafts, ReadFirstSorted, ReadFollowUps, ReadGroups, ReadImports, ReadJunk, ReadJournal, ReadLabels,
 	ReadLearned, ReadLetter, ReadList, ReadOverview, ReadPhrase, ReadRang, ReadReplies, ReadRoutines, ReadRules, ReadSearches, ReadSettings, ReadShallows, ReadSitting, ReadSpots, ReadTemplates, ReadWaiting,
 }
 
@@ -56,27 +57,28 @@ var Readings = []Reading{
 // to the kinds that there are.
 var stale = map[change.Kind][]Reading{
 	decide.Conversation.Kind: {
-		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk, ReadSitting, ReadBacklog, ReadSearches,
+		ReadList, ReadConversation, ReadReplies, ReadOverview, ReadDay, ReadAhead, ReadLabels, ReadSpots, ReadCatchUp, ReadShallows, ReadGroups, ReadJunk, ReadSitting, ReadBacklog, ReadSearches, ReadContacts,
 	},
 	kinds.Letter.Kind:        {ReadConversation, ReadList, ReadShallows, ReadGroups, ReadFirstSorted},
-	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation},
+	kinds.Correction.Kind:    {ReadCorrections, ReadClearing, ReadConversation, ReadContacts},
 	kinds.FollowUp.Kind:      {ReadFollowUps, ReadOverview, ReadDay, ReadAhead, ReadList, ReadConversation},
 	kinds.Stage.Kind:         {ReadFollowUps},
 	kinds.Filter.Kind:        {ReadFollowUps},
 	kinds.Search.Kind:        {ReadSearches},
 	kinds.Label.Kind:         {ReadLabels},
 	kinds.Reminder.Kind:      {ReadFollowUps, ReadOverview, ReadAhead, ReadDay, ReadRang},
-	kinds.Expectation.Kind:   {ReadWaiting, ReadOverview, ReadAhead, ReadDay, ReadConversation, ReadList},
-	kinds.Appointment.Kind:   {ReadAhead, ReadDay, ReadOverview, ReadPhrase, ReadConversation, ReadLetter, ReadFollowUps},
+	kinds.Expectation.Kind:   {ReadContacts, ReadWaiting, ReadOverview, ReadAhead, ReadDay, ReadConversation, ReadList},
+	kinds.Appointment.Kind:   {ReadContacts, ReadAhead, ReadDay, ReadOverview, ReadPhrase, ReadConversation, ReadLetter, ReadFollowUps},
 	kinds.Series.Kind:        {ReadAhead, ReadDay},
 	kinds.Outbox.Kind:        {ReadOverview, ReadConversation},
 	kinds.Draft.Kind:         {ReadDrafts, ReadOverview, ReadConversation},
 	kinds.Hold.Kind:          {ReadOverview, ReadDay, ReadDelivery, ReadPhrase},
-	kinds.Through.Kind:       {ReadDelivery},
+	kinds.Through.Kind:       {ReadDelivery, ReadContacts},
 	kinds.Account.Kind:       {ReadAccounts, ReadDelivery, ReadOverview, ReadList, ReadConversation, ReadGroups},
 	kinds.Sender.Kind:        {ReadConversation, ReadLetter},
 	kinds.Template.Kind:      {ReadTemplates},
-	kinds.ReceiverGroup.Kind: {ReadTemplates},
+	kinds.ReceiverGroup.Kind: {ReadTemplates, ReadContacts},
+	kinds.Contact.Kind:       {ReadContacts},
 	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
 	kinds.Sitting.Kind:       {ReadSitting},
 	kinds.Routine.Kind:       {ReadRoutines, ReadConversation},

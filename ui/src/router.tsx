@@ -26,6 +26,7 @@ const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
 const routines = () => import('./views/RoutinesView')
 const labels = () => import('./views/LabelsView')
+const people = () => import('./views/PeopleView')
 const daySheet = () => import('./views/DaySheetView')
 const backlog = () => import('./views/BacklogView')
 const rules = () => import('./views/RulesView')
@@ -106,6 +107,12 @@ const routes = [
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
   createRoute({ getParentRoute: () => root, path: '/backlog', component: lazyRouteComponent(backlog, 'BacklogView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/people',
+    component: lazyRouteComponent(people, 'PeopleView'),
+    validateSearch: (s: Record<string, unknown>): { of?: string } => ({ of: word(s['of']) }),
+  }),
   createRoute({ getParentRoute: () => root, path: '/labels', component: lazyRouteComponent(labels, 'LabelsView') }),
   createRoute({
     getParentRoute: () => root,

@@ -116,6 +116,12 @@ func Until(m when.Moment, c when.Calendar) time.Time {
 	return c.Begins(m.Day(c).Add(1))
 }
 
+// OfSender tells whether the entry is about who sends from an address, whatever they write.
+func (e Through) OfSender(address string) bool {
+	e.Until = time.Time{}
+	return (e.Kind == BySender || e.Kind == ByDomain) && e.Match(Facts{From: address}, time.Time{})
+}
+
 // Match tells whether the entry lets a letter through that arrives at a moment.
 func (e Through) Match(f Facts, at time.Time) bool {
 	if !e.Until.IsZero() && !at.Before(e.Until) {

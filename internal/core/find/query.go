@@ -67,6 +67,16 @@ type Term struct {
 // Empty tells whether nothing is searched for.
 func (q Query) Empty() bool { return q.Op != Is && len(q.Of) == 0 }
 
+// Says tells whether a query looks for words anywhere in letters.
+func (q Query) Says() bool {
+	for t, not := range q.Terms {
+		if t.Field == Words && !not {
+			return true
+		}
+	}
+	return false
+}
+
 // Terms are all terms, in their order, with whether each is one that must not be found.
 func (q Query) Terms(yield func(t Term, not bool) bool) { q.terms(false, yield) }
 

@@ -203,6 +203,17 @@ var ReceiverGroup = change.Declare[struct {
 	Members change.Field[[]string]
 }]("receivers")
 
+// Contact are the fields of what is written down of correspondents.
+var Contact = change.Declare[struct {
+	change.Kind
+	Alive  alive
+	Name   change.Field[string]
+	Emails change.Field[[]string]
+	Phones change.Field[[]string]
+	Org    change.Field[string]
+	Note   change.Field[string]
+}]("contact")
+
 // KeptFile are the fields of files that were added to a conversation, or go along with a
 // template.
 var KeptFile = change.Declare[struct {

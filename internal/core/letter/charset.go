@@ -101,6 +101,10 @@ func decodeText(raw []byte, declared string, page bool) string {
 	return western(raw)
 }
 
+// DecodeText reads the bytes of a plain text, as those of a letter are read: declared is the charset that is said
+// of it, "" for none.
+func DecodeText(raw []byte, declared string) string { return decodeText(raw, declared, false) }
+
 // fitting decodes bytes; false where some of them are none of the charset's.
 func fitting(enc encoding.Encoding, raw []byte) (string, bool) {
 	sign := []byte(string(utf8.RuneError))

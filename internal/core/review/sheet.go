@@ -234,18 +234,24 @@ func (p Passed) Sum() Account {
 		}
 	}
 	a.Often = len(put)
-	var mine, theirs []time.Duration
-	for _, e := range p.Exchanges {
+	a.Mine, a.Theirs = Answers(p.Exchanges)
+	return a
+}
+
+// Answers is how long answers took, those of the person and those of others; what a machine wrote or was
+// answered by is none.
+func Answers(list []Exchange) (mine, theirs Median) {
+	var own, others []time.Duration
+	for _, e := range list {
 		switch {
 		case e.Machine || e.Own == e.BeforeOwn:
 		case e.Own:
-			mine = append(mine, e.Wait)
+			own = append(own, e.Wait)
 		default:
-			theirs = append(theirs, e.Wait)
+			others = append(others, e.Wait)
 		}
 	}
-	a.Mine, a.Theirs = middle(mine), middle(theirs)
-	return a
+	return middle(own), middle(others)
 }
 
 func middle(list []time.Duration) Median {

@@ -224,6 +224,19 @@ export const useSince = () =>
   useQuery({ queryKey: ['day', 'since'], queryFn: () => take(api.GET('/api/since')), staleTime: 3_600_000 })
 export const useLabelViews = () =>
   useQuery({ queryKey: ['labels', 'all'], queryFn: () => take(api.GET('/api/labels/all')) })
+export const useCorrespondents = (near: string) =>
+  useQuery({
+    queryKey: ['contacts', 'all', near],
+    queryFn: () => take(api.GET('/api/contacts', { params: { query: { near } } })),
+    placeholderData: (before) => before,
+  })
+export const useCorrespondent = (address: string) =>
+  useQuery({
+    queryKey: ['contacts', 'of', address],
+    queryFn: () => take(api.GET('/api/contacts/of', { params: { query: { address } } })),
+    enabled: address !== '',
+    placeholderData: (before) => before,
+  })
 export const useSearches = (counted: boolean) =>
   useQuery({
     queryKey: ['searches', counted],

@@ -485,6 +485,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whom one writes with */
+        get: operations["correspondents"];
+        put?: never;
+        /** Write down who somebody is */
+        post: operations["new-contact"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is written down, as vCards */
+        get: operations["contacts-file"];
+        put?: never;
+        /** Write down whom a file of vCards names */
+        post: operations["take-contacts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that is known of somebody */
+        get: operations["correspondent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change what is written down of somebody */
+        patch: operations["edit-contact"];
+        trace?: never;
+    };
+    "/api/contacts/{id}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Forget what is written down of somebody */
+        post: operations["drop-contact"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conversations/{id}": {
         parameters: {
             query?: never;
@@ -2470,6 +2557,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** By what a search is narrowed, each with the search that it makes */
+        get: operations["filters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search/lines": {
         parameters: {
             query?: never;
@@ -3574,7 +3678,7 @@ export interface components {
             undecided: number;
         };
         Beside: {
-            add?: string;
+            address?: string;
             /** Format: int64 */
             conversation?: number;
             /** Format: int64 */
@@ -3766,6 +3870,25 @@ export interface components {
             /** @description Left out for the one that is kept */
             password?: string;
         };
+        ContactBody: {
+            command: string;
+            emails: string[];
+            name: string;
+            /** @description Markdown */
+            note: string;
+            org: string;
+            phones: string[];
+        };
+        ContactView: {
+            emails: string[];
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description Markdown */
+            note: string;
+            org: string;
+            phones: string[];
+        };
         Conversation: {
             accounts: number[];
             /** @description The ask as the title of a follow-up */
@@ -3883,6 +4006,93 @@ export interface components {
              * @description Letters that it has put away as not wanted
              */
             took?: number;
+        };
+        CorrespondentAddress: {
+            email: string;
+            last?: string;
+            /** Format: int64 */
+            received: number;
+            /**
+             * Format: int64
+             * @description To them
+             */
+            sent: number;
+        };
+        CorrespondentLetter: {
+            at: string;
+            /** Format: int64 */
+            conversation: number;
+            /** @description To them */
+            own: boolean;
+            subject: string;
+        };
+        CorrespondentList: {
+            groups: components["schemas"]["ReceiverGroup"][];
+            /**
+             * Format: int64
+             * @description So many others
+             */
+            more: number;
+            rows: components["schemas"]["CorrespondentRow"][];
+        };
+        CorrespondentRow: {
+            address: string;
+            /**
+             * Format: int64
+             * @description By which they are written down
+             */
+            contact?: number;
+            /** @description A key person */
+            key?: boolean;
+            /** @description When the last was written, in words */
+            last?: string;
+            /**
+             * Format: int64
+             * @description Both ways
+             */
+            letters: number;
+            name: string;
+            /** @description Their address, or what they belong to */
+            says: string;
+        };
+        CorrespondentView: {
+            addresses: components["schemas"]["CorrespondentAddress"][];
+            /** @description What is written down of them */
+            contact?: components["schemas"]["ContactView"];
+            /**
+             * Format: int64
+             * @description Attachments of the letters that were looked at
+             */
+            files: number;
+            groups: string[];
+            learned?: components["schemas"]["LearnedView"];
+            /** @description The latest, both ways, the newest first */
+            letters: components["schemas"]["CorrespondentLetter"][];
+            /** @description How long their letters waited for an answer: the median, and of how many */
+            mine?: string;
+            name: string;
+            /** @description The search that finds all of theirs */
+            q: string;
+            /** @description What was settled about their letters */
+            settled: components["schemas"]["CorrectionView"][];
+            /** @description How long they took to answer */
+            theirs?: string;
+            /** @description What lets their letters through a closed gate */
+            through: components["schemas"]["ThroughView"][];
+            /** @description What waits: undecided letters, what they owe, what is due, meetings */
+            waits: components["schemas"]["CorrespondentWait"][];
+            you?: boolean;
+        };
+        CorrespondentWait: {
+            /** Format: int64 */
+            conversation?: number;
+            /** Format: int64 */
+            followUp?: number;
+            /** @enum {string} */
+            kind: "undecided" | "later" | "answer" | "follow-up" | "meeting";
+            late?: boolean;
+            says?: string;
+            title: string;
         };
         Day: {
             curve: components["schemas"]["Point"][];
@@ -4548,6 +4758,16 @@ export interface components {
             stage?: number[];
             status?: string[];
             text?: string;
+        };
+        FilterView: {
+            key?: string;
+            /** @enum {string} */
+            of: "mark" | "label" | "account";
+            /** @description The search is narrowed by it */
+            on: boolean;
+            /** @description The search with it, or where it is on, without */
+            q: string;
+            says: string;
         };
         "Find-serversRequest": {
             address: string;
@@ -5457,7 +5677,7 @@ export interface components {
             command?: string;
             conversations?: number[];
             everything?: boolean;
-            stale: ("accounts" | "ahead" | "backlog" | "catch-up" | "clearing" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "rules" | "searches" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
+            stale: ("accounts" | "ahead" | "backlog" | "catch-up" | "clearing" | "contacts" | "conversation" | "corrections" | "day" | "delivery" | "drafts" | "first-sorted" | "follow-ups" | "groups" | "imports" | "junk" | "journal" | "labels" | "learned" | "letter" | "list" | "overview" | "phrase" | "rang" | "replies" | "routines" | "rules" | "searches" | "settings" | "shallows" | "sitting" | "spots" | "templates" | "waiting")[];
         };
         NextDelivery: {
             /** Format: date-time */
@@ -6875,6 +7095,11 @@ export interface components {
             /** @description fri 15:00; never without any */
             rounds: string;
         };
+        "Take-contactsRequest": {
+            command: string;
+            /** @description In base64 */
+            file: string;
+        };
         "Take-fitRequest": {
             command: string;
             moves: components["schemas"]["FitMove"][];
@@ -6995,6 +7220,26 @@ export interface components {
             value: string;
             words: string;
         };
+        TookContacts: {
+            /** Format: int64 */
+            added: number;
+            /** Format: int64 */
+            entry: number;
+            final?: boolean;
+            /** Format: int64 */
+            followUp?: number;
+            /**
+             * Format: int64
+             * @description Were there, and have something more now
+             */
+            joined: number;
+            left?: string[];
+            new?: number[];
+            now?: components["schemas"]["Seen"][];
+            title: string;
+            /** @description Cards that could not be read */
+            unread: components["schemas"]["Unread"][];
+        };
         Tried: {
             incoming: components["schemas"]["TriedServer"];
             outgoing: components["schemas"]["TriedServer"];
@@ -7064,6 +7309,12 @@ export interface components {
             left?: string[];
             now?: components["schemas"]["Seen"][];
             title: string;
+        };
+        Unread: {
+            /** Format: int64 */
+            card: number;
+            name: string;
+            what: string;
         };
         UnsubscribeRequest: {
             command: string;
@@ -7171,6 +7422,19 @@ export interface components {
             track?: string;
             wait?: string;
             waitAll?: boolean;
+        };
+        WroteContact: {
+            /** Format: int64 */
+            entry: number;
+            final?: boolean;
+            /** Format: int64 */
+            followUp?: number;
+            /** Format: int64 */
+            id: number;
+            left?: string[];
+            new?: number[];
+            now?: components["schemas"]["Seen"][];
+            title: string;
         };
     };
     responses: never;
@@ -8282,6 +8546,244 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Clearing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    correspondents: {
+        parameters: {
+            query?: {
+                /** @description Words of a name, an address or an office */
+                near?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrespondentList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "new-contact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContactBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WroteContact"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "contacts-file": {
+        parameters: {
+            query?: {
+                /** @description One of them; all without it */
+                id?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vcard": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "take-contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-contactsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TookContacts"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    correspondent: {
+        parameters: {
+            query?: {
+                /** @description One of their addresses */
+                address?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrespondentView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "edit-contact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContactBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WroteContact"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "drop-contact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
                 };
             };
             /** @description Error */
@@ -12638,6 +13140,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Completions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    filters: {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterView"][];
                 };
             };
             /** @description Error */

@@ -1,7 +1,7 @@
 import { part } from '../kit/part'
 import { ChevronDown, Download, FileText, NotepadText, Scissors } from 'lucide-react'
 import { Link } from '@tanstack/react-router'
-import { useContext, useState, type ReactNode } from 'react'
+import { Fragment, useContext, useState, type ReactNode } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { api, take, type Ask, type Conversation, type InsideLetter, type Letter } from '../api/client'
 import { carryOut, told } from '../state/commands'
@@ -37,6 +37,21 @@ export function Face({ name }: { name: string }) {
 }
 
 const names = (list: Letter['to']) => list.map((a) => a.name || a.email).join(', ')
+
+/** Receivers, each of whom can be looked up. */
+const Names = ({ list }: { list: Letter['to'] }) =>
+  list.map((a, i) => (
+    <Fragment key={i}>
+      {i > 0 && ', '}
+      {a.email ? (
+        <Link to="/people" search={{ of: a.email }} className="hover:underline">
+          {a.name || a.email}
+        </Link>
+      ) : (
+        a.name
+      )}
+    </Fragment>
+  ))
 
 /** One letter, folded to a line or open on its paper. */
 export function LetterPaper({
@@ -91,12 +106,26 @@ export function LetterPaper({
         <Face name={letter.from.name || letter.from.email} />
         <div className="min-w-0 flex-1 max-md:min-w-[70%]">
           <div className="flex flex-wrap items-baseline gap-x-2">
-            <span className="text-[15px] font-bold">{who}</span>
+            {letter.own || !letter.from.email ? (
+              <span className="text-[15px] font-bold">{who}</span>
+            ) : (
+              <Link to="/people" search={{ of: letter.from.email }} className="text-[15px] font-bold hover:underline">
+                {who}
+              </Link>
+            )}
             <span className="truncate text-[14px] text-ink-3">{letter.own ? '' : letter.from.email}</span>
           </div>
           <div className="text-[13px] text-ink-3">
-            {letter.to.length > 0 && `to ${names(letter.to)}`}
-            {letter.cc.length > 0 && `, copy to ${names(letter.cc)}`}
+            {letter.to.length > 0 && (
+              <>
+                to <Names list={letter.to} />
+              </>
+            )}
+            {letter.cc.length > 0 && (
+              <>
+                , copy to <Names list={letter.cc} />
+              </>
+            )}
             {' · '}
             <time dateTime={letter.date} title={fullStamp(letter.date)}>
               {stamp(letter.date)}

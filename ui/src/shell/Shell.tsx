@@ -30,6 +30,7 @@ import { failed } from '../state/failed'
 import { sittingDown } from '../state/sitting'
 
 const CaptureDialog = part(() => import('../followups/CaptureDialog').then((m) => m.CaptureDialog))
+const OnlyDialog = part(() => import('./OnlyDialog').then((m) => m.OnlyDialog))
 const HoldDialog = part(() => import('../delivery/HoldDialog').then((m) => m.HoldDialog))
 const AgainDialog = part(() => import('../letters/AgainDialog').then((m) => m.AgainDialog))
 const AppointmentDialog = part(() => import('../days/AppointmentDialog').then((m) => m.AppointmentDialog))
@@ -65,7 +66,7 @@ function Spoken() {
 export function Shell({ session, onSignOut }: { session: Session; onSignOut: () => void }) {
   const { data, isError } = useOverview()
   const overview = useCounted(data)
-  const [asking, setAsking] = useState<'hold' | 'keys' | 'capture'>()
+  const [asking, setAsking] = useState<'hold' | 'keys' | 'capture' | 'only'>()
   const go = useNavigate()
   const path = useLocation({ select: (l) => l.pathname })
   const online = useOnline()
@@ -106,6 +107,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
       appoint: () => appointing.set({}),
       hold: () => setAsking('hold'),
       help: () => setAsking('keys'),
+      only: () => setAsking('only'),
       ...Object.fromEntries(goings.map(([action, name]) => [action, () => void go({ to: `/${name}` })])),
     },
     'beneath',
@@ -202,6 +204,7 @@ export function Shell({ session, onSignOut }: { session: Session; onSignOut: () 
           onBegun={() => void go({ to: '/sitting' })}
         />
       )}
+      {asking === 'only' && <OnlyDialog onClose={() => setAsking(undefined)} />}
       {asking === 'keys' && <KeysDialog onClose={() => setAsking(undefined)} />}
       {capture && (
         <CaptureDialog

@@ -51,6 +51,9 @@ export interface Outcome {
   followUp?: number
   next?: number[]
   over?: { field: string; was: string }[]
+  added?: number
+  joined?: number
+  unread?: { card: number; name: string; what: string }[]
 }
 
 const queue = minePerPerson<Command>('queue')

@@ -35,6 +35,14 @@ export const useCounts = (sought: Sought) =>
     placeholderData: keepPreviousData,
   })
 
+/** By what a search is narrowed, each with what it makes of the search. */
+export const useFilters = (q: string) =>
+  useQuery({
+    queryKey: ['labels', 'filters', q],
+    queryFn: () => take(api.GET('/api/search/filters', { params: { query: { q } } })),
+    placeholderData: keepPreviousData,
+  })
+
 /** What is found beside letters. */
 export const useBeside = (q: string) =>
   useQuery({
@@ -98,6 +106,9 @@ let from: ViewName | undefined
 export const beginAt = (path: string) => {
   if (path !== '/search') from = path.slice(1) as ViewName
 }
+
+/** The view in which one began to look. */
+export const beganIn = () => from ?? 'inbox'
 
 export interface Scope {
   name: string

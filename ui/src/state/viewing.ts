@@ -65,6 +65,7 @@ export const views = {
     among: 'away',
     list: 'junk',
   },
+  people: { word: 'People', go: 'goPeople', key: 'v p', among: 'away' },
   labels: { word: 'Labels', go: 'goLabels', key: 'v m', among: 'away' },
   journal: { word: 'Journal', among: 'away' },
   files: { word: 'Letters in and out', go: 'goFiles', key: 'v o' },

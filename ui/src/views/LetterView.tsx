@@ -66,6 +66,7 @@ export function LetterView() {
     flag,
     letThrough: () => c && letThrough(c.from.email),
     ruleOf: () => c && void ruleOfLetter(c.id, () => go({ to: '/rules' })),
+    whoWrote: () => c?.from.email && void go({ to: '/people', search: { of: c.from.email } }),
     quiet,
     undo: () => void undo(),
   })

@@ -119,6 +119,7 @@ export function MailView({
           : {},
       ),
     letThrough: () => focus && letThrough(focus.from.email),
+    whoWrote: () => focus?.from.email && void go({ to: '/people', search: { of: focus.from.email } }),
     quiet: () => listing.quiet(listing.targets()),
     same: () => focus && same(focus),
     label: () => ask('label'),

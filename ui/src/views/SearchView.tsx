@@ -8,7 +8,7 @@ import { Keep } from './KeptSearch'
 import { SaveAs } from '../letters/SaveAs'
 import { appointing } from '../state/appointing'
 import { grouping } from '../state/grouping'
-import { useKeys } from '../state/keys'
+import { act, useKeys } from '../state/keys'
 import { ruleOfSearch } from '../state/rules'
 import {
   FoundLines,
@@ -49,6 +49,9 @@ export function SearchView() {
           Found <span className="font-normal text-ink-3">{counts ? counts.n.toLocaleString() : ''}</span>
         </h1>
         <Scopes sought={sought} />
+        <button className="btn btn-small" onClick={() => act('only')}>
+          Only <span className="key">Shift O</span>
+        </button>
         <Order sought={sought} />
         {q.trim() !== '' && <Keep sought={sought} />}
         <GroupChoice place="found" />
@@ -182,7 +185,7 @@ function AlsoFound({ q }: { q: string }) {
   const open: Record<keyof Found, { name: string; to: (one: Found[keyof Found][number]) => void }> = {
     followUps: { name: 'Follow-ups', to: (f) => void go({ to: '/follow-ups', search: { open: f.id } }) },
     appointments: { name: 'Appointments', to: (a) => appointing.set({ id: a.id }) },
-    people: { name: 'People', to: (p) => void go({ to: '/search', search: { q: p.add } }) },
+    people: { name: 'People', to: (p) => void go({ to: '/people', search: { of: p.address } }) },
     journal: {
       name: 'Journal',
       to: (j) =>
@@ -212,7 +215,7 @@ function AlsoFound({ q }: { q: string }) {
           {(M) =>
             data[k].map((one) => (
               <M.Item
-                key={`${one.id} ${one.add ?? ''}`}
+                key={`${one.id} ${one.address ?? ''}`}
                 className="flex cursor-pointer items-baseline gap-6 rounded-lg px-3 py-1.5 outline-none data-[highlighted]:bg-tide-2"
                 onSelect={() => open[k].to(one)}
               >
