@@ -17,7 +17,7 @@ func TestRoomAtEverySize(t *testing.T) {
 	for _, size := range []browser.Size{{Width: 640, Height: 400}, {Width: 320, Height: 200}, {Width: 390, Height: 844}, {Width: 844, Height: 390}} {
 		t.Run(fmt.Sprintf("%dx%d", size.Width, size.Height), func(t *testing.T) {
 			p := e.open(size, false)
-			for _, path := range []string{"/shallows", "/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/search?q=crate", "/journal", "/drafts", "/files", "/templates", "/routines", "/rules", "/backlog", "/day-sheet", "/day-sheet?of=month", "/labels", "/people?of=bram@oosterhuis-freight.example", "/accounts", "/times", "/delivery", "/inbox"} {
+			for _, path := range []string{"/shallows", "/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/search?q=crate", "/journal", "/drafts", "/files", "/templates", "/routines", "/rules", "/backlog", "/day-sheet", "/day-sheet?of=month", "/labels", "/people?of=bram@oosterhuis-freight.example", "/attached", "/accounts", "/times", "/delivery", "/inbox"} {
 				p.MustNavigate(e.url + path).MustWaitLoad()
 				p.MustElement("main")
 				p.Quiet()

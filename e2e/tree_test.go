@@ -14,7 +14,7 @@ import (
 )
 
 // everyView is each view's address.
-var everyView = []string{"/inbox", "/shallows", "/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/bin", "/junk", "/sent", "/search?q=crate", "/journal", "/drafts", "/files", "/routines", "/rules", "/backlog", "/day-sheet", "/labels", "/people?of=bram@oosterhuis-freight.example", "/accounts", "/times", "/delivery"}
+var everyView = []string{"/inbox", "/shallows", "/follow-ups", "/work", "/waiting", "/ahead", "/archive", "/bin", "/junk", "/sent", "/search?q=crate", "/journal", "/drafts", "/files", "/routines", "/rules", "/backlog", "/day-sheet", "/labels", "/people?of=bram@oosterhuis-freight.example", "/attached", "/accounts", "/times", "/delivery"}
 
 // heard is one node of the accessibility tree, as assistive technology reads it.
 type heard struct {

@@ -63,9 +63,10 @@ var pages = map[string][]string{
 	"sitting":   {"api", "state", "kit"},
 	"rules":     {"api", "state", "kit"},
 	"people":    {"api", "state", "kit"},
+	"attached":  {"api", "kit"},
 	"sheet":     {"api", "state", "kit", "rules"},
 	"shell":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "sitting"},
-	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting", "rules", "sheet", "people"},
+	"views":     {"api", "state", "kit", "days", "delivery", "letters", "followups", "deciding", "shallows", "sitting", "rules", "sheet", "people", "attached"},
 }
 
 // imported finds what is imported at once, later what is only when it is shown.

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -27,6 +28,7 @@ type serving struct {
 	public         string
 	cert, key      string
 	metricsToken   string
+	saveTo         string
 }
 
 func (o *serving) flags(cmd *cobra.Command) {
@@ -38,6 +40,7 @@ func (o *serving) flags(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&o.key, "tls-key", "", "the file of its key")
 	cmd.Flags().StringVar(&o.metricsToken, "metrics-token", "", "lets whoever has it read /metrics; without, only this machine can")
 	cmd.Flags().StringVar(&o.signIns, "sign-ins", "", "a file in TOML that says where people can sign in for their mail servers (OAuth 2), see docs/running.md")
+	cmd.Flags().StringVar(&o.saveTo, "save-to", "", "the folder into which rules save what is attached; without, they can't")
 	cmd.Flags().StringSliceVar(&o.hosts, "host", nil, "a name by which this server is known, besides localhost and its addresses: that of a proxy before it")
 	cmd.Flags().StringSliceVar(&o.proxies, "proxy", nil, "the address of a proxy whose word on who asks is taken")
 }
@@ -104,8 +107,9 @@ func demoCommand(file *string) *cobra.Command {
 				return err
 			}
 			defer l.Unlock()
+			o.saveTo = cmp.Or(o.saveTo, *file+".files")
 			if fresh {
-				for _, end := range []string{"", "-wal", "-shm", ".outside", ".signed-in", ".secrets", ".key"} {
+				for _, end := range []string{"", "-wal", "-shm", ".outside", ".signed-in", ".secrets", ".key", ".files"} {
 					if err := os.RemoveAll(*file + end); err != nil && !errors.Is(err, os.ErrNotExist) {
 						return err
 					}
@@ -173,6 +177,11 @@ func (o *serving) serve(ctx context.Context, out io.Writer, file string, isDemo 
 	options.MetricsToken, options.Cert, options.CertKey = o.metricsToken, o.cert, o.key
 	if err := o.reachedAt(&options); err != nil {
 		return err
+	}
+	if options.SaveTo = o.saveTo; o.saveTo != "" {
+		if err := os.MkdirAll(o.saveTo, 0o700); err != nil {
+			return &exit{usageCode, fmt.Errorf("--save-to: %w", err)}
+		}
 	}
 	providers, err := providersOf(o.signIns)
 	if err != nil {

@@ -93,6 +93,7 @@ func (s *server) describe(a huma.API) {
 	s.describeSearches(a)
 	s.describeLabels(a)
 	s.describeContacts(a)
+	s.describeAttached(a)
 	s.describeSheets(a)
 	s.describeDelivery(a)
 	if s.Demo != nil {

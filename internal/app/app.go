@@ -51,6 +51,8 @@ type App struct {
 	Post  Bringer
 	// Texts reads the text of files; nil where that is not done.
 	Texts FileTexts
+	// Folder takes the files that rules save; nil where none was chosen.
+	Folder Folder
 	// Alone tells that no outside mail service is connected: letters reach only
 	// people of this Ebbe.
 	Alone bool
@@ -68,13 +70,15 @@ type App struct {
 	// filed tells whoever reads files that there may be some to read; unreadable are the letters of which that failed.
 	filed      chan struct{}
 	unreadable map[int64]bool
-	learning   sync.Mutex
-	junk       junkLearned
+	// saved tells whoever saves files that there may be some to save.
+	saved    chan struct{}
+	learning sync.Mutex
+	junk     junkLearned
 }
 
 // New makes an App with the usual settings.
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
-	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }, taught: make(chan struct{}, 1), filed: make(chan struct{}, 1), unreadable: map[int64]bool{}}
+	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }, taught: make(chan struct{}, 1), filed: make(chan struct{}, 1), saved: make(chan struct{}, 1), unreadable: map[int64]bool{}}
 	a.Show = show.New(s, a.Now, about{a})
 	a.register()
 	return a
@@ -139,6 +143,7 @@ func run[T any](ctx context.Context, a *App, cmd work.Command, fn func(*step) (T
 	if cmd.Actor != work.ByPerson {
 		defer a.files()
 	}
+	defer a.saves()
 	return work.Run(ctx, a.Work, cmd, func(ws *work.Step) (T, error) {
 		s := a.on(ws)
 		out, err := fn(s)

@@ -21,6 +21,10 @@ func (s *step) returnDue(conversation int64) error {
 	if err != nil {
 		return err
 	}
+	// Nothing comes back before it lay there: a part that is split off late, of what is due already.
+	if s.At.Before(row.PlaceSince) {
+		s.At = row.PlaceSince
+	}
 	if row.Return != nil && delivery.Waits(row.Return.When.Precision == when.ToDay, g.Reaches(0, s.At)) {
 		s.Title = "Due, and waiting for the next delivery: “" + say.Shorten(row.Title(), 60) + "”"
 		return s.Await(conversation)

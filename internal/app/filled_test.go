@@ -24,6 +24,7 @@ import (
 	"ebbe.example/ebbe/internal/core/sitting"
 	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/filled"
+	"ebbe.example/ebbe/internal/folder"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -120,6 +121,10 @@ func fillWorld(w *world) {
 	require.NoError(w.t, err)
 	_, err = w.app.WriteContact(w.ctx, w.who, rand.Text(), 0, contact.Contact{Name: "Bram Oosterhuis", Emails: []string{"bram@freight.example"}, Phones: []string{"+47 913 22 118"}})
 	require.NoError(w.t, err)
+	w.app.Folder = folder.Folder(w.t.TempDir())
+	w.makeRule("Bills", from("bills@freight.example"), []routine.Step{{Do: routine.SaveFiles}})
+	extra, text := attaching("bill.pdf", "one")
+	w.receive(mail{id: "bill@freight.example", from: "bills@freight.example", subject: "Bill", extra: extra, text: text})
 	_, err = w.app.KeepSearch(w.ctx, w.who, rand.Text(), store.KeptSearch{Name: "Seeds", Query: "seeds", Within: "at:archive"})
 	require.NoError(w.t, err)
 	_, err = w.app.Forget(w.ctx, w.who, rand.Text(), rows["Class 4"].ID)

@@ -266,6 +266,8 @@ func (s *step) carryOutRuleStep(r store.Rule, st routine.Step, hits []hit) error
 		return each(func(h hit) error { return s.answerByRule(st, h) })
 	case st.Do == routine.Forward:
 		return each(func(h hit) error { return s.forwardByRule(r, st, h) })
+	case st.Do == routine.SaveFiles:
+		return each(func(h hit) error { return s.saveByRule(r, st, h) })
 	case st.Do == routine.Decide && st.Decision.About().Sends():
 		return each(func(h hit) error { return s.draftByRule(st, h) })
 	}

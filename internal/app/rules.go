@@ -257,6 +257,9 @@ func (s *step) checkRuleSteps(steps, before []routine.Step, confirmed []string) 
 		if st.Template != 0 && !slices.ContainsFunc(templates, func(t store.Template) bool { return t.ID == st.Template }) {
 			return work.Invalid("steps", "Step %d: Its template is no longer there.", i+1)
 		}
+		if st.Do == routine.SaveFiles && s.app.Folder == nil {
+			return work.Invalid("steps", "Step %d: %s", i+1, noFolder)
+		}
 		if st.To != "" {
 			if _, err := checkAddresses([]string{st.To}); err != nil {
 				return work.Invalid("steps", "Step %d: %s", i+1, say.Sentence(err))

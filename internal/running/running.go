@@ -22,6 +22,7 @@ import (
 	"ebbe.example/ebbe/internal/api"
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/demo"
+	"ebbe.example/ebbe/internal/folder"
 	"ebbe.example/ebbe/internal/lists"
 	"ebbe.example/ebbe/internal/post"
 	"ebbe.example/ebbe/internal/post/imap"
@@ -66,6 +67,8 @@ type Options struct {
 	Hook func(point string)
 	// ReadFiles begins a process that reads files (apart.Serve); nil where none are read.
 	ReadFiles func() *exec.Cmd
+	// SaveTo is the folder into which rules save files; "" for none.
+	SaveTo string
 }
 
 // Ebbe is one that runs.
@@ -87,6 +90,7 @@ type Ebbe struct {
 	synced    chan struct{} // closed when no more accounts are connected
 	learned   chan struct{} // closed when nothing is learned any more
 	filed     chan struct{} // closed when no files are read any more
+	saved     chan struct{} // closed when no files are saved any more
 }
 
 // patience is how long a file may be read.
@@ -114,6 +118,9 @@ func Open(ctx context.Context, o Options) (*app.App, error) {
 	a.Hook, a.MadeUp = o.Hook, demo.Small
 	if o.ReadFiles != nil {
 		a.Texts = &apart.Reader{Command: o.ReadFiles, Patience: patience}
+	}
+	if o.SaveTo != "" {
+		a.Folder = folder.Folder(o.SaveTo)
 	}
 	if err := reaching(a, o); err != nil {
 		return nil, errors.Join(err, s.Close())
@@ -191,6 +198,13 @@ func Start(ctx context.Context, o Options) (_ *Ebbe, err error) {
 		defer close(e.filed)
 		if a.Texts != nil {
 			a.KeepReadingFiles(ctx)
+		}
+	}()
+	e.saved = make(chan struct{})
+	go func() {
+		defer close(e.saved)
+		if a.Folder != nil {
+			a.KeepSaving(ctx)
 		}
 	}()
 	go func() {
@@ -347,6 +361,7 @@ func (e *Ebbe) Stop() error {
 	<-e.synced
 	<-e.learned
 	<-e.filed
+	<-e.saved
 	e.App.StopImports()
 	e.App.StopSyncing()
 	if e.lists != nil {

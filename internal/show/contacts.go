@@ -404,7 +404,7 @@ func (a *Show) ContactsFile(ctx context.Context, who store.Who, id int64) (strin
 				out = append(out, c.Contact)
 			}
 		}
-		if len(out) == 0 {
+		if len(out) == 0 && id != 0 {
 			return "", work.Gone("Nobody is written down there.")
 		}
 		return contact.Write(out)

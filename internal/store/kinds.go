@@ -145,6 +145,10 @@ func init() { // it names what goes by it
 			fields: []binding{column(kinds.KeptFile.Alive, "alive"), column(kinds.KeptFile.Conversation, "conversation_id")},
 		},
 		{
+			Kind: kinds.Saving.Kind, table: "savings", title: "path",
+			fields: []binding{column(kinds.Saving.Alive, "alive")},
+		},
+		{
 			Kind: kinds.Sitting.Kind, table: "sittings", title: "''",
 			fields: []binding{
 				column(kinds.Sitting.Alive, "alive"), column(kinds.Sitting.Until, "until_at"), column(kinds.Sitting.Ended, "ended_at"), asJSON(kinds.Sitting.Skipped, "skipped"),

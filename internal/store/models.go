@@ -120,6 +120,21 @@ type ruleRow struct {
 
 func (ruleRow) TableName() string { return "rules" }
 
+type savingRow struct {
+	ID       int64
+	Owner    Owner
+	Alive    bool
+	RuleID   int64
+	LetterID int64
+	Part     int
+	Path     string
+	SavedAs  string
+	Tries    int
+	NextAt   maybeStamp
+}
+
+func (savingRow) TableName() string { return "savings" }
+
 type receiverGroupRow struct {
 	ID      int64
 	Owner   Owner

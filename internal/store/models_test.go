@@ -14,7 +14,7 @@ import (
 
 // models are those of the rows that belong to an inbox.
 var models = []schema.Tabler{
-	planRow{}, templateRow{}, receiverGroupRow{}, contactRow{}, sittingRow{}, routineRow{}, ruleRow{}, keptFileRow{}, planHistoryRow{}, letThroughRow{}, spotRow{}, correctionRow{}, lessonRow{}, stageRow{}, keptFilterRow{}, keptSearchRow{}, labelRow{}, seriesRow{}, appointmentRow{}, accountRow{}, ownAddressRow{},
+	planRow{}, templateRow{}, receiverGroupRow{}, contactRow{}, savingRow{}, sittingRow{}, routineRow{}, ruleRow{}, keptFileRow{}, planHistoryRow{}, letThroughRow{}, spotRow{}, correctionRow{}, lessonRow{}, stageRow{}, keptFilterRow{}, keptSearchRow{}, labelRow{}, seriesRow{}, appointmentRow{}, accountRow{}, ownAddressRow{},
 	conversationRow{}, conversationRedirectRow{}, conversationAccountRow{}, conversationPersonRow{}, conversationLabelRow{}, letterRow{}, letterIDRow{}, arrivalRow{},
 	personalMarkRow{}, placeHistoryRow{}, returnRow{}, followUpRow{}, followUpLetterRow{}, waitingLinkRow{}, reminderRow{}, expectationRow{}, draftRow{}, attachmentRow{}, attachmentPieceRow{}, outgoingRow{},
 	holdRow{}, entryRow{}, changeRow{}, fieldVersionRow{}, knownPersonRow{}, senderRow{}, importRow{}, importTroubleRow{}, blobRow{}, blobPieceRow{}, preparedRow{},

@@ -18,6 +18,7 @@ import (
 // unscoped are the functions that see whoever's rows: system queries, and
 // statements by hand that go by keys which a scoped query has given.
 var unscoped = map[string]string{
+	"Savings":      "files are saved for all inboxes in turn",
 	"MailboxOf":    "a system query: incoming mail finds its owner",
 	"AddressTaken": "an address belongs to one owner",
 	"EntryOf":      "a command id of somebody else is refused",

@@ -118,6 +118,7 @@ var tables = []table{
 	archived(holdRow{}, reference{"account_id", "accounts", never}),
 	archived(entryRow{}, reference{"undo_of", "journal", never}, reference{"undone_by", "journal", never}),
 	archived(lessonRow{}, reference{"journal_id", "journal", never}, reference{"forgotten_by", "journal", never}, reference{"letter_id", "letters", outlives}),
+	archived(savingRow{}, reference{"rule_id", "rules", never}, reference{"letter_id", "letters", outlives}),
 	archived(changeRow{}, reference{"journal_id", "journal", never}),
 	archived(fieldVersionRow{}),
 	archived(knownPersonRow{}),

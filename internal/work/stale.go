@@ -80,6 +80,7 @@ var stale = map[change.Kind][]Reading{
 	kinds.ReceiverGroup.Kind: {ReadTemplates, ReadContacts},
 	kinds.Contact.Kind:       {ReadContacts},
 	kinds.KeptFile.Kind:      {ReadTemplates, ReadConversation},
+	kinds.Saving.Kind:        {ReadRules},
 	kinds.Sitting.Kind:       {ReadSitting},
 	kinds.Routine.Kind:       {ReadRoutines, ReadConversation},
 	kinds.Rule.Kind:          {ReadRules},

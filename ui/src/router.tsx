@@ -26,6 +26,7 @@ const delivery = () => import('./views/DeliveryView')
 const work = () => import('./views/WorkView')
 const routines = () => import('./views/RoutinesView')
 const labels = () => import('./views/LabelsView')
+const attached = () => import('./views/AttachedView')
 const people = () => import('./views/PeopleView')
 const daySheet = () => import('./views/DaySheetView')
 const backlog = () => import('./views/BacklogView')
@@ -107,6 +108,12 @@ const routes = [
   }),
   createRoute({ getParentRoute: () => root, path: '/work', component: lazyRouteComponent(work, 'WorkView') }),
   createRoute({ getParentRoute: () => root, path: '/backlog', component: lazyRouteComponent(backlog, 'BacklogView') }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/attached',
+    component: lazyRouteComponent(attached, 'AttachedView'),
+    validateSearch: (s: Record<string, unknown>): { near?: string } => ({ near: word(s['near']) }),
+  }),
   createRoute({
     getParentRoute: () => root,
     path: '/people',

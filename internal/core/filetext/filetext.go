@@ -21,6 +21,9 @@ import (
 // MaxText is how much text is read of a file, in bytes: what is beyond it is not found.
 const MaxText = 1 << 20
 
+// PageEnd stands behind each page of a text that has pages.
+const PageEnd = "\f"
+
 // What keeps a file from being read, in words for whoever sees it.
 var (
 	ErrEncrypted = errors.New("it is encrypted")

@@ -67,7 +67,7 @@ func (p *pages) page(v pdf.Value) error {
 		return nil
 	}
 	p.read++
-	return p.out.add(says + "\n")
+	return p.out.add(says + PageEnd)
 }
 
 // apart is how far letters are moved, in thousandths of their size, where that is a blank: a PDF need not

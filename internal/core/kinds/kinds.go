@@ -222,6 +222,12 @@ var KeptFile = change.Declare[struct {
 	Conversation change.Field[int64]
 }]("file")
 
+// Saving are the fields of files that a rule saves into a folder.
+var Saving = change.Declare[struct {
+	change.Kind
+	Alive alive
+}]("saving")
+
 // Sitting are the fields of sittings.
 var Sitting = change.Declare[struct {
 	change.Kind

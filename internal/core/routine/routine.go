@@ -10,6 +10,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"ebbe.example/ebbe/internal/core/attached"
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/label"
@@ -33,13 +34,16 @@ const (
 	AutoAnswer Do = "auto-answer"
 	Forward    Do = "forward"
 	SortOut    Do = "sort-out"
+	// SaveFiles saves what is attached into the folder that whoever runs Ebbe has chosen, named by the
+	// pattern Text (attached.File.Path).
+	SaveFiles Do = "save-files"
 )
 
 // Step is one step of a routine.
 type Step struct {
-	Do Do `json:"do" enum:"label,star,flag,note,follow-up,appointment,decide,auto-answer,forward,sort-out"`
+	Do Do `json:"do" enum:"label,star,flag,note,follow-up,appointment,decide,auto-answer,forward,sort-out,save-files"`
 	// Text is the label, the line that is added to the note, the title of the follow-up or appointment
-	// (empty for what the letter asks, or what it is called).
+	// (empty for what the letter asks, or what it is called), how files are named that are saved.
 	Text string `json:"text,omitempty" maxLength:"2000"`
 	// When is a phrase: when a flag, follow-up or put-off letter is due, when an appointment is.
 	When string `json:"when,omitempty" maxLength:"200"`
@@ -171,6 +175,8 @@ func (s Step) checkOfRules() error {
 		if _, ok := sorting.Kind(s.Text).About(); !ok {
 			return fmt.Errorf("there is no kind “%s”", s.Text)
 		}
+	case SaveFiles:
+		return attached.CheckPattern(s.Text)
 	default:
 		return fmt.Errorf("there is no such step “%s”", s.Do)
 	}
@@ -290,6 +296,8 @@ func (s Step) inWords(a About) (string, error) {
 	case SortOut:
 		about, _ := sorting.Kind(s.Text).About()
 		return "sort out to " + about.Name, nil
+	case SaveFiles:
+		return "save what is attached", nil
 	}
 	return "", nil
 }

@@ -13,6 +13,7 @@ import {
   take,
   Unreachable,
   type Account,
+  type LetterFile,
   type BoardFilter,
   type Conversation,
   type Day,
@@ -224,6 +225,26 @@ export const useSince = () =>
   useQuery({ queryKey: ['day', 'since'], queryFn: () => take(api.GET('/api/since')), staleTime: 3_600_000 })
 export const useLabelViews = () =>
   useQuery({ queryKey: ['labels', 'all'], queryFn: () => take(api.GET('/api/labels/all')) })
+export interface AttachedAsk {
+  sort?: LetterFile['sort'] | undefined
+  near: string
+  order: 'newest' | 'largest' | 'name' | 'sender'
+}
+export const useAttached = (ask: AttachedAsk) =>
+  useInfiniteQuery({
+    queryKey: ['list', 'attached', ask],
+    queryFn: ({ pageParam }) => take(api.GET('/api/attached', { params: { query: { ...ask, from: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.next,
+    placeholderData: (before) => before,
+  })
+export const usePreview = (letter: number, part: number) =>
+  useQuery({
+    queryKey: ['letter', letter, 'preview', part],
+    queryFn: () =>
+      take(api.GET('/api/letters/{id}/parts/{index}/preview', { params: { path: { id: letter, index: part } } })),
+    staleTime: Infinity,
+  })
 export const useCorrespondents = (near: string) =>
   useQuery({
     queryKey: ['contacts', 'all', near],

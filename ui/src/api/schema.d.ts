@@ -313,6 +313,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attached": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files of letters */
+        get: operations["attached"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attached/{file}": {
         parameters: {
             query?: never;
@@ -1747,6 +1764,23 @@ export interface paths {
         };
         /** An attachment */
         get: operations["letter-part"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{id}/parts/{index}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a file of a letter shows at its beginning */
+        get: operations["preview-part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3549,6 +3583,29 @@ export interface components {
             /** Format: int64 */
             size: number;
             type: string;
+        };
+        AttachedList: {
+            files: components["schemas"]["LetterFile"][];
+            /**
+             * Format: int64
+             * @description How many there are
+             */
+            n: number;
+            /**
+             * Format: int64
+             * @description Where the next begin; 0 for no more
+             */
+            next?: number;
+            /** @description There are older letters, whose files are not looked through */
+            older?: boolean;
+            sorts: components["schemas"]["AttachedSort"][];
+        };
+        AttachedSort: {
+            /** Format: int64 */
+            n: number;
+            name: string;
+            /** @enum {string} */
+            sort: "picture" | "pdf" | "text" | "table" | "slides" | "calendar" | "letter" | "sound" | "film" | "packed" | "other";
         };
         Attendee: {
             comment?: string;
@@ -5430,6 +5487,28 @@ export interface components {
             /** @description Another letter has the same Message-ID */
             twin?: boolean;
         };
+        LetterFile: {
+            /** @description In words */
+            at: string;
+            /** Format: int64 */
+            conversation: number;
+            from: string;
+            /** Format: int64 */
+            letter: number;
+            name: string;
+            /** @description In a letter of the owner's own */
+            own?: boolean;
+            /** Format: int64 */
+            part: number;
+            /**
+             * Format: int64
+             * @description In bytes
+             */
+            size: number;
+            /** @enum {string} */
+            sort: "picture" | "pdf" | "text" | "table" | "slides" | "calendar" | "letter" | "sound" | "film" | "packed" | "other";
+            subject: string;
+        };
         Like: {
             ways: components["schemas"]["LikeWay"][];
         };
@@ -5949,6 +6028,17 @@ export interface components {
         Prepared: {
             groups: components["schemas"]["ReceiverGroup"][];
             templates: components["schemas"]["TemplateView"][];
+        };
+        Preview: {
+            /** @description There is more of it */
+            more?: boolean;
+            rows?: string[][];
+            /** @description Why nothing is shown, or not all */
+            says?: string;
+            /** @enum {string} */
+            shows: "picture" | "text" | "table" | "nothing";
+            /** @description Of a PDF its first page */
+            text?: string;
         };
         "Preview-tasksRequest": {
             data: string;
@@ -7052,7 +7142,7 @@ export interface components {
             /** @enum {string} */
             decision?: "answer" | "done" | "later" | "file" | "hand-on" | "bin" | "junk";
             /** @enum {string} */
-            do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "decide" | "auto-answer" | "forward" | "sort-out";
+            do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "decide" | "auto-answer" | "forward" | "sort-out" | "save-files";
             priority?: string;
             send?: boolean;
             /** Format: int64 */
@@ -8151,6 +8241,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ask"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    attached: {
+        parameters: {
+            query?: {
+                /** @description All without it */
+                sort?: "picture" | "pdf" | "text" | "table" | "slides" | "calendar" | "letter" | "sound" | "film" | "packed" | "other";
+                /** @description Words of a file's name, its sender or its letter's subject */
+                near?: string;
+                order?: "newest" | "largest" | "name" | "sender";
+                /** @description Of the first one */
+                from?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachedList"];
                 };
             };
             /** @description Error */
@@ -11462,6 +11590,39 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    "preview-part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Error */

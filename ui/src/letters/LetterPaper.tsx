@@ -109,7 +109,11 @@ export function LetterPaper({
             {letter.own || !letter.from.email ? (
               <span className="text-[15px] font-bold">{who}</span>
             ) : (
-              <Link to="/people" search={{ of: letter.from.email }} className="text-[15px] font-bold hover:underline">
+              <Link
+                to="/people"
+                search={{ of: letter.from.email }}
+                className="inline-block min-h-6 text-[15px] leading-6 font-bold hover:underline"
+              >
                 {who}
               </Link>
             )}

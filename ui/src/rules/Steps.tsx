@@ -27,6 +27,7 @@ const rulesDo: [RoutineStep['do'], string][] = [
   ['sort-out', 'Sort it out'],
   ['auto-answer', 'Answer by itself'],
   ['forward', 'Forward it'],
+  ['save-files', 'Save what is attached'],
 ]
 /** How a rule can end: what a routine opens is written as a draft. */
 const ruleEnds: typeof ends = [
@@ -195,6 +196,7 @@ function StepFields(props: {
       )}
       {s.do === 'auto-answer' && template}
       {s.do === 'forward' && address}
+      {s.do === 'save-files' && text('Name', '{date} {name}')}
       {s.do === 'decide' && (
         <>
           <Choice

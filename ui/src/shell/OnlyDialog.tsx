@@ -1,8 +1,9 @@
 import { useNavigate, useRouterState } from '@tanstack/react-router'
 import { Filter } from 'lucide-react'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { Choice } from '../kit/Choice'
 import { Dialog, DialogFoot } from '../kit/Dialog'
+import { useLatest } from '../state/latest'
 import { beganIn, useCounts, useFilters, useScopes, useSettled, type Sought } from '../state/seeking'
 
 /** Narrows any list by what its letters are, several at once, each by its key; what is left shows beneath. */
@@ -21,13 +22,24 @@ export function OnlyDialog({ onClose }: { onClose: () => void }) {
           .filter(Boolean)
           .join(' '),
   )
-  const q = found ? (search.q ?? '') : ''
-  const { data: filters = [] } = useFilters(q)
+  const [q, setQ] = useState(found ? (search.q ?? '') : '')
+  const { data: filters = [], isPlaceholderData } = useFilters(q)
   const { data: counts } = useCounts(useSettled({ q, within }))
   const to = (next: string) => {
+    setQ(next)
     if (next.trim() === '' && within !== '') void go({ to: `/${beganIn() as 'inbox'}` })
     else void go({ to: '/search', search: { q: next, within: within || undefined }, replace: found })
   }
+  // Keys are pressed faster than is read what each makes of the search: one waits for the one before it.
+  const [presses, setPresses] = useState<string[]>([])
+  const toggle = (says: string) => setPresses((was) => [...was, says])
+  const toNext = useLatest(to)
+  useEffect(() => {
+    const one = isPlaceholderData ? undefined : filters.find((f) => f.says === presses[0])
+    if (!one) return
+    setPresses((was) => was.slice(1))
+    toNext(one.q)
+  }, [presses, filters, isPlaceholderData, toNext])
   const marks = filters.filter((f) => f.of === 'mark')
   const choice = (of: 'label' | 'account', name: string) => {
     const list = filters.filter((f) => f.of === of)
@@ -43,7 +55,7 @@ export function OnlyDialog({ onClose }: { onClose: () => void }) {
           options={[['', 'any'], ...list.map((f) => [f.says, f.says] as const)]}
           onChange={(says) => {
             const next = list.find((f) => f.says === says) ?? on
-            if (next) to(next.q)
+            if (next) toggle(next.says)
           }}
         />
       </label>
@@ -63,7 +75,7 @@ export function OnlyDialog({ onClose }: { onClose: () => void }) {
           const f = marks.find((m) => m.key === e.key.toLowerCase())
           if (!f) return
           e.preventDefault()
-          to(f.q)
+          toggle(f.says)
         }}
       >
         <div role="group" aria-label="Only letters that are" className="flex flex-wrap gap-1.5">
@@ -73,7 +85,7 @@ export function OnlyDialog({ onClose }: { onClose: () => void }) {
               autoFocus={i === 0}
               aria-pressed={f.on}
               className={`btn ${f.on ? 'btn-main' : ''}`}
-              onClick={() => to(f.q)}
+              onClick={() => toggle(f.says)}
             >
               {f.says} <span className="key">{f.key?.toUpperCase()}</span>
             </button>

@@ -65,6 +65,13 @@ export const views = {
     among: 'away',
     list: 'junk',
   },
+  attached: {
+    word: 'Attached',
+    go: 'goAttached',
+    key: 'v n',
+    what: 'Attached: the files of all letters',
+    among: 'away',
+  },
   people: { word: 'People', go: 'goPeople', key: 'v p', among: 'away' },
   labels: { word: 'Labels', go: 'goLabels', key: 'v m', among: 'away' },
   journal: { word: 'Journal', among: 'away' },
