@@ -69,15 +69,25 @@ func (s *step) saveByRule(r store.Rule, st routine.Step, h hit) error {
 // SaveFiles saves the files that rules have found, each by itself: one that can't be is told in the Journal, and
 // tried again later.
 func (a *App) SaveFiles(ctx context.Context) error {
+	failed := map[int64]bool{} // what can't even be told stops none of the others
 	for ctx.Err() == nil {
-		list, err := a.Store.Savings(ctx, a.Now(), savesAtOnce)
-		if err != nil || len(list) == 0 {
+		list, err := a.Store.Savings(ctx, a.Now(), savesAtOnce+len(failed))
+		if err != nil {
 			return err
 		}
+		some := false
 		for _, f := range list {
-			if err := a.saveFile(ctx, f); err != nil {
-				return err
+			if failed[f.ID] {
+				continue
 			}
+			some = true
+			if err := a.saveFile(ctx, f); err != nil {
+				failed[f.ID] = true
+				a.Log.Error("a file is not saved", "owner", f.Owner, "saving", f.ID, "reason", err)
+			}
+		}
+		if !some {
+			return nil
 		}
 	}
 	return nil
