@@ -57,3 +57,34 @@ func TestWhoWroteIt(t *testing.T) {
 	phone.Click("All people")
 	phone.Until(`() => document.querySelectorAll('[aria-label=Known] li[data-known]').length > 3`)
 }
+
+// Somebody is erased by typing their address under what goes and what stays; then nothing finds them.
+func TestSomebodyIsErased(t *testing.T) {
+	e := serve(t)
+	e.comes("From: Ferdi <ferdi@zeppelin.example>\r\nTo: ines@norrholm.example\r\nDate: Tue, 24 Nov 2026 08:00:00 +0100\r\n" +
+		"Message-ID: <one@zeppelin.example>\r\nSubject: A hangar\r\n\r\nMay it stand by the orangery?\r\n")
+	before := e.inbox()
+	p := e.open(browser.Desk, false)
+	p.MustNavigate(e.url + "/people?of=ferdi@zeppelin.example")
+	p.Click("Erase them")
+	p.See("1 letter from them")
+	p.See("it comes as from anybody")
+	assert.Empty(t, offences(p))
+	assert.True(t, p.MustElementR("[role=dialog] button", "Erase for good").MustProperty("disabled").Bool())
+	p.Type("ferdi@zeppelin")
+	p.Press(input.Enter)
+	p.See("1 letter from them")
+	p.Type(".example")
+	p.Press(input.Enter)
+	p.See("Erased a correspondent, 1 letter")
+	p.Until(`() => !document.querySelector('[role=dialog]')`)
+	assert.Equal(t, before-1, e.inbox())
+
+	phone := e.open(browser.Phone, true)
+	phone.MustNavigate(e.url + "/people?of=lise@norrholm.example")
+	phone.Click("Erase them")
+	phone.See("letters from them")
+	assert.Empty(t, offences(phone))
+	phone.Press(input.Escape)
+	phone.Until(`() => !document.querySelector('[role=dialog]')`)
+}

@@ -41,6 +41,21 @@ func (s *server) describeContacts(a huma.API) {
 	}) (app.Decided, error) {
 		return s.App.DropContact(ctx, who, in.Body.Command, in.ID)
 	})
+	operation(s, a, http.MethodGet, "/api/contacts/erasing", "erasing", "What erasing somebody would take away, and what it would leave", func(ctx context.Context, who store.Who, in *struct {
+		Address string `query:"address" maxLength:"320" doc:"One of their addresses"`
+	}) (app.ErasingView, error) {
+		return s.App.Erasing(ctx, who, in.Address)
+	})
+	operation(s, a, http.MethodPost, "/api/contacts/erase", "erase", "Erase somebody: letters, addresses, lessons. It can't be undone", func(ctx context.Context, who store.Who, in *struct {
+		Body struct {
+			CommandBody
+			Address string `json:"address" maxLength:"320"`
+			Seal    string `json:"seal" maxLength:"100" doc:"Of what was said to go"`
+			Servers bool   `json:"servers,omitempty" doc:"Take the copies on mail servers away too"`
+		}
+	}) (app.Decided, error) {
+		return s.App.Erase(ctx, who, in.Body.Command, in.Body.Address, in.Body.Seal, in.Body.Servers)
+	})
 	operation(s, a, http.MethodPost, "/api/contacts/file", "take-contacts", "Write down whom a file of vCards names", func(ctx context.Context, who store.Who, in *struct {
 		Body struct {
 			CommandBody

@@ -134,6 +134,8 @@ func fillWorld(w *world) {
 	_, err = w.app.Hold(w.ctx, w.who, rand.Text(), app.Holding{})
 	require.NoError(w.t, err)
 	w.receive(mail{id: "code@desk.example", from: "door@desk.example", subject: "Your code", text: "Use 481 922 to sign in."})
+	w.receive(mail{id: "visit@gone.example", from: "Visitor <visitor@gone.example>", subject: "A visit"})
+	w.erase("visitor@gone.example")
 	w.receive(mail{id: "ten@school.example", from: "Oda <oda@school.example>", subject: "Waits at the gate"})
 }
 

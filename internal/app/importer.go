@@ -275,6 +275,10 @@ func (im *importer) takeOne(s *step, account *store.ImportAccount, p parsed) err
 		return s.AddImportTrouble(im.job.ID, trouble)
 	}
 	id, added, err := im.add(s, p)
+	if errors.Is(err, errErased) {
+		account.Passed++
+		return s.AddImportTrouble(im.job.ID, store.ImportTrouble{Name: p.name, What: err.Error() + "; it was left out"})
+	}
 	if err != nil {
 		return err
 	}
@@ -333,6 +337,9 @@ func (s *step) takeQuietly(p parsed, arrival store.Arrival, again string, awaite
 		arrival.Source = again
 		_, err := s.AddArrival(arrival, p.packed)
 		return arrival.LetterID, false, err
+	}
+	if err := s.notErased(p.stored); err != nil {
+		return 0, false, err
 	}
 	p.row.Quietly = true
 	if p.id, err = s.AddLetter(p.row, p.facts.IDs, p.packed); err != nil {

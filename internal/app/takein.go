@@ -223,6 +223,13 @@ func (in *intake) arrive(ctx context.Context, f fetched, account store.Account) 
 		s.Final = true
 		known, err := s.knownLetter(f.stored)
 		if err == nil && known == 0 {
+			err = s.notErased(f.stored)
+		}
+		if errors.Is(err, errErased) { // moved there by another program: it stays there alone
+			s.Title = "A letter on the mail server was erased here, and stays there alone"
+			return 0, s.SaveRemoteCopies([]store.RemoteCopy{in.copyOf(f, 0)})
+		}
+		if err == nil && known == 0 {
 			known, err = s.receive(Incoming{Inbox: in.who.Inbox, To: account.Address, Source: "remote", Raw: f.raw, At: s.At, traits: found}, f.l)
 		}
 		if err != nil {
@@ -327,6 +334,9 @@ func (in *intake) settleOne(s *step, f fetched, account store.Account, awaited b
 	arrival := store.Arrival{AccountID: account.ID, Source: "remote", ReceivedAt: f.row.ReceivedAt, InAt: s.At}
 	f.row.ReadReceipt = "" // nobody waits for a receipt of an old letter
 	id, added, err := s.takeQuietly(f.parsed, arrival, "remote", awaited, placeOf(in.folder.Role), in.sorted())
+	if errors.Is(err, errErased) {
+		return 0, nil
+	}
 	if err != nil || !added || in.folder.Label == "" {
 		return id, err
 	}

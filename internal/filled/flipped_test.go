@@ -50,6 +50,7 @@ var free = map[string]string{
 	"kept_searches":          "alive id name query within",
 	"labels":                 "alive colour id name shape",
 	"purged":                 "letters quarter",
+	"erased":                 "identity",
 	"migrations":             "id",
 	"outbox":                 "auto_kind auto_to conversation_id draft id later made_at message_id notify send_at sender subject tries trouble",
 	"personal_marks":         "seen star",

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -64,6 +65,18 @@ func (tx *Tx) AppointmentsBetween(from, to time.Time, most int) ([]Appointment, 
 // AppointmentsFrom lists those that begin in [from, to), in their order.
 func (tx *Tx) AppointmentsFrom(from, to time.Time, most int) ([]Appointment, error) {
 	return tx.appointments(tx.living().Where("cancelled = 0 AND start_at >= ? AND start_at < ?", at(from), at(to)).Order("start_at, id").Limit(most))
+}
+
+// AppointmentsOf lists those that some people have called, or are to come to.
+func (tx *Tx) AppointmentsOf(people []string) ([]meeting.Event, error) {
+	list, err := tx.appointments(tx.living().Where("organizer <> 'null' OR attendees <> '[]'").Order("start_at, id"))
+	var out []meeting.Event
+	for _, a := range list {
+		if slices.Contains(people, a.Organizer.Key()) || slices.ContainsFunc(a.Attendees, attends(people)) {
+			out = append(out, a.Event)
+		}
+	}
+	return out, err
 }
 
 // Appointment is one appointment by its id.

@@ -121,12 +121,15 @@ func check(db *gorm.DB) (problems []string, err error) {
 	if len(report) != 1 || report[0] != "ok" {
 		problems = append(problems, report...)
 	}
-	var orphans []map[string]any
-	if err := db.Raw("PRAGMA foreign_key_check").Scan(&orphans).Error; err != nil {
+	orphans, err := all[struct {
+		Table, Parent string
+		Rowid         *int64
+	}](db.Raw("PRAGMA foreign_key_check"))
+	if err != nil {
 		return nil, err
 	}
 	for _, o := range orphans {
-		problems = append(problems, fmt.Sprintf("row %v of %v leads nowhere", o["rowid"], o["table"]))
+		problems = append(problems, fmt.Sprintf("row %v of %s leads to nothing in %s", show(o.Rowid), o.Table, o.Parent))
 	}
 	for _, c := range checks {
 		ids, err := all[int64](db.Raw(c.query))

@@ -138,12 +138,8 @@ func (tx *Tx) Purge(conversation int64) error {
 		"DELETE FROM letters_text WHERE rowid IN (SELECT row_key FROM letters WHERE owner = ?1 AND conversation_id = ?2)",
 		"DELETE FROM notes_text WHERE rowid = ?2 AND ?1 <> 0",
 		"UPDATE kept_files SET alive = 0 WHERE owner = ?1 AND conversation_id = ?2",
-		`DELETE FROM blobs WHERE owner = ?1
-			AND sha IN (SELECT a.sha FROM arrivals a JOIN letters l ON l.id = a.letter_id WHERE l.conversation_id = ?2 UNION SELECT sha FROM letters WHERE conversation_id = ?2)
-			AND sha NOT IN (SELECT sha FROM outbox WHERE owner = ?1 AND state <> 'sent')`, // the same bytes are the same letter; only the outbox shares them
-		`INSERT INTO purged (owner, quarter, letters)
-			SELECT owner, in_at / ` + fmt.Sprint(quarterMillis) + `, count(*) FROM letters WHERE owner = ?1 AND conversation_id = ?2 AND own = 0 AND quietly = 0 AND in_at IS NOT NULL GROUP BY 2
-			ON CONFLICT DO UPDATE SET letters = letters + excluded.letters`,
+		purgedBlobs("(SELECT id FROM letters WHERE conversation_id = ?2)"),
+		purgedCounts("(SELECT id FROM letters WHERE conversation_id = ?2)"),
 		"DELETE FROM letters WHERE owner = ?1 AND conversation_id = ?2",
 		"DELETE FROM conversations WHERE owner = ?1 AND id = ?2",
 	} {
@@ -152,4 +148,17 @@ func (tx *Tx) Purge(conversation int64) error {
 		}
 	}
 	return nil
+}
+
+// purgedBlobs lets go of the originals of letters. The same bytes are the same letter; only the outbox shares them.
+func purgedBlobs(letters string) string {
+	return `DELETE FROM blobs WHERE owner = ?1 AND sha IN (SELECT sha FROM arrivals WHERE letter_id IN ` + letters + ` UNION SELECT sha FROM letters WHERE id IN ` + letters + `)
+		AND sha NOT IN (SELECT sha FROM outbox WHERE owner = ?1 AND state <> 'sent')`
+}
+
+// purgedCounts counts letters that go, for the accounts of the days on which they came.
+func purgedCounts(letters string) string {
+	return `INSERT INTO purged (owner, quarter, letters)
+		SELECT owner, in_at / ` + fmt.Sprint(quarterMillis) + `, count(*) FROM letters WHERE owner = ?1 AND id IN ` + letters + ` AND own = 0 AND quietly = 0 AND in_at IS NOT NULL GROUP BY 2
+		ON CONFLICT DO UPDATE SET letters = letters + excluded.letters`
 }

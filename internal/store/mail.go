@@ -45,7 +45,15 @@ func (tx *Tx) Draft(id string) (Draft, error) {
 
 // Drafts lists the living drafts, last touched first.
 func (tx *Tx) Drafts() ([]Draft, error) {
-	rows, err := gorm.G[draftRow](tx.db).Where("alive = 1").Order("updated_at DESC, id").Find(tx.ctx())
+	return drafts(gorm.G[draftRow](tx.db).Where("alive = 1").Order("updated_at DESC, id").Find(tx.ctx()))
+}
+
+// EveryDraft lists those that were sent or thrown away too.
+func (tx *Tx) EveryDraft() ([]Draft, error) {
+	return drafts(gorm.G[draftRow](tx.db).Order("number").Find(tx.ctx()))
+}
+
+func drafts(rows []draftRow, err error) ([]Draft, error) {
 	out := make([]Draft, len(rows))
 	for i, r := range rows {
 		out[i] = r.draft()

@@ -359,6 +359,13 @@ type purgedRow struct {
 
 func (purgedRow) TableName() string { return "purged" }
 
+type erasedRow struct {
+	Owner    Owner  `gorm:"primaryKey;autoIncrement:false"`
+	Identity string `gorm:"primaryKey"`
+}
+
+func (erasedRow) TableName() string { return "erased" }
+
 type tideRow struct {
 	Owner  Owner `gorm:"primaryKey;autoIncrement:false"`
 	Minute int64 `gorm:"primaryKey;autoIncrement:false"`

@@ -18,7 +18,7 @@ var models = []schema.Tabler{
 	conversationRow{}, conversationRedirectRow{}, conversationAccountRow{}, conversationPersonRow{}, conversationLabelRow{}, letterRow{}, letterIDRow{}, arrivalRow{},
 	personalMarkRow{}, placeHistoryRow{}, returnRow{}, followUpRow{}, followUpLetterRow{}, waitingLinkRow{}, reminderRow{}, expectationRow{}, draftRow{}, attachmentRow{}, attachmentPieceRow{}, outgoingRow{},
 	holdRow{}, entryRow{}, changeRow{}, fieldVersionRow{}, knownPersonRow{}, senderRow{}, importRow{}, importTroubleRow{}, blobRow{}, blobPieceRow{}, preparedRow{},
-	remoteRow{}, remoteFolderRow{}, remoteLetterRow{}, remoteKeywordRow{}, remoteDraftRow{}, remoteTaskRow{}, stuckRow{}, tallyRow{}, purgedRow{}, tideRow{}, placeCountRow{},
+	remoteRow{}, remoteFolderRow{}, remoteLetterRow{}, remoteKeywordRow{}, remoteDraftRow{}, remoteTaskRow{}, stuckRow{}, tallyRow{}, purgedRow{}, erasedRow{}, tideRow{}, placeCountRow{},
 }
 
 // fill puts something into every column of a row; n makes it another row.

@@ -413,12 +413,7 @@ func (tx *Tx) DraftsSentIn(conversations []int64) ([]Draft, error) {
 	if err != nil || len(ids) == 0 {
 		return nil, err
 	}
-	rows, err := gorm.G[draftRow](tx.db).Where(inNumbers("number", ids)).Order("number").Find(tx.ctx())
-	out := make([]Draft, len(rows))
-	for i, r := range rows {
-		out[i] = r.draft()
-	}
-	return out, err
+	return drafts(gorm.G[draftRow](tx.db).Where(inNumbers("number", ids)).Order("number").Find(tx.ctx()))
 }
 
 // SeenLetter is the newest letter of a conversation that the person has looked at or decided

@@ -45,7 +45,7 @@ func (tx *Tx) cameIn(from, to time.Time, out *review.Passed) error {
 			out.Broke = append(out.Broke, c.At)
 		}
 	}
-	purged, err := all[purgedRow](tx.db.Raw("SELECT * FROM purged WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.who.Inbox, millis(from)/quarterMillis, millis(to)/quarterMillis))
+	purged, err := all[purgedRow](tx.db.Raw("SELECT * FROM purged WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.who.Inbox, millis(from)/quarterMillis, (millis(to)+quarterMillis-1)/quarterMillis))
 	for _, r := range purged {
 		out.Came = append(out.Came, review.Came{At: fromMillis(r.Quarter * quarterMillis), Purged: true, N: r.Letters})
 	}

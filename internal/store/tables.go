@@ -103,6 +103,7 @@ var tables = []table{
 	archived(arrivalRow{}, reference{"letter_id", "letters", never}, reference{"account_id", "accounts", never}),
 	archived(personalMarkRow{}, reference{"conversation_id", "conversations", never}),
 	archived(purgedRow{}),
+	archived(erasedRow{}),
 	archived(placeHistoryRow{}, reference{"journal_id", "journal", never}, reference{"conversation_id", "conversations", outlives}),
 	archived(returnRow{}, reference{"conversation_id", "conversations", never}, reference{"spot_id", "spots", never}),
 	archived(followUpRow{}, reference{"stage_id", "stages", never}),

@@ -258,6 +258,11 @@ export const useCorrespondent = (address: string) =>
     enabled: address !== '',
     placeholderData: (before) => before,
   })
+export const useErasing = (address: string) =>
+  useQuery({
+    queryKey: ['contacts', 'erasing', address],
+    queryFn: () => take(api.GET('/api/contacts/erasing', { params: { query: { address } } })),
+  })
 export const useSearches = (counted: boolean) =>
   useQuery({
     queryKey: ['searches', counted],

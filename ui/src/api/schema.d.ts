@@ -520,6 +520,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/contacts/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Erase somebody: letters, addresses, lessons. It can't be undone */
+        post: operations["erase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/erasing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What erasing somebody would take away, and what it would leave */
+        get: operations["erasing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/contacts/file": {
         parameters: {
             query?: never;
@@ -4746,6 +4780,25 @@ export interface components {
             /** Format: int64 */
             version?: number;
         };
+        EraseRequest: {
+            address: string;
+            command: string;
+            /** @description Of what was said to go */
+            seal: string;
+            /** @description Take the copies on mail servers away too */
+            servers?: boolean;
+        };
+        ErasingView: {
+            /** @description To be typed by whoever erases them */
+            address: string;
+            /** Format: int64 */
+            copies?: number;
+            goes: string[];
+            name: string;
+            /** @description Of what was said: it is erased only while nothing else would be */
+            seal: string;
+            stays: string[];
+        };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
             location?: string;
@@ -8741,6 +8794,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WroteContact"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    erase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EraseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemView"];
+                };
+            };
+        };
+    };
+    erasing: {
+        parameters: {
+            query?: {
+                /** @description One of their addresses */
+                address?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Ebbe-Stale"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasingView"];
                 };
             };
             /** @description Error */

@@ -1,5 +1,5 @@
 import { Link } from '@tanstack/react-router'
-import { ArrowLeft, ArrowRight, Download, Pencil, PenLine, Search, Trash2 } from 'lucide-react'
+import { ArrowLeft, ArrowRight, Download, Eraser, Pencil, PenLine, Search, Trash2 } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
 import type { Correspondent, Wait } from '../api/client'
 import { useCorrespondent } from '../api/queries'
@@ -7,6 +7,7 @@ import { CouldNotRead } from '../kit/CouldNotRead'
 import { carryOut, told } from '../state/commands'
 import { letThrough } from '../state/gate'
 import { ContactDialog } from './ContactDialog'
+import { EraseDialog } from './EraseDialog'
 
 const waits: Record<Wait['kind'], string> = {
   undecided: 'waits for your decision',
@@ -30,9 +31,11 @@ const settled: Record<Correspondent['settled'][number]['kind'], string> = {
 }
 
 /** All that is known of somebody: letters both ways, what waits, what becomes of what they send. */
-export function PersonPage({ address, onBecame }: { address: string; onBecame: (address: string) => void }) {
+export function PersonPage(props: { address: string; onBecame: (address: string) => void; onErased: () => void }) {
+  const { address, onBecame } = props
   const { data: p, isError, error, refetch } = useCorrespondent(address)
   const [writing, setWriting] = useState(false)
+  const [erasing, setErasing] = useState(false)
   if (isError && !p) return <CouldNotRead what="That person" error={error} again={() => void refetch()} />
   if (!p) return <div aria-busy className="m-4 h-60 animate-pulse rounded-[14px] bg-shore-2" />
   const key = p.through.find((t) => t.key)
@@ -94,6 +97,11 @@ export function PersonPage({ address, onBecame }: { address: string; onBecame: (
                 <Trash2 className="size-3.5" aria-hidden /> Forget what is written down
               </button>
             </>
+          )}
+          {!p.you && (
+            <button className="btn btn-small" onClick={() => setErasing(true)}>
+              <Eraser className="size-3.5 text-buoy" aria-hidden /> Erase them…
+            </button>
           )}
         </div>
       </header>
@@ -177,6 +185,16 @@ export function PersonPage({ address, onBecame }: { address: string; onBecame: (
           )}
         </div>
       </div>
+      {erasing && (
+        <EraseDialog
+          address={address}
+          onClose={() => setErasing(false)}
+          onErased={() => {
+            setErasing(false)
+            props.onErased()
+          }}
+        />
+      )}
       {writing && (
         <ContactDialog
           contact={contact}

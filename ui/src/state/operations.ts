@@ -19,6 +19,7 @@ export const operations = {
   'edit-contact': 'PATCH /api/contacts/{id}',
   'drop-contact': 'POST /api/contacts/{id}/drop',
   'take-contacts': 'POST /api/contacts/file',
+  erase: 'POST /api/contacts/erase',
   'drop-draft': 'POST /api/drafts/{id}/drop',
   'drop-label': 'POST /api/labels/drop',
   'look-of-label': 'POST /api/labels/look',

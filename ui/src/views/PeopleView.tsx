@@ -149,7 +149,7 @@ export function PeopleView() {
             <button className="btn btn-small m-2 md:hidden" onClick={() => show(undefined)}>
               All people
             </button>
-            <PersonPage key={of} address={of} onBecame={show} />
+            <PersonPage key={of} address={of} onBecame={show} onErased={() => show(undefined)} />
           </>
         ) : (
           <p className="p-8 text-ink-2">
