@@ -80,6 +80,7 @@ type App struct {
 func New(s *store.Store, clock clockwork.Clock, log *slog.Logger) *App {
 	a := &App{Work: work.New(s, clock, log), NewID: func() string { return strings.ToLower(rand.Text()) }, taught: make(chan struct{}, 1), filed: make(chan struct{}, 1), saved: make(chan struct{}, 1), unreadable: map[int64]bool{}}
 	a.Show = show.New(s, a.Now, about{a})
+	s.OnPast(a.Pasts.Changed)
 	a.register()
 	return a
 }

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"crypto/rand"
 	"database/sql"
 	"fmt"
 	"slices"
@@ -12,9 +13,12 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/say"
 	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // raw is everything that a day sheet is made of, as it stands in the tables.
@@ -128,13 +132,15 @@ func (r raw) day(begins, ends time.Time) bruteSheet {
 
 // walk goes through the history of places.
 func (r raw) walk(from, to int64, out *bruteSheet) {
-	place, inbox := map[int64]string{}, 0
+	place, inbox, before := map[int64]string{}, 0, 0 // before the instant
 	words := map[string]string{"done": "Done", "later": "Put off", "follow-up": "Follow-up", "bin": "Binned", "junk": "Junked", "answer": "Answered", "file": "Filed", "hand-on": "Handed on"}
 	for i, m := range r.moves {
 		if m.at >= to {
 			break
 		}
-		before := inbox
+		if i == 0 || r.moves[i-1].at != m.at {
+			before = inbox
+		}
 		if place[m.conversation] = m.now; m.was == "inbox" {
 			inbox--
 		}
@@ -255,6 +261,30 @@ func TestDaySheetEqualsBruteForce(t *testing.T) {
 		first := cal.Today(w.clock.Now())
 		for range rapid.IntRange(10, 40).Draw(rt, "steps") {
 			h.step()
+			switch rapid.SampledFrom([]string{"", "", "", "", "look", "look", "sort", "import", "erase", "month"}).Draw(rt, "beside") {
+			case "look": // what was read then is kept
+				_, err := w.app.Days(w.ctx, h.who, show.AYear, "")
+				require.NoError(rt, err)
+			case "sort":
+				if r, ok := h.any(); ok {
+					_, err := w.app.Sort(w.ctx, h.who, app.Sorting{Command: rand.Text(), Kind: sorting.Reading, Scope: sorting.ByAddress, On: []store.Seen{seen(r)}})
+					h.accepted(err)
+				}
+			case "import": // a letter before those that are there
+				m := mail{id: rand.Text() + "@x.example", from: "p@x.example", subject: "Crates", to: h.own[0], answers: rapid.SampledFrom([]string{"", "0@x.example", "1@x.example"}).Draw(rt, "answers")}
+				in := app.Importing{Command: rand.Text(), Name: "old.mbox", Path: mboxOf(t, m.bytes(h.clock.Now().AddDate(0, 0, -rapid.IntRange(0, 9).Draw(rt, "days"))))}
+				_, err := w.app.ImportNow(w.ctx, h.who, in, nil)
+				require.NoError(rt, err)
+			case "erase":
+				if v, err := w.app.Erasing(w.ctx, h.who, "p@x.example"); err == nil && rapid.IntRange(0, 4).Draw(rt, "really") == 0 {
+					_, err := w.app.Erase(w.ctx, h.who, rand.Text(), "p@x.example", v.Seal, false)
+					h.accepted(err)
+				}
+			case "month": // the bin lets go
+				if rapid.IntRange(0, 3).Draw(rt, "really") == 0 {
+					w.pass(31 * 24 * time.Hour)
+				}
+			}
 		}
 		r := readRaw(rt, db, h.who.Inbox)
 		var zeros, came, decided, putOffs int
@@ -295,6 +325,12 @@ func TestDaySheetEqualsBruteForce(t *testing.T) {
 			}
 			days, err := w.app.Days(w.ctx, h.who, show.AYear, date.String())
 			require.NoError(rt, err)
+			w.app.Pasts.Changed(store.Past{Inbox: h.who.Inbox})
+			anew, err := w.app.Days(w.ctx, h.who, show.AYear, date.String())
+			require.NoError(rt, err)
+			if !assert.ObjectsAreEqual(anew, days) {
+				rt.Fatalf("what is kept of %d: %+v\nis not what is read: %+v", year, days, anew)
+			}
 			all.Zeros, all.Came, all.Decided, all.PutOffs = all.Zeros+days.All.Zeros, all.Came+days.All.Came, all.Decided+days.All.Decided, all.PutOffs+days.All.PutOffs
 		}
 		if want := (show.DaysPart{Zeros: zeros, Came: came, Decided: decided, PutOffs: putOffs}); want != all {

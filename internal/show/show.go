@@ -24,6 +24,8 @@ type Show struct {
 	about  About
 	// Learned is what was learned of letters from what was done with them.
 	Learned Learned
+	// Pasts are what days came to that are over.
+	Pasts Pasts
 }
 
 // About is what pages are told of the program itself.

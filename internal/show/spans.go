@@ -6,7 +6,6 @@ import (
 	"strings"
 	"time"
 
-	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/core/when"
 	"ebbe.example/ebbe/internal/store"
@@ -57,21 +56,19 @@ type DaysPart struct {
 	Future      bool   `json:"future,omitempty" doc:"It has not begun"`
 }
 
-// nights are when days end.
-type nights []time.Time
-
 // Days gives the account of the week, month or year that has a day; of the present one without.
 func (a *Show) Days(ctx context.Context, who store.Who, of Stretch, date string) (Days, error) {
+	seen := a.Pasts.Seen(who.Inbox)
 	return read(ctx, a, who, func(tx *store.Tx) (Days, error) {
-		v, err := a.Viewer(tx)
+		l, err := a.lookBack(tx, seen)
 		if err != nil {
 			return Days{}, err
 		}
-		day, err := v.dayOf(date)
+		day, err := l.dayOf(date)
 		if err != nil {
 			return Days{}, err
 		}
-		return v.days(tx, of, day)
+		return l.stretch(of, day)
 	})
 }
 
@@ -101,43 +98,34 @@ func (v Viewer) bounds(of Stretch, day when.Date) ([]when.Date, error) {
 	return out, nil
 }
 
-func (v Viewer) days(tx *store.Tx, of Stretch, day when.Date) (Days, error) {
-	bounds, err := v.bounds(of, day)
+func (l lookBack) stretch(of Stretch, day when.Date) (Days, error) {
+	bounds, err := l.bounds(of, day)
 	if err != nil {
 		return Days{}, err
 	}
 	first, end := bounds[0], bounds[len(bounds)-1]
-	out := Days{Of: of, From: first.String(), Label: v.daysLabel(of, first, end.Add(-1)), Before: first.Add(-1).String(), Parts: []DaysPart{}, Beside: []SheetLine{}}
-	today := v.Cal.Today(v.Now)
+	out := Days{Of: of, From: first.String(), Label: l.daysLabel(of, first, end.Add(-1)), Before: first.Add(-1).String(), Parts: []DaysPart{}, Beside: []SheetLine{}}
+	today := l.Cal.Today(l.Now)
 	if !end.After(today) {
 		out.After = end.String()
 	}
-	// What is put beside it is what has wholly passed of it, and as much before: like beside like.
-	before, err := v.bounds(of, first.Add(-1))
+	all, err := l.days(first, end)
 	if err != nil {
 		return out, err
 	}
-	since := v.Cal.Begins(before[0])
-	passed, err := tx.Passed(since, v.until(end))
-	if err != nil {
-		return out, err
-	}
-	inbox, err := tx.Undecided(decide.Inbox)
-	if err != nil {
-		return out, err
-	}
-	tide, err := v.tideOf(tx, inbox, since, v.Cal.Begins(end))
-	if err != nil {
-		return out, err
-	}
-	account := func(from, to when.Date) DaysPart { return v.part(passed, tide, from, to) }
+	upTo := func(d when.Date) int { return min(first.DaysUntil(d), len(all)) }
 	for i, from := range bounds[:len(bounds)-1] {
-		one := account(from, bounds[i+1])
-		one.Label = v.partLabel(of, from)
+		one := part(from, all[upTo(from):upTo(bounds[i+1])])
+		one.Label, one.Future = l.partLabel(of, from), l.Cal.Begins(from).After(l.Now)
 		out.Parts = append(out.Parts, one)
 	}
-	out.All = account(first, end)
+	out.All = part(first, all)
 	out.All.Label = "All"
+	// What is put beside it is what has wholly passed of it, and as much before: like beside like.
+	before, err := l.bounds(of, first.Add(-1))
+	if err != nil {
+		return out, err
+	}
 	whole := 0
 	for whole < min(len(bounds), len(before))-1 && !bounds[whole+1].After(today) {
 		whole++
@@ -145,65 +133,23 @@ func (v Viewer) days(tx *store.Tx, of Stretch, day when.Date) (Days, error) {
 	if whole == 0 {
 		return out, nil
 	}
-	if earlier := account(before[0], before[whole]); earlier.Came+earlier.Decided > 0 {
-		out.Beside = beside(earlier, account(first, bounds[whole]))
+	past, err := l.days(before[0], before[whole])
+	if err != nil {
+		return out, err
+	}
+	if earlier := part(before[0], past); earlier.Came+earlier.Decided > 0 {
+		out.Beside = beside(earlier, part(first, all[:upTo(bounds[whole])]))
 	}
 	return out, nil
 }
 
-// until is the end of a day that is looked back on: now, where it has not passed.
-func (v Viewer) until(day when.Date) time.Time {
-	if end := v.Cal.Begins(day); !end.After(v.Now) {
-		return end
-	}
-	return v.Now.Add(time.Millisecond)
-}
-
 // part is the account of days.
-func (v Viewer) part(passed review.Passed, tide review.Tide, from, to when.Date) DaysPart {
-	begins, ends := v.Cal.Begins(from), v.Cal.Begins(to)
-	out := DaysPart{From: from.String(), Future: begins.After(v.Now)}
-	sum := passed.Within(begins, ends).Sum()
-	for _, p := range sum.Came {
-		out.Came += p.N
+func part(from when.Date, days []review.Day) DaysPart {
+	t := review.Over(days)
+	return DaysPart{
+		From: from.String(), Came: t.Came, Decided: t.Decided, Night: t.Night, Zeros: t.Zeros, PutOffs: t.PutOffs, Often: t.Often, Mine: seconds(t.Mine), Theirs: seconds(t.Theirs),
+		MineSays: medianInWords(t.Mine), TheirsSays: medianInWords(t.Theirs), Avoided: t.Avoided, Interrupted: t.Interrupted,
 	}
-	for _, t := range sum.Decided {
-		out.Decided += t.N
-	}
-	for _, z := range tide.Zeros {
-		if !z.Before(begins) && z.Before(ends) {
-			out.Zeros++
-		}
-	}
-	var at nights
-	for d := from; d.Before(to); d = d.Add(1) {
-		if v.Cal.Begins(d).After(v.Now) {
-			break
-		}
-		at = append(at, v.Cal.Begins(d.Add(1)))
-	}
-	out.Night = at.mean(tide.Curve)
-	out.PutOffs, out.Often = sum.PutOffs, sum.Often
-	out.Mine, out.Theirs = seconds(sum.Mine), seconds(sum.Theirs)
-	out.MineSays, out.TheirsSays = medianInWords(sum.Mine), medianInWords(sum.Theirs)
-	out.Avoided, out.Interrupted = sum.Avoided, sum.Interrupted
-	return out
-}
-
-// mean is how many there were at these times, by a curve.
-func (n nights) mean(curve []review.Point) int {
-	if len(n) == 0 || len(curve) == 0 {
-		return 0
-	}
-	sum, i, count := 0, 0, curve[0].Count
-	for _, t := range n {
-		for i < len(curve) && curve[i].At.Before(t) {
-			count = curve[i].Count
-			i++
-		}
-		sum += count
-	}
-	return (sum + len(n)/2) / len(n)
 }
 
 func seconds(m review.Median) *int64 {
@@ -262,9 +208,10 @@ type Since struct {
 
 // Since compares the first full week with the last.
 func (a *Show) Since(ctx context.Context, who store.Who) (Since, error) {
+	seen := a.Pasts.Seen(who.Inbox)
 	return read(ctx, a, who, func(tx *store.Tx) (Since, error) {
 		out := Since{Lines: []SheetLine{}}
-		v, err := a.Viewer(tx)
+		v, err := a.lookBack(tx, seen)
 		if err != nil {
 			return out, err
 		}
@@ -278,8 +225,8 @@ func (a *Show) Since(ctx context.Context, who store.Who) (Since, error) {
 			return out, nil
 		}
 		week := func(from when.Date) (DaysPart, error) {
-			d, err := v.days(tx, AWeek, from)
-			return d.All, err
+			days, err := v.days(from, from.Add(7))
+			return part(from, days), err
 		}
 		was, err := week(first)
 		if err != nil {

@@ -2,27 +2,9 @@ package show
 
 import (
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
-
-	"ebbe.example/ebbe/internal/core/review"
 )
-
-// What is left at night is the mean of the nights, by the curve before each of them.
-func TestMeanOfNights(t *testing.T) {
-	at := func(hour int) time.Time { return time.Date(2026, 11, 24, hour, 0, 0, 0, time.UTC) }
-	curve := []review.Point{{At: at(0), Count: 4}, {At: at(8), Count: 10}, {At: at(20), Count: 1}}
-	for _, c := range []struct {
-		nights nights
-		want   int
-	}{
-		{nil, 0}, {nights{at(4)}, 4}, {nights{at(8)}, 4}, {nights{at(9)}, 10}, {nights{at(9), at(23)}, 6}, {nights{at(4), at(9), at(23)}, 5},
-	} {
-		assert.Equal(t, c.want, c.nights.mean(curve), "%v", c.nights)
-	}
-	assert.Zero(t, nights{at(4)}.mean(nil))
-}
 
 // What is put beside each other is said only where it differs, and never judged.
 func TestBeside(t *testing.T) {

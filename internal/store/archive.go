@@ -59,6 +59,7 @@ func (tx *Tx) columns(table string) ([]string, error) {
 
 // Load puts a row of an archive into its table.
 func (tx *Tx) Load(table string, line json.RawMessage) error {
+	tx.ending.touch(tx.who.Inbox, 0)
 	d := json.NewDecoder(strings.NewReader(string(line)))
 	d.UseNumber()
 	var object map[string]any

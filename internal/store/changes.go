@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/kinds"
 )
 
 type fieldKey struct {
@@ -165,6 +166,18 @@ const fewValues = 4
 // carryOut writes the values into their tables: all objects that get the same value of
 // the same field at once, and all values of a field at once where they are many.
 func (tx *Tx) carryOut(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
+	tx.ending.touch(tx.who.Inbox, millis(at))
+	var letters []int64
+	for _, r := range recorded {
+		if r.Kind == kinds.Letter.Kind {
+			letters = append(letters, r.ID)
+		}
+	}
+	if len(letters) > 0 {
+		if err := tx.touchLetters(jsonIDs(letters)); err != nil {
+			return err
+		}
+	}
 	type field struct {
 		kind   change.Kind
 		name   string

@@ -112,6 +112,7 @@ func (tx *Tx) Erase(e Erasing) error {
 			return err
 		}
 	}
+	tx.ending.touch(tx.who.Inbox, 0)
 	if err := tx.recompute(e.Parts); err != nil {
 		return err
 	}
@@ -252,6 +253,7 @@ func (tx *Tx) eraseRows(e Erasing) error {
 		purgedBlobs(letters),
 		purgedCounts(letters),
 		"DELETE FROM letters WHERE owner = ?1 AND id IN " + letters,
+		rememberedIDs(conversations),
 		"DELETE FROM conversation_redirects WHERE owner = ?1 AND from_id IN " + conversations,
 		"DELETE FROM conversations WHERE owner = ?1 AND id IN " + conversations,
 		// What was joined into others keeps the row that it had.

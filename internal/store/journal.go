@@ -218,6 +218,11 @@ func (tx *Tx) SetUndoOf(undo, of int64) error {
 func (tx *Tx) SetUndone(of, by int64) error { return tx.setEntry(of, "undone_by", maybeID(by)) }
 
 func (tx *Tx) setEntry(id int64, column string, value maybeID) error {
-	_, err := gorm.G[entryRow](tx.db).Where("id = ?", id).Update(tx.ctx(), column, value)
+	row, err := orNone(gorm.G[entryRow](tx.db).Select("at").Where("id = ?", id).Take(tx.ctx()))
+	if err != nil {
+		return err
+	}
+	tx.ending.touch(tx.who.Inbox, millis(row.At.Time))
+	_, err = gorm.G[entryRow](tx.db).Where("id = ?", id).Update(tx.ctx(), column, value)
 	return err
 }

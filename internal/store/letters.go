@@ -193,6 +193,7 @@ func (tx *Tx) AddLetter(l Letter, refs []string, p Packed) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
+	tx.ending.touch(tx.who.Inbox, millis(l.ReceivedAt))
 	if !l.Own {
 		tx.ending.countLetter(tx.who.Inbox, l.ReceivedAt)
 	}
@@ -253,8 +254,10 @@ func (tx *Tx) AddArrival(a Arrival, p Packed) (added bool, err error) {
 //
 // By hand: it is called with every letter that comes.
 func (tx *Tx) LetIn(letterID, conversation int64, at, round time.Time, through string, sort Sorted) error {
-	return tx.exec("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ?, kind = ?, kind_why = ?, sorted_out = ?, sorted_in = ? WHERE owner = ? AND id = ?",
+	received, err := tx.firstID("UPDATE letters SET conversation_id = ?, in_at = ?, round_at = ?, through = ?, kind = ?, kind_why = ?, sorted_out = ?, sorted_in = ? WHERE owner = ? AND id = ? RETURNING received_at",
 		conversation, millis(at), millis(round), through, sort.Kind, sort.Why, sort.Out, maybeID(sort.In), tx.who.Inbox, letterID)
+	tx.ending.touch(tx.who.Inbox, received)
+	return err
 }
 
 // LetArrivalsIn marks the held arrivals of a letter as let in.

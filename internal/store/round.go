@@ -195,6 +195,13 @@ func (tx *Tx) seat(seats []Seat, at time.Time, begin ...string) ([]Placed, error
 	); err != nil {
 		return nil, err
 	}
+	letters := make([]int64, len(seats))
+	for i, s := range seats {
+		letters[i] = s.Letter
+	}
+	if err := tx.touchLetters(jsonIDs(letters)); err != nil {
+		return nil, err
+	}
 	if err := tx.seatRows(seats, at); err != nil {
 		return nil, err
 	}
@@ -270,6 +277,9 @@ func (tx *Tx) HoldAgain(letters []Calm) error {
 		} else {
 			joined = append(joined, l.Conversation)
 		}
+	}
+	if err := tx.touchLetters(jsonIDs(ids)); err != nil {
+		return err
 	}
 	for _, q := range []struct{ sql, list string }{
 		{`INSERT INTO prepared (letter_id, owner, persons, sender) SELECT l.id, l.owner,

@@ -43,8 +43,8 @@ var named = regexp.MustCompile(`(?i)\b(?:FROM|JOIN|UPDATE|INTO)\s+(\w+)`)
 // byHand are the functions by which a statement goes past the models, and those
 // that make them.
 var (
-	byHand  = []string{"exec", "execAll", "query", "ids", "firstID", "eachPair", "numbers", "insertReturning", "Raw", "Exec"}
-	theHand = []string{"execAll", "insertReturning", "ids", "firstID", "eachPair", "numbers"}
+	byHand  = []string{"exec", "execAll", "query", "ids", "firstID", "eachPair", "eachRow", "numbers", "insertReturning", "Raw", "Exec"}
+	theHand = []string{"execAll", "insertReturning", "ids", "firstID", "eachPair", "eachRow", "numbers"}
 )
 
 // source are the functions of the package, with their files.

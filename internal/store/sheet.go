@@ -4,18 +4,26 @@
 package store
 
 import (
+	"database/sql"
+	"slices"
 	"time"
 
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/review"
-	"ebbe.example/ebbe/internal/core/sorting"
 )
 
 // Passed is what happened within [from, to), for the account of it.
-func (tx *Tx) Passed(from, to time.Time) (out review.Passed, err error) {
-	for _, read := range []func(from, to time.Time, out *review.Passed) error{
-		tx.cameIn, tx.movedIn, tx.decidedIn, tx.putOffIn, tx.wroteIn, tx.waitedIn,
-	} {
+func (tx *Tx) Passed(from, to time.Time) (review.Passed, error) {
+	out, err := tx.PassedPlainly(from, to)
+	if err != nil {
+		return out, err
+	}
+	return out, tx.decidedIn(from, to, &out)
+}
+
+// PassedPlainly is the same without when each decision was taken, which accounts of several days don't say.
+func (tx *Tx) PassedPlainly(from, to time.Time) (out review.Passed, err error) {
+	for _, read := range []func(from, to time.Time, out *review.Passed) error{tx.cameIn, tx.movedIn, tx.putOffIn, tx.wroteIn, tx.waitedIn} {
 		if err := read(from, to, &out); err != nil {
 			return out, err
 		}
@@ -25,49 +33,45 @@ func (tx *Tx) Passed(from, to time.Time) (out review.Passed, err error) {
 
 // cameIn reads the letters that were let in, and those that got in at once.
 func (tx *Tx) cameIn(from, to time.Time, out *review.Passed) error {
-	rows, err := all[struct {
-		InAt, RoundAt   stamp
-		Through, Sorted bool
-		Kind            sorting.Kind
-		N               int
-	}](tx.db.Raw(`SELECT in_at, round_at, through <> '' AS through, sorted_out AS sorted, kind, count(*) AS n FROM letters
-		WHERE owner = ? AND own = 0 AND quietly = 0 AND in_at >= ? AND in_at < ? GROUP BY 1, 2, 3, 4, 5 ORDER BY 1`, tx.who.Inbox, millis(from), millis(to)))
-	if err != nil {
-		return err
-	}
-	for _, r := range rows {
-		c := review.Came{At: r.InAt.Time, Through: r.Through, Sorted: r.Sorted, Kind: r.Kind, N: r.N}
-		if r.RoundAt.UnixMilli() != 0 {
-			c.Round = r.RoundAt.Time
+	err := tx.eachRow(func(rows *sql.Rows) error {
+		var in, round int64
+		var c review.Came
+		if err := rows.Scan(&in, &round, &c.Through, &c.Sorted, &c.Kind, &c.N); err != nil {
+			return err
 		}
+		c.At, c.Round = fromMillis(in), fromMillis(round)
 		out.Came = append(out.Came, c)
 		if how := c.How(); how == review.AtOnce || how == review.LetThrough {
 			out.Broke = append(out.Broke, c.At)
 		}
+		return nil
+	}, `SELECT in_at, round_at, through <> '', sorted_out, kind, count(*) FROM letters
+		WHERE owner = ? AND own = 0 AND quietly = 0 AND in_at >= ? AND in_at < ? GROUP BY 1, 2, 3, 4, 5 ORDER BY 1`, tx.who.Inbox, millis(from), millis(to))
+	if err != nil {
+		return err
 	}
 	purged, err := all[purgedRow](tx.db.Raw("SELECT * FROM purged WHERE owner = ? AND quarter >= ? AND quarter < ?", tx.who.Inbox, millis(from)/quarterMillis, (millis(to)+quarterMillis-1)/quarterMillis))
 	for _, r := range purged {
 		out.Came = append(out.Came, review.Came{At: fromMillis(r.Quarter * quarterMillis), Purged: true, N: r.Letters})
 	}
+	slices.SortStableFunc(out.Came, func(a, b review.Came) int { return a.At.Compare(b.At) })
 	return err
 }
 
 // movedIn reads the moves of what was there before, with the steps that made them.
 func (tx *Tx) movedIn(from, to time.Time, out *review.Passed) error {
-	rows, err := all[struct {
-		Minute         int64
-		Was, Now       decide.Place
-		Kind           string
-		Person, Stands bool
-		N              int
-	}](tx.db.Raw(`SELECT h.at / ?4 AS minute, h.was, h.now, j.kind, j.actor = 'person' AND j.person = ?5 AS person,
-			j.undo_of IS NULL AND j.undone_by IS NULL AS stands, count(*) AS n
+	return tx.eachRow(func(rows *sql.Rows) error {
+		var minute int64
+		var m review.Moved
+		if err := rows.Scan(&minute, &m.Was, &m.Now, &m.Step, &m.Person, &m.Stands, &m.N); err != nil {
+			return err
+		}
+		m.At = fromMillis(max(minute*minuteMillis, millis(from)))
+		out.Moved = append(out.Moved, m)
+		return nil
+	}, `SELECT h.at / ?4, h.was, h.now, j.kind, j.actor = 'person' AND j.person = ?5, j.undo_of IS NULL AND j.undone_by IS NULL, count(*)
 		FROM place_history h JOIN journal j ON j.id = h.journal_id WHERE h.owner = ?1 AND h.at >= ?2 AND h.at < ?3 AND h.was <> ?6 GROUP BY 1, 2, 3, 4, 5, 6 ORDER BY 1`,
-		tx.who.Inbox, millis(from), millis(to), minuteMillis, tx.who.Person, decide.Nowhere))
-	for _, r := range rows {
-		out.Moved = append(out.Moved, review.Moved{At: fromMillis(max(r.Minute*minuteMillis, millis(from))), Was: r.Was, Now: r.Now, Step: r.Kind, Person: r.Person, Stands: r.Stands, N: r.N})
-	}
-	return err
+		tx.who.Inbox, millis(from), millis(to), minuteMillis, tx.who.Person, decide.Nowhere)
 }
 
 func (tx *Tx) decidedIn(from, to time.Time, out *review.Passed) (err error) {
@@ -125,10 +129,10 @@ func (tx *Tx) waitedIn(from, to time.Time, out *review.Passed) error {
 // LongWaiting are the conversations that waited at that time for an answer of the person, of those in
 // the inbox and put off: the last letter asks. The one that waits longest is first.
 func (tx *Tx) LongWaiting(until time.Time, most int) ([]LongWait, error) {
-	return all[LongWait](tx.db.Raw(`WITH moved AS (SELECT conversation_id, was FROM (SELECT conversation_id, was, row_number() OVER (PARTITION BY conversation_id ORDER BY at, id) AS nth
-				FROM place_history WHERE owner = ?1 AND at >= ?2) WHERE nth = 1),
-			there AS (SELECT id FROM conversations WHERE owner = ?1 AND place IN (?4, ?5) AND id NOT IN (SELECT conversation_id FROM moved)
-				UNION SELECT conversation_id FROM moved WHERE was IN (?4, ?5))
+	return all[LongWait](tx.db.Raw(`WITH there AS (SELECT id FROM conversations c WHERE owner = ?1 AND place IN (?4, ?5)
+				AND NOT EXISTS (SELECT 1 FROM place_history o WHERE o.conversation_id = c.id AND o.at >= ?2)
+			UNION SELECT conversation_id FROM place_history h WHERE owner = ?1 AND at >= ?2 AND was IN (?4, ?5)
+				AND NOT EXISTS (SELECT 1 FROM place_history o WHERE o.conversation_id = h.conversation_id AND o.at >= ?2 AND (o.at, o.id) < (h.at, h.id)))
 		SELECT l.conversation_id AS conversation, l.from_name AS name, l.from_email AS email, l.ask, l.subject, l.received_at AS since FROM there t
 			JOIN letters l ON l.id = (SELECT q.id FROM letters q WHERE q.conversation_id = t.id AND coalesce(q.in_at, q.received_at) < ?2 ORDER BY q.received_at DESC, q.id DESC LIMIT 1)
 		WHERE l.own = 0 AND l.asks = 1 ORDER BY l.received_at, l.id LIMIT ?3`, tx.who.Inbox, millis(until), most, decide.Inbox, decide.Later))

@@ -22,6 +22,7 @@ import (
 type Store struct {
 	writer, reader *gorm.DB
 	path           string
+	past           func(Past) // is told what of the past was changed; nil for nobody
 }
 
 // readers is how many queries may run beside the writer.
@@ -178,13 +179,20 @@ func isNoRows(err error) bool { return errors.Is(err, sql.ErrNoRows) }
 // if fn returns an error. Once begun it goes on to its end, whether or not somebody
 // still waits for it; so the driver need not watch, statement by statement, for that.
 func (s *Store) Write(ctx context.Context, who Who, fn func(*Tx) error) error {
-	return s.writer.WithContext(context.WithoutCancel(ctx)).Transaction(func(db *gorm.DB) error {
+	var pasts map[int64]*past
+	err := s.writer.WithContext(context.WithoutCancel(ctx)).Transaction(func(db *gorm.DB) error {
 		tx := transaction(db, who)
 		if err := fn(tx); err != nil {
 			return err
 		}
-		return tx.end()
+		err := tx.end()
+		pasts = tx.ending.pasts
+		return err
 	})
+	if err == nil {
+		s.tellPast(pasts)
+	}
+	return err
 }
 
 // ending is what a transaction writes when all else is written: it costs little for
@@ -194,6 +202,9 @@ type ending struct {
 	texts   []indexed
 	met     []metPerson
 	history [][]any // of places
+	// pasts are what of the past was changed, by inbox. What is taken back may stand in it: then more is read anew
+	// than need be.
+	pasts map[int64]*past
 }
 
 // mark gives what forgets all from now on, where that is taken back.
@@ -210,7 +221,10 @@ func (tx *Tx) end() error {
 		return err
 	}
 	e := *tx.ending
-	*tx.ending = ending{}
+	for _, m := range e.moves {
+		e.touch(m.owner, m.at)
+	}
+	*tx.ending = ending{pasts: e.pasts}
 	if err := tx.keepCounts(e.came, e.moves); err != nil {
 		return err
 	}
@@ -279,18 +293,28 @@ func (tx *Tx) numbers(columns, from string, args ...any) (rows [][]int64, err er
 
 // eachPair runs a query that gives pairs.
 func eachPair[A, B any](tx *Tx, each func(A, B), query string, args ...any) error {
-	rows, err := tx.query(query, args...)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	return tx.eachRow(func(rows *sql.Rows) error {
 		var a A
 		var b B
 		if err := rows.Scan(&a, &b); err != nil {
 			return err
 		}
 		each(a, b)
+		return nil
+	}, query, args...)
+}
+
+// eachRow runs a query, and what takes a row of it.
+func (tx *Tx) eachRow(take func(*sql.Rows) error, query string, args ...any) error {
+	rows, err := tx.query(query, args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := take(rows); err != nil {
+			return err
+		}
 	}
 	return rows.Err()
 }

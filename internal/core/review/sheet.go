@@ -113,27 +113,26 @@ type PutOff struct {
 	Times        int
 }
 
-// Within is what of it happened in [from, to).
+// Within is what of it happened in [from, to); each list is in the order of its times.
 func (p Passed) Within(from, to time.Time) Passed {
-	in := func(t time.Time) bool { return !t.Before(from) && t.Before(to) }
+	itself := func(t time.Time) time.Time { return t }
 	return Passed{
-		Came:      only(p.Came, func(c Came) bool { return in(c.At) }),
-		Moved:     only(p.Moved, func(m Moved) bool { return in(m.At) }),
-		Decisions: only(p.Decisions, in),
-		PutOffs:   only(p.PutOffs, func(o PutOff) bool { return in(o.At) }),
-		Exchanges: only(p.Exchanges, func(e Exchange) bool { return in(e.At) }),
-		Waited:    only(p.Waited, in),
-		Broke:     only(p.Broke, in),
+		Came:      within(p.Came, func(c Came) time.Time { return c.At }, from, to),
+		Moved:     within(p.Moved, func(m Moved) time.Time { return m.At }, from, to),
+		Decisions: within(p.Decisions, itself, from, to),
+		PutOffs:   within(p.PutOffs, func(o PutOff) time.Time { return o.At }, from, to),
+		Exchanges: within(p.Exchanges, func(e Exchange) time.Time { return e.At }, from, to),
+		Waited:    within(p.Waited, itself, from, to),
+		Broke:     within(p.Broke, itself, from, to),
 	}
 }
 
-func only[T any](list []T, keep func(T) bool) (out []T) {
-	for _, one := range list {
-		if keep(one) {
-			out = append(out, one)
-		}
+func within[T any](list []T, at func(T) time.Time, from, to time.Time) []T {
+	first := func(t time.Time) int {
+		i, _ := slices.BinarySearchFunc(list, t, func(one T, t time.Time) int { return at(one).Compare(t) })
+		return i
 	}
-	return out
+	return list[first(from):first(to)]
 }
 
 // Part is a part of what came: N letters, or conversations that came back.
@@ -227,21 +226,30 @@ func (p Passed) Sum() Account {
 		a.Spent += t
 	}
 	a.Pace = middle(took)
-	put := map[int64]bool{}
-	for _, o := range p.PutOffs {
-		if o.Times >= often {
-			put[o.Conversation] = true
-		}
-	}
-	a.Often = len(put)
+	a.Often = len(p.putOften())
 	a.Mine, a.Theirs = Answers(p.Exchanges)
 	return a
+}
+
+// putOften are the conversations that were put off more than twice.
+func (p Passed) putOften() map[int64]bool {
+	out := map[int64]bool{}
+	for _, o := range p.PutOffs {
+		if o.Times >= often {
+			out[o.Conversation] = true
+		}
+	}
+	return out
 }
 
 // Answers is how long answers took, those of the person and those of others; what a machine wrote or was
 // answered by is none.
 func Answers(list []Exchange) (mine, theirs Median) {
-	var own, others []time.Duration
+	own, others := answers(list)
+	return middle(own), middle(others)
+}
+
+func answers(list []Exchange) (own, others []time.Duration) {
 	for _, e := range list {
 		switch {
 		case e.Machine || e.Own == e.BeforeOwn:
@@ -251,7 +259,7 @@ func Answers(list []Exchange) (mine, theirs Median) {
 			others = append(others, e.Wait)
 		}
 	}
-	return middle(own), middle(others)
+	return own, others
 }
 
 func middle(list []time.Duration) Median {

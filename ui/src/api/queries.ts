@@ -1,6 +1,7 @@
 import {
   keepPreviousData,
   QueryClient,
+  queryOptions,
   useInfiniteQuery,
   useQueries,
   useQuery,
@@ -215,12 +216,13 @@ export const useDaySheet = (date: string) =>
     queryFn: () => take(api.GET('/api/day-sheet', { params: { query: { date } } })),
     placeholderData: keepPreviousData,
   })
-export const useDays = (of: 'week' | 'month' | 'year', date: string) =>
-  useQuery({
+export const daysOf = (of: 'week' | 'month' | 'year', date: string) =>
+  queryOptions({
     queryKey: ['day', 'days', of, date],
     queryFn: () => take(api.GET('/api/days', { params: { query: { of, date } } })),
-    placeholderData: keepPreviousData,
   })
+export const useDays = (of: 'week' | 'month' | 'year', date: string) =>
+  useQuery({ ...daysOf(of, date), placeholderData: keepPreviousData })
 export const useSince = () =>
   useQuery({ queryKey: ['day', 'since'], queryFn: () => take(api.GET('/api/since')), staleTime: 3_600_000 })
 export const useLabelViews = () =>

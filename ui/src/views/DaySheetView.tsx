@@ -1,6 +1,8 @@
+import { useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ChevronLeft, ChevronRight, Download, Printer } from 'lucide-react'
-import { useDaySheet, useDays } from '../api/queries'
+import { useEffect } from 'react'
+import { daysOf, useDaySheet, useDays } from '../api/queries'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { DayAccount } from '../sheet/DayAccount'
 import { DaysAccount } from '../sheet/DaysAccount'
@@ -30,6 +32,12 @@ export function DaySheetView() {
 function OneDay({ date }: { date: string }) {
   const opens = sheetOpens.use()
   const { data, isError, error, refetch } = useDaySheet(date)
+  // A year takes a while the first time after a start: it is read while the day is.
+  const client = useQueryClient()
+  const there = data !== undefined
+  useEffect(() => {
+    if (there) void client.prefetchQuery(daysOf('year', ''))
+  }, [client, there])
   return (
     <Page
       label={data?.label ?? ''}
