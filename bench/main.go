@@ -45,7 +45,7 @@ func main() {
 	steps := []struct {
 		name string
 		run  func() error
-	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"ruling", r.ruling}, {"rest", r.rest}, {"page", r.page}, {"writing", r.writing}, {"scale", r.scale}, {"signing", r.signingIn}, {"syncing", r.syncing}}
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"ruling", r.ruling}, {"indexing", r.indexing}, {"rest", r.rest}, {"page", r.page}, {"writing", r.writing}, {"scale", r.scale}, {"signing", r.signingIn}, {"syncing", r.syncing}, {"looking", r.looking}}
 	chosen := os.Args[1:]
 	if file := os.Getenv("EBBE_BENCH_PROFILE"); file != "" {
 		f, err := os.Create(file)
@@ -58,7 +58,7 @@ func main() {
 		defer pprof.StopCPUProfile()
 	}
 	for _, step := range steps {
-		if len(chosen) > 0 && !slices.Contains(chosen, step.name) || len(chosen) == 0 && (step.name == "scale" || step.name == "signing" || step.name == "syncing") {
+		if len(chosen) > 0 && !slices.Contains(chosen, step.name) || len(chosen) == 0 && (step.name == "scale" || step.name == "signing" || step.name == "syncing" || step.name == "looking") {
 			continue
 		}
 		if err := step.run(); err != nil {

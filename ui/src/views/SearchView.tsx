@@ -45,7 +45,7 @@ export function SearchView() {
   const head = (some: boolean) => (
     <div className="px-2 py-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        <h1 className="min-w-0 flex-1 truncate text-[15px] font-semibold">
+        <h1 className="min-w-24 flex-1 truncate text-[15px] font-semibold">
           Found <span className="font-normal text-ink-3">{counts ? counts.n.toLocaleString() : ''}</span>
         </h1>
         <Scopes sought={sought} />
