@@ -50,6 +50,13 @@ func TestWhoWroteIt(t *testing.T) {
 	p.See("Nothing is open between you.")
 	assert.Empty(t, offences(p))
 
+	p.MustElement("main [type=search]").MustSelectAllText().MustInput("")
+	p.Click("Walk guides")
+	p.See("Write to all of them")
+	assert.Empty(t, offences(p))
+	p.MustElement("[aria-label='Who is in it'] button").MustClick()
+	p.See("Between you")
+
 	phone := e.open(browser.Phone, true)
 	phone.MustNavigate(e.url + "/people?of=bram@crates.example")
 	phone.See("Crates of ferns")

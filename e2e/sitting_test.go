@@ -62,3 +62,37 @@ func TestASittingByKeys(t *testing.T) {
 	p.Press(input.Escape)
 	p.MustElement("[role=option]")
 }
+
+// One sitting in two pages: what one of them decides is out of the heap of the other, and it ends in both.
+func TestASittingInTwoPages(t *testing.T) {
+	e := serve(t)
+	p, q := e.open(browser.Desk, false), e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.KeyActions().Press(input.ShiftLeft).Type('S').MustDo()
+	p.See("How long")
+	p.Press('3', input.Enter)
+	left := func(of browser.Page, n int) {
+		t.Helper()
+		of.Until(`words => document.querySelector('[data-left]')?.textContent.includes(words)`, strconv.Itoa(n)+" left")
+	}
+	n := e.inbox()
+	left(p, n)
+	q.MustNavigate(e.url + "/sitting")
+	left(q, n)
+	title := func(of browser.Page) string { return of.MustElement("section[aria-label=Letter] h1").MustText() }
+	first := title(p)
+	assert.Equal(t, first, title(q))
+	p.Press('2')
+	left(p, n-1)
+	left(q, n-1)
+	gone := `first => document.querySelector('section[aria-label=Letter] h1')?.textContent !== first`
+	q.Until(gone, first)
+	second := title(q)
+	q.Press('2')
+	left(q, n-2)
+	left(p, n-2)
+	p.Until(gone, second)
+	p.Press(input.Escape)
+	p.See("2 decided")
+	q.See("2 decided")
+}

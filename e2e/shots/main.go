@@ -42,7 +42,7 @@ var shots = []shot{
 	{"inbox", browser.Desk, false, keys('j', 'j')},
 	{"inbox-night", browser.Desk, true, keys('j', 'j')},
 	{"inbox-phone", browser.Phone, false, keys()},
-	{"letter-phone", browser.Phone, true, func(p browser.Page, _ string) { p.MustElement("[role=option]").MustTap() }},
+	{"attached-phone", browser.Phone, true, view("/attached")},
 	{"found", browser.Desk, false, func(p browser.Page, url string) {
 		p.MustNavigate(url + "/search?q=crate+from:bram").MustWaitLoad()
 		p.Until(`() => document.querySelector("[role=option] mark") !== null`)
@@ -69,7 +69,10 @@ var shots = []shot{
 		view("/day-sheet?date=2026-11-18")(p, url)
 		p.See("low water")
 	}},
-	{"accounts", browser.Desk, false, view("/accounts")},
+	{"people", browser.Desk, false, func(p browser.Page, url string) {
+		view("/people?of=vera@skog-catering.example")(p, url)
+		p.See("Between you")
+	}},
 	{"routines", browser.Desk, false, func(p browser.Page, url string) {
 		keys('j', 'j', 'j')(p, "")
 		view("/routines")(p, url)

@@ -18,7 +18,8 @@ const MaxContacts = 20_000
 // WroteContact is what became of writing somebody down.
 type WroteContact struct {
 	Decided
-	ID int64 `json:"id"`
+	ID      int64  `json:"id"`
+	Address string `json:"address,omitempty" doc:"By which they are opened"`
 }
 
 // WriteContact writes down who a correspondent is; id is 0 for somebody who was not written down before.
@@ -55,7 +56,11 @@ func (a *App) WriteContact(ctx context.Context, who store.Who, command string, i
 			}
 			become(was, c, &changes)
 		}
-		return WroteContact{Decided{Entry: s.ID, Title: s.Title}, id}, s.Change(changes)
+		out := WroteContact{Decided: Decided{Entry: s.ID, Title: s.Title}, ID: id}
+		if len(c.Emails) > 0 {
+			out.Address = c.Emails[0]
+		}
+		return out, s.Change(changes)
 	})
 }
 

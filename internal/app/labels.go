@@ -7,6 +7,8 @@ import (
 
 	"ebbe.example/ebbe/internal/core/change"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
+	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/label"
 	"ebbe.example/ebbe/internal/core/routine"
@@ -16,7 +18,7 @@ import (
 )
 
 // RenameLabel gives a label another name, and what is nested in it with it. One that has the name of another
-// is one with it from then on. Routines and rules that put it on follow.
+// is one with it from then on. Whatever names it follows: routines and rules, what lets letters through, kept searches.
 func (a *App) RenameLabel(ctx context.Context, who store.Who, command, from, to string) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "label"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
@@ -39,7 +41,7 @@ func (a *App) RenameLabel(ctx context.Context, who store.Who, command, from, to 
 			s.Title = "The label “" + from + "” is one with “" + to + "”"
 		}
 		var changes change.List
-		for _, move := range []func([]label.Move, *change.List) error{s.relabel, s.relook, s.relabelSteps} {
+		for _, move := range []func([]label.Move, *change.List) error{s.relabel, s.relook, s.relabelSteps, s.relabelThroughs, s.relabelSearches} {
 			if err := move(moves, &changes); err != nil {
 				return Decided{}, err
 			}
@@ -125,6 +127,60 @@ func (s *step) relabelSteps(moves []label.Move, changes *change.List) error {
 		if steps, ok := routine.Relabelled(r.Steps, renamed); ok {
 			kinds.Rule.Steps.Set(changes, r.ID, r.Steps, steps)
 		}
+		if of, ok := r.Conditions.Relabelled(meant(moves)); ok {
+			kinds.Rule.Conditions.Set(changes, r.ID, r.Conditions, of)
+		}
+	}
+	return err
+}
+
+func meant(moves []label.Move) func(string) string {
+	return func(name string) string { return label.Meant(moves, name) }
+}
+
+// relabelThroughs lets letters of the label through as before, by an entry of its new name.
+func (s *step) relabelThroughs(moves []label.Move, changes *change.List) error {
+	list, err := s.Throughs(s.At)
+	if err != nil {
+		return err
+	}
+	for _, t := range list {
+		to := label.Meant(moves, t.Value)
+		if t.Kind != delivery.ByLabel || to == t.Value {
+			continue
+		}
+		kinds.Through.Alive.Set(changes, t.ID, true, false)
+		if slices.ContainsFunc(list, func(o store.Through) bool { return o.Kind == t.Kind && o.Value == to }) {
+			continue
+		}
+		now := t
+		now.Value = to
+		id, err := s.AddThrough(now, s.At)
+		if err != nil {
+			return err
+		}
+		kinds.Through.Alive.Set(changes, id, false, true)
+	}
+	return nil
+}
+
+// relabelSearches lets kept searches ask for the new names.
+func (s *step) relabelSearches(moves []label.Move, changes *change.List) error {
+	v, err := s.app.Viewer(s.Tx)
+	if err != nil {
+		return err
+	}
+	list, err := s.KeptSearches()
+	for _, k := range list {
+		anew := func(typed string) string {
+			q := find.Read(typed, v.Now, v.Cal).Query
+			if now := q.Relabelled(meant(moves)).String(); now != q.String() {
+				return now
+			}
+			return typed
+		}
+		kinds.Search.Query.Set(changes, k.ID, k.Query, anew(k.Query))
+		kinds.Search.Within.Set(changes, k.ID, k.Within, anew(k.Within))
 	}
 	return err
 }

@@ -10,8 +10,11 @@ import (
 
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/delivery"
 	"ebbe.example/ebbe/internal/core/routine"
+	"ebbe.example/ebbe/internal/core/rule"
 	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // labels are those that there are, with how much stands under them and how they look.
@@ -53,6 +56,30 @@ func TestRenamingALabel(t *testing.T) {
 	require.Error(t, look("loans", "pink", "drop"))
 	_, err := w.app.NewRoutine(w.ctx, w.who, rand.Text(), app.RoutineFields{Name: ref("Lend"), Steps: &[]routine.Step{{Do: routine.Label, Text: "loans"}, {Do: routine.Decide, Decision: decide.File, Text: "seeds"}}})
 	require.NoError(t, err)
+	w.makeRule("Loans", rule.Conditions{All: []rule.Condition{{Of: rule.Label, Is: "Loans"}}, Any: []rule.Condition{{Of: rule.Subject, Is: "loans"}}}, []routine.Step{{Do: routine.Star}})
+	w.through(app.ThroughFields{Kind: delivery.ByLabel, Value: "loans"})
+	_, err = w.app.KeepSearch(w.ctx, w.who, rand.Text(), store.KeptSearch{Name: "Lent out", Query: "ferns (label:loans or label:seeds) after:monday", Within: "at:archive"})
+	require.NoError(t, err)
+	named := func() (out []string) {
+		rules, err := w.app.Rules(w.ctx, w.who)
+		require.NoError(t, err)
+		for _, r := range rules.Rules {
+			out = append(out, r.Conditions.All[0].Is, r.Conditions.Any[0].Is)
+		}
+		gate, err := w.app.Delivery(w.ctx, w.who, 0)
+		require.NoError(t, err)
+		for _, one := range gate.Through {
+			out = append(out, one.Words)
+		}
+		searches, err := w.app.KeptSearches(w.ctx, w.who, false)
+		require.NoError(t, err)
+		for _, one := range searches {
+			out = append(out, one.Q, one.Within)
+		}
+		return out
+	}
+	as := []string{"Loans", "loans", "label: loans", "ferns (label:loans or label:seeds) after:monday", "at:archive"}
+	require.Equal(t, as, named())
 	before := []string{"loans 1/1 kelp", "loans/2025 1/1 ", "loansome 0/1 ", "seeds 1/1 "}
 	require.Equal(t, before, w.labels())
 
@@ -61,8 +88,10 @@ func TestRenamingALabel(t *testing.T) {
 	list, err := w.app.Routines(w.ctx, w.who)
 	require.NoError(t, err)
 	assert.Equal(t, "lent", list[0].Steps[0].Text)
+	assert.Equal(t, []string{"lent", "loans", "label: lent", "ferns (label:lent or label:seeds) after:monday", "at:archive"}, named())
 	w.undo()
 	assert.Equal(t, before, w.labels())
+	assert.Equal(t, as, named())
 
 	// Into what is nested in it, and one with another.
 	w.rename("loans", "loans/2025")

@@ -28,21 +28,16 @@ func (s *step) sorts() (*sorter, error) {
 	if err != nil {
 		return nil, err
 	}
-	list, err := s.Throughs(s.At)
+	key, err := s.KeyPersons(s.At)
 	if err != nil {
 		return nil, err
 	}
-	out := &sorter{out: p.Sorts(), key: map[string]bool{}}
+	out := &sorter{out: p.Sorts(), key: key}
 	said := make([]sorting.Correction, len(made))
 	for i, c := range made {
 		said[i] = c.Correction()
 	}
 	out.corrections = sorting.CorrectionsOf(said)
-	for _, t := range list {
-		if t.Key {
-			out.key[t.Value] = true
-		}
-	}
 	s.sorting = out
 	return out, nil
 }

@@ -98,13 +98,7 @@ func (a *Show) sorter(tx *store.Tx) (d sorter, err error) {
 	if d.waiters, err = tx.Waiters(); err != nil {
 		return d, err
 	}
-	list, err := tx.Throughs(d.Viewer.Now)
-	d.key = map[string]bool{}
-	for _, t := range list {
-		if t.Key {
-			d.key[t.Value] = true
-		}
-	}
+	d.key, err = tx.KeyPersons(d.Viewer.Now)
 	return d, err
 }
 

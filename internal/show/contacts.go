@@ -3,6 +3,7 @@ package show
 import (
 	"cmp"
 	"context"
+	"net/url"
 	"slices"
 	"strings"
 
@@ -31,9 +32,39 @@ type CorrespondentRow struct {
 
 // CorrespondentList are those whose names, addresses or offices are like what was typed.
 type CorrespondentList struct {
-	Rows   []CorrespondentRow `json:"rows"`
-	More   int                `json:"more" doc:"So many others"`
-	Groups []ReceiverGroup    `json:"groups"`
+	Rows   []CorrespondentRow   `json:"rows"`
+	More   int                  `json:"more" doc:"So many others"`
+	Groups []CorrespondentGroup `json:"groups"`
+}
+
+// CorrespondentGroup are people who are written to together.
+type CorrespondentGroup struct {
+	ID      int64                `json:"id"`
+	Name    string               `json:"name"`
+	Members []CorrespondentNamed `json:"members"`
+	Mailto  string               `json:"mailto" doc:"By which a letter to all of them is begun (RFC 6068)"`
+}
+
+// CorrespondentNamed is somebody by name.
+type CorrespondentNamed struct {
+	Address string `json:"address"`
+	Name    string `json:"name"`
+}
+
+// groupOf is a group with its members by name, as they are known where the group doesn't say.
+func groupOf(g store.ReceiverGroup, names map[string]string) CorrespondentGroup {
+	out := CorrespondentGroup{ID: g.ID, Name: g.Name, Members: []CorrespondentNamed{}}
+	var to []string
+	for _, m := range g.Members {
+		a, err := letter.CheckAddress(m)
+		if err != nil {
+			continue // what can't be written to stands in the group itself
+		}
+		out.Members = append(out.Members, CorrespondentNamed{a.Key(), cmp.Or(a.Name, names[a.Key()], a.Email)})
+		to = append(to, url.PathEscape(a.Email))
+	}
+	out.Mailto = "mailto:" + strings.Join(to, ",")
+	return out
 }
 
 // mostCorrespondents bounds how many are listed, and known how many are looked through.
@@ -45,7 +76,7 @@ const (
 // Correspondents lists the latest first; whoever is written down with several addresses is one of them.
 func (a *Show) Correspondents(ctx context.Context, who store.Who, typed string) (CorrespondentList, error) {
 	return read(ctx, a, who, func(tx *store.Tx) (CorrespondentList, error) {
-		out := CorrespondentList{Rows: []CorrespondentRow{}, Groups: []ReceiverGroup{}}
+		out := CorrespondentList{Rows: []CorrespondentRow{}, Groups: []CorrespondentGroup{}}
 		v, err := a.Viewer(tx)
 		if err != nil {
 			return out, err
@@ -54,12 +85,20 @@ func (a *Show) Correspondents(ctx context.Context, who store.Who, typed string) 
 		if err != nil {
 			return out, err
 		}
-		keys, err := v.keyPeople(tx)
+		keys, err := tx.KeyPersons(v.Now)
+		if err != nil {
+			return out, err
+		}
+		groups, err := tx.ReceiverGroups()
 		if err != nil {
 			return out, err
 		}
 		words := letter.Words(typed)
+		names := map[string]string{} // of those in groups
 		for _, r := range rows {
+			if len(groups) > 0 {
+				names[r.Address] = r.Name
+			}
 			switch {
 			case !likePerson(r, words):
 			case len(out.Rows) == mostCorrespondents:
@@ -69,13 +108,12 @@ func (a *Show) Correspondents(ctx context.Context, who store.Who, typed string) 
 				out.Rows = append(out.Rows, r.CorrespondentRow)
 			}
 		}
-		groups, err := tx.ReceiverGroups()
 		for _, g := range groups {
 			if letter.StartsWith(letter.Words(g.Name), words) || len(words) == 0 {
-				out.Groups = append(out.Groups, ReceiverGroup{g.ID, g.Name, OrEmpty(g.Members)})
+				out.Groups = append(out.Groups, groupOf(g, names))
 			}
 		}
-		return out, err
+		return out, nil
 	})
 }
 
@@ -146,18 +184,6 @@ func (r *knownRow) written(c store.Contact) {
 	if c.Org != "" {
 		r.Says = strings.TrimPrefix(r.Says+" · "+c.Org, " · ")
 	}
-}
-
-// keyPeople are the addresses of key persons.
-func (v Viewer) keyPeople(tx *store.Tx) (map[string]bool, error) {
-	list, err := tx.Throughs(v.Now)
-	out := map[string]bool{}
-	for _, t := range list {
-		if t.Key {
-			out[t.Value] = true
-		}
-	}
-	return out, err
 }
 
 // CorrespondentView is all that is known of somebody.

@@ -170,6 +170,18 @@ func (tx *Tx) Throughs(now time.Time) ([]Through, error) {
 	return slices.DeleteFunc(list, func(t Through) bool { return t.Until != nil && !now.Before(t.Through.Until) }), err
 }
 
+// KeyPersons are the addresses of key persons.
+func (tx *Tx) KeyPersons(now time.Time) (map[string]bool, error) {
+	list, err := tx.Throughs(now)
+	out := map[string]bool{}
+	for _, t := range list {
+		if t.Key {
+			out[t.Value] = true
+		}
+	}
+	return out, err
+}
+
 // AddThrough writes an entry that is not alive yet.
 func (tx *Tx) AddThrough(t Through, at time.Time) (int64, error) {
 	row := letThroughRow{Kind: t.Kind, Value: t.Value, KeyPerson: t.Key, Until: maybe(t.Until), UntilAt: instantOf(t.Until), MadeAt: stamp{at}}

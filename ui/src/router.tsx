@@ -118,7 +118,10 @@ const routes = [
     getParentRoute: () => root,
     path: '/people',
     component: lazyRouteComponent(people, 'PeopleView'),
-    validateSearch: (s: Record<string, unknown>): { of?: string } => ({ of: word(s['of']) }),
+    validateSearch: (s: Record<string, unknown>): { of?: string; group?: number } => ({
+      of: word(s['of']),
+      group: number(s['group']),
+    }),
   }),
   createRoute({ getParentRoute: () => root, path: '/labels', component: lazyRouteComponent(labels, 'LabelsView') }),
   createRoute({

@@ -35,11 +35,8 @@ var errNobody = errors.New("somebody has a name or an address")
 func Clean(c Contact) (Contact, error) {
 	c.Name, c.Org, c.Note = line(c.Name), line(c.Org), strings.TrimSpace(c.Note)
 	emails := []string{}
-	for _, e := range c.Emails {
-		if e = strings.TrimSpace(e); e == "" {
-			continue
-		}
-		a, err := letter.CheckAddress(e)
+	for _, typed := range letter.Addresses(strings.Join(c.Emails, "\n")) {
+		a, err := letter.CheckAddress(typed.Text)
 		if err != nil {
 			return c, err
 		}

@@ -68,6 +68,9 @@ func TestClean(t *testing.T) {
 	got, err := contact.Clean(contact.Contact{Emails: []string{" Bram <BRAM@freight.example> ", "bram@freight.example", ""}, Phones: []string{" 1  2 ", ""}, Note: " x\n"})
 	require.NoError(t, err)
 	assert.Equal(t, contact.Contact{Name: "Bram", Emails: []string{"bram@freight.example"}, Phones: []string{"1 2"}, Note: "x"}, got)
+	got, err = contact.Clean(contact.Contact{Name: "Bo", Emails: []string{`"Oosterhuis, Bram" <bram@freight.example>; bo@home.example, b@home.example`}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"bram@freight.example", "bo@home.example", "b@home.example"}, got.Emails, "a line may have several")
 	for _, wrong := range []contact.Contact{
 		{}, {Name: "Bram", Emails: []string{"nowhere"}}, {Name: strings.Repeat("x", contact.MaxText+1)},
 		{Name: "Bram", Note: strings.Repeat("x", contact.MaxNote+1)}, {Name: "Bram", Phones: strings.Split(strings.Repeat("1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20 21", 1), " ")},

@@ -87,5 +87,20 @@ func (q Query) Replaced(by func(word string) string) Query {
 	return Query{Op: q.Op, Of: parts}
 }
 
+// Relabelled is the query with other names of labels.
+func (q Query) Relabelled(renamed func(string) string) Query {
+	if q.Op == Is {
+		if q.Term.Field == Label {
+			q.Term.Value = renamed(q.Term.Value)
+		}
+		return q
+	}
+	parts := make([]Query, len(q.Of))
+	for i, p := range q.Of {
+		parts[i] = p.Relabelled(renamed)
+	}
+	return Query{Op: q.Op, Of: parts}
+}
+
 // Same tells whether two queries are the same as they are typed.
 func (q Query) Same(other Query) bool { return strings.EqualFold(q.String(), other.String()) }

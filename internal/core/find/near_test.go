@@ -81,6 +81,20 @@ func TestWhatIsMarkedIsFound(t *testing.T) {
 	})
 }
 
+func TestRelabelled(t *testing.T) {
+	lent := func(l string) string {
+		if l == "loans" {
+			return "lent out"
+		}
+		return l
+	}
+	for typed, want := range map[string]string{
+		"label:loans": `label:"lent out"`, "-label:loans ferns": `-label:"lent out" ferns`, "loans": "loans", "(label:loans or from:loans) label:loan": `(label:"lent out" or from:loans) label:loan`, "": "",
+	} {
+		assert.Equal(t, want, find.Read(typed, now, cal).Query.Relabelled(lent).String(), typed)
+	}
+}
+
 func TestLine(t *testing.T) {
 	q := find.Read("slips", now, cal).Query
 	line, hits := q.Line("Dear Ines,\n\nwe have looked at all of the papers that came with the crates, and two of the slips for the glass are missing; would you send them, please, to the office before Friday at noon, so that the boat can leave with all that is on its list?")

@@ -62,3 +62,15 @@ func Renamed(moves []Move, name string) string {
 	}
 	return name
 }
+
+// Meant is the same for a name as somebody has typed it who asks for a label: in any case. A name that one label has
+// exactly is that one.
+func Meant(moves []Move, name string) string {
+	if to := Renamed(moves, name); to != name {
+		return to
+	}
+	if i := slices.IndexFunc(moves, func(m Move) bool { return strings.EqualFold(m.From, strings.TrimSpace(name)) }); i >= 0 {
+		return moves[i].To
+	}
+	return name
+}

@@ -40,6 +40,13 @@ func TestRename(t *testing.T) {
 	assert.ErrorContains(t, err, "too long")
 }
 
+func TestMeant(t *testing.T) {
+	moves := []label.Move{{"loans", "lent"}, {"Seeds", "sown"}, {"seeds", "planted"}}
+	for name, want := range map[string]string{"loans": "lent", " Loans ": "lent", "seeds": "planted", "SEEDS": "sown", "loan": "loan", "": ""} {
+		assert.Equal(t, want, label.Meant(moves, name), name)
+	}
+}
+
 // What is nested in a label stays so wherever the label goes, and what is not stays as it is.
 func TestRenamingKeepsWhatIsNested(t *testing.T) {
 	names := rapid.Custom(func(t *rapid.T) string {

@@ -79,6 +79,21 @@ func (c Conditions) Texts() (out []string) {
 	return out
 }
 
+// Relabelled are conditions in which labels have other names; false where none of them has.
+func (c Conditions) Relabelled(renamed func(string) string) (Conditions, bool) {
+	some := false
+	in := func(list []Condition) []Condition {
+		out := slices.Clone(list)
+		for i, one := range out {
+			if name := renamed(one.Is); one.Of == Label && name != one.Is {
+				out[i].Is, some = name, true
+			}
+		}
+		return out
+	}
+	return Conditions{in(c.All), in(c.Any), in(c.None)}, some
+}
+
 // Check tells what is wrong with the conditions, the first one of it.
 func (c Conditions) Check() error {
 	if len(c.All)+len(c.Any)+len(c.None) > MostConditions {

@@ -73,6 +73,17 @@ func TestConditions(t *testing.T) {
 	assert.True(t, rule.Rule{Conditions: rule.Conditions{All: []rule.Condition{of(rule.Kind, "person")}}}.Takes(rule.Facts{}), "never sorted is a person's")
 }
 
+func TestRelabelled(t *testing.T) {
+	was := rule.Conditions{All: []rule.Condition{of(rule.Label, "loans")}, Any: []rule.Condition{of(rule.Subject, "loans")}, None: []rule.Condition{of(rule.Label, "loans"), of(rule.Label, "seeds")}}
+	lent := func(l string) string { return strings.ReplaceAll(l, "loans", "lent") }
+	now, some := was.Relabelled(lent)
+	assert.True(t, some)
+	assert.Equal(t, rule.Conditions{All: []rule.Condition{of(rule.Label, "lent")}, Any: was.Any, None: []rule.Condition{of(rule.Label, "lent"), of(rule.Label, "seeds")}}, now)
+	assert.Equal(t, of(rule.Label, "loans"), was.All[0], "what was is left as it is")
+	_, some = rule.Conditions{Any: was.Any}.Relabelled(lent)
+	assert.False(t, some)
+}
+
 func TestWhatIsWrongWithConditions(t *testing.T) {
 	for wrong, c := range map[string]rule.Condition{
 		"there is no condition “mood”":                                             of("mood", "x"),

@@ -4109,6 +4109,14 @@ export interface components {
              */
             sent: number;
         };
+        CorrespondentGroup: {
+            /** Format: int64 */
+            id: number;
+            /** @description By which a letter to all of them is begun (RFC 6068) */
+            mailto: string;
+            members: components["schemas"]["CorrespondentNamed"][];
+            name: string;
+        };
         CorrespondentLetter: {
             at: string;
             /** Format: int64 */
@@ -4118,13 +4126,17 @@ export interface components {
             subject: string;
         };
         CorrespondentList: {
-            groups: components["schemas"]["ReceiverGroup"][];
+            groups: components["schemas"]["CorrespondentGroup"][];
             /**
              * Format: int64
              * @description So many others
              */
             more: number;
             rows: components["schemas"]["CorrespondentRow"][];
+        };
+        CorrespondentNamed: {
+            address: string;
+            name: string;
         };
         CorrespondentRow: {
             address: string;
@@ -7567,6 +7579,8 @@ export interface components {
             waitAll?: boolean;
         };
         WroteContact: {
+            /** @description By which they are opened */
+            address?: string;
             /** Format: int64 */
             entry: number;
             final?: boolean;

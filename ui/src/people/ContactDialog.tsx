@@ -3,12 +3,6 @@ import type { ContactView } from '../api/client'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { carryOut, told } from '../state/commands'
 
-const list = (text: string) =>
-  text
-    .split(/[\n,;]/)
-    .map((t) => t.trim())
-    .filter(Boolean)
-
 /** What is written down of somebody, to be changed. */
 export function ContactDialog(props: {
   contact?: ContactView
@@ -24,10 +18,10 @@ export function ContactDialog(props: {
   const [org, setOrg] = useState(was?.org ?? '')
   const [note, setNote] = useState(was?.note ?? '')
   const write = async () => {
-    const body = { name, org, note, emails: list(emails), phones: list(phones) }
+    const body = { name, org, note, emails: emails.split('\n'), phones: phones.split('\n') }
     const done = await carryOut(was ? { path: 'edit-contact', id: was.id, body } : { path: 'new-contact', body })
     if (!told(done)) return
-    props.onDone(body.emails[0]?.toLowerCase() ?? '')
+    props.onDone(done?.address ?? '')
   }
   return (
     <Dialog title="Written down" hint={props.address || undefined} onClose={props.onClose}>

@@ -54,6 +54,7 @@ export interface Outcome {
   added?: number
   joined?: number
   unread?: { card: number; name: string; what: string }[]
+  address?: string
 }
 
 const queue = minePerPerson<Command>('queue')

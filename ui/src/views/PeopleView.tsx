@@ -6,6 +6,7 @@ import { useCorrespondents } from '../api/queries'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { ContactDialog } from '../people/ContactDialog'
+import { GroupPage } from '../people/GroupPage'
 import { PersonPage } from '../people/PersonPage'
 import { carryOut, undo, type Outcome } from '../state/commands'
 import { failed } from '../state/failed'
@@ -17,11 +18,14 @@ const mostBytes = 8 << 20
 
 /** Whom one writes with: found by typing, gone through by the arrows, all about one beside the list. */
 export function PeopleView() {
-  const { of } = useSearch({ strict: false }) as { of?: string }
+  const { of, group: chosen } = useSearch({ strict: false }) as { of?: string; group?: number }
   const go = useNavigate()
   const [typed, setTyped] = useState('')
   const near = useDeferredValue(typed.trim())
   const { data, isError, error, refetch, isPlaceholderData } = useCorrespondents(near)
+  const everybody = useCorrespondents('').data
+  const group = chosen === undefined ? undefined : everybody?.groups.find((g) => g.id === chosen)
+  const beside = Boolean(of ?? group)
   const [adding, setAdding] = useState(false)
   const [took, setTook] = useState<Outcome>()
   const file = useRef<HTMLInputElement>(null)
@@ -57,7 +61,7 @@ export function PeopleView() {
     <main className="flex min-h-0 flex-1 gap-3 px-4 pb-3 max-md:px-2" aria-label="People">
       <section
         aria-label="Whom you write with"
-        className={`flex min-h-0 w-full flex-col md:w-[340px] md:shrink-0 ${of ? 'max-md:hidden' : ''}`}
+        className={`flex min-h-0 w-full flex-col md:w-[340px] md:shrink-0 ${beside ? 'max-md:hidden' : ''}`}
       >
         <div className="flex items-center gap-2 py-2">
           <h1 className="flex-1 text-[20px] font-bold">People</h1>
@@ -123,8 +127,14 @@ export function PeopleView() {
           {data && data.groups.length > 0 && (
             <ul aria-label="Groups" className="pb-2">
               {data.groups.map((g) => (
-                <li key={g.id} className="truncate px-2 py-1 text-[13px] text-ink-2" title={g.members.join(', ')}>
-                  <b className="font-semibold text-ink">{g.name}</b> {g.members.length} together
+                <li key={g.id}>
+                  <button
+                    aria-current={g.id === group?.id || undefined}
+                    className={`w-full truncate rounded-lg px-2 py-1 text-left text-[13px] text-ink-2 ${g.id === group?.id ? 'bg-tide-2' : 'hover:bg-tide-3'}`}
+                    onClick={() => void go({ to: '/people', search: { group: g.id }, replace: true })}
+                  >
+                    <b className="font-semibold text-ink">{g.name}</b> {g.members.length} together
+                  </button>
                 </li>
               ))}
             </ul>
@@ -140,18 +150,18 @@ export function PeopleView() {
         </div>
       </section>
       <section
-        className={`relative min-h-0 min-w-0 flex-1 overflow-y-auto rounded-[14px] border border-line bg-paper ${of ? '' : 'max-md:hidden'}`}
+        className={`relative min-h-0 min-w-0 flex-1 overflow-y-auto rounded-[14px] border border-line bg-paper ${beside ? '' : 'max-md:hidden'}`}
         aria-label="Who it is"
         tabIndex={-1}
       >
-        {of ? (
-          <>
-            <button className="btn btn-small m-2 md:hidden" onClick={() => show(undefined)}>
-              All people
-            </button>
-            <PersonPage key={of} address={of} onBecame={show} onErased={() => show(undefined)} />
-          </>
-        ) : (
+        {beside && (
+          <button className="btn btn-small m-2 md:hidden" onClick={() => show(undefined)}>
+            All people
+          </button>
+        )}
+        {group && !of && <GroupPage group={group} onChoose={show} />}
+        {of && <PersonPage key={of} address={of} onBecame={show} onErased={() => show(undefined)} />}
+        {!beside && (
           <p className="p-8 text-ink-2">
             Choose somebody: letters both ways, what waits between you, how fast you answer each other.{' '}
             <span className="key">J</span> <span className="key">K</span> go from one to the next;{' '}

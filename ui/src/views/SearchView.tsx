@@ -45,12 +45,12 @@ export function SearchView() {
   const head = (some: boolean) => (
     <div className="px-2 py-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        <h1 className="min-w-24 flex-1 truncate text-[15px] font-semibold">
+        <h1 className="min-w-16 flex-1 truncate text-[15px] font-semibold">
           Found <span className="font-normal text-ink-3">{counts ? counts.n.toLocaleString() : ''}</span>
         </h1>
         <Scopes sought={sought} />
-        <button className="btn btn-small" onClick={() => act('only')}>
-          Only <span className="key">Shift O</span>
+        <button className="btn btn-small" title="Only some of it (Shift O)" onClick={() => act('only')}>
+          Only <span className="key max-2xl:hidden">Shift O</span>
         </button>
         <Order sought={sought} />
         {q.trim() !== '' && <Keep sought={sought} />}
