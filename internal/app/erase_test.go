@@ -18,6 +18,7 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/contact"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/show"
 )
 
 const bram = "bram@freight.example"
@@ -41,11 +42,13 @@ func TestNothingIsLeftOfSomebodyErased(t *testing.T) {
 	w.receive(mail{id: "last@freight.example", from: "Bram Oosterhuis <" + bram + ">", subject: "Zeppelin crates", text: "Shall they come on Friday?"})
 	w.receive(mail{id: "waits@freight.example", from: "Bram <" + bram + ">", subject: "At the gate"})
 	require.NoError(t, w.editAhead("cancel", "", app.EntryRef{Kind: "send", ID: w.sends()[0].ID}))
+	_, err := w.app.NewAppointment(w.ctx, w.who, rand.Text(), app.AppointmentFields{Title: ref("Site walk"), When: ref("mon 9 to 9:30"), Recurs: ref("every week"), Attendees: &[]string{bram, "oda@school.example"}}, 0)
+	require.NoError(t, err)
 	words := []string{bram, "Bram Oosterhuis", "Zeppelin"}
 	require.Greater(t, len(w.naming(words...)), 12, "there is a lot that names them")
 	v := w.erase(bram)
 	assert.Contains(t, v.Stays, "What is yours and names them: the rule “Crates”")
-	assert.Equal(t, map[string]int{"rules": 1}, w.naming(words...))
+	assert.Equal(t, map[string]int{"rules": 1, "outbox": 1}, w.naming(words...), "the invitation goes to somebody else too")
 }
 
 // naming counts the rows of all tables in which one of the words stands, by table.
@@ -247,4 +250,28 @@ func TestErasedOnAMailServer(t *testing.T) {
 		assert.Empty(t, w.rows(decide.Archive))
 		w.sound()
 	}
+}
+
+// Whoever is called like a common word, or has a part of another's address, takes nothing of theirs along.
+func TestErasingTakesNothingOfTheirNamesakes(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "an@x.example", from: "An <an@x.example>", subject: "Ask"})
+	w.receive(mail{id: "dan@x.example", from: "Dan <dan@x.example>", subject: "An answer for an office"})
+	w.decide(decide.Done, w.titled(decide.Inbox, "An answer for an office"))
+	_, err := w.app.WriteContact(w.ctx, w.who, rand.Text(), 0, contact.Contact{Name: "Dan", Emails: []string{"dan@x.example"}})
+	require.NoError(t, err)
+	w.erase("an@x.example")
+	var said []string
+	list, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
+	require.NoError(t, err)
+	for _, e := range list {
+		said = append(said, e.Title)
+	}
+	assert.Equal(t, []string{
+		"Erased a correspondent, 1 letter", "Wrote down who Dan is", "Done with “An answer for an office”", "Letter from Dan", "Something with a correspondent who was erased",
+	}, said)
+	w.undo()
+	w.undo()
+	assert.Equal(t, []string{"An answer for an office"}, titlesOf(w.rows(decide.Inbox)), "what was done with others is undone as before")
+	w.sound()
 }

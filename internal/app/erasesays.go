@@ -84,7 +84,7 @@ func (e *erasure) sayStays(tx *store.Tx, shares erasing.Share) (err error) {
 func (e *erasure) namedIn(tx *store.Tx) (out []string, err error) {
 	names := func(what, name string, value any) {
 		text, err := json.Marshal(value)
-		if err == nil && slices.ContainsFunc(e.People, func(p string) bool { return strings.Contains(strings.ToLower(string(text)), p) }) {
+		if err == nil && erasing.Names(string(text), e.People, nil) {
 			out = append(out, what+" “"+say.Shorten(name, 40)+"”")
 		}
 	}

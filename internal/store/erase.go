@@ -4,6 +4,7 @@
 package store
 
 import (
+	"database/sql"
 	"slices"
 	"strings"
 
@@ -12,6 +13,7 @@ import (
 	"ebbe.example/ebbe/internal/core/erasing"
 	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/meeting"
+	"ebbe.example/ebbe/internal/core/schedule"
 	"ebbe.example/ebbe/internal/core/sending"
 )
 
@@ -123,11 +125,10 @@ func (tx *Tx) Erase(e Erasing) error {
 // The tables of a connection in which stands what goes.
 const (
 	makeGone = `CREATE TEMP TABLE gone_people (person TEXT PRIMARY KEY);
-		CREATE TEMP TABLE gone_words (word TEXT PRIMARY KEY);
 		CREATE TEMP TABLE gone (object TEXT, id INTEGER, PRIMARY KEY (object, id));
 		CREATE TEMP TABLE gone_changes (id INTEGER PRIMARY KEY);
 		CREATE TEMP TABLE gone_steps (id INTEGER PRIMARY KEY)`
-	dropGone = `DROP TABLE IF EXISTS temp.gone_people; DROP TABLE IF EXISTS temp.gone_words; DROP TABLE IF EXISTS temp.gone;
+	dropGone = `DROP TABLE IF EXISTS temp.gone_people; DROP TABLE IF EXISTS temp.gone;
 		DROP TABLE IF EXISTS temp.gone_changes; DROP TABLE IF EXISTS temp.gone_steps`
 )
 
@@ -136,20 +137,16 @@ func (tx *Tx) gatherErased(e Erasing) error {
 	if err := tx.execAll(dropGone, makeGone); err != nil {
 		return err
 	}
-	people, words, objects := tx.bulk(), tx.bulk(), tx.bulk()
+	people, objects := tx.bulk(), tx.bulk()
 	for _, p := range e.People {
 		people.add(p)
-		words.add(p)
-	}
-	for _, n := range e.Names {
-		words.add(strings.ToLower(n))
 	}
 	for kind, ids := range map[string][]int64{"letter": e.Letters, "conversation": e.Conversations, "draft": e.Drafts, "outbox": e.Outgoing, "expectation": e.Expectations} {
 		for _, id := range ids {
 			objects.add(kind, id)
 		}
 	}
-	for into, rows := range map[string]*bulk{"temp.gone_people": people, "temp.gone_words": words, "temp.gone": objects} {
+	for into, rows := range map[string]*bulk{"temp.gone_people": people, "temp.gone": objects} {
 		if err := rows.flush("INSERT OR IGNORE INTO "+into+" VALUES ", ""); err != nil {
 			return err
 		}
@@ -191,6 +188,25 @@ func (tx *Tx) eraseMeetings(e Erasing) error {
 				Updates(tx.ctx(), appointmentRow{Attendees: keep(slices.DeleteFunc(r.Attendees.V, attends(e.People)))})
 		}
 		if err != nil {
+			return err
+		}
+	}
+	return tx.eraseFromSeries(e)
+}
+
+// eraseFromSeries takes somebody off the lists of what recurs.
+func (tx *Tx) eraseFromSeries(e Erasing) error {
+	rows, err := gorm.G[seriesRow](tx.db).Find(tx.ctx())
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		list := r.Value.V.Event.Attendees
+		if r.Value.Err != nil || !slices.ContainsFunc(list, attends(e.People)) {
+			continue
+		}
+		r.Value.V.Event.Attendees = slices.DeleteFunc(list, attends(e.People))
+		if _, err := gorm.G[seriesRow](tx.db).Where("id = ?", r.ID).Select("value").Updates(tx.ctx(), seriesRow{Value: keep(r.Value.V)}); err != nil {
 			return err
 		}
 	}
@@ -247,7 +263,9 @@ func (tx *Tx) eraseRows(e Erasing) error {
 		"DELETE FROM corrections WHERE owner = ?1 AND id IN " + goneOf("correction"),
 		"DELETE FROM senders WHERE owner = ?1 AND id IN " + goneOf("sender"),
 		"DELETE FROM known_people WHERE owner = ?1 AND email IN (SELECT person FROM temp.gone_people)",
-		"DELETE FROM stuck WHERE owner = ?1 AND EXISTS (SELECT 1 FROM temp.gone_words w WHERE instr(lower(title), w.word))",
+		"DELETE FROM stuck WHERE owner = ?1 AND (kind, object_id) IN (SELECT CASE object WHEN 'conversation' THEN '" + schedule.Return.String() + "' WHEN 'letter' THEN '" + schedule.LetIn.String() +
+			"' WHEN 'expectation' THEN '" + schedule.Limit.String() + "' WHEN 'outbox' THEN '" + schedule.Send.String() + "' WHEN 'appointment' THEN '" + schedule.Alarm.String() + "' END, id FROM temp.gone)",
+		"DELETE FROM stuck WHERE owner = ?1 AND kind = '" + schedule.Purge.String() + "' AND object_id IN " + conversations,
 		"DELETE FROM letters_text WHERE rowid IN (SELECT row_key FROM letters WHERE owner = ?1 AND id IN " + letters + ")",
 		"DELETE FROM notes_text WHERE rowid IN (SELECT id FROM conversations WHERE owner = ?1 AND id IN " + conversations + ")",
 		purgedBlobs(letters),
@@ -275,18 +293,37 @@ const erasedTitle = "Something with a correspondent who was erased"
 
 // eraseSteps takes out of the Journal what it says of somebody: when something was done and what it was stays, its
 // title and the values don't. A value that is no more has no version either.
-func (tx *Tx) eraseSteps(Erasing) error {
-	const named = "EXISTS (SELECT 1 FROM temp.gone_words w WHERE instr(lower(%), w.word))"
-	says := func(column string) string { return strings.ReplaceAll(named, "%", column) }
+func (tx *Tx) eraseSteps(e Erasing) error {
+	values, err := tx.named(e, nil, "id, was, now, '', ''", "changes", "was", "now")
+	if err != nil {
+		return err
+	}
+	titles, err := tx.named(e, e.Names, "id, title, result, cause, kind", "journal", "title", "result", "cause")
+	if err != nil {
+		return err
+	}
+	changes, steps := tx.bulk(), tx.bulk()
+	for _, id := range values {
+		changes.add(id)
+	}
+	for _, id := range titles {
+		steps.add(id)
+	}
+	if err := changes.flush("INSERT INTO temp.gone_changes VALUES ", ""); err != nil {
+		return err
+	}
+	if err := steps.flush("INSERT INTO temp.gone_steps VALUES ", ""); err != nil {
+		return err
+	}
 	const ofGone = "(object, object_id, field, person, %) IN (SELECT object, object_id, field, person, version_after FROM changes WHERE id IN (SELECT id FROM temp.gone_changes))"
 	version := func(column string) string { return strings.ReplaceAll(ofGone, "%", column) }
 	for _, q := range []string{
-		"INSERT INTO temp.gone_changes SELECT id FROM changes WHERE owner = ?1 AND ((object, object_id) IN (SELECT object, id FROM temp.gone) OR " + says("was") + " OR " + says("now") + ")",
+		"INSERT OR IGNORE INTO temp.gone_changes SELECT id FROM changes WHERE owner = ?1 AND (object, object_id) IN (SELECT object, id FROM temp.gone)",
+		"UPDATE journal SET cause = '' WHERE owner = ?1 AND id IN (SELECT id FROM temp.gone_steps) AND cause NOT LIKE 'rule:%'",
 		// A step of which something else is left keeps its title, unless that names them.
-		`INSERT INTO temp.gone_steps SELECT DISTINCT journal_id FROM changes c WHERE owner = ?1 AND id IN (SELECT id FROM temp.gone_changes)
+		`INSERT OR IGNORE INTO temp.gone_steps SELECT DISTINCT journal_id FROM changes c WHERE owner = ?1 AND id IN (SELECT id FROM temp.gone_changes)
 			AND NOT EXISTS (SELECT 1 FROM changes o WHERE o.journal_id = c.journal_id AND o.object IN ('conversation', 'letter', 'followup') AND o.id NOT IN (SELECT id FROM temp.gone_changes))`,
-		"INSERT OR IGNORE INTO temp.gone_steps SELECT id FROM journal WHERE owner = ?1 AND (" + says("title") + " OR " + says("result") + " OR " + says("cause") + ")",
-		"UPDATE journal SET title = '" + erasedTitle + "', result = 'null', cause = CASE WHEN " + says("cause") + " THEN '' ELSE cause END WHERE owner = ?1 AND id IN (SELECT id FROM temp.gone_steps)",
+		"UPDATE journal SET title = '" + erasedTitle + "', result = 'null' WHERE owner = ?1 AND id IN (SELECT id FROM temp.gone_steps)",
 		"UPDATE field_versions SET version = 0 WHERE owner = ?1 AND version <> 0 AND " + version("version"),
 		"UPDATE changes SET version_before = 0 WHERE owner = ?1 AND version_before <> 0 AND id NOT IN (SELECT id FROM temp.gone_changes) AND " + version("version_before"),
 		`UPDATE journal SET undoable = 0 WHERE owner = ?1 AND undoable = 1 AND id IN (SELECT journal_id FROM changes WHERE id IN (SELECT id FROM temp.gone_changes))
@@ -298,6 +335,40 @@ func (tx *Tx) eraseSteps(Erasing) error {
 		}
 	}
 	return nil
+}
+
+// named are the rows of a table of which a text names somebody, by the core's rule; SQLite finds those that may. A
+// letter that came from a name of one word is told by its kind.
+func (tx *Tx) named(e Erasing, names []string, columns, table string, texts ...string) (ids []int64, err error) {
+	may := make([]string, len(texts))
+	for i, t := range texts {
+		may[i] = "instr(lower(" + t + "), value) > 0"
+	}
+	sought := slices.Clone(e.People)
+	for _, n := range names {
+		sought = append(sought, strings.Map(asSQLite, n))
+	}
+	err = tx.eachRow(func(rows *sql.Rows) error {
+		var id int64
+		var one, two, three, kind string
+		if err := rows.Scan(&id, &one, &two, &three, &kind); err != nil {
+			return err
+		}
+		came := kind == "arrive" && slices.ContainsFunc(names, func(n string) bool { return one == "Letter from "+n })
+		if came || erasing.Names(one+"\n"+two+"\n"+three, e.People, names) {
+			ids = append(ids, id)
+		}
+		return nil
+	}, "SELECT "+columns+" FROM "+table+" WHERE owner = ? AND EXISTS (SELECT 1 FROM json_each(?) WHERE "+strings.Join(may, " OR ")+")", tx.who.Inbox, keep(sought))
+	return ids, err
+}
+
+// asSQLite makes letters small as lower() does: those of ASCII.
+func asSQLite(r rune) rune {
+	if r >= 'A' && r <= 'Z' {
+		return r + 'a' - 'A'
+	}
+	return r
 }
 
 // WasErased tells whether a letter was erased on request.

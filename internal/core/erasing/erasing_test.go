@@ -86,3 +86,28 @@ func TestWhoIsWaitedForNoMore(t *testing.T) {
 		})
 	}
 }
+
+func TestNames(t *testing.T) {
+	addresses, names := []string{"bo@x.example"}, []string{"Bo", "Lise Bo", "An"}
+	for text, want := range map[string]bool{
+		"bo@x.example": true, `{"email":"Bo@X.example"}`: true, "Sent to bo@x.example.": true, "<bo@x.example>, and": true, "mailto:bo@x.example?subject=x": true,
+		`["Bo \u003cbo@x.example\u003e"]`: true, `"To:\nbo@x.example\n"`: true, `"\"bo@x.example\""`: true,
+		"lisebo@x.example": false, "nils.bo@x.example": false, "nils-bo@x.example": false, "bo@x.example.org": false, "bo@x.examples": false, "øbo@x.example": false,
+		"lisebo@x.example and bo@x.example": true, "Letter from Lise Bo": true, "lise bo’s crates": true, "Lise Bohr": false, "Bo and Lise": false,
+		"Answered Bo": false, "An answer": false, "": false,
+	} {
+		assert.Equal(t, want, Names(text, addresses, names), text)
+	}
+	assert.False(t, Names("anything", []string{""}, []string{""}))
+}
+
+// Whatever stands about an address, it is found, and never within a longer one.
+func TestAnAddressIsFoundWherever(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		about := rapid.StringMatching(`[ "<>,;:()\[\]{}“”]{1,3}`)
+		text := rapid.StringMatching(`[a-z@. ]{0,20}`).Draw(rt, "text") + about.Draw(rt, "before") + "bo@x.example" + about.Draw(rt, "after")
+		assert.True(rt, Names(text, []string{"bo@x.example"}, nil), text)
+		longer := rapid.StringMatching(`[a-z0-9.+_-]`).Draw(rt, "more") + "bo@x.example"
+		assert.False(rt, Names(longer, []string{"bo@x.example"}, nil), longer)
+	})
+}
