@@ -74,7 +74,10 @@ func (a *App) Erase(ctx context.Context, who store.Who, command, address, seal s
 	if err := a.Store.Settle(); err != nil { // the next one does
 		a.Log.Warn("the log beside the database was not emptied", "reason", err)
 	}
-	return done, a.unlearned(ctx, who)
+	if err := a.unlearned(ctx, who); err != nil { // the next decision that is learned from does
+		a.Log.Error("what is left is not learned from anew", "reason", err)
+	}
+	return done, nil
 }
 
 // unlearned learns anew from what is left.
@@ -224,11 +227,12 @@ func (e *erasure) drafts(tx *store.Tx) error {
 			continue // who it is to isn't known
 		}
 		to := slices.Concat(w.To, w.Cc, w.Bcc)
-		theirs := func(text string) bool {
-			at, err := letter.CheckAddress(text)
-			return err == nil && slices.Contains(e.People, at.Key())
+		for i, text := range to {
+			if at, err := letter.CheckAddress(text); err == nil {
+				to[i] = at.Key()
+			}
 		}
-		if len(to) > 0 && !slices.ContainsFunc(to, func(t string) bool { return !theirs(t) }) {
+		if erasing.Alone(to, e.People) {
 			if e.Drafts = append(e.Drafts, d.Number); d.Alive {
 				e.begun++
 			}

@@ -81,9 +81,11 @@ func (tx *Tx) SetWaitedFor(expectation int64, persons, answered []string) error 
 
 // OutgoingTo lists the letters of the outbox to some people and nobody else, by id, with whether each is still to go.
 func (tx *Tx) OutgoingTo(people []string) (ids []int64, underWay bool, err error) {
-	rows, err := gorm.G[outgoingRow](tx.db).Where(`json_valid(recipients) AND EXISTS (SELECT 1 FROM json_each(recipients) WHERE lower(value) IN ?)
-		AND NOT EXISTS (SELECT 1 FROM json_each(recipients) WHERE lower(value) NOT IN ?)`, people, people).Find(tx.ctx())
+	rows, err := gorm.G[outgoingRow](tx.db).Where("json_valid(recipients) AND EXISTS (SELECT 1 FROM json_each(recipients) WHERE lower(value) IN ?)", people).Find(tx.ctx())
 	for _, r := range rows {
+		if r.Recipients.Err != nil || !erasing.Alone(r.Recipients.V, people) {
+			continue
+		}
 		ids = append(ids, r.ID)
 		underWay = underWay || slices.Contains(sending.UnderWay, r.State)
 	}

@@ -3,6 +3,7 @@ package erasing
 
 import (
 	"slices"
+	"strings"
 
 	"ebbe.example/ebbe/internal/core/waiting"
 )
@@ -33,13 +34,18 @@ func Of(letters []Letter, addresses []string) (s Share) {
 			s.Theirs = append(s.Theirs, l.ID)
 		case !l.Own:
 			s.Others = append(s.Others, l.ID)
-		case len(l.To) > 0 && !slices.ContainsFunc(l.To, func(a string) bool { return !theirs(a) }):
+		case Alone(l.To, addresses):
 			s.Mine = append(s.Mine, l.ID)
 		default:
 			s.Shared = append(s.Shared, l.ID)
 		}
 	}
 	return s
+}
+
+// Alone tells that something went, or is to go, to somebody and nobody else.
+func Alone(to, addresses []string) bool {
+	return len(to) > 0 && !slices.ContainsFunc(to, func(a string) bool { return !slices.Contains(addresses, strings.ToLower(a)) })
 }
 
 // Goes are the letters that are erased.
