@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"sync"
 	"testing"
 	"time"
@@ -39,7 +40,7 @@ var browserUsed bool
 func openPage(t *testing.T, url string, size browser.Size, night bool) browser.Page {
 	t.Helper()
 	browserUsed = true
-	fail := func(why any) { t.Fatal(why) }
+	fail := func(why any) { t.Fatalf("%v\n%s", why, debug.Stack()) }
 	p := browser.Open(oneBrowser().WithPanic(fail), url, size, night)
 	p.Fail = fail
 	t.Cleanup(func() {

@@ -13,6 +13,7 @@ import (
 	"ebbe.example/ebbe/e2e/browser"
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -61,6 +62,82 @@ func TestARoutineByKeys(t *testing.T) {
 		assert.Equal(t, n, e.inbox())
 		assert.Empty(t, offences(p))
 	}
+}
+
+// A routine that writes opens the letter: a new one to a group, once its own letter is decided on; an
+// answer that is to be sent leaves by itself when nothing of it is open, and can be taken back.
+func TestARoutineThatWrites(t *testing.T) {
+	e := serve(t)
+	ctx, who := context.Background(), store.Own(1)
+	prepared, err := e.app.Prepared(ctx, who)
+	require.NoError(t, err)
+	template := func(name string) int64 {
+		for _, tpl := range prepared.Templates {
+			if tpl.Name == name {
+				return tpl.ID
+			}
+		}
+		require.Fail(t, "no template "+name)
+		return 0
+	}
+	e.comes("From: Bram Oosterhuis <bram@oosterhuis-freight.example>\r\nTo: ines@norrholm.example\r\nDate: Tue, 24 Nov 2026 08:00:00 +0100\r\n" +
+		"Subject: Lift at gate two\r\nMessage-ID: <lift@oosterhuis-freight.example>\r\n\r\nThe lift at gate two is out until Friday.\r\n")
+	thanks := []routine.Step{{Do: routine.Star}, {Do: routine.Decide, Decision: decide.Answer, Template: template("Thank you, noted"), Send: true}}
+	name, key := "Noted", "9"
+	_, err = e.app.NewRoutine(ctx, who, rand.Text(), app.RoutineFields{Name: &name, Key: &key, Steps: &thanks})
+	require.NoError(t, err)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+
+	p.Press('v', 'k')
+	p.MustElementR("h1", "^Routines$")
+	p.Click("New routine")
+	p.MustElement("[aria-label=Name]")
+	p.Type("Tell the guides")
+	choose := func(label, option string) {
+		p.Timeout(browser.Wait).MustElementR("button", label).MustFocus()
+		p.Press(input.Enter)
+		p.Timeout(browser.Wait).MustElementR("[role=menuitemradio]", option).MustClick()
+	}
+	choose(`Step 1:\s*Label`, "Write a letter")
+	p.See("to write it needs a group or an address")
+	choose("Group of step 1", "guides")
+	choose("Template of step 1", "Thank you, noted")
+	p.Click(`^Step$`)
+	choose(`Step 2:\s*Star`, "^Decide$")
+	p.See("write to “")
+	assert.Empty(t, offences(p))
+	p.Click("Keep the routine")
+	p.See("New routine “Tell the guides”")
+
+	p.Press('v', 'i')
+	p.MustElementR("[role=option]", "Lift at gate two").MustClick()
+	p.MustElementR("section[aria-label=Letter] h1", "Lift at gate two")
+	n := e.inbox()
+	p.Press('8')
+	says := func(text string) {
+		p.Until(`text => document.querySelector('[data-writing]')?.value.includes(text)`, text)
+	}
+	says("Thank you, {first name}, that is noted.")
+	assert.Equal(t, "writing", p.MustEval(`() => 'writing' in document.activeElement.dataset ? 'writing' : document.activeElement.outerHTML`).Str())
+	p.Sent()
+	assert.Equal(t, n-1, e.inbox(), "it is decided on; the letter to the guides is open")
+	assert.Empty(t, offences(p))
+	p.Press(input.Escape)
+	p.Press('u')
+	p.See("Undone: Routine “Tell the guides”")
+	assert.Equal(t, n, e.inbox())
+
+	p.MustElementR("[role=option]", "Lift at gate two").MustClick()
+	p.MustElementR("section[aria-label=Letter] h1", "Lift at gate two")
+	p.Press('9')
+	p.See("It leaves in")
+	p.Sent()
+	assert.Equal(t, n-1, e.inbox(), "it was answered")
+	p.Press('u')
+	p.Sent()
+	assert.Equal(t, n, e.inbox())
+	says("Thank you, Bram, that is noted.")
 }
 
 // What is foretold for sure is taken by one key, but never blindly: not at once when the letter comes

@@ -141,8 +141,8 @@ func (s *step) carryOut(r store.Routine, on []store.Seen) (out Decided, err erro
 	if err != nil {
 		return out, err
 	}
-	if routine.Sends(r.Steps) && len(rows) > 1 {
-		return out, work.Refuse("“%s” opens a letter at its end; it works on one at a time.", r.Name)
+	if _, opens := routine.Opening(r.Steps); opens && len(rows) > 1 {
+		return out, work.Refuse("“%s” opens a letter; it works on one at a time.", r.Name)
 	}
 	out.Left = s.gone()
 	ids := idsOf(rows)

@@ -47,7 +47,7 @@ func TestARoutineIsOneStep(t *testing.T) {
 	open, err := w.app.Open(w.ctx, w.who, row.ID)
 	require.NoError(t, err)
 	require.Len(t, open.Routines, 1)
-	assert.Equal(t, "label loans, star, note, follow up “Send the sizes” Fri 27 Nov, 08:30, file under papers", open.Routines[0].Words)
+	assert.Equal(t, "label loans, star, note, follow up “Send the sizes” (high) Fri 27 Nov, 08:30, file under papers", open.Routines[0].Words)
 	assert.Equal(t, "file", open.Routines[0].Ends)
 
 	before := w.steps()
@@ -133,6 +133,43 @@ func TestARoutineAsksWhatItsDecisionAsks(t *testing.T) {
 	_, err = w.app.RunRoutine(w.ctx, w.who, rand.Text(), id, seenAll([]show.Row{row}), true)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"slow"}, w.row(decide.Later).Labels)
+}
+
+// A routine that writes to a group opens a new letter about the one that it works on, filled in from that;
+// what else it does is one step.
+func TestARoutineWritesToAGroup(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "a", from: "Bram Oosterhuis <bram@freight.example>", subject: "Re: Crates"})
+	name, members := "Walk guides", "Tove <tove@n.example>, henrik@n.example"
+	group, err := w.app.NewGroup(w.ctx, w.who, rand.Text(), app.GroupFields{Name: &name, Members: &members})
+	require.NoError(t, err)
+	template := w.template("Told", "From {sender}: {letter}", "Dear {first name},\n\n{sender} writes about {letter}.")
+	id, err := w.makeRoutine("Tell", "8", routine.Step{Do: routine.Write, Group: group.ID, To: "nils@n.example", Template: template, Send: true}, routine.Step{Do: routine.Decide, Decision: decide.Done})
+	require.NoError(t, err)
+	row := w.row(decide.Inbox)
+	open, err := w.app.Open(w.ctx, w.who, row.ID)
+	require.NoError(t, err)
+	r := open.Routines[0]
+	assert.Equal(t, "write to “Walk guides” and nils@n.example with “Told”, sent, done", r.Words)
+	assert.Equal(t, &show.Opening{Kind: "new", To: []string{"Tove <tove@n.example>", "henrik@n.example", "nils@n.example"}, Template: template, Send: true}, r.Opening)
+	written := show.Writing{Kind: "new", From: open.Answer.From, To: r.Opening.To, Letter: open.Answer.Letter}
+	got, err := w.app.PutIn(w.ctx, w.who, rand.Text(), template, written)
+	require.NoError(t, err)
+	assert.Equal(t, "From Bram Oosterhuis: Crates", got.Subject)
+	assert.Contains(t, got.Text, "Dear {first name},\n\nBram Oosterhuis writes about Crates.", "several have no first name")
+	written.To = written.To[:1]
+	got, err = w.app.PutIn(w.ctx, w.who, rand.Text(), template, written)
+	require.NoError(t, err)
+	assert.Contains(t, got.Text, "Dear Tove,")
+
+	_, err = w.runRoutine(id, row)
+	require.NoError(t, err)
+	assert.Empty(t, w.rows(decide.Inbox))
+	_, err = w.app.EditGroup(w.ctx, w.who, rand.Text(), group.ID, app.GroupFields{Remove: true})
+	require.NoError(t, err)
+	views, err := w.app.Routines(w.ctx, w.who)
+	require.NoError(t, err)
+	assert.Equal(t, "Its group is gone", views[0].Off)
 }
 
 // A name and a key are each of one routine alone; what was just done makes one.

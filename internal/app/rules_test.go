@@ -283,11 +283,17 @@ func TestWhatRulesSend(t *testing.T) {
 		"Rule “Send on” could not act on “Crate 51”: Step 1: Rules have forwarded 50 letters within a day, and forward no more. Nothing was done.",
 	}, w.ruled()[:2])
 
+	group, members := "Walk guides", "tove@n.example, henrik@n.example"
+	guides, err := w.app.NewGroup(w.ctx, w.who, rand.Text(), app.GroupFields{Name: &group, Members: &members})
+	require.NoError(t, err)
+	w.makeRule("Guides", from("lise@x.example"), []routine.Step{{Do: routine.Decide, Decision: decide.HandOn, Group: guides.ID}})
 	w.receive(mail{id: "d@x", from: "Anton <anton@x.example>", subject: "Panes"})
 	w.titled(decide.Inbox, "Panes")
+	w.receive(mail{id: "e@x", from: "Lise <lise@x.example>", subject: "Walks"})
 	drafts, err := w.app.Drafts(w.ctx, w.who)
 	require.NoError(t, err)
-	require.Len(t, drafts, 1)
+	require.Len(t, drafts, 2)
+	assert.Equal(t, []string{"tove@n.example", "henrik@n.example"}, drafts[1].Writing.To)
 	assert.Equal(t, "Dear Anton, it has come.\n", drafts[0].Writing.Text)
 	w.sound()
 }

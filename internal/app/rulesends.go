@@ -149,7 +149,12 @@ func (s *step) draftByRule(st routine.Step, h hit) error {
 	l := letter.Parse(raw)
 	w := show.Writing{Kind: "answer", From: account.Address, To: []string{}, Letter: h.Letter, Subject: letter.WithPrefix("Re: ", row.Subject)}
 	if st.Decision == decide.HandOn {
-		w.Kind, w.To, w.Subject = "hand-on", []string{st.To}, letter.WithPrefix("Fwd: ", row.Subject)
+		w.Kind, w.Subject = "hand-on", letter.WithPrefix("Fwd: ", row.Subject)
+		members, err := s.groupMembers(st.Group)
+		if err != nil {
+			return err
+		}
+		w.To = st.Receivers(members)
 	} else {
 		addresses, err := s.addresses()
 		if err != nil {

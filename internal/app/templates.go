@@ -224,6 +224,22 @@ func (a *App) EditGroup(ctx context.Context, who store.Who, command string, id i
 	})
 }
 
+// groupMembers are those of a group of receivers; of none for the id 0.
+func (s *step) groupMembers(id int64) ([]string, error) {
+	if id == 0 {
+		return nil, nil
+	}
+	all, err := s.ReceiverGroups()
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(all, func(g store.ReceiverGroup) bool { return g.ID == id })
+	if i < 0 {
+		return nil, work.Gone("The group of receivers is no longer there.")
+	}
+	return all[i].Members, nil
+}
+
 func (s *step) editGroup(g store.ReceiverGroup, f GroupFields) error {
 	var changes change.List
 	if f.Remove {

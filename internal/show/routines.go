@@ -30,9 +30,18 @@ type RoutineView struct {
 type Doing struct {
 	Words string `json:"words" doc:"What it would do, with the letter in focus if there is one"`
 	Off   string `json:"off,omitempty" doc:"Why a step can’t be done"`
-	Opens bool   `json:"opens,omitempty" doc:"It opens a letter at its end, and works on one at a time"`
+	// Opening is the letter that it opens: it works on one at a time then.
+	Opening *Opening `json:"opening,omitempty"`
 	// Ends is the decision that ends it; empty for none.
 	Ends string `json:"ends,omitempty"`
+}
+
+// Opening is a letter that a routine opens.
+type Opening struct {
+	Kind     string   `json:"kind" enum:"answer,hand-on,new"`
+	To       []string `json:"to" doc:"To whom it goes, beside those that an answer has"`
+	Template int64    `json:"template,omitempty"`
+	Send     bool     `json:"send,omitempty" doc:"It leaves as soon as it is filled in, after the usual delay"`
 }
 
 // RoutineFor is what a routine would do with a letter.
@@ -41,15 +50,24 @@ type RoutineFor struct {
 	Doing
 }
 
+// looking is what routines are looked at with, and the groups of receivers that they write to.
+type looking struct {
+	routine.About
+	groups []store.ReceiverGroup
+}
+
 // with is what routines are looked at with; of no letter for a zero row.
-func (v Viewer) with(tx *store.Tx, row store.Row) (routine.About, error) {
+func (v Viewer) with(tx *store.Tx, row store.Row) (out looking, err error) {
 	spots, err := tx.Spots()
 	if err != nil {
-		return routine.About{}, err
+		return out, err
 	}
 	templates, err := tx.Templates() // once, however many routines use them
 	if err != nil {
-		return routine.About{}, err
+		return out, err
+	}
+	if out.groups, err = tx.ReceiverGroups(); err != nil {
+		return out, err
 	}
 	about := routine.About{
 		Speak: func(phrase string) (string, error) { return v.meant(phrase, spots) },
@@ -60,13 +78,24 @@ func (v Viewer) with(tx *store.Tx, row store.Row) (routine.About, error) {
 			}
 			return templates[i].Name
 		},
+		Group: func(id int64) string { return out.group(id).Name },
 	}
 	if row.ID != 0 {
 		about.Action, about.Title = say.Shorten(findings.Action(row.Ask, row.Asks, row.Title()), 60), say.Shorten(row.Title(), 60)
 		about.Labelled, about.Starred = row.Labels, row.Star
 		about.Flagged = slices.ContainsFunc(row.FollowUps, func(f store.FollowUpMark) bool { return f.Flag })
 	}
-	return about, nil
+	out.About = about
+	return out, nil
+}
+
+// group is one of the groups of receivers; a zero one for one that is gone.
+func (l *looking) group(id int64) store.ReceiverGroup {
+	i := slices.IndexFunc(l.groups, func(g store.ReceiverGroup) bool { return g.ID == id })
+	if i < 0 {
+		return store.ReceiverGroup{}
+	}
+	return l.groups[i]
 }
 
 // meant says a phrase as it is meant now: a time, a range of two, or what else brings a letter back.
@@ -80,9 +109,15 @@ func (v Viewer) meant(phrase string, spots []store.Spot) (string, error) {
 	return phrase, nil
 }
 
-func doing(steps []routine.Step, about routine.About) Doing {
-	words, trouble := routine.InWords(steps, about)
-	out := Doing{Words: words, Opens: routine.Sends(steps)}
+func doing(steps []routine.Step, with looking) Doing {
+	words, trouble := routine.InWords(steps, with.About)
+	out := Doing{Words: words}
+	if s, opens := routine.Opening(steps); opens {
+		out.Opening = &Opening{Kind: "new", To: OrEmpty(s.Receivers(with.group(s.Group).Members)), Template: s.Template, Send: s.Send}
+		if s.Do == routine.Decide {
+			out.Opening.Kind = string(s.Decision)
+		}
+	}
 	if words == "" {
 		out.Words = "nothing that isn’t so already"
 	}

@@ -105,7 +105,7 @@ func (a *Show) Rules(ctx context.Context, who store.Who) (RulesView, error) {
 			return out, err
 		}
 		for _, r := range all {
-			out.Rules = append(out.Rules, v.rule(r, about, tallies[r.ID], out.Accounts))
+			out.Rules = append(out.Rules, v.rule(r, about.About, tallies[r.ID], out.Accounts))
 		}
 		out.Proposed, err = v.proposedRule(tx, all)
 		return out, err
@@ -221,7 +221,7 @@ func (a *Show) TryRule(ctx context.Context, who store.Who, c rule.Conditions, st
 			if err != nil {
 				return out, err
 			}
-			words, trouble := routine.InWords(steps, about)
+			words, trouble := routine.InWords(steps, about.About)
 			if out.Words = words; trouble != nil {
 				out.Off = say.Sentence(trouble)
 			}

@@ -16,16 +16,20 @@ var (
 // IsReplySubject tells whether the subject says that it answers something.
 func IsReplySubject(subject string) bool { return replyPrefix.MatchString(subject) }
 
-// BareSubject is the subject without prefixes of answering and forwarding and
-// without list tags, in lower case: what two letters of one conversation share.
-func BareSubject(subject string) string {
+// BareSubject is the subject without its prefixes in lower case: what two letters of one conversation
+// share.
+func BareSubject(subject string) string { return strings.ToLower(WithoutPrefixes(subject)) }
+
+// WithoutPrefixes is the subject without prefixes of answering and forwarding and without list tags,
+// in one line.
+func WithoutPrefixes(subject string) string {
 	for {
 		stripped := anyPrefix.ReplaceAllString(subject, "")
 		if stripped == subject {
 			stripped = listTag.ReplaceAllString(subject, "")
 		}
 		if stripped == subject || stripped == "" {
-			return strings.ToLower(strings.Join(strings.Fields(subject), " "))
+			return strings.Join(strings.Fields(subject), " ")
 		}
 		subject = stripped
 	}

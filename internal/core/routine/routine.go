@@ -3,6 +3,7 @@
 package routine
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -14,6 +15,7 @@ import (
 	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/followup"
 	"ebbe.example/ebbe/internal/core/label"
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
 
@@ -29,6 +31,8 @@ const (
 	FollowUp    Do = "follow-up"
 	Appointment Do = "appointment"
 	Decide      Do = "decide"
+	// Write opens a new letter to To, or to everybody in Group, with a template; routines only.
+	Write Do = "write"
 	// What only rules do: AutoAnswer answers with a template by itself (RFC 3834), Forward sends the
 	// letter on to To, and SortOut puts it among the Shallows, as of the kind Text.
 	AutoAnswer Do = "auto-answer"
@@ -41,7 +45,7 @@ const (
 
 // Step is one step of a routine.
 type Step struct {
-	Do Do `json:"do" enum:"label,star,flag,note,follow-up,appointment,decide,auto-answer,forward,sort-out,save-files"`
+	Do Do `json:"do" enum:"label,star,flag,note,follow-up,appointment,write,decide,auto-answer,forward,sort-out,save-files"`
 	// Text is the label, the line that is added to the note, the title of the follow-up or appointment
 	// (empty for what the letter asks, or what it is called), how files are named that are saved.
 	Text string `json:"text,omitempty" maxLength:"2000"`
@@ -49,11 +53,13 @@ type Step struct {
 	When string `json:"when,omitempty" maxLength:"200"`
 	// Priority is that of a follow-up; empty for normal.
 	Priority followup.Priority `json:"priority,omitempty"`
-	// Decision is which one ends the routine; To whom a letter is handed on, Template is put into an
-	// answer or what is handed on. These two are opened; with Send, what the template says leaves after
-	// the usual delay, unless something of it is not filled in or doubtful.
+	// Decision is which one ends the routine. To, and whoever is in the group of receivers Group, get
+	// what is handed on or written; Template is put into an answer, into what is handed on or written.
+	// These three are opened; with Send, what the template says leaves after the usual delay, unless
+	// something of it is not filled in or doubtful.
 	Decision decide.Kind `json:"decision,omitempty" enum:"answer,done,later,file,hand-on,bin,junk"`
 	To       string      `json:"to,omitempty" maxLength:"1000"`
+	Group    int64       `json:"group,omitempty"`
 	Template int64       `json:"template,omitempty"`
 	Send     bool        `json:"send,omitempty"`
 }
@@ -65,10 +71,16 @@ const (
 	longest, longestLabel = 500, label.Max
 )
 
-// Sends tells that a letter is opened at its end, so that it works on one letter at a time.
-func Sends(steps []Step) bool {
-	return len(steps) > 0 && steps[len(steps)-1].Do == Decide && steps[len(steps)-1].Decision.About().Sends()
+// Opening is the step that opens a letter, so that a routine works on one letter at a time; false
+// where none does.
+func Opening(steps []Step) (Step, bool) {
+	if i := slices.IndexFunc(steps, Step.opens); i >= 0 {
+		return steps[i], true
+	}
+	return Step{}, false
 }
+
+func (s Step) opens() bool { return s.Do == Write || s.Do == Decide && s.Decision.About().Sends() }
 
 // Check tells what is wrong with the steps of a routine: which one, counted from 1, and why.
 func Check(steps []Step) error { return check(steps, "routine") }
@@ -92,6 +104,9 @@ func check(steps []Step, of string) error {
 				return fmt.Errorf("step %d: there can be one decision only", i+1)
 			}
 			return fmt.Errorf("step %d: the decision comes last", i+1)
+		}
+		if s.opens() && slices.ContainsFunc(steps[i+1:], Step.opens) {
+			return fmt.Errorf("step %d: there can be one letter only that is opened", i+1)
 		}
 	}
 	return nil
@@ -124,6 +139,9 @@ func (s Step) check(byRule bool) error {
 	if utf8.RuneCountInString(s.Text) > longest {
 		return fmt.Errorf("its text is longer than %d characters", longest)
 	}
+	if s.Send && (s.Template == 0 || !s.opens()) {
+		return errors.New("only an answer, what is handed on or a new letter, with a template, can be sent at once")
+	}
 	empty := strings.TrimSpace(s.Text) == ""
 	switch s.Do {
 	case Label:
@@ -146,10 +164,13 @@ func (s Step) check(byRule bool) error {
 			return nil
 		case byRule && s.Send:
 			return errors.New("a rule writes a draft; it can’t send what nobody has looked at")
-		case s.Send && (s.Template == 0 || !s.Decision.About().Sends()):
-			return errors.New("only an answer or what is handed on, with a template, can be sent at once")
 		}
 		return s.checkDecision()
+	case Write:
+		if byRule {
+			return errors.New("a rule writes no new letters; it can forward what came")
+		}
+		return s.checkReceivers("to write")
 	case Star, Flag:
 	default:
 		if byRule {
@@ -183,6 +204,27 @@ func (s Step) checkOfRules() error {
 	return nil
 }
 
+func (s Step) checkReceivers(what string) error {
+	if strings.TrimSpace(s.To) == "" && s.Group == 0 {
+		return errors.New(what + " it needs a group or an address")
+	}
+	for _, a := range letter.Addresses(s.To) {
+		if a.Trouble != "" {
+			return errors.New(a.Trouble)
+		}
+	}
+	return nil
+}
+
+// Receivers are those to whom a step writes or hands on, each once, also what is no address:
+// the members of its group and who is named in it.
+func (s Step) Receivers(members []string) (out []string) {
+	for _, a := range letter.Addresses(strings.Join(append(slices.Clone(members), s.To), "\n")) {
+		out = append(out, a.Text)
+	}
+	return out
+}
+
 func checkLabel(label string) error {
 	switch {
 	case strings.TrimSpace(label) == "":
@@ -206,8 +248,8 @@ func (s Step) checkDecision() error {
 	case decide.SomeLabels:
 		return checkLabel(s.Text)
 	case decide.ALetter:
-		if s.Decision == decide.HandOn && strings.TrimSpace(s.To) == "" {
-			return errors.New("to hand on it needs an address")
+		if s.Decision == decide.HandOn {
+			return s.checkReceivers("to hand on")
 		}
 	case decide.AFollowUp:
 		return errors.New("a follow-up is a step of its own, before the decision")
@@ -238,6 +280,8 @@ type About struct {
 	Title string
 	// Template gives the name of a template; "" for one that is gone.
 	Template func(id int64) string
+	// Group gives the name of a group of receivers; "" for one that is gone.
+	Group func(id int64) string
 	// Labelled are labels that it has, Starred and Flagged marks.
 	Labelled         []string
 	Starred, Flagged bool
@@ -284,9 +328,13 @@ func (s Step) inWords(a About) (string, error) {
 	case Note:
 		return "note", nil
 	case FollowUp:
-		return join("follow up", quote(s.Text, a.Action), when), nil
+		return join("follow up", quote(s.Text, a.Action), s.priority(), when), nil
 	case Appointment:
 		return join("appointment", quote(s.Text, a.Title), when), nil
+	case Write:
+		whom, gone := s.whom(a)
+		words, trouble := s.sent(s.withTemplate(a, join("write", whom)))
+		return words, cmp.Or(gone, trouble)
 	case Decide:
 		return s.decisionInWords(a, when)
 	case AutoAnswer:
@@ -300,6 +348,33 @@ func (s Step) inWords(a About) (string, error) {
 		return "save what is attached", nil
 	}
 	return "", nil
+}
+
+// whom says to whom a step writes or hands on.
+func (s Step) whom(a About) (words string, gone error) {
+	var whom []string
+	if s.Group != 0 {
+		if name := a.Group(s.Group); name != "" {
+			whom = append(whom, quote(name, ""))
+		} else {
+			gone = errors.New("its group is gone")
+		}
+	}
+	if s.To != "" {
+		whom = append(whom, s.To)
+	}
+	if len(whom) == 0 {
+		return "", gone
+	}
+	return "to " + strings.Join(whom, " and "), gone
+}
+
+// priority is said where it is not the usual one.
+func (s Step) priority() string {
+	if s.Priority == "" || s.Priority == followup.Normal {
+		return ""
+	}
+	return "(" + string(s.Priority) + ")"
 }
 
 // withTemplate says what is done with the template of a step.
@@ -322,7 +397,9 @@ func (s Step) decisionInWords(a About, when string) (string, error) {
 	case decide.File:
 		return join(name, "under", s.Text), nil
 	case decide.HandOn:
-		return s.sent(s.withTemplate(a, join(name, "to", s.To)))
+		whom, gone := s.whom(a)
+		words, trouble := s.sent(s.withTemplate(a, join(name, whom)))
+		return words, cmp.Or(gone, trouble)
 	case decide.ToJunk:
 		return "to junk", nil
 	}
@@ -352,7 +429,7 @@ func join(words ...string) string {
 }
 
 // plain is with what steps are told that are of no letter.
-var plain = About{Speak: func(p string) (string, error) { return p, nil }, Template: func(int64) string { return "a template" }}
+var plain = About{Speak: func(p string) (string, error) { return p, nil }, Template: func(int64) string { return "a template" }, Group: func(int64) string { return "a group" }}
 
 // InWords says a step as it stands.
 func (s Step) InWords() string {

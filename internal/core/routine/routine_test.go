@@ -33,9 +33,17 @@ func TestWhatIsWrongWithSteps(t *testing.T) {
 		{"step 1: there is no priority “soon”", []routine.Step{{Do: routine.FollowUp, Priority: "soon"}}},
 		{"step 1: an appointment needs a time", []routine.Step{{Do: routine.Appointment}}},
 		{"step 1: to put off it needs a time", []routine.Step{{Do: routine.Decide, Decision: decide.PutOff}}},
-		{"step 1: to hand on it needs an address", []routine.Step{{Do: routine.Decide, Decision: decide.HandOn}}},
+		{"step 1: to hand on it needs a group or an address", []routine.Step{{Do: routine.Decide, Decision: decide.HandOn}}},
+		{"", []routine.Step{{Do: routine.Decide, Decision: decide.HandOn, Group: 4}}},
+		{"", []routine.Step{{Do: routine.Write, Group: 4, To: `"Berg, Tove" <tove@norrholm.example>; nils@norrholm.example`, Template: 7, Send: true}, done}},
+		{"", []routine.Step{done}},
+		{"step 2: to write it needs a group or an address", []routine.Step{{Do: routine.Star}, {Do: routine.Write, To: " "}}},
+		{"step 1: “tove” is not an address", []routine.Step{{Do: routine.Write, To: "tove"}}},
+		{"step 1: there can be one letter only that is opened", []routine.Step{{Do: routine.Write, Group: 4}, {Do: routine.Decide, Decision: decide.Answer}}},
+		{"step 1: there can be one letter only that is opened", []routine.Step{{Do: routine.Write, Group: 4}, {Do: routine.Write, Group: 5}, done}},
 		{"", []routine.Step{{Do: routine.Decide, Decision: decide.Answer, Template: 7, Send: true}}},
-		{"step 1: only an answer or what is handed on, with a template, can be sent at once", []routine.Step{{Do: routine.Decide, Decision: decide.Answer, Send: true}}},
+		{"step 1: only an answer, what is handed on or a new letter, with a template, can be sent at once", []routine.Step{{Do: routine.Decide, Decision: decide.Answer, Send: true}}},
+		{"step 1: only an answer, what is handed on or a new letter, with a template, can be sent at once", []routine.Step{{Do: routine.Star, Template: 7, Send: true}}},
 		{"step 1: there is no decision “junk”", []routine.Step{{Do: routine.Decide, Decision: decide.ToJunk}}},
 		{"step 1: a follow-up is a step of its own, before the decision", []routine.Step{{Do: routine.Decide, Decision: decide.FollowUp}}},
 	} {
@@ -57,6 +65,7 @@ func TestWhatRulesDoBeside(t *testing.T) {
 		"":                                       {Do: routine.Decide, Decision: decide.ToJunk},
 		"a rule needs a step":                    {},
 		"step 1: to forward it needs an address": {Do: routine.Forward},
+		"step 1: a rule writes no new letters; it can forward what came":         {Do: routine.Write, Group: 4, Template: 7, Send: true},
 		"step 1: an automatic answer needs a template":                           {Do: routine.AutoAnswer},
 		"step 1: there is no kind “person”":                                      {Do: routine.SortOut, Text: "person"},
 		"step 1: a rule writes a draft; it can’t send what nobody has looked at": {Do: routine.Decide, Decision: decide.Answer, Template: 7, Send: true},
@@ -83,7 +92,7 @@ func TestWhatARoutineWouldDo(t *testing.T) {
 			}
 			return "the " + p, nil
 		},
-		Action: "Send the list", Title: "The list", Template: func(id int64) string { return map[int64]string{7: "Thanks"}[id] }, Labelled: []string{"loans"}, Starred: true,
+		Action: "Send the list", Title: "The list", Template: func(id int64) string { return map[int64]string{7: "Thanks"}[id] }, Group: func(id int64) string { return map[int64]string{4: "Board"}[id] }, Labelled: []string{"loans"}, Starred: true,
 	}
 	for _, c := range []struct {
 		step           routine.Step
@@ -97,6 +106,7 @@ func TestWhatARoutineWouldDo(t *testing.T) {
 		{routine.Step{Do: routine.Note, Text: "x"}, "note", ""},
 		{routine.Step{Do: routine.FollowUp, When: "3 days"}, "follow up “Send the list” the 3 days", ""},
 		{routine.Step{Do: routine.FollowUp, Text: "Ring Bram"}, "follow up “Ring Bram”", ""},
+		{routine.Step{Do: routine.FollowUp, Text: "Ring Bram", Priority: "high", When: "fri"}, "follow up “Ring Bram” (high) the fri", ""},
 		{routine.Step{Do: routine.Appointment, When: "fri 10"}, "appointment “The list” the fri 10", ""},
 		{routine.Step{Do: routine.Decide, Decision: decide.Done}, "done", ""},
 		{routine.Step{Do: routine.Decide, Decision: decide.PutOff, When: "mon"}, "later until the mon", ""},
@@ -105,6 +115,9 @@ func TestWhatARoutineWouldDo(t *testing.T) {
 		{routine.Step{Do: routine.Decide, Decision: decide.Answer, Template: 7}, "answer with “Thanks”", ""},
 		{routine.Step{Do: routine.Decide, Decision: decide.Answer, Template: 8}, "answer", "its template is gone"},
 		{routine.Step{Do: routine.Decide, Decision: decide.HandOn, To: "tove@norrholm.example"}, "hand on to tove@norrholm.example", ""},
+		{routine.Step{Do: routine.Decide, Decision: decide.HandOn, Group: 5}, "hand on", "its group is gone"},
+		{routine.Step{Do: routine.Write, Group: 4, To: "tove@norrholm.example", Template: 7, Send: true}, "write to “Board” and tove@norrholm.example with “Thanks”, sent", ""},
+		{routine.Step{Do: routine.Write, Group: 5}, "write", "its group is gone"},
 	} {
 		words, err := routine.InWords([]routine.Step{c.step}, about)
 		assert.Equal(t, c.words, words)
@@ -114,6 +127,17 @@ func TestWhatARoutineWouldDo(t *testing.T) {
 			assert.EqualError(t, err, c.trouble)
 		}
 	}
+}
+
+func TestWhomARoutineWritesTo(t *testing.T) {
+	s := routine.Step{Do: routine.Write, Group: 4, To: `nils@norrholm.example, "Berg, Tove" <TOVE@norrholm.example>`}
+	assert.Equal(t, []string{"Tove <tove@norrholm.example>", "nils@norrholm.example"}, s.Receivers([]string{"Tove <tove@norrholm.example>"}))
+	assert.Empty(t, routine.Step{Do: routine.Decide, Decision: decide.Answer}.Receivers(nil))
+	opening, opens := routine.Opening([]routine.Step{{Do: routine.Star}, s, {Do: routine.Decide, Decision: decide.Done}})
+	assert.True(t, opens)
+	assert.Equal(t, s, opening)
+	_, opens = routine.Opening([]routine.Step{{Do: routine.Star}})
+	assert.False(t, opens)
 }
 
 func TestARoutineOfWhatWasDone(t *testing.T) {

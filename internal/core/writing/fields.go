@@ -33,8 +33,9 @@ func fieldName(typed string) string { return strings.ToLower(strings.Join(string
 
 // Values are what the fields of a text are filled with; what is empty is not known.
 type Values struct {
-	// FirstName is what {first name} is, MyName what {my name} is, Ask what {ask} is.
-	FirstName, MyName, Ask string
+	// FirstName is what {first name} is, MyName what {my name} is. Of the letter that is written about,
+	// Ask is what {ask} is, Letter what it is called ({letter}), Sender who wrote it ({sender}).
+	FirstName, MyName, Ask, Letter, Sender string
 	// Date says a phrase as a date, as {date: fri} has one; false for what is none.
 	Date func(phrase string) (words string, ok bool)
 }
@@ -56,6 +57,10 @@ func (v Values) of(name string) string {
 		return oneLine(v.MyName)
 	case "ask":
 		return oneLine(v.Ask)
+	case "letter":
+		return oneLine(v.Letter)
+	case "sender":
+		return oneLine(v.Sender)
 	}
 	if phrase, is := strings.CutPrefix(name, "date:"); is && v.Date != nil {
 		if words, ok := v.Date(strings.TrimSpace(phrase)); ok {

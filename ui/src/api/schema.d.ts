@@ -4439,8 +4439,7 @@ export interface components {
             ends?: string;
             /** @description Why a step can’t be done */
             off?: string;
-            /** @description It opens a letter at its end, and works on one at a time */
-            opens?: boolean;
+            opening?: components["schemas"]["Opening"];
             /** @description What it would do, with the letter in focus if there is one */
             words: string;
         };
@@ -5899,6 +5898,16 @@ export interface components {
             /** Format: date-time */
             to: string;
         };
+        Opening: {
+            /** @enum {string} */
+            kind: "answer" | "hand-on" | "new";
+            /** @description It leaves as soon as it is filled in, after the usual delay */
+            send?: boolean;
+            /** Format: int64 */
+            template?: number;
+            /** @description To whom it goes, beside those that an answer has */
+            to: string[];
+        };
         Outcome: {
             /** Format: date-time */
             at: string;
@@ -6429,8 +6438,7 @@ export interface components {
             id: number;
             /** @description Why a step can’t be done */
             off?: string;
-            /** @description It opens a letter at its end, and works on one at a time */
-            opens?: boolean;
+            opening?: components["schemas"]["Opening"];
             /** @description What it would do, with the letter in focus if there is one */
             words: string;
         };
@@ -6442,8 +6450,7 @@ export interface components {
             name: string;
             /** @description Why a step can’t be done */
             off?: string;
-            /** @description It opens a letter at its end, and works on one at a time */
-            opens?: boolean;
+            opening?: components["schemas"]["Opening"];
             /** Format: int64 */
             position: number;
             steps: components["schemas"]["Step"][];
@@ -7207,7 +7214,9 @@ export interface components {
             /** @enum {string} */
             decision?: "answer" | "done" | "later" | "file" | "hand-on" | "bin" | "junk";
             /** @enum {string} */
-            do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "decide" | "auto-answer" | "forward" | "sort-out" | "save-files";
+            do: "label" | "star" | "flag" | "note" | "follow-up" | "appointment" | "write" | "decide" | "auto-answer" | "forward" | "sort-out" | "save-files";
+            /** Format: int64 */
+            group?: number;
             priority?: string;
             send?: boolean;
             /** Format: int64 */

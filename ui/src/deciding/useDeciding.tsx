@@ -134,8 +134,9 @@ export function useDeciding(on: Decided) {
     const wrong = keyed.find((k) => k.id === r.id)?.off
     if (wrong) return toast(`“${r.name}” was not carried out: ${wrong}.`)
     const targets = on.targets()
-    if (r.opens) return openBy(r, targets, on.write)
-    if (r.ends) return on.decide({ routine: r.id }, targets)
+    const decide = () => on.decide({ routine: r.id }, targets)
+    if (r.opening) return openBy(r, r.opening, targets, on.write, decide)
+    if (r.ends) return decide()
     if (targets.length > 0) void markBy(r, targets).then(told)
   }
   const keyed = (all ?? []).map((r) => {
@@ -145,7 +146,7 @@ export function useDeciding(on: Decided) {
       name: r.name,
       keys: r.key,
       hint: here?.words ?? r.words,
-      off: off ?? (r.opens && n > 1 ? 'one at a time' : (here ?? r).off),
+      off: off ?? (r.opening && n > 1 ? 'one at a time' : (here ?? r).off),
     }
   })
   const onRun = useLatest((id: number) => {

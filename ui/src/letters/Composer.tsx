@@ -56,17 +56,19 @@ export function Composer({ open, conversation }: { open: Open; conversation?: Co
           params: { path: { id: w.letter ?? 0 }, query: { kind: w.kind === 'hand-on' ? 'hand-on' : 'answer' } },
         }),
       ),
-    enabled: Boolean(w.letter) && !w.quoted && w.kind !== 'again',
+    enabled: Boolean(w.letter) && !w.quoted && w.kind !== 'again' && w.kind !== 'new',
   })
   useEffect(() => {
     if (quote.data && !w.quoted && w.kind !== 'again') fill({ quoted: quote.data })
   }, [quote.data, w.quoted, w.kind])
+  // Where it is known whom it goes to, one begins with the text.
+  const [known] = useState(w.kind === 'answer' || w.to.length > 0)
   useEffect(() => {
-    if (w.kind === 'answer') {
+    if (known) {
       text.current?.focus()
       text.current?.setSelectionRange(0, 0)
     }
-  }, [w.kind])
+  }, [known])
   useEffect(() => {
     const keep = () => void save()
     addEventListener('pagehide', keep)

@@ -33,7 +33,7 @@ export function Receivers({ w }: { w: Writing }) {
           onChange={(list) => type({ [field]: list })}
           onMove={(one, by) => move(one, field, fields[i + by]?.[0])}
           onTake={(one, from) => move(one, from as Field, field)}
-          autoFocus={field === 'to' && w.kind !== 'answer'}
+          autoFocus={field === 'to' && w.kind !== 'answer' && w.to.length === 0}
         />
       ))}
       {shown.length === 1 && (

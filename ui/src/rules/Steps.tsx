@@ -1,6 +1,7 @@
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import type { RoutineStep } from '../api/client'
 import { useLabels, useTemplates } from '../api/queries'
+import { priorities } from '../followups/PriorityChoice'
 import { Choice } from '../kit/Choice'
 import { kinds } from '../state/sorting'
 
@@ -22,8 +23,11 @@ const ends: [NonNullable<RoutineStep['decision']>, string][] = [
   ['hand-on', 'Hand on: open it'],
 ]
 
+/** What only routines do. */
+const routinesDo: typeof does = [['write', 'Write a letter: open it']]
+
 /** What only rules do. */
-const rulesDo: [RoutineStep['do'], string][] = [
+const rulesDo: typeof does = [
   ['sort-out', 'Sort it out'],
   ['auto-answer', 'Answer by itself'],
   ['forward', 'Forward it'],
@@ -59,13 +63,16 @@ export function Steps(props: { steps: RoutineStep[]; rule?: boolean; onChange: (
               label={`Step ${i + 1}`}
               className="btn"
               value={s.do}
-              options={rule ? [...does, ...rulesDo] : does}
+              options={[...does, ...(rule ? rulesDo : routinesDo)]}
               onChange={(to) =>
                 set(i, {
                   do: to,
                   text: to === 'sort-out' ? 'reading' : '',
                   when: '',
                   to: '',
+                  group: undefined,
+                  priority: undefined,
+                  send: undefined,
                   decision: to === 'decide' ? 'done' : undefined,
                   template: undefined,
                 })
@@ -163,6 +170,37 @@ function StepFields(props: {
       onChange={(e) => onChange({ to: e.target.value })}
     />
   )
+  const groups = prepared?.groups ?? []
+  const receivers = (
+    <>
+      {(groups.length > 0 || s.group !== undefined) && (
+        <Choice
+          label={`Group of step ${nth}`}
+          className="btn"
+          value={String(s.group ?? 0)}
+          options={[
+            ['0', 'No group'],
+            ...groups.map((g) => [String(g.id), g.name] as const),
+            ...(s.group && !groups.some((g) => g.id === s.group)
+              ? [[String(s.group), 'a group that is gone'] as const]
+              : []),
+          ]}
+          onChange={(to) => onChange({ group: Number(to) || undefined })}
+        />
+      )}
+      {address}
+    </>
+  )
+  const sends = s.template !== undefined && (
+    <label className="flex items-center gap-2 text-[14px]">
+      <input
+        type="checkbox"
+        checked={s.send ?? false}
+        onChange={(e) => onChange({ send: e.target.checked || undefined })}
+      />
+      and send it
+    </label>
+  )
   return (
     <>
       <datalist id="routine-labels">
@@ -177,6 +215,13 @@ function StepFields(props: {
         <>
           {text('Title', 'what the letter asks')}
           {when('in 3 days')}
+          <Choice
+            label={`Priority of step ${nth}`}
+            className="btn"
+            value={s.priority ?? 'normal'}
+            options={priorities.map((p) => [p, `${p} priority`] as const)}
+            onChange={(to) => onChange({ priority: to === 'normal' ? undefined : to })}
+          />
         </>
       )}
       {s.do === 'appointment' && (
@@ -194,6 +239,13 @@ function StepFields(props: {
           onChange={(text) => onChange({ text })}
         />
       )}
+      {s.do === 'write' && (
+        <>
+          {receivers}
+          {template}
+          {sends}
+        </>
+      )}
       {s.do === 'auto-answer' && template}
       {s.do === 'forward' && address}
       {s.do === 'save-files' && text('Name', '{date} {name}')}
@@ -204,22 +256,15 @@ function StepFields(props: {
             className="btn"
             value={s.decision ?? 'done'}
             options={rule ? ruleEnds : ends}
-            onChange={(decision) => onChange({ decision, text: '', when: '', to: '', template: undefined })}
+            onChange={(decision) =>
+              onChange({ decision, text: '', when: '', to: '', group: undefined, template: undefined, send: undefined })
+            }
           />
           {s.decision === 'later' && when('next mon 9:00')}
           {s.decision === 'file' && text('Label', 'a label')}
-          {s.decision === 'hand-on' && address}
+          {s.decision === 'hand-on' && receivers}
           {(s.decision === 'answer' || s.decision === 'hand-on') && template}
-          {!rule && s.template !== undefined && (s.decision === 'answer' || s.decision === 'hand-on') && (
-            <label className="flex items-center gap-2 text-[14px]">
-              <input
-                type="checkbox"
-                checked={s.send ?? false}
-                onChange={(e) => onChange({ send: e.target.checked || undefined })}
-              />
-              and send it
-            </label>
-          )}
+          {!rule && (s.decision === 'answer' || s.decision === 'hand-on') && sends}
         </>
       )}
     </>

@@ -65,6 +65,12 @@ export function startHandOn(c: Conversation) {
   )
 }
 
+/** Begins a new letter about one that came, to others. */
+export function startAbout(c: Conversation, to: string[]) {
+  const { from, letter } = c.answer
+  begin({ kind: 'new', from, to, subject: '', text: signature(from), markdown: markdown(from), letter })
+}
+
 /** Begins sending a letter once more that could not be delivered. */
 export async function startAgain(c: Conversation, report: number) {
   const writing = await take(api.GET('/api/letters/{id}/again', { params: { path: { id: report } } }))

@@ -1,5 +1,5 @@
-import type { Conversation, Routine } from '../api/client'
-import { startAnswer, startHandOn } from './answering'
+import type { Conversation, Opening, Routine } from '../api/client'
+import { startAbout, startAnswer, startHandOn } from './answering'
 import { carryOut, told } from './commands'
 import type { Targets } from './listing'
 import { putTemplate } from './preparing'
@@ -12,23 +12,33 @@ export const lastInSight = kept<{ id: number; title: string } | undefined>('last
 /** Carries out a routine on letters that stay where they are. */
 export const markBy = (r: Routine, on: Targets) => carryOut({ path: 'run-routine', id: r.id, body: { on } })
 
-/** Carries out a routine that opens a letter at its end: what comes before that, then the letter. */
-export function openBy(r: Routine, on: Targets, write: (start: (c: Conversation) => void) => void) {
-  const last = r.steps.at(-1)
-  const open = () =>
+/** What a routine opens is begun. */
+function begin(o: Opening, c: Conversation) {
+  if (o.kind === 'new') startAbout(c, o.to)
+  else if (o.kind === 'answer') startAnswer(c)
+  else {
+    startHandOn(c)
+    if (o.to.length > 0) type({ to: o.to })
+  }
+  const at = composing.get()
+  if (o.template) putTemplate(o.template, at, () => o.send && sendsNow.set(at?.draft))
+}
+
+/** Carries out a routine that opens a letter: what else it does, then the letter. What is written
+ * anew is about a letter that may be decided on by then; the others are written in its place. */
+export function openBy(
+  r: Routine,
+  opening: Opening,
+  on: Targets,
+  write: (start: (c: Conversation) => void) => void,
+  decide: () => void,
+) {
+  const marks = r.steps.some((s) => s.do !== 'write' && s.do !== 'decide')
+  if (opening.kind === 'new' && r.ends) {
     write((c) => {
-      if (last?.decision === 'hand-on') {
-        startHandOn(c)
-        if (last.to) type({ to: last.to.split(',').map((a) => a.trim()) })
-      } else startAnswer(c)
-      if (last?.template) {
-        const at = composing.get()
-        putTemplate(last.template, at, () => last.send && sendsNow.set(at?.draft))
-      }
+      decide()
+      begin(opening, c)
     })
-  if (r.steps.length < 2) return open()
-  void markBy(r, on).then((o) => {
-    if (!told(o)) return
-    open()
-  })
+  } else if (!marks) write((c) => begin(opening, c))
+  else void markBy(r, on).then((o) => told(o) && write((c) => begin(opening, c)))
 }
