@@ -34,3 +34,25 @@ func TestOnlySomeOfAList(t *testing.T) {
 	p.Until(`() => location.pathname === '/inbox'`)
 	p.Until(`() => document.querySelectorAll('[role=dialog] [aria-pressed=true]').length === 0`)
 }
+
+// What is written, waited for, put off or tracked is narrowed as lists are: within its own letters.
+func TestOnlySomeOfWhatIsNoPlace(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	for path, within := range map[string]string{"/sent": "at:sent", "/waiting": "mark:waits", "/ahead": "at:later", "/follow-ups": "mark:tracked"} {
+		p.MustNavigate(e.url + path).MustWaitLoad()
+		p.Until(`() => document.querySelector('main') && document.querySelectorAll('[aria-busy]').length === 0`)
+		p.KeyActions().Press(input.ShiftLeft).Type('O').MustDo()
+		p.MustElement("[role=dialog] [aria-pressed]")
+		p.Press('p')
+		p.Until(`within => { const q = new URL(location).searchParams; return q.get('q') === 'kind:person' && q.get('within') === within }`, within)
+		if path == "/sent" { // one's own letters are of no kind
+			p.See("Nothing found")
+			p.Press('p')
+			p.Until(`() => location.pathname === '/sent'`)
+			continue
+		}
+		p.Until(`() => document.querySelector('main [role=option]') !== null`)
+		assert.Empty(t, offences(p), path)
+	}
+}

@@ -97,8 +97,8 @@ func corpus(t *testing.T, r *mrand.Rand) (*world, map[int64][]find.Doc) {
 				for _, l := range letters {
 					at := slices.IndexFunc(all, func(s sent) bool { return s.id == l.MessageID })
 					d := all[at].doc
-					d.Place, d.Kind, d.Labels = string(row.Place), string(l.Sort.Kind), row.Labels
-					d.Has = mapWith(d.Has, map[string]bool{"starred": row.Star, "unread": row.Unread, "flagged": len(row.FollowUps) > 0 && row.FollowUps[0].Flag, "asks": l.Asks})
+					d.Place, d.Kind, d.Labels, d.Own = string(row.Place), string(l.Sort.Kind), row.Labels, l.Own
+					d.Has = mapWith(d.Has, map[string]bool{"starred": row.Star, "unread": row.Unread, "flagged": len(row.FollowUps) > 0 && row.FollowUps[0].Flag, "asks": l.Asks, "tracked": len(row.FollowUps) > 0})
 					docs[row.ID] = append(docs[row.ID], d)
 				}
 				return err
@@ -129,7 +129,7 @@ func anySearch(t *rapid.T) string {
 		name := rapid.SampledFrom(someNames).Draw(t, "name")
 		return rapid.SampledFrom([]string{
 			w, w, w, `"` + w + `"`, `"` + w + " " + word.Draw(t, "second") + `"`, "-" + w, "subject:" + w, "from:" + strings.Fields(name)[0], `from:"` + name + `"`, "cc:" + strings.Fields(name)[0], "to:ines", "with:" + w, "with:file", "with:picture",
-			"mark:starred", "-mark:starred", "mark:flagged", "mark:unread", "label:kept", `label:"kept"`, "label:strasse", "at:inbox", "-at:bin", "at:archive", "size:>400b", "size:<400b",
+			"mark:starred", "-mark:starred", "mark:flagged", "mark:tracked", "mark:unread", "label:kept", `label:"kept"`, "label:strasse", "at:inbox", "-at:bin", "at:archive", "at:sent", "size:>400b", "size:<400b",
 			"before:" + start.AddDate(0, 0, -20).Format(time.DateOnly), "after:" + start.AddDate(0, 0, -20).Format(time.DateOnly), "on:" + start.AddDate(0, 0, -3).Format("2006-01"), "kind:person",
 		}).Draw(t, "term")
 	})

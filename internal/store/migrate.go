@@ -92,6 +92,9 @@ var schema27 string
 //go:embed schema/0028.sql
 var schema28 string
 
+//go:embed schema/0029.sql
+var schema29 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -171,6 +174,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0026", Migrate: func(db *gorm.DB) error { return script(db, schema26) }},
 	{ID: "0027", Migrate: func(db *gorm.DB) error { return script(db, schema27) }},
 	{ID: "0028", Migrate: func(db *gorm.DB) error { return script(db, schema28) }},
+	{ID: "0029", Migrate: func(db *gorm.DB) error { return script(db, schema29) }},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -1,7 +1,7 @@
 package store
 
 import (
-	"cmp"
+	"database/sql"
 	"encoding/json"
 	"slices"
 	"strconv"
@@ -152,11 +152,11 @@ func (tx *Tx) RuledLetters(ids []int64, needed func(rule.Field) bool) ([]Ruled, 
 
 // RuledSince are the letters that came since a time, the oldest first, at most so many of the newest.
 //
-// By hand: it reads along the index of when they came in.
+// By hand: it reads along the index of what came lately.
 func (tx *Tx) RuledSince(since time.Time, most int, needed func(rule.Field) bool) ([]Ruled, error) {
 	out, err := tx.ruled(needed, `FROM letters l
-		WHERE l.owner = ? AND l.own = 0 AND l.in_at IS NOT NULL AND l.received_at >= ? ORDER BY l.received_at DESC LIMIT ?`, tx.who.Inbox, millis(since), most)
-	slices.SortFunc(out, func(a, b Ruled) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Letter, b.Letter)) })
+		WHERE l.owner = ? AND l.own = 0 AND l.in_at IS NOT NULL AND l.received_at >= ? ORDER BY l.received_at DESC, l.id DESC LIMIT ?`, tx.who.Inbox, millis(since), most)
+	slices.Reverse(out)
 	return out, err
 }
 
@@ -184,9 +184,10 @@ func (tx *Tx) ruled(needed func(rule.Field) bool, query string, args ...any) ([]
 	}
 	defer rows.Close()
 	var out []Ruled
+	known := map[string]Recipients{} // most letters are to the same
 	for rows.Next() {
 		var r Ruled
-		var recipients, parts []byte
+		var recipients, parts sql.RawBytes
 		var received stamp
 		var files int
 		var traits sorting.Traits
@@ -195,10 +196,13 @@ func (tx *Tx) ruled(needed func(rule.Field) bool, query string, args ...any) ([]
 		}
 		r.At, r.Amount = received.Time, traits.Has(sorting.Sums)
 		if needed(rule.To) || needed(rule.Cc) {
-			var to Recipients
-			if err := json.Unmarshal(recipients, &to); err != nil {
-				tx.pass("letter", r.Letter, err)
-				continue
+			to, ok := known[string(recipients)]
+			if !ok {
+				if err := json.Unmarshal(recipients, &to); err != nil {
+					tx.pass("letter", r.Letter, err)
+					continue
+				}
+				known[string(recipients)] = to
 			}
 			r.To, r.Cc = to.To, to.Cc
 		}

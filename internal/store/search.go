@@ -85,6 +85,9 @@ func (s *searching) term(t find.Term) (string, error) {
 	case find.Kind:
 		return s.with("l.kind = ?", t.Value), nil
 	case find.At:
+		if t.Value == find.Sent {
+			return "l.own = 1", nil
+		}
 		return s.with("EXISTS (SELECT 1 FROM conversations c WHERE c.id = l.conversation_id AND c.place = ?)", t.Value), nil
 	case find.Mark:
 		return s.mark(t)
@@ -133,7 +136,10 @@ func (s *searching) mark(t find.Term) (string, error) {
 	}
 	const tracked = of + `SELECT m.conversation_id FROM followups f JOIN followup_letters x ON x.followup_id = f.id JOIN letters m ON m.id = x.letter_id
 			WHERE f.owner = ? AND f.alive = 1 AND f.done_at IS NULL AND `
-	if t.Value == "flagged" {
+	switch t.Value {
+	case "tracked":
+		return s.with(tracked+"true)", s.tx.who.Inbox), nil
+	case "flagged":
 		return s.with(tracked+"f.flag = 1)", s.tx.who.Inbox), nil
 	}
 	return s.with(tracked+"f.due_at < ?)", s.tx.who.Inbox, millis(t.Until)), nil

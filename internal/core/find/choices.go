@@ -22,6 +22,7 @@ var Marks = []Choice{
 	{Value: "flagged", Says: "with a flag on a follow-up"},
 	{Value: "asks", Says: "asks something"},
 	{Value: "waits", Says: "an answer is expected"},
+	{Value: "tracked", Says: "with a follow-up that is open"},
 	{Value: "due", Says: "with a follow-up that is due"},
 }
 
@@ -34,6 +35,9 @@ var Contents = []Choice{
 	{Value: "amount", Says: "a sum of money", other: []string{"amounts", "money"}},
 }
 
+// Sent is the value of at: for what one has written, wherever its conversation is.
+const Sent = "sent"
+
 // Places are the values of at:.
 func Places() (out []Choice) {
 	for _, p := range decide.PlaceTable {
@@ -41,7 +45,7 @@ func Places() (out []Choice) {
 			out = append(out, Choice{Value: string(p.Place), Says: p.Where})
 		}
 	}
-	return out
+	return append(out, Choice{Value: Sent, Says: "what you wrote"})
 }
 
 // Kinds are the values of kind:.

@@ -71,11 +71,11 @@ func TestWhatIsTypedIsRead(t *testing.T) {
 		{"from:-", nothing, ""}, {"from:*", nothing, ""}, {"to:tove cc:ines", "[to<tove> and cc<ines>]", ""}, {"subject:loan", "subject<loan>", ""}, {"label:a/b", "label<a/b>", ""}, {`label:"to read"`, "label!<to read>", ""},
 		{"account:work", "account<work>", ""}, {"note:crate", "note<crate>", ""}, {"kind:reading", "kind<reading>", ""}, {"kind:people", "kind<person>", ""}, {"kind:READING", "kind<reading>", ""}, {"kind:read", nothing, ""},
 		{"kind:odd", "<odd>", "“odd” is not known there. Try kind:person, kind:receipts, kind:notices, kind:reading, kind:meetings or kind:copies."}, {"at:archive", "at<archive>", ""}, {"at:arch", nothing, ""},
-		{"at:arch x", "[<arch> and <x>]", "“arch” is not known there. Try at:inbox, at:shallows, at:later, at:archive, at:bin or at:junk."}, {"mark:starred", "mark<starred>", ""}, {"mark:st", nothing, ""}, {"mark:unread mark:asks", "[mark<unread> and mark<asks>]", ""},
-		{"mark:purple", "<purple>", "“purple” is not known there. Try mark:unread, mark:starred, mark:flagged, mark:asks, mark:waits or mark:due."}, {"with:file", "with<file>", ""}, {"with:files", "with<file>", ""}, {"with:money", "with<amount>", ""},
+		{"at:arch x", "[<arch> and <x>]", "“arch” is not known there. Try at:inbox, at:shallows, at:later, at:archive, at:bin, at:junk or at:sent."}, {"mark:starred", "mark<starred>", ""}, {"mark:st", nothing, ""}, {"mark:unread mark:asks", "[mark<unread> and mark<asks>]", ""},
+		{"mark:purple", "<purple>", "“purple” is not known there. Try mark:unread, mark:starred, mark:flagged, mark:asks, mark:waits, mark:tracked or mark:due."}, {"with:file", "with<file>", ""}, {"with:files", "with<file>", ""}, {"with:money", "with<amount>", ""},
 		{"with:plan.pdf", "with<plan.pdf>", ""}, {`with:"file"`, "with!<file>", ""}, {"with:pic", "with<pic>", ""}, {"size:>1mb", "size<>1mb>", ""}, {"size:<2.5MB", "size<<2.5MB>", ""}, {"size:500", "size<500>", ""}, {"size:>", nothing, ""},
 		{"size:huge", "<huge>", "“huge” is no size. Write it as >500kb or <2mb."}, {"form:bram", "<form:bram>", "There is no field “form:”."}, {"x:y", "<x:y>", ""}, {"a:b:c", "<a:b:c>", ""}, {"from:a:b", "from<a:b>", ""},
-		{"at:from:x", "!<from:x>", "“from:x” is not known there. Try at:inbox, at:shallows, at:later, at:archive, at:bin or at:junk."}, {"from:(a b)", "[<a> and <b>]", ""},
+		{"at:from:x", "!<from:x>", "“from:x” is not known there. Try at:inbox, at:shallows, at:later, at:archive, at:bin, at:junk or at:sent."}, {"from:(a b)", "[<a> and <b>]", ""},
 		// Days.
 		{"before:2026-11-01", "before<2026-11-01>", ""}, {"after:2026-11", "after<2026-11>", ""}, {"on:2026", "on<2026>", ""}, {"on:yesterday", "on<yesterday>", ""}, {`after:"last monday"`, "after!<last monday>", ""},
 		{"before:yes", nothing, ""}, {"before:yes x", "[<yes> and <x>]", "“yes” is no day. Write it as 2026-11-24, yesterday, or \"last monday\"."}, {"on:2026-13", nothing, ""}, {"on:2026-13 x", "[<2026-13> and <x>]", "“2026-13” is no day. Write it as 2026-11-24, yesterday, or \"last monday\"."},
@@ -105,7 +105,7 @@ func TestTooMuchIsCutOff(t *testing.T) {
 }
 
 func TestProblemsSayWhereTheyStand(t *testing.T) {
-	assert.Equal(t, []find.Problem{{3, 14, "“purple” is not known there. Try mark:unread, mark:starred, mark:flagged, mark:asks, mark:waits or mark:due."}}, find.Read("ø  mark:purple x", now, cal).Problems)
+	assert.Equal(t, []find.Problem{{3, 14, "“purple” is not known there. Try mark:unread, mark:starred, mark:flagged, mark:asks, mark:waits, mark:tracked or mark:due."}}, find.Read("ø  mark:purple x", now, cal).Problems)
 }
 
 func TestDays(t *testing.T) {

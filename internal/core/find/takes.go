@@ -18,8 +18,10 @@ type Doc struct {
 	Accounts []string
 	Kind     string
 	Place    string
-	At       time.Time
-	Size     int64
+	// Own tells that one has written it.
+	Own  bool
+	At   time.Time
+	Size int64
 	// Has are the marks and contents of it, by the values of mark: and with:.
 	Has map[string]bool
 }
@@ -64,7 +66,7 @@ func (t Term) takes(d Doc) bool {
 	case Kind:
 		return d.Kind == t.Value
 	case At:
-		return d.Place == t.Value
+		return d.Place == t.Value || t.Value == Sent && d.Own
 	case Mark:
 		return d.Has[t.Value]
 	case With:

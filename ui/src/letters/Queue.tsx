@@ -6,7 +6,7 @@ import { targetOf, type Listing } from '../state/listing'
 import { density, rowHeights } from '../state/density'
 import { drag } from '../state/dragging'
 import { keyName, useKeyOf } from '../state/keys'
-import { FoundLines } from '../state/seeking'
+import { SaysWhere, useLine } from '../state/seeking'
 import { passOver } from '../state/sorting'
 import { age, fullStamp, useMinute } from '../state/time'
 import { LabelName } from '../kit/LabelChip'
@@ -226,7 +226,7 @@ const QueueRow = memo(function QueueRow({
   const swipes = useSwipe((to) => acts.swipe(row, to))
   const flag = row.followUps.some((f) => f.flag)
   const due = row.followUps.find((f) => f.due)
-  const line = useContext(FoundLines).get(row.letter ?? 0)
+  const line = useLine(useContext(SaysWhere), row.letter)
   const who = row.to ? `To ${row.to.join(', ')}` : row.from.name || row.from.email || 'No sender named'
   return (
     <div

@@ -55,7 +55,7 @@ export function Find() {
   const type = (text: string) => {
     reach(text)
     clearTimeout(timer.current)
-    if (!text.startsWith('>')) timer.current = setTimeout(() => text.trim() && search(text), 40)
+    if (!text.startsWith('>')) timer.current = setTimeout(() => text.trim() && search(text), 15)
   }
   const leave = () => {
     clearTimeout(timer.current)

@@ -1,5 +1,5 @@
-import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
-import { createContext, useEffect, useMemo, useState } from 'react'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { createContext, useEffect, useState } from 'react'
 import { api, take } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { onlyAccount } from './narrowed'
@@ -16,9 +16,10 @@ export interface Sought {
 
 const query = ({ q = '', within = '', best = false }: Sought) => ({ q, within, best, cursor: '' })
 
-/** A value once it has stood still: what is dear is not asked for at every key. */
-export function useSettled<T>(value: T, ms = 300): T {
-  const [settled, settle] = useState(value)
+/** A value once it has stood still: what is dear is not asked for at every key. Until then it is the
+ * first. */
+export function useSettled<T>(value: T, ms = 300, first = value): T {
+  const [settled, settle] = useState(first)
   useEffect(() => {
     const timer = setTimeout(() => settle(value), ms)
     return () => clearTimeout(timer)
@@ -57,39 +58,50 @@ type Line = Awaited<ReturnType<typeof readLines>>[number]
 const readLines = (sought: Sought, letters: number[]) =>
   take(api.GET('/api/search/lines', { params: { query: { ...query(sought), letters } } }))
 
-/** Lines of letters in which something was found, by letter. */
-export const FoundLines = createContext<ReadonlyMap<number, Line>>(new Map())
+/** The search whose lines rows show; undefined while one still types it. */
+export const SaysWhere = createContext<Sought | undefined>(undefined)
 
-const atOnce = 20
+/** How long rows are gathered that come into view together, in ms: their lines are read at once. */
+const gathering = 20
+let gathered:
+  { sought: Sought; of: Map<number, { done: (l: Line | null) => void; fail: (e: unknown) => void }> } | undefined
 
-/** The lines of letters, which are read some at a time. */
-export function useLines(sought: Sought, letters: number[]): ReadonlyMap<number, Line> {
-  const some = Array.from({ length: Math.ceil(letters.length / atOnce) }, (_, i) =>
-    letters.slice(i * atOnce, (i + 1) * atOnce),
+function lineOf(sought: Sought, letter: number): Promise<Line | null> {
+  if (gathered && gathered.sought !== sought) readGathered()
+  if (!gathered) {
+    gathered = { sought, of: new Map() }
+    setTimeout(readGathered, gathering)
+  }
+  const { of } = gathered
+  return new Promise((done, fail) => of.set(letter, { done, fail }))
+}
+
+function readGathered() {
+  const now = gathered
+  gathered = undefined
+  if (!now) return
+  readLines(now.sought, [...now.of.keys()]).then(
+    (lines) => now.of.forEach(({ done }, letter) => done(lines.find((l) => l.letter === letter) ?? null)),
+    (e: unknown) => now.of.forEach(({ fail }) => fail(e)),
   )
-  const lines = useQueries({
-    queries: some.map((ids) => ({
-      queryKey: ['found-lines', sought.q, ids],
-      queryFn: () => readLines(sought, ids),
-      enabled: Boolean(sought.q?.trim()),
-    })),
-    combine: (all) => all.flatMap((one) => one.data ?? []),
+}
+
+/** The line of a letter in which something was found, if it has one. */
+export function useLine(sought: Sought | undefined, letter: number | undefined): Line | undefined {
+  const { data } = useQuery({
+    queryKey: ['found-lines', sought?.q, letter],
+    queryFn: () => lineOf(sought ?? {}, letter ?? 0),
+    enabled: Boolean(letter && sought?.q?.trim()),
   })
-  return useMemo(() => new Map(lines.map((l) => [l.letter, l])), [lines])
+  return data ?? undefined
 }
 
 /** The search of which letters are shown; empty elsewhere. */
 export const Seeking = createContext<Sought>({})
 
 /** What in a letter was found, as it stands there. */
-export function useQuotes(sought: Sought, letter: number, open: boolean): readonly string[] {
-  const { data } = useQuery({
-    queryKey: ['found-lines', sought.q, [letter]],
-    queryFn: () => readLines(sought, [letter]),
-    enabled: open && Boolean(sought.q?.trim()),
-  })
-  return data?.[0]?.quotes ?? none
-}
+export const useQuotes = (sought: Sought, letter: number, open: boolean): readonly string[] =>
+  useLine(open ? sought : undefined, letter)?.quotes ?? none
 const none: readonly string[] = []
 
 /** What may be typed on in the box. */
@@ -120,9 +132,8 @@ export function useScopes(): Scope[] {
   const { data: accounts } = useAccounts()
   const account = onlyAccount.use()
   const out: Scope[] = [{ name: 'Everywhere', within: '' }]
-  const place = from && viewOf(from).list
-  if (from && place && place !== 'sent') out.push({ name: viewOf(from).word, within: `at:${place}` })
-  if (from === 'inbox') out.push({ name: 'Inbox', within: 'at:inbox' })
+  const { word, within } = from ? viewOf(from) : {}
+  if (word && within) out.push({ name: word, within })
   const one = accounts?.find((a) => a.id === account)
   if (one) out.push({ name: one.label || one.address, within: `account:"${one.address}"` })
   return out.filter((s, i) => out.findIndex((o) => o.within === s.within) === i)

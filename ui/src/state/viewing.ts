@@ -18,6 +18,8 @@ interface View {
   list?: Exclude<Place, 'inbox'> | 'sent'
   hint?: string
   empty?: string
+  /** The search of its letters: within it one looks, and by it what is there is narrowed. */
+  within?: string
 }
 
 /** What the core says of a place: its name, what becomes of what is there, and that
@@ -29,11 +31,18 @@ const saidOf = (place: Place) => {
 
 /** All views, by the first part of their address. */
 export const views = {
-  inbox: { word: 'Inbox', go: 'goInbox', key: 'v i', among: 'bar', count: 'inbox' },
-  shallows: { word: 'Shallows', go: 'goShallows', key: 'v l', among: 'bar', count: 'shallows' },
-  'follow-ups': { word: 'Follow-ups', go: 'goFollowUps', key: 'v f', among: 'bar', count: 'followUps' },
-  waiting: { word: 'Waiting', go: 'goWaiting', key: 'v w', among: 'bar', count: 'waiting' },
-  ahead: { word: 'Ahead', go: 'goAhead', key: 'v a', among: 'bar', count: 'ahead' },
+  inbox: { word: 'Inbox', go: 'goInbox', key: 'v i', among: 'bar', count: 'inbox', within: 'at:inbox' },
+  shallows: { word: 'Shallows', go: 'goShallows', key: 'v l', among: 'bar', count: 'shallows', within: 'at:shallows' },
+  'follow-ups': {
+    word: 'Follow-ups',
+    go: 'goFollowUps',
+    key: 'v f',
+    among: 'bar',
+    count: 'followUps',
+    within: 'mark:tracked',
+  },
+  waiting: { word: 'Waiting', go: 'goWaiting', key: 'v w', among: 'bar', count: 'waiting', within: 'mark:waits' },
+  ahead: { word: 'Ahead', go: 'goAhead', key: 'v a', among: 'bar', count: 'ahead', within: 'at:later' },
   'day-sheet': { word: 'Day sheet', go: 'goDaySheet', key: 'v y', among: 'bar' },
   archive: {
     ...saidOf('archive'),
@@ -41,6 +50,7 @@ export const views = {
     key: 'v r',
     among: 'away',
     list: 'archive',
+    within: 'at:archive',
   },
   sent: {
     word: 'Sent',
@@ -48,6 +58,7 @@ export const views = {
     key: 'v s',
     among: 'away',
     list: 'sent',
+    within: 'at:sent',
     empty: 'You have sent nothing yet.',
   },
   drafts: { word: 'Drafts', go: 'goDrafts', key: 'v u', what: 'Drafts: unfinished letters', among: 'away' },
@@ -57,6 +68,7 @@ export const views = {
     key: 'v b',
     among: 'away',
     list: 'bin',
+    within: 'at:bin',
   },
   junk: {
     ...saidOf('junk'),
@@ -64,6 +76,7 @@ export const views = {
     key: 'v j',
     among: 'away',
     list: 'junk',
+    within: 'at:junk',
   },
   attached: {
     word: 'Attached',

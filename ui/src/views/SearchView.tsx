@@ -1,6 +1,5 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ChevronDown } from 'lucide-react'
-import { useMemo } from 'react'
 import { useList } from '../api/queries'
 import { part } from '../kit/part'
 import { Menu } from '../kit/Menu'
@@ -10,20 +9,13 @@ import { appointing } from '../state/appointing'
 import { grouping } from '../state/grouping'
 import { act, useKeys } from '../state/keys'
 import { ruleOfSearch } from '../state/rules'
-import {
-  FoundLines,
-  Seeking,
-  useBeside,
-  useCounts,
-  useLines,
-  useScopes,
-  useSettled,
-  type Sought,
-} from '../state/seeking'
+import { SaysWhere, Seeking, useBeside, useCounts, useScopes, useSettled, type Sought } from '../state/seeking'
 import { GroupChoice } from './GroupChoice'
 import { MailView } from './MailView'
 
 const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView))
+
+const nothingYet: Sought = {}
 
 type Counts = NonNullable<ReturnType<typeof useCounts>['data']>
 
@@ -32,15 +24,11 @@ export function SearchView() {
   const sought = useSearch({ strict: false }) as Sought
   const { q = '', within = '', best = false } = sought
   const { data } = useList({ name: 'search', q, within, best })
-  const settled = useSettled(sought)
+  const settled = useSettled(sought, 300, nothingYet) // what was found comes first
   const { data: counted } = useCounts(settled)
   const counts = settled.q === q && settled.within === sought.within ? counted : undefined
   const first = data?.pages[0]
-  const letters = useMemo(
-    () => (data?.pages ?? []).flatMap((p) => p.rows.map((r) => r.letter ?? 0)).filter((id) => id > 0),
-    [data],
-  )
-  const lines = useLines(sought, letters)
+  const still = useSettled(sought, 150)
   const by = grouping.use().found
   const head = (some: boolean) => (
     <div className="px-2 py-2">
@@ -69,7 +57,7 @@ export function SearchView() {
   const nothing = <Nothing sought={sought} counts={counts} />
   return (
     <Seeking value={sought}>
-      <FoundLines value={lines}>
+      <SaysWhere value={still === sought ? sought : undefined}>
         {by && q ? (
           <GroupedView
             key={by + q + within}
@@ -85,7 +73,7 @@ export function SearchView() {
             empty={nothing}
           />
         )}
-      </FoundLines>
+      </SaysWhere>
     </Seeking>
   )
 }
