@@ -79,33 +79,34 @@ export function Steps(props: { steps: RoutineStep[]; rule?: boolean; onChange: (
               }
             />
             <StepFields step={s} nth={i + 1} rule={rule} onChange={(to) => set(i, to)} />
-            <span className="flex-1" />
-            <button
-              type="button"
-              className="btn btn-small"
-              aria-label={`Step ${i + 1} earlier`}
-              disabled={i === 0}
-              onClick={() => move(i, -1)}
-            >
-              <ArrowUp className="size-3.5" aria-hidden />
-            </button>
-            <button
-              type="button"
-              className="btn btn-small"
-              aria-label={`Step ${i + 1} later`}
-              disabled={i === steps.length - 1}
-              onClick={() => move(i, 1)}
-            >
-              <ArrowDown className="size-3.5" aria-hidden />
-            </button>
-            <button
-              type="button"
-              className="btn btn-small"
-              aria-label={`Without step ${i + 1}`}
-              onClick={() => onChange(steps.filter((_, j) => j !== i))}
-            >
-              <X className="size-3.5" aria-hidden />
-            </button>
+            <span className="ml-auto flex gap-2">
+              <button
+                type="button"
+                className="btn btn-small"
+                aria-label={`Step ${i + 1} earlier`}
+                disabled={i === 0}
+                onClick={() => move(i, -1)}
+              >
+                <ArrowUp className="size-3.5" aria-hidden />
+              </button>
+              <button
+                type="button"
+                className="btn btn-small"
+                aria-label={`Step ${i + 1} later`}
+                disabled={i === steps.length - 1}
+                onClick={() => move(i, 1)}
+              >
+                <ArrowDown className="size-3.5" aria-hidden />
+              </button>
+              <button
+                type="button"
+                className="btn btn-small"
+                aria-label={`Without step ${i + 1}`}
+                onClick={() => onChange(steps.filter((_, j) => j !== i))}
+              >
+                <X className="size-3.5" aria-hidden />
+              </button>
+            </span>
           </li>
         ))}
       </ol>

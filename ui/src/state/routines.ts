@@ -21,7 +21,8 @@ function begin(o: Opening, c: Conversation) {
     if (o.to.length > 0) type({ to: o.to })
   }
   const at = composing.get()
-  if (o.template) putTemplate(o.template, at, () => o.send && sendsNow.set(at?.draft))
+  const fillIn = () => document.querySelector<HTMLElement>('[data-to-fill-in]')?.focus()
+  if (o.template) putTemplate(o.template, at, () => (o.send ? sendsNow.set(at?.draft) : requestAnimationFrame(fillIn)))
 }
 
 /** Carries out a routine that opens a letter: what else it does, then the letter. What is written

@@ -42,7 +42,7 @@ export function RoutinesView() {
   return (
     <main className="relative mx-auto min-h-0 w-full max-w-3xl flex-1 overflow-y-auto px-4 pb-6" aria-label="Routines">
       <div className="flex flex-wrap items-center gap-2 py-2">
-        <h1 className="min-w-0 flex-1 text-[20px] font-bold">Routines</h1>
+        <h1 className="min-w-24 flex-1 text-[20px] font-bold">Routines</h1>
         <button className="btn" onClick={() => void fromWhatIDid()}>
           Of what I just did
         </button>
