@@ -273,7 +273,7 @@ func (r *run) reading() error {
 		for n := 2; n <= len(word); n += 3 {
 			typed := word[:n]
 			err := compare("results as typed ("+typed+")", "2 times the floor", `SELECT l.*, c.* FROM letters_text t CROSS JOIN letters l ON l.row_key = t.rowid JOIN conversations c ON c.id = l.conversation_id
-				WHERE t.letters_text MATCH ? ORDER BY t.rowid DESC LIMIT 50`, []any{`"` + typed + `" *`}, func() error {
+				WHERE t.letters_text MATCH ? ORDER BY t.rowid DESC LIMIT ?`, []any{`"` + typed + `" *`, show.PageSize}, func() error {
 				_, err := a.Search(r.ctx, who, show.Asked{Q: typed})
 				return err
 			})

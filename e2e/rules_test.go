@@ -1,14 +1,18 @@
 package e2e
 
 import (
+	"crypto/rand"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/routine"
+	"ebbe.example/ebbe/internal/core/rule"
 	"ebbe.example/ebbe/internal/store"
 )
 
@@ -53,4 +57,66 @@ func TestARuleByKeys(t *testing.T) {
 	small.MustNavigate(e.url + "/rules")
 	small.See("Friends")
 	assert.Empty(t, offences(small))
+}
+
+// What is being changed outlives the page, and says so where it is changed or taken away elsewhere, or can't
+// be tried.
+func TestARuleIsChangedElsewhere(t *testing.T) {
+	e := serve(t)
+	ctx, who := t.Context(), store.Own(1)
+	name, other := "Ferns", "Mosses"
+	made, err := e.app.NewRule(ctx, who, rand.Text(), app.RuleFields{Name: &name, Conditions: &rule.Conditions{All: []rule.Condition{{Of: rule.Subject, Is: "fern"}}}, Steps: &[]routine.Step{{Do: routine.Star}}})
+	require.NoError(t, err)
+	key := ""
+	routed, err := e.app.NewRoutine(ctx, who, rand.Text(), app.RoutineFields{Name: &name, Key: &key, Steps: &[]routine.Step{{Do: routine.Star}}})
+	require.NoError(t, err)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	for path, c := range map[string]struct {
+		rename, remove func() error
+		keep           string
+	}{
+		"/rules": {func() error {
+			_, err := e.app.EditRule(ctx, who, rand.Text(), made.ID, app.RuleFields{Name: &other})
+			return err
+		}, func() error {
+			_, err := e.app.EditRule(ctx, who, rand.Text(), made.ID, app.RuleFields{Remove: true})
+			return err
+		}, "rule"},
+		"/routines": {func() error {
+			_, err := e.app.EditRoutine(ctx, who, rand.Text(), routed.ID, app.RoutineFields{Name: &other})
+			return err
+		}, func() error {
+			_, err := e.app.EditRoutine(ctx, who, rand.Text(), routed.ID, app.RoutineFields{Remove: true})
+			return err
+		}, "routine"},
+	} {
+		p.MustNavigate(e.url + path).MustWaitLoad()
+		p.MustElement("[aria-label=Ferns]")
+		p.MustElementR("[aria-label=Ferns] button", "^Change$").MustClick()
+		p.MustElement("[aria-label=Name]").MustFocus()
+		p.Type(" of the north")
+		p.MustReload().MustWaitLoad()
+		p.Until(`() => document.querySelector('[aria-label=Name]')?.value.includes('of the north')`)
+		require.NoError(t, c.rename())
+		p.See("It was changed elsewhere meanwhile.")
+		assert.Empty(t, offences(p))
+		require.NoError(t, c.remove())
+		p.See("It was taken away elsewhere.")
+		p.Click("Keep the " + c.keep)
+		p.See("New " + c.keep + " “")
+	}
+	p.MustNavigate(e.url + "/rules").MustWaitLoad()
+	p.Click("New rule")
+	p.MustElement("[aria-label='Value of “It meets all of these”, 1']").MustFocus()
+	p.Type("bram")
+	p.See("In the last 60 days")
+	require.NoError(t, proto.NetworkEnable{}.Call(p))
+	network := proto.NetworkEmulateNetworkConditions{Offline: true, DownloadThroughput: -1, UploadThroughput: -1}
+	require.NoError(t, network.Call(p))
+	p.Type("x")
+	p.See("This is as it was before your last change")
+	network.Offline = false
+	require.NoError(t, network.Call(p))
+	p.Until(`() => !document.querySelector('[aria-label=Trial]')?.textContent.includes('as it was before')`)
 }

@@ -127,7 +127,7 @@ func openCrashed(t *testing.T, file string) (*app.App, *clockwork.FakeClock) {
 }
 
 // works is what a child process may be killed in, by its name.
-var works = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round, "routine": routineOnAll, "rule": ruleOnArchive, "sync": syncing, "upload": uploading}
+var works = map[string]func(*app.App, *clockwork.FakeClock, store.Who) error{"day": day, "round": round, "routine": routineOnAll, "rule": ruleOnArchive, "sync": syncing, "upload": uploading, "saving": saving}
 
 // TestCrashChild is the child process: it does its work and is killed in it.
 func TestCrashChild(t *testing.T) {

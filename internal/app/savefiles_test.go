@@ -1,15 +1,18 @@
 package app_test
 
 import (
+	"context"
 	"crypto/rand"
 	"errors"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/jonboulle/clockwork"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -18,6 +21,7 @@ import (
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/folder"
 	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
 	"ebbe.example/ebbe/internal/work"
 )
 
@@ -104,4 +108,52 @@ func TestARuleSavesWhatIsAttached(t *testing.T) {
 	assert.NotContains(t, s.files(t), "ines/2026-11/undone.pdf")
 	assert.Len(t, s.files(t), 4, "what was saved stays")
 	w.sound()
+}
+
+// saving lets a rule save what a letter brings, into a folder beside the database; what of that was done before is
+// not done again.
+func saving(a *app.App, _ *clockwork.FakeClock, who store.Who) error {
+	ctx := context.Background()
+	in := filepath.Join(filepath.Dir(a.Store.Path()), "saved")
+	if err := os.MkdirAll(in, 0o700); err != nil {
+		return err
+	}
+	a.Folder = folder.Folder(in)
+	steps := []routine.Step{{Do: routine.SaveFiles, Text: "{name}"}}
+	if _, err := a.NewRule(ctx, who, "crash-rule", app.RuleFields{Name: ref("Bills"), Conditions: ref(from("bram@freight.example")), Steps: &steps}); err != nil {
+		return err
+	}
+	extra, text := attaching("bill.csv", "crates;4")
+	raw := mail{id: "bill@freight.example", from: "bram@freight.example", subject: "Bill", extra: extra, text: text}.bytes(start)
+	if err := a.Receive(ctx, app.Incoming{Inbox: who.Inbox, To: "ines@norrholm.example", Source: "smtp", Raw: raw, At: start}); err != nil {
+		return err
+	}
+	return a.SaveFiles(ctx)
+}
+
+// Killed before a file stands in the folder, or between that and its being told: it stands there once, and
+// is told once.
+func TestKilledWhileAFileIsSaved(t *testing.T) {
+	for _, point := range []string{"saving.put", "saving.mark"} {
+		t.Run(point, func(t *testing.T) {
+			t.Parallel()
+			a, file, who := newCrashed(t)
+			require.NoError(t, a.Store.Close())
+			killIn(t, "saving", file, point, 1)
+			a, clock := openCrashed(t, file)
+			for range 2 {
+				require.NoError(t, saving(a, clock, who))
+			}
+			there := cupboard{Folder: folder.Folder(filepath.Join(filepath.Dir(file), "saved"))}
+			assert.Equal(t, map[string]string{"ines/bill.csv": "crates;4"}, there.files(t))
+			all, err := a.Journal(t.Context(), who, show.JournalAsk{})
+			require.NoError(t, err)
+			told := slices.DeleteFunc(all, func(e show.JournalEntry) bool { return !strings.HasPrefix(e.Title, "Saved “") })
+			assert.Len(t, told, 1)
+			problems, err := a.Store.Check(t.Context())
+			require.NoError(t, err)
+			assert.Empty(t, problems)
+			require.NoError(t, a.Store.Close())
+		})
+	}
 }

@@ -97,7 +97,7 @@ func ValuesFor(tx *store.Tx, w Writing, now time.Time) (writing.Values, error) {
 	if asks := findings.Asks(letter.Unquoted(answered.Text)); len(asks) > 0 {
 		v.Ask = asks[0]
 	}
-	v.Letter, v.Sender = letter.WithoutPrefixes(answered.Subject), answered.From.Name
+	v.Letter, v.Sender = letter.WithoutPrefixes(answered.Subject), answered.From.Display()
 	if len(w.To) == 0 || w.Kind == "new" && len(w.To) > 1 { // several have no first name
 		return v, nil
 	}

@@ -1,6 +1,7 @@
 import { DropdownMenu } from 'radix-ui'
 import { ListFilter, X } from 'lucide-react'
 import { useState } from 'react'
+import { priorities } from '../state/priorities'
 import { toast } from '../state/toast'
 import type { Board, BoardFilter } from '../api/client'
 import type { Layout } from '../api/queries'
@@ -30,7 +31,7 @@ export function FollowFilter(props: {
   const [name, setName] = useState<string>()
   const choices: [ListKey, string, string[]][] = [
     ['due', 'Due', ['overdue', 'today', 'week', 'month', 'further', 'someday']],
-    ['priority', 'Priority', ['urgent', 'high', 'normal', 'low']],
+    ['priority', 'Priority', [...priorities]],
     ['status', 'Status', ['open', 'under-way', 'waiting']],
     ['project', 'Project', board?.names.projects ?? []],
     ['context', 'Context', board?.names.contexts ?? []],

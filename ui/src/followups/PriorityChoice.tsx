@@ -1,8 +1,8 @@
 import type { FollowUpFields } from '../state/commands'
 import { Priority } from '../kit/Marks'
+import { priorities } from '../state/priorities'
 
 type P = NonNullable<FollowUpFields['priority']>
-export const priorities: readonly P[] = ['urgent', 'high', 'normal', 'low']
 
 /** One of the four priorities: bars and words side by side. */
 export function PriorityChoice(props: { value: P; onChange: (p: P) => void }) {

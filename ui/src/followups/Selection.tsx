@@ -1,7 +1,7 @@
 import type { Board } from '../api/client'
 import { Choice } from '../kit/Choice'
 import type { FollowUpFields } from '../state/commands'
-import { priorities } from './PriorityChoice'
+import { priorities } from '../state/priorities'
 
 /** What can be done with the follow-ups that are selected. */
 export function Selection(props: {

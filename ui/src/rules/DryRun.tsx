@@ -19,9 +19,15 @@ export function DryRun({ of }: { of: ReturnType<typeof useDryRun> }) {
     return (
       <p className="rounded-lg bg-buoy-2 px-3 py-2 text-buoy">{errorText(error, 'The trial could not be read.')}</p>
     )
+  const unread = of.isPlaceholderData && of.failureCount > 0
   if (!data) return <div aria-busy className="h-24 animate-pulse rounded-lg bg-shore-2" />
   return (
     <section aria-label="Trial" className={isFetching ? 'opacity-70' : ''}>
+      {unread && (
+        <p role="status" className="mb-1 rounded-lg bg-buoy-2 px-3 py-2 text-[14px] text-buoy">
+          This is as it was before your last change: Ebbe can’t be reached to try it.
+        </p>
+      )}
       <div role="status" className="grid gap-1 text-[14px]">
         {data.off && <p className="rounded-lg bg-shore px-3 py-2 text-ink-2">{data.off}</p>}
         {data.of > 0 && (

@@ -1,7 +1,8 @@
 import { useState } from 'react'
 import type { Rules } from '../api/client'
 import { carryOut, told } from '../state/commands'
-import type { RuleDraft } from '../state/rules'
+import { meanwhile } from '../state/drafting'
+import { standing, type RuleDraft } from '../state/rules'
 import { ConditionList } from './ConditionList'
 import { DryRun, useDryRun } from './DryRun'
 import { Steps } from './Steps'
@@ -18,6 +19,8 @@ export function RuleEditor(props: {
   const [forwards, setForwards] = useState<string[]>([])
   const sendsTo = d.steps.filter((s) => s.do === 'forward' && s.to).map((s) => s.to as string)
   const people = tried.data?.people ?? 0
+  const now = about.rules.find((r) => r.id === d.id)
+  const elsewhere = meanwhile(d, now && standing(now))
   const set = (to: Partial<RuleDraft>) => onChange({ ...d, ...to })
   const save = () => {
     const body = {
@@ -54,6 +57,11 @@ export function RuleEditor(props: {
           value={d.name}
           onChange={(e) => set({ name: e.target.value })}
         />
+        {elsewhere && (
+          <p role="status" className="rounded-lg bg-lamp-2 px-3 py-2 text-[14px]">
+            {elsewhere}
+          </p>
+        )}
         {d.hint && <p className="rounded-lg bg-lamp-2 px-3 py-2 text-[14px] whitespace-pre-line">{d.hint}</p>}
         <div className="grid gap-1.5">
           <h2 className="text-[13px] font-semibold text-ink-2">When a letter is let in</h2>

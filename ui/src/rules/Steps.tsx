@@ -1,8 +1,8 @@
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import type { RoutineStep } from '../api/client'
 import { useLabels, useTemplates } from '../api/queries'
-import { priorities } from '../followups/PriorityChoice'
 import { Choice } from '../kit/Choice'
+import { priorities } from '../state/priorities'
 import { kinds } from '../state/sorting'
 
 const does: [RoutineStep['do'], string][] = [

@@ -1,4 +1,4 @@
-import type { Conversation, Opening, Routine } from '../api/client'
+import type { Conversation, Opening, Routine, RoutineStep } from '../api/client'
 import { startAbout, startAnswer, startHandOn } from './answering'
 import { carryOut, told } from './commands'
 import type { Targets } from './listing'
@@ -8,6 +8,23 @@ import { composing, sendsNow, type } from './writing'
 
 /** The letter that was last in sight: with it routines are tried while they are made. */
 export const lastInSight = kept<{ id: number; title: string } | undefined>('last-in-sight', undefined)
+
+/** A routine while it is made or changed. */
+export interface RoutineDraft {
+  id?: number
+  name: string
+  key: string
+  steps: RoutineStep[]
+  hint?: string
+  /** How it stood when it was begun to change it. */
+  was?: string
+}
+
+/** The routine that is being made; it outlives the page. */
+export const routineDraft = kept<RoutineDraft | undefined>('routine-draft', undefined)
+
+/** How a routine stands, to be compared. */
+export const standing = (r: Routine) => JSON.stringify([r.name, r.key, r.steps])
 
 /** Carries out a routine on letters that stay where they are. */
 export const markBy = (r: Routine, on: Targets) => carryOut({ path: 'run-routine', id: r.id, body: { on } })

@@ -1,4 +1,4 @@
-import { api, errorText, take, type RuleConditions, type RoutineStep } from '../api/client'
+import { api, errorText, take, type Rule, type RuleConditions, type RoutineStep } from '../api/client'
 import { failed } from './failed'
 import { kept } from './store'
 
@@ -17,7 +17,25 @@ export interface RuleDraft {
   turnsOn?: boolean
   /** What is to be known of it before it is kept. */
   hint?: string
+  /** How it stood when it was begun to change it. */
+  was?: string
 }
+
+/** How a rule stands, to be compared. */
+export const standing = (r: Rule) => JSON.stringify([r.name, r.conditions, r.steps, r.stop, r.people, r.expires])
+
+/** A rule as it is changed. */
+export const changing = (r: Rule): RuleDraft => ({
+  id: r.id,
+  name: r.name,
+  conditions: r.conditions,
+  steps: r.steps,
+  stop: r.stop,
+  people: r.people,
+  until: r.expires ?? '',
+  was: standing(r),
+  ...(r.said ? { turnsOn: true, hint: r.said } : {}),
+})
 
 /** The rule that is being made; it stays while other views are looked at. */
 export const ruleDraft = kept<RuleDraft | undefined>('rule-draft', undefined)

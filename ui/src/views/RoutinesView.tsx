@@ -1,7 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { Plus, X } from 'lucide-react'
-import { useState } from 'react'
-import { api, errorText, take, type Routine, type RoutineStep } from '../api/client'
+import { api, errorText, take, type Routine } from '../api/client'
 import { useRoutines } from '../api/queries'
 import { CouldNotRead } from '../kit/CouldNotRead'
 import { Choice } from '../kit/Choice'
@@ -9,21 +8,16 @@ import { Steps } from '../rules/Steps'
 import { carryOut, told, undo } from '../state/commands'
 import { failed } from '../state/failed'
 import { isBound, keyName, useKeys } from '../state/keys'
-import { lastInSight } from '../state/routines'
+import { meanwhile, stillThere } from '../state/drafting'
+import { lastInSight, routineDraft, standing, type RoutineDraft } from '../state/routines'
 
 const card = 'mb-3 rounded-[14px] border border-line bg-paper p-4'
-
-interface Draft {
-  id?: number
-  name: string
-  key: string
-  steps: RoutineStep[]
-}
 
 /** Several steps on one key: those that there are, and how they are made. */
 export function RoutinesView() {
   const { data, isError, error, refetch } = useRoutines()
-  const [draft, setDraft] = useState<Draft>()
+  const draft = stillThere(routineDraft.use(), data)
+  const setDraft = routineDraft.set
   useKeys({ undo: () => void undo() })
   const examples = useQuery({
     queryKey: ['routine-examples'],
@@ -72,7 +66,10 @@ export function RoutinesView() {
               <h2 className="font-semibold">{r.name}</h2>
               <p className={`text-[14px] ${r.off ? 'text-buoy' : 'text-ink-2'}`}>{r.off ?? r.words}</p>
             </div>
-            <button className="btn btn-small" onClick={() => setDraft({ ...r })}>
+            <button
+              className="btn btn-small"
+              onClick={() => setDraft({ id: r.id, name: r.name, key: r.key, steps: r.steps, was: standing(r) })}
+            >
               Change
             </button>
             <button
@@ -109,8 +106,10 @@ const freeKey = (all: Routine[] | undefined, meant?: string) =>
   meant && isFree(meant, all) ? meant : (offered.find((k) => isFree(k, all)) ?? '')
 
 /** A routine while it is made or changed; it says at the same time what it would do. */
-function Editor({ draft, all, onDone }: { draft: Draft; all: Routine[]; onDone: () => void }) {
-  const [d, setD] = useState(draft)
+function Editor({ draft: d, all, onDone }: { draft: RoutineDraft; all: Routine[]; onDone: () => void }) {
+  const setD = routineDraft.set
+  const now = all.find((r) => r.id === d.id)
+  const said = meanwhile(d, now && standing(now)) ?? d.hint
   const last = lastInSight.use()
   const tried = useQuery({
     queryKey: ['routines', 'try', d.steps, last?.id],
@@ -154,6 +153,11 @@ function Editor({ draft, all, onDone }: { draft: Draft; all: Routine[]; onDone: 
           onChange={(key) => setD({ ...d, key })}
         />
       </div>
+      {said && (
+        <p role="status" className="mb-3 rounded-lg bg-lamp-2 px-3 py-2 text-[14px]">
+          {said}
+        </p>
+      )}
       <Steps steps={d.steps} onChange={(steps) => setD({ ...d, steps })} />
       <p
         className={`mt-3 rounded-lg px-3 py-2 text-[14px] ${tried.data?.off ? 'bg-buoy-2 text-buoy' : 'bg-tide-3'}`}

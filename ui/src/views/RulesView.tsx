@@ -9,7 +9,8 @@ import { Proposed } from '../rules/Proposed'
 import { RuleEditor } from '../rules/RuleEditor'
 import { carryOut, told, undo } from '../state/commands'
 import { useKeys } from '../state/keys'
-import { emptyRule, ruleDraft } from '../state/rules'
+import { stillThere } from '../state/drafting'
+import { changing, emptyRule, ruleDraft } from '../state/rules'
 import { stamp } from '../state/time'
 
 const card = 'mb-3 rounded-[14px] border border-line bg-paper p-4'
@@ -17,7 +18,7 @@ const card = 'mb-3 rounded-[14px] border border-line bg-paper p-4'
 /** What is done by itself with letters that come: the rules in their order, and how they are made. */
 export function RulesView() {
   const { data, isError, error, refetch } = useRules()
-  const draft = ruleDraft.use()
+  const draft = stillThere(ruleDraft.use(), data?.rules)
   useKeys({ undo: () => void undo() })
   const done = () => ruleDraft.set(undefined)
   return (
@@ -26,7 +27,7 @@ export function RulesView() {
       aria-label="Rules"
     >
       <div className="flex flex-wrap items-center gap-2 py-2">
-        <h1 className="min-w-0 flex-1 text-[20px] font-bold">Rules</h1>
+        <h1 className="min-w-16 flex-1 text-[20px] font-bold">Rules</h1>
         <Scripts some={(data?.rules.length ?? 0) > 0} />
         <button className="btn" onClick={() => ruleDraft.set(emptyRule)}>
           <Plus className="size-4" aria-hidden /> New rule
@@ -129,21 +130,7 @@ function Line({ rule: r, nth, all }: { rule: Rule; nth: number; all: Rules }) {
         >
           {r.off ? 'Off' : 'On'}
         </button>
-        <button
-          className="btn btn-small"
-          onClick={() =>
-            ruleDraft.set({
-              id: r.id,
-              name: r.name,
-              conditions: r.conditions,
-              steps: r.steps,
-              stop: r.stop,
-              people: r.people,
-              until: r.expires ?? '',
-              ...(r.said ? { turnsOn: true, hint: r.said } : {}),
-            })
-          }
-        >
+        <button className="btn btn-small" onClick={() => ruleDraft.set(changing(r))}>
           Change
         </button>
         <button
