@@ -23,7 +23,7 @@ export function Receivers({ w }: { w: Writing }) {
     type({ [from]: list(from).filter((a) => a !== one), [to]: [...list(to).filter((a) => a !== one), one] })
   }
   return (
-    <div className="relative">
+    <div className={shown.length === 1 ? 'relative [&>:first-child]:pr-24' : 'relative'}>
       {shown.map(([field, label], i) => (
         <AddressField
           key={field}
