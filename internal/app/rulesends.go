@@ -150,11 +150,13 @@ func (s *step) draftByRule(st routine.Step, h hit) error {
 	w := show.Writing{Kind: "answer", From: account.Address, To: []string{}, Letter: h.Letter, Subject: letter.WithPrefix("Re: ", row.Subject)}
 	if st.Decision == decide.HandOn {
 		w.Kind, w.Subject = "hand-on", letter.WithPrefix("Fwd: ", row.Subject)
-		members, err := s.groupMembers(st.Group)
-		if err != nil {
-			return err
+		var to store.ReceiverGroup
+		if st.Group != 0 {
+			if to, err = s.group(st.Group); err != nil {
+				return err
+			}
 		}
-		w.To = st.Receivers(members)
+		w.To = st.Receivers(to.Members)
 	} else {
 		addresses, err := s.addresses()
 		if err != nil {

@@ -210,34 +210,27 @@ func (a *App) NewGroup(ctx context.Context, who store.Who, command string, f Gro
 func (a *App) EditGroup(ctx context.Context, who store.Who, command string, id int64, f GroupFields) (Decided, error) {
 	cmd := work.Command{ID: command, Who: who, Actor: work.ByPerson, Kind: "receivers"}
 	return run(ctx, a, cmd, func(s *step) (Decided, error) {
-		all, err := s.ReceiverGroups()
+		g, err := s.group(id)
 		if err != nil {
 			return Decided{}, err
 		}
-		i := slices.IndexFunc(all, func(g store.ReceiverGroup) bool { return g.ID == id })
-		if i < 0 {
-			return Decided{}, work.Gone("That group is no longer there.")
-		}
-		s.Title = "Changed the group “" + all[i].Name + "”"
-		err = s.editGroup(all[i], f)
+		s.Title = "Changed the group “" + g.Name + "”"
+		err = s.editGroup(g, f)
 		return Decided{Entry: s.ID, Title: s.Title}, err
 	})
 }
 
-// groupMembers are those of a group of receivers; of none for the id 0.
-func (s *step) groupMembers(id int64) ([]string, error) {
-	if id == 0 {
-		return nil, nil
-	}
+// group is one of the groups of receivers.
+func (s *step) group(id int64) (store.ReceiverGroup, error) {
 	all, err := s.ReceiverGroups()
 	if err != nil {
-		return nil, err
+		return store.ReceiverGroup{}, err
 	}
 	i := slices.IndexFunc(all, func(g store.ReceiverGroup) bool { return g.ID == id })
 	if i < 0 {
-		return nil, work.Gone("The group of receivers is no longer there.")
+		return store.ReceiverGroup{}, work.Gone("That group is no longer there.")
 	}
-	return all[i].Members, nil
+	return all[i], nil
 }
 
 func (s *step) editGroup(g store.ReceiverGroup, f GroupFields) error {
