@@ -33,6 +33,19 @@ var who = store.Own(1)
 
 func (r *run) big() string { return filepath.Join(r.folder, "big.db") }
 
+// filled makes the large database, where no row before has.
+func (r *run) filled() error {
+	if _, err := os.Stat(r.big()); err == nil {
+		return nil
+	}
+	source := filepath.Join(r.folder, "big.mbox")
+	if err := mbox(source, r.letters, 0); err != nil {
+		return err
+	}
+	_, err := r.importInto(r.big(), source, r.letters)
+	return err
+}
+
 func openAt(ctx context.Context, file string) (*app.App, error) {
 	s, err := store.Open(file)
 	if err != nil {
@@ -227,6 +240,9 @@ func insertParsed(tx *sql.Tx, i int, raw []byte) error {
 
 // reading measures the inbox page and the search against the bare queries.
 func (r *run) reading() error {
+	if err := r.filled(); err != nil {
+		return err
+	}
 	a, err := openAt(r.ctx, r.big())
 	if err != nil {
 		return err
@@ -295,6 +311,9 @@ func (r *run) reading() error {
 
 // deciding measures 10,000 decisions at once and their undo.
 func (r *run) deciding() error {
+	if err := r.filled(); err != nil {
+		return err
+	}
 	a, err := openAt(r.ctx, r.big())
 	if err != nil {
 		return err
@@ -352,6 +371,9 @@ func (r *run) decidingAll(a *app.App, all []store.Seen) error {
 
 // returning measures setting one return beside 10 and beside all others.
 func (r *run) returning() error {
+	if err := r.filled(); err != nil {
+		return err
+	}
 	a, err := openAt(r.ctx, r.big())
 	if err != nil {
 		return err

@@ -31,11 +31,14 @@ func (r *run) add(what, got, floor, reach string) {
 
 func main() {
 	log.SetFlags(log.Ltime)
-	folder, err := os.MkdirTemp("", "ebbe-bench-")
-	if err != nil {
-		log.Fatal(err)
+	var err error
+	folder := os.Getenv("EBBE_BENCH_FOLDER") // it stays, so that a row is run again over the same letters
+	if folder == "" {
+		if folder, err = os.MkdirTemp("", "ebbe-bench-"); err != nil {
+			log.Fatal(err)
+		}
+		defer os.RemoveAll(folder)
 	}
-	defer os.RemoveAll(folder)
 	r := &run{ctx: context.Background(), folder: folder, letters: 100_000}
 	if text := os.Getenv("EBBE_BENCH_LETTERS"); text != "" {
 		if _, err := fmt.Sscan(text, &r.letters); err != nil {
@@ -45,7 +48,7 @@ func main() {
 	steps := []struct {
 		name string
 		run  func() error
-	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"ruling", r.ruling}, {"indexing", r.indexing}, {"rest", r.rest}, {"page", r.page}, {"writing", r.writing}, {"scale", r.scale}, {"signing", r.signingIn}, {"syncing", r.syncing}, {"looking", r.looking}}
+	}{{"importing", r.importing}, {"reading", r.reading}, {"deciding", r.deciding}, {"returning", r.returning}, {"delivering", r.delivering}, {"ruling", r.ruling}, {"indexing", r.indexing}, {"rest", r.rest}, {"page", r.page}, {"typing", r.typing}, {"writing", r.writing}, {"scale", r.scale}, {"signing", r.signingIn}, {"syncing", r.syncing}, {"looking", r.looking}}
 	chosen := os.Args[1:]
 	if file := os.Getenv("EBBE_BENCH_PROFILE"); file != "" {
 		f, err := os.Create(file)

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"github.com/alexedwards/argon2id"
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 
 	"ebbe.example/ebbe/e2e/browser"
@@ -73,15 +74,9 @@ func (r *run) page() error {
 	}
 	stop := func() { _ = server.Process.Kill(); _ = server.Wait() }
 	defer func() { stop() }()
-	b := browser.Launch()
+	const url = "http://127.0.0.1:8673"
+	b, p := opened(url)
 	defer b.MustClose()
-	url := "http://127.0.0.1:8673"
-	p := browser.OpenFor(20*time.Minute, b, url, browser.Desk, false) // it takes longer than any test
-	p.MustElement("input[type=email]").MustInput("ines")
-	p.MustEval(`() => document.querySelector('form').noValidate = true`)
-	p.MustElement("input[type=password]").MustInput(password)
-	p.Press(input.Enter)
-	p.MustElement("[role=option]")
 
 	var paints []float64
 	for range 9 {
@@ -115,7 +110,6 @@ func (r *run) page() error {
 	p.Until(`() => document.querySelector('section[aria-label=Letter] h1') !== null`)
 	p.Quiet()
 	r.decision(p, "the archive", "7", letter, twoFrames)
-	r.typing(p)
 	p.MustNavigate(url + "/search?q=the").MustWaitLoad()
 	p.Until(`() => document.querySelector('section[aria-label=Letter] h1') !== null`)
 	p.Quiet()
@@ -298,6 +292,18 @@ func setPassword(r *run, file string) error {
 	return s.SetPassword(r.ctx, who.Person, hash)
 }
 
+// opened is a page that is signed in, with its inbox read.
+func opened(url string) (*rod.Browser, browser.Page) {
+	b := browser.Launch()
+	p := browser.OpenFor(20*time.Minute, b, url, browser.Desk, false) // it takes longer than any test
+	p.MustElement("input[type=email]").MustInput("ines")
+	p.MustEval(`() => document.querySelector('form').noValidate = true`)
+	p.MustElement("input[type=password]").MustInput(password)
+	p.Press(input.Enter)
+	p.MustElement("[role=option]")
+	return b, p
+}
+
 // start runs the built server and waits until it says where it is.
 func start(file, web, mail string) (*exec.Cmd, error) {
 	cmd := exec.Command("bin/ebbe", "--db", file, "serve", "--listen", web, "--smtp", mail) //nolint:gosec // our own program
@@ -320,38 +326,6 @@ func start(file, web, mail string) (*exec.Cmd, error) {
 		}
 	}
 	return nil, fmt.Errorf("the server did not start")
-}
-
-// typing measures from a key in the box to its results painted.
-func (r *run) typing(p browser.Page) {
-	var all []float64
-	for _, word := range []string{"ferry", "island", "tuesday"} {
-		for _, t := range p.MustEval(`async (word) => {
-			const box = document.querySelector('[aria-label="Find letters"]')
-			box.focus()
-			const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set
-			const times = []
-			for (let n = 2; n <= word.length; n++) {
-				const began = performance.now()
-				set.call(box, word.slice(0, n))
-				box.dispatchEvent(new Event('input', { bubbles: true }))
-				await new Promise((done) => {
-					const look = () => {
-						if (performance.now() - began > 5000) return done() // it is not found
-						const mark = [...document.querySelectorAll('[role=option] mark')].some((m) => m.textContent.toLowerCase().startsWith(word.slice(0, n)))
-						new URLSearchParams(location.search).get('q') === word.slice(0, n) && mark ? requestAnimationFrame(() => done()) : requestAnimationFrame(look)
-					}
-					requestAnimationFrame(look)
-				})
-				times.push(performance.now() - began)
-			}
-			return times
-		}`, word).Arr() {
-			all = append(all, t.Num())
-		}
-	}
-	slices.Sort(all)
-	r.add("results as typed, key to painted", fmt.Sprintf("median %.0f ms, p95 %.0f ms", all[len(all)/2], at95(all)), fmt.Sprintf("p95 %.0f ms: a key that only marks the page", r.marked(p)), "p95 150 ms")
 }
 
 // sitting measures a decision in a sitting over all of the inbox.

@@ -212,8 +212,8 @@ func TestWhatCameIsCounted(t *testing.T) {
 	p.Until(`() => /^\d+ · (Delivery · )?Ebbe$/.test(document.title)`)
 	other := browser.Page{Page: p.Browser().MustPage(p.MustInfo().URL)}
 	other.Until(`() => /^\d+ · (Delivery · )?Ebbe$/.test(document.title)`)
-	p.MustEval(`() => localStorage.setItem("ebbe.unseen", '["round:1"]')`)
-	other.Until(`() => localStorage.getItem("ebbe.unseen") === "[]"`) // it shows what the first one counted
+	p.MustEval(`() => localStorage.setItem("ebbe.1.unseen", '["round:1"]')`)
+	other.Until(`() => localStorage.getItem("ebbe.1.unseen") === "[]"`) // it shows what the first one counted
 }
 
 // openDelivery serves the demo world with its plan, and opens the view of it.

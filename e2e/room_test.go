@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 
 	"ebbe.example/ebbe/e2e/browser"
@@ -36,6 +37,51 @@ func TestRoomAtEverySize(t *testing.T) {
 				const r = send.getBoundingClientRect()
 				return send.contains(document.elementFromPoint(r.left + r.width / 2, r.top + r.height / 2))
 			}`).Bool(), "Send is in sight and not covered")
+		})
+	}
+}
+
+// At 400 % of a common screen and on a phone rules, routines and sittings are made with everything in reach:
+// nothing runs off to the side, and what keeps or begins them is not covered.
+func TestRoomForWhatIsMade(t *testing.T) {
+	e := serve(t)
+	for _, size := range []browser.Size{{Width: 320, Height: 200}, browser.Phone} {
+		t.Run(fmt.Sprintf("%dx%d", size.Width, size.Height), func(t *testing.T) {
+			p := e.open(size, false)
+			reach := func(button string) {
+				t.Helper()
+				p.Quiet()
+				assert.LessOrEqual(t, p.MustEval(`() => document.documentElement.scrollWidth`).Int(), size.Width, "it runs off to the side")
+				covered := p.Timeout(browser.Wait).MustElementR("button", button).MustEval(`() => {
+					this.scrollIntoView({ block: 'center' })
+					const r = this.getBoundingClientRect()
+					const at = document.elementFromPoint(r.left + r.width / 2, r.top + r.height / 2)
+					return this.contains(at) && r.left >= 0 && r.right <= innerWidth ? '' : at?.outerHTML.slice(0, 200) ?? 'outside'
+				}`).Str()
+				assert.Empty(t, covered, "%s is covered", button)
+			}
+			choose := func(label, option string) {
+				p.Timeout(browser.Wait).MustElementR("button", label).MustFocus()
+				p.Press(input.Enter)
+				p.Timeout(browser.Wait).MustElementR("[role=menuitemradio]", option).MustClick()
+			}
+			p.MustNavigate(e.url + "/rules").MustWaitLoad()
+			p.Click("New rule")
+			p.MustElement("[aria-label='Value of “It meets all of these”, 1']").MustFocus()
+			p.Type("bram")
+			p.See("In the last 60 days")
+			reach("Keep the rule")
+			p.MustNavigate(e.url + "/routines").MustWaitLoad()
+			p.Click("New routine")
+			p.MustElement("[aria-label=Name]")
+			choose(`Step 1:\s*Label`, "Write a letter")
+			choose("Group of step 1", "guides")
+			reach("Keep the routine")
+			p.MustNavigate(e.url + "/inbox").MustWaitLoad()
+			p.MustElement("[role=option]")
+			p.KeyActions().Press(input.ShiftLeft).Type('S').MustDo()
+			p.MustElement("[role=dialog]")
+			reach("^Begin")
 		})
 	}
 }

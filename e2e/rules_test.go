@@ -3,6 +3,7 @@ package e2e
 import (
 	"crypto/rand"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -119,4 +120,27 @@ func TestARuleIsChangedElsewhere(t *testing.T) {
 	network.Offline = false
 	require.NoError(t, network.Call(p))
 	p.Until(`() => !document.querySelector('[aria-label=Trial]')?.textContent.includes('as it was before')`)
+}
+
+// What somebody has begun to make stays theirs: who signs in after them in the same browser doesn't meet
+// it, and they find it again.
+func TestWhatIsBegunIsOnesOwn(t *testing.T) {
+	e := serve(t)
+	_, err := e.app.Store.AddPerson(t.Context(), store.Person{Name: "Tove", SignIn: "tove", Zone: "Europe/Oslo"}, []store.Account{{Address: "tove@norrholm.example", Name: "Tove"}}, time.Now())
+	require.NoError(t, err)
+	p := e.open(browser.Desk, false)
+	as := func(person int) {
+		p.MustEval(`(person) => fetch('/api/session', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ person }) })`, person)
+		p.MustNavigate(e.url + "/rules").MustWaitLoad()
+		p.MustElementR("button", "New rule")
+	}
+	as(1)
+	p.Click("New rule")
+	p.MustElement("[aria-label=Name]").MustFocus()
+	p.Type("Ferns of mine")
+	as(2)
+	p.Quiet()
+	assert.False(t, p.MustHas("[aria-label=Name]"), "it is somebody else’s")
+	as(1)
+	p.Until(`() => document.querySelector('[aria-label=Name]')?.value === 'Ferns of mine'`)
 }

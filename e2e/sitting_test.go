@@ -48,7 +48,7 @@ func TestASittingByKeys(t *testing.T) {
 	p.Press('1')
 	p.MustElement("[data-writing]")
 	p.Type("Thank you.")
-	p.Until(`() => JSON.parse(localStorage.getItem('ebbe.sitting-ring-of'))?.stopped > 0`)
+	p.Until(`() => JSON.parse(localStorage.getItem('ebbe.1.sitting-ring-of'))?.stopped > 0`)
 	p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
 	left(strconv.Itoa(n-2) + " left")
 	p.Press(input.Escape)

@@ -23,9 +23,9 @@ type rulebook struct {
 	set   *rule.Set
 }
 
-// needs tells whether any rule looks at a field.
+// needs tells whether any rule looks at a field, or says it of a letter with which it failed.
 func (b *rulebook) needs(f rule.Field) bool {
-	return slices.ContainsFunc(b.rules, func(r store.Rule) bool { return r.Has(f) })
+	return f == rule.Subject || slices.ContainsFunc(b.rules, func(r store.Rule) bool { return r.Needs(f) })
 }
 
 // inForce reads the rules that act, once in a step.

@@ -93,15 +93,12 @@ func (s *step) forwardByRule(r store.Rule, st routine.Step, h hit) error {
 		return err
 	}
 	l := letter.Parse(raw)
-	if l.SentOn || letter.Parse(l.Carried()).SentOn {
-		return work.Refuse("A rule has forwarded this letter before; it is not sent round in circles.")
-	}
 	sent, err := s.SentByRules(autoForward, s.At.Add(-24*time.Hour))
 	if err != nil {
 		return err
 	}
-	if sent >= rule.MostForwards {
-		return work.Refuse("Rules have forwarded %d letters within a day, and forward no more.", sent)
+	if why := rule.NotForwarded(l, sent); why != "" {
+		return work.Refuse("%s", why)
 	}
 	account, err := s.accountOf(h.Letter)
 	if err != nil {

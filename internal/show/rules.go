@@ -208,7 +208,7 @@ func (a *Show) TryRule(ctx context.Context, who store.Who, c rule.Conditions, st
 		if err := c.Check(); err != nil {
 			out.Off = say.Sentence(err)
 			if err == rule.ErrUnconditional { //nolint:errorlint // it is given as it is
-				all, err := tx.RuledSince(v.Now.Add(-DryDays*24*time.Hour), MostTried, c.Has)
+				all, err := tx.RuledSince(v.Now.Add(-DryDays*24*time.Hour), MostTried, r.Needs)
 				out.N, out.Of = len(all), len(all)
 				return out, err
 			}
@@ -230,7 +230,7 @@ func (a *Show) TryRule(ctx context.Context, who store.Who, c rule.Conditions, st
 		if err != nil {
 			return out, err
 		}
-		all, taken, err := on.lately(tx, c.Has)
+		all, taken, err := on.lately(tx)
 		if err != nil {
 			return out, err
 		}
@@ -238,7 +238,7 @@ func (a *Show) TryRule(ctx context.Context, who store.Who, c rule.Conditions, st
 		if err := out.compare(tx, r, taken); err != nil {
 			return out, err
 		}
-		out.Here, err = on.here(tx, c.Has, all, taken)
+		out.Here, err = on.here(tx, all, taken)
 		return out, err
 	})
 }
@@ -277,13 +277,13 @@ func (t trial) takes(letters []store.Ruled) (taken []store.Ruled) {
 }
 
 // lately are the letters of the last days, and those of them that the rule would have taken.
-func (t trial) lately(tx *store.Tx, needed func(rule.Field) bool) (all, taken []store.Ruled, err error) {
-	all, err = tx.RuledSince(t.Now.Add(-DryDays*24*time.Hour), MostTried, needed)
+func (t trial) lately(tx *store.Tx) (all, taken []store.Ruled, err error) {
+	all, err = tx.RuledSince(t.Now.Add(-DryDays*24*time.Hour), MostTried, t.Needs)
 	return all, t.takes(all), err
 }
 
 // here counts what of the inbox and the Shallows it would take. Some letters have been tried before.
-func (t trial) here(tx *store.Tx, needed func(rule.Field) bool, tried, taken []store.Ruled) (n int, err error) {
+func (t trial) here(tx *store.Tx, tried, taken []store.Ruled) (n int, err error) {
 	newest, err := tx.NewestIn([]decide.Place{decide.Inbox, decide.Shallows})
 	if err != nil {
 		return 0, err
@@ -303,7 +303,7 @@ func (t trial) here(tx *store.Tx, needed func(rule.Field) bool, tried, taken []s
 			n++
 		}
 	}
-	rest, err := tx.RuledLetters(others, needed)
+	rest, err := tx.RuledLetters(others, t.Needs)
 	return n + len(t.takes(rest)), err
 }
 
@@ -319,7 +319,7 @@ func (a *Show) TakenOfPeople(tx *store.Tx, r rule.Rule, now time.Time) (int, err
 	if err != nil {
 		return 0, err
 	}
-	_, taken, err := on.lately(tx, r.Has)
+	_, taken, err := on.lately(tx)
 	return ofPeople(taken), err
 }
 
@@ -353,18 +353,14 @@ func (out *DryRun) compare(tx *store.Tx, r rule.Rule, taken []store.Ruled) error
 	}
 	otherwise := rule.Otherwise(r.Steps, done)
 	counts := map[decide.Kind]int{}
-	for i, l := range slices.Backward(taken) {
-		kind := done[i].Kind
+	for i := range taken {
 		if otherwise[i] {
-			counts[kind]++
+			counts[done[i].Kind]++
 		}
-		if len(out.Letters) < shownTaken {
-			t := Taken{Conversation: l.Conversation, From: l.From.Display(), Subject: l.Subject, At: l.At, Otherwise: otherwise[i]}
-			if kind != "" {
-				t.Did = kind.About().Did
-			}
-			out.Letters = append(out.Letters, t)
-		}
+	}
+	newest := max(0, len(taken)-shownTaken)
+	if err := out.list(tx, done[newest:], otherwise[newest:]); err != nil {
+		return err
 	}
 	for _, about := range decide.Kinds {
 		if n := counts[about.Kind]; n > 0 {
@@ -376,6 +372,34 @@ func (out *DryRun) compare(tx *store.Tx, r rule.Rule, taken []store.Ruled) error
 	}
 	return nil
 }
+
+// list fills in the letters that are shown, of which done and otherwise tell the oldest first.
+func (out *DryRun) list(tx *store.Tx, done []rule.Done, otherwise []bool) error {
+	ids := make([]int64, len(done))
+	for i, d := range done {
+		ids[i] = d.Letter
+	}
+	letters, err := tx.RuledLetters(ids, shownOfTaken)
+	of := make(map[int64]store.Ruled, len(letters))
+	for _, l := range letters {
+		of[l.Letter] = l
+	}
+	for i, d := range slices.Backward(done) {
+		l, ok := of[d.Letter]
+		if !ok {
+			continue
+		}
+		t := Taken{Conversation: l.Conversation, From: l.From.Display(), Subject: l.Subject, At: l.At, Otherwise: otherwise[i]}
+		if d.Kind != "" {
+			t.Did = d.Kind.About().Did
+		}
+		out.Letters = append(out.Letters, t)
+	}
+	return err
+}
+
+// shownOfTaken are the fields that are shown of a letter that a rule would have taken.
+func shownOfTaken(f rule.Field) bool { return f == rule.From || f == rule.Subject || f == rule.Hours }
 
 // RuleDid is something that a rule did.
 type RuleDid struct {

@@ -25,6 +25,8 @@ type Asked struct {
 type SearchPage struct {
 	RowPage
 	Problems []find.Problem `json:"problems"`
+	// Short tells that a word of one letter is looked for, which stands for nothing that begins with it.
+	Short bool `json:"short,omitempty" doc:"A word of one letter is looked for as it stands; words as they begin are found from two letters on"`
 	// Read is the search as it was understood, where brackets say more than what was typed.
 	Read string `json:"read,omitempty" doc:"The search as it was understood, where brackets make it plainer"`
 }
@@ -54,7 +56,7 @@ func (a *Show) Search(ctx context.Context, who store.Who, ask Asked) (SearchPage
 			return SearchPage{}, err
 		}
 		q, r := v.reads(ask)
-		out := SearchPage{RowPage: RowPage{Rows: []Row{}}, Problems: OrEmpty(r.Problems)}
+		out := SearchPage{RowPage: RowPage{Rows: []Row{}}, Problems: OrEmpty(r.Problems), Short: r.Query.Short()}
 		if strings.Contains(r.Query.String(), " or ") {
 			out.Read = r.Query.String()
 		}

@@ -128,18 +128,40 @@ type Ruled struct {
 	Amount bool
 }
 
-// ruledColumns are the columns of what rules see. What is long, or stands elsewhere, is read only where
-// it is needed.
-func ruledColumns(needed func(rule.Field) bool) string {
-	only := func(column, otherwise string, fields ...rule.Field) string {
-		if slices.ContainsFunc(fields, needed) {
-			return column
+// ruledRow is a row of what rules see, while it is read.
+type ruledRow struct {
+	Ruled
+	recipients, parts sql.RawBytes
+	received          stamp
+	traits            sorting.Traits
+}
+
+// columns are those that are read of it, and where to: each costs as much as a row does, so that only
+// what is needed is read.
+func (r *ruledRow) columns(needed func(rule.Field) bool) (names string, into []any) {
+	list := []string{"l.id", "l.conversation_id"}
+	into = []any{&r.Letter, &r.Conversation}
+	for _, c := range []struct {
+		name string
+		into any
+		of   []rule.Field
+	}{
+		{"l.from_name", &r.From.Name, []rule.Field{rule.From}},
+		{"l.from_email", &r.From.Email, []rule.Field{rule.From, rule.Domain}},
+		{"l.recipients", &r.recipients, []rule.Field{rule.To, rule.Cc}},
+		{"l.list_id", &r.List, []rule.Field{rule.List}},
+		{"l.subject", &r.Subject, []rule.Field{rule.Subject}},
+		{"l.kind", &r.Kind, []rule.Field{rule.Kind}},
+		{"CASE WHEN l.attachments > 0 THEN l.parts END", &r.parts, []rule.Field{rule.Attached}},
+		{"l.received_at", &r.received, []rule.Field{rule.Hours}},
+		{"coalesce((SELECT b.size FROM blobs b WHERE b.owner = l.owner AND b.sha = l.sha), 0)", &r.Size, []rule.Field{rule.Size}},
+		{"l.traits", &r.traits, []rule.Field{rule.Amount}},
+	} {
+		if slices.ContainsFunc(c.of, needed) {
+			list, into = append(list, c.name), append(into, c.into)
 		}
-		return otherwise
 	}
-	return `SELECT l.id, l.conversation_id, l.from_name, l.from_email, ` + only("l.recipients", "''", rule.To, rule.Cc) + `, l.list_id, l.subject, l.kind, ` +
-		only("l.parts", "''", rule.Attached) + `, l.attachments, l.received_at, ` +
-		only("coalesce((SELECT b.size FROM blobs b WHERE b.owner = l.owner AND b.sha = l.sha), 0)", "0", rule.Size) + `, l.traits `
+	return "SELECT " + strings.Join(list, ", ") + " ", into
 }
 
 // RuledLetters are some letters, but for own ones. What is needed tells of which fields facts are read.
@@ -178,7 +200,9 @@ func (tx *Tx) NewestIn(places []decide.Place) ([]int64, error) {
 //
 // By hand: of ten thousand letters and more at once.
 func (tx *Tx) ruled(needed func(rule.Field) bool, query string, args ...any) ([]Ruled, error) {
-	rows, err := tx.query(ruledColumns(needed)+query, args...)
+	var r ruledRow
+	columns, into := r.columns(needed)
+	rows, err := tx.query(columns+query, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -186,29 +210,24 @@ func (tx *Tx) ruled(needed func(rule.Field) bool, query string, args ...any) ([]
 	var out []Ruled
 	known := map[string]Recipients{} // most letters are to the same
 	for rows.Next() {
-		var r Ruled
-		var recipients, parts sql.RawBytes
-		var received stamp
-		var files int
-		var traits sorting.Traits
-		if err := rows.Scan(&r.Letter, &r.Conversation, &r.From.Name, &r.From.Email, &recipients, &r.List, &r.Subject, &r.Kind, &parts, &files, &received, &r.Size, &traits); err != nil {
+		if err := rows.Scan(into...); err != nil {
 			return nil, err
 		}
-		r.At, r.Amount = received.Time, traits.Has(sorting.Sums)
-		if needed(rule.To) || needed(rule.Cc) {
-			to, ok := known[string(recipients)]
+		r.At, r.Amount, r.Files = r.received.Time, r.traits.Has(sorting.Sums), nil
+		if len(r.recipients) > 0 {
+			to, ok := known[string(r.recipients)]
 			if !ok {
-				if err := json.Unmarshal(recipients, &to); err != nil {
+				if err := json.Unmarshal(r.recipients, &to); err != nil {
 					tx.pass("letter", r.Letter, err)
 					continue
 				}
-				known[string(recipients)] = to
+				known[string(r.recipients)] = to
 			}
 			r.To, r.Cc = to.To, to.Cc
 		}
-		if needed(rule.Attached) && files > 0 {
+		if len(r.parts) > 0 {
 			var infos []PartInfo
-			if err := json.Unmarshal(parts, &infos); err != nil {
+			if err := json.Unmarshal(r.parts, &infos); err != nil {
 				tx.pass("letter", r.Letter, err)
 				continue
 			}
@@ -218,7 +237,7 @@ func (tx *Tx) ruled(needed func(rule.Field) bool, query string, args ...any) ([]
 				}
 			}
 		}
-		out = append(out, r)
+		out = append(out, r.Ruled)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -206,7 +207,20 @@ func (tx *Tx) hits(q find.Query, before int64, most int) ([]hit, error) {
 	if err != nil {
 		return nil, err
 	}
-	return all[hit](tx.db.Raw(text, args...))
+	return tx.allHits(text, args)
+}
+
+// allHits reads hits.
+//
+// By hand: it is asked at each key.
+func (tx *Tx) allHits(text string, args []any) (out []hit, err error) {
+	err = tx.eachRow(func(rows *sql.Rows) error {
+		var h hit
+		err := rows.Scan(&h.RowKey, &h.ID, &h.ConversationID)
+		out = append(out, h)
+		return err
+	}, text, args...)
+	return out, err
 }
 
 // ranked is how many of the newest letters that are found the best are chosen from.
@@ -225,7 +239,7 @@ func (tx *Tx) best(q find.Query) ([]hit, error) {
 	if err != nil {
 		return nil, err
 	}
-	return all[hit](tx.db.Raw("SELECT row_key, id, conversation_id FROM ("+text+") ORDER BY fits, row_key DESC", args...))
+	return tx.allHits("SELECT row_key, id, conversation_id FROM ("+text+") ORDER BY fits, row_key DESC", args)
 }
 
 // Search finds let-in letters, the newest first, one row for each conversation, which stands where its
@@ -236,9 +250,9 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 			return nil, 0, err
 		}
 	}
-	first := len(found)
+	first, some := len(found), most+most/2
 	for from := before; len(found)-first < most; {
-		hits, err := tx.hits(q, from, most*3)
+		hits, err := tx.hits(q, from, some)
 		if err != nil {
 			return nil, 0, err
 		}
@@ -266,7 +280,7 @@ func (tx *Tx) Search(q find.Query, before int64, most int) (found []Found, next 
 			f := &found[at[h.ConversationID]]
 			f.Hits = append(f.Hits, h.ID)
 		}
-		if len(hits) < most*3 || next != 0 {
+		if len(hits) < some || next != 0 {
 			break
 		}
 		from = hits[len(hits)-1].RowKey
@@ -385,7 +399,25 @@ func (tx *Tx) FoundAbout(q find.Query, most int) ([]About, error) {
 	if err != nil {
 		return nil, err
 	}
-	return all[About](tx.db.Raw(text, args...))
+	var out []About
+	known := map[string]string{} // most of it is the same again and again
+	same := func(b sql.RawBytes) string {
+		s, ok := known[string(b)]
+		if !ok {
+			s = string(b)
+			known[s] = s
+		}
+		return s
+	}
+	var place, name, email, kind sql.RawBytes
+	err = tx.eachRow(func(rows *sql.Rows) error {
+		var a About
+		err := rows.Scan(&a.RowKey, &place, &name, &email, &kind)
+		a.Place, a.FromName, a.FromEmail, a.Kind = same(place), same(name), same(email), same(kind)
+		out = append(out, a)
+		return err
+	}, text, args...)
+	return out, err
 }
 
 func jsonOf(list []string) string {

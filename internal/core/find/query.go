@@ -114,4 +114,14 @@ func (t Term) Phrases() (list [][]string, open bool) {
 	return list, !t.Exact && len(last(last(list))) > 1
 }
 
+// Short tells whether a query looks for a word of one letter that might go on, and is taken as it stands.
+func (q Query) Short() bool {
+	for t, not := range q.Terms {
+		if list, open := t.Phrases(); t.InText() && !not && !t.Exact && !open && len(list) > 0 && !alone(last(list)) {
+			return true
+		}
+	}
+	return false
+}
+
 func last[T any](list []T) T { return list[len(list)-1] }

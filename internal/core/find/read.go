@@ -308,7 +308,7 @@ func (r *reader) field(field Field, value string, exact bool, from int) Query {
 			t.Since, t.Until = since, until
 		}
 	case Size:
-		over, bytes, ok := size(value)
+		over, bytes, ok := bound(value)
 		if !ok {
 			return refuse(fmt.Sprintf("“%s” is no size. Write it as >500kb or <2mb.", value))
 		}

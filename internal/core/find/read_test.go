@@ -183,3 +183,11 @@ func TestTyping(t *testing.T) {
 		assert.Equal(t, want.value, value, typed)
 	}
 }
+
+func TestAWordOfOneLetter(t *testing.T) {
+	for typed, want := range map[string]bool{
+		"f": true, "ferry f": true, "ø": true, "from:b": true, "-f ferry": false, `"f"`: false, "fe": false, "f or ferry": true, "港": false, "": false, "at:inbox": false, "…": false,
+	} {
+		assert.Equal(t, want, find.Read(typed, now, cal).Query.Short(), typed)
+	}
+}

@@ -12,6 +12,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"ebbe.example/ebbe/internal/core/find"
 	"ebbe.example/ebbe/internal/core/findings"
 	"ebbe.example/ebbe/internal/core/sorting"
 )
@@ -187,20 +188,13 @@ func file(is string) test {
 	}
 }
 
-var aSize = regexp.MustCompile(`^(\d{1,9})\s*(b|kb|k|mb|m|gb|g)?$`)
-
-// ReadSize reads a size in bytes: “500 kB”, “5 MB”, of powers of 1024 as Sieve counts (RFC 5228, 2.4.1).
+// ReadSize reads a size in bytes, as it is written in searches.
 func ReadSize(is string) (int, error) {
-	m := aSize.FindStringSubmatch(fold(strings.TrimSpace(is)))
-	if m == nil {
+	n, ok := find.ReadSize(is)
+	if !ok {
 		return 0, fmt.Errorf("“%s” is no size; write it as 500 kB or 5 MB", is)
 	}
-	n, err := strconv.Atoi(m[1])
-	shift := map[byte]int{'k': 10, 'm': 20, 'g': 30}
-	if m[2] != "" {
-		n <<= shift[m[2][0]]
-	}
-	return n, err
+	return int(n), nil
 }
 
 var someHours = regexp.MustCompile(`^(\d{1,2}):(\d\d)\s*(?:to|-|–)\s*(\d{1,2}):(\d\d)$`)

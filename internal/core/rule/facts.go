@@ -47,11 +47,19 @@ type seen struct {
 }
 
 func look(f Facts) *seen {
-	s := &seen{Facts: f, labels: make(map[string]bool, len(f.Labels))}
-	for _, l := range f.Labels {
+	s := &seen{Facts: f}
+	s.label(f.Labels)
+	return s
+}
+
+// label adds to the labels that are seen.
+func (s *seen) label(labels []string) {
+	if s.labels == nil && len(labels) > 0 {
+		s.labels = make(map[string]bool, len(labels))
+	}
+	for _, l := range labels {
 		s.labels[fold(l)] = true
 	}
-	return s
 }
 
 func (s *seen) from() []person {

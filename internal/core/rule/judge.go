@@ -95,6 +95,9 @@ func (s *Set) bucket(all []Condition) (by map[string][]int, key string) {
 
 // candidates are the places of the rules that may take a letter, in order.
 func (s *Set) candidates(f *seen) []int {
+	if len(s.others) == len(s.rules) {
+		return s.others
+	}
 	out := slices.Clone(s.others)
 	if len(s.from) > 0 {
 		out = append(out, s.from[f.from()[0].email]...)
@@ -173,9 +176,7 @@ func (s *Set) Judge(f Facts, at time.Time) []Act {
 				a.Steps = r.Steps[:last]
 			}
 		}
-		for _, label := range routine.Labels(a.Steps) {
-			facts.labels[fold(label)] = true
-		}
+		facts.label(routine.Labels(a.Steps))
 		out = append(out, a)
 		if r.Stop {
 			break

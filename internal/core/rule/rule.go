@@ -9,6 +9,7 @@ import (
 	"slices"
 	"time"
 
+	"ebbe.example/ebbe/internal/core/letter"
 	"ebbe.example/ebbe/internal/core/routine"
 	"ebbe.example/ebbe/internal/core/when"
 )
@@ -69,6 +70,10 @@ func (c Conditions) Has(of Field) bool {
 	return false
 }
 
+// Needs tells whether a field of a letter must be known to judge it by the rule: whose letter it is
+// decides whether it may be taken out of sight.
+func (r Rule) Needs(f Field) bool { return r.Has(f) || f == Kind && Away(r.Steps) }
+
 // Texts are what its conditions look for in texts.
 func (c Conditions) Texts() (out []string) {
 	for one := range c.Each {
@@ -114,6 +119,18 @@ func (c Conditions) Check() error {
 // is kept only by who has seen what it would have taken.
 func Away(steps []routine.Step) bool {
 	return slices.ContainsFunc(steps, func(s routine.Step) bool { return s.HidesAway() })
+}
+
+// NotForwarded says why rules don't forward a letter: one that was sent on before would go round in
+// circles, and within 24 hours they have forwarded so many. "" where they may.
+func NotForwarded(l letter.Letter, within int64) string {
+	switch {
+	case l.SentOn || letter.Parse(l.Carried()).SentOn:
+		return "A rule has forwarded this letter before; it is not sent round in circles."
+	case within >= MostForwards:
+		return fmt.Sprintf("Rules have forwarded %d letters within a day, and forward no more.", within)
+	}
+	return ""
 }
 
 // Expired tells whether it is over at a time.

@@ -54,6 +54,7 @@ func TestConditions(t *testing.T) {
 		{of(rule.Kind, "person"), false},
 		{of(rule.Size, "500 kB"), true},
 		{of(rule.Size, "600k"), false}, // over it, not as much
+		{of(rule.Size, "0.5 MB"), true},
 		{of(rule.Attached, ".pdf"), true},
 		{of(rule.Attached, "image/"), false},
 		{of(rule.Account, "2"), true},
@@ -262,4 +263,28 @@ func BenchmarkJudge(b *testing.B) {
 	for b.Loop() {
 		set.Judge(f, at)
 	}
+}
+
+func TestWhatRulesForward(t *testing.T) {
+	const marked = "X-Loop: forwarded by a rule\r\nSubject: Round\r\n\r\nText\r\n"
+	around := "Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: message/rfc822\r\n\r\n" + marked + "--b--\r\n"
+	for _, c := range []struct {
+		raw, says string
+		within    int64
+	}{
+		{"Subject: Crate\r\n\r\nText\r\n", "", rule.MostForwards - 1},
+		{"Subject: Crate\r\n\r\nText\r\n", "Rules have forwarded 50 letters within a day, and forward no more.", rule.MostForwards},
+		{marked, "A rule has forwarded this letter before; it is not sent round in circles.", 0},
+		{around, "A rule has forwarded this letter before; it is not sent round in circles.", 0},
+	} {
+		assert.Equal(t, c.says, rule.NotForwarded(letter.Parse([]byte(c.raw)), c.within))
+	}
+}
+
+func TestWhatIsToBeKnownOfALetter(t *testing.T) {
+	away, stays := []routine.Step{{Do: routine.Decide, Decision: decide.ToBin}}, []routine.Step{{Do: routine.Star}}
+	c := rule.Conditions{All: []rule.Condition{of(rule.Subject, "crate")}}
+	assert.True(t, rule.Rule{Conditions: c, Steps: stays}.Needs(rule.Subject))
+	assert.False(t, rule.Rule{Conditions: c, Steps: stays}.Needs(rule.Kind))
+	assert.True(t, rule.Rule{Conditions: c, Steps: away}.Needs(rule.Kind), "a person’s letter is not taken out of sight")
 }

@@ -1,4 +1,5 @@
 import {
+  infiniteQueryOptions,
   keepPreviousData,
   QueryClient,
   queryOptions,
@@ -25,7 +26,7 @@ import {
   type ThroughFields,
   type Writing,
 } from './client'
-import { useSettledValue } from './settled'
+import { useSettled } from './settled'
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -51,15 +52,17 @@ export interface ListKey {
   best?: boolean
 }
 export type Problem = { from: number; to: number; says: string }
-export type ListPage = { rows: Row[]; next?: string; problems?: Problem[]; read?: string }
+export type ListPage = { rows: Row[]; next?: string; problems?: Problem[]; read?: string; short?: boolean }
 export type ListData = InfiniteData<ListPage, string>
 
 function page(
   { name, oldest, account, q = '', within = '', best = false }: ListKey,
   cursor: string,
+  signal: AbortSignal,
 ): Promise<ListPage> {
   if (name === 'sent') return take(api.GET('/api/sent', { params: { query: { cursor } } }))
-  if (name === 'search') return take(api.GET('/api/search', { params: { query: { q, within, best, cursor } } }))
+  // What was typed on is no longer looked for.
+  if (name === 'search') return take(api.GET('/api/search', { params: { query: { q, within, best, cursor } }, signal }))
   return take(api.GET('/api/places/{place}', { params: { path: { place: name }, query: { cursor, oldest, account } } }))
 }
 
@@ -69,16 +72,21 @@ function firstPage({ name, oldest = false, account }: ListKey): ListData | undef
   return first ? { pages: [first], pageParams: [''] } : undefined
 }
 
-export function useList(key: ListKey) {
-  return useInfiniteQuery({
+const listQuery = (key: ListKey) =>
+  infiniteQueryOptions({
     queryKey: ['list', key.name, key],
-    queryFn: ({ pageParam }) => page(key, pageParam),
+    queryFn: ({ pageParam, signal }) => page(key, pageParam, signal),
     initialData: () => firstPage(key),
     initialPageParam: '',
-    getNextPageParam: (last) => last.next || undefined,
-    placeholderData: key.name === 'search' ? (before) => before : undefined,
+    getNextPageParam: (last: ListPage) => last.next || undefined,
+    placeholderData: key.name === 'search' ? (before: ListData | undefined) => before : undefined,
   })
-}
+
+export const useList = (key: ListKey) => useInfiniteQuery(listQuery(key))
+
+/** Looks for something before it is shown. */
+export const lookAhead = (q: string, within = '', best = false) =>
+  void client.prefetchInfiniteQuery(listQuery({ name: 'search', q, within, best }))
 
 export const conversationQuery = (id: number) => ({
   queryKey: ['conversation', id],
@@ -312,7 +320,7 @@ export const useTell = (on: number[], when: string) =>
 /** What the answered letter asks, and what of it is covered so far. */
 export const useAsks = (w: Writing) => {
   const { kind, from, to, subject, text, letter, covered } = w
-  const asked = useSettledValue(text, 180)
+  const asked = useSettled(text, 180)
   return useQuery({
     queryKey: ['asks', letter, asked, covered],
     queryFn: () => take(api.POST('/api/asks', { body: { kind, from, to, subject, text: asked, letter, covered } })),

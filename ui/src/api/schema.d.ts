@@ -6655,6 +6655,8 @@ export interface components {
             /** @description The search as it was understood, where brackets make it plainer */
             read?: string;
             rows: components["schemas"]["Row"][];
+            /** @description A word of one letter is looked for as it stands; words as they begin are found from two letters on */
+            short?: boolean;
         };
         Seen: {
             /** Format: int64 */

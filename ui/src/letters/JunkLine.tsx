@@ -1,10 +1,10 @@
 import { useEffect, useState } from 'react'
 import { useJunk, useList } from '../api/queries'
 import { carryOut, told } from '../state/commands'
-import { kept } from '../state/store'
+import { own } from '../state/mine'
 
 /** The newest letter that was seen in Junk. */
-const looked = kept('junk-looked', 0)
+const looked = own('junk-looked', 0)
 
 /** What came into Junk since the last look, and whether what is like it is put there too. */
 export function JunkLine() {

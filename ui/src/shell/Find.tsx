@@ -1,6 +1,7 @@
 import { useNavigate, useRouterState, useSearch } from '@tanstack/react-router'
 import { Search } from 'lucide-react'
 import { useEffect, useId, useRef, useState } from 'react'
+import { lookAhead } from '../api/queries'
 import { actions, act, keyName, possible, useKeyOf, useKeys, type Action } from '../state/keys'
 import { beginAt, useCompletions, type Sought } from '../state/seeking'
 
@@ -46,16 +47,15 @@ export function Find() {
   useEffect(() => setTyped(q ?? ''), [q])
   useEffect(() => beginAt(here), [here])
   const doing = typed.startsWith('>')
+  const stays = here === '/search' ? { within, best } : {}
   const search = (text: string) =>
-    void go({
-      to: '/search',
-      search: { q: text, ...(here === '/search' ? { within, best } : {}) },
-      replace: location.pathname === '/search',
-    })
+    void go({ to: '/search', search: { q: text, ...stays }, replace: location.pathname === '/search' })
   const type = (text: string) => {
     reach(text)
     clearTimeout(timer.current)
-    if (!text.startsWith('>')) timer.current = setTimeout(() => text.trim() && search(text), 15)
+    if (text.startsWith('>') || !text.trim()) return
+    lookAhead(text, stays.within, stays.best)
+    timer.current = setTimeout(() => search(text)) // what is typed is painted first
   }
   const leave = () => {
     clearTimeout(timer.current)

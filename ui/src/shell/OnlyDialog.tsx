@@ -4,7 +4,8 @@ import { useEffect, useState } from 'react'
 import { Choice } from '../kit/Choice'
 import { Dialog, DialogFoot } from '../kit/Dialog'
 import { useLatest } from '../state/latest'
-import { beganIn, useCounts, useFilters, useScopes, useSettled, type Sought } from '../state/seeking'
+import { useSettled } from '../api/settled'
+import { beganIn, useCounts, useFilters, useScopes, type Sought } from '../state/seeking'
 
 /** Narrows any list by what its letters are, several at once, each by its key; what is left shows beneath. */
 export function OnlyDialog({ onClose }: { onClose: () => void }) {

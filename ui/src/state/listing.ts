@@ -22,9 +22,9 @@ export const targetOf = (r: Target): Target => ({ id: r.id, last: r.last, versio
 
 const idOf = (r: Row) => r.id
 
-/** A list with the row in focus, the rows selected, and what can be done to
- * them. */
-export function useListing(key: ListKey) {
+/** A list with the row in focus, the rows selected, and what can be done to them;
+ * the letters next to it are fetched `ahead`. */
+export function useListing(key: ListKey, ahead = true) {
   const list = useList(key)
   const hidden = useHidden()
   const rows = useMemo(
@@ -56,11 +56,12 @@ export function useListing(key: ListKey) {
 
   // The next letters are fetched ahead, so that they are there at once.
   useEffect(() => {
+    if (!ahead) return
     const near = [rows[index + 1], rows[index + 2], rows[index - 1]]
     return afterPaint(() => {
       for (const one of near) if (one) void client.prefetchQuery(conversationQuery(one.id))
     })
-  }, [rows, index])
+  }, [rows, index, ahead])
 
   const { hasNextPage, fetchNextPage, isFetchingNextPage } = list
   const needMore = hasNextPage && !isFetchingNextPage && index > rows.length - 40

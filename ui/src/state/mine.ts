@@ -1,5 +1,5 @@
 import { newId } from '../api/client'
-import { watched } from './store'
+import { kept, watched } from './store'
 
 /** What this page has and the server does not know yet: each in an entry of its
  * own in the browser's storage, under the person and the inbox, with the page that
@@ -19,6 +19,8 @@ const lockOf = (page: string) => 'ebbe.page.' + page
 let who = { person: 0, inbox: 0 }
 let last = 0
 const stores: { enter: () => void }[] = []
+/** Where something of theirs is kept, under a name. */
+const under = (name: string) => `ebbe.${who.person}${who.inbox === who.person ? '' : '@' + who.inbox}.${name}`
 
 // Held as long as the page lives, so that others know that it does. Where the
 // browser has no locks, entries are sent twice at worst, and done once.
@@ -36,10 +38,22 @@ export function enterAs(id: number): boolean {
   return true
 }
 
+/** A kept value of who is signed in, at the inbox they work on; nobody else who uses this browser
+ * meets it. With `everywhere` it is the same in all pages. */
+export function own<T>(name: string, initial: T, everywhere = false) {
+  const store = kept(name, initial, () => under(name))
+  stores.push({ enter: store.begin })
+  if (everywhere)
+    addEventListener('storage', (e) => {
+      if (e.key === under(name)) store.reload()
+    })
+  return store
+}
+
 /** Keeps values by their ids until the server has them. */
 export function mine<T>(name: string) {
   const store = watched<readonly Entry<T>[]>([])
-  const prefix = () => `ebbe.${who.person}${who.inbox === who.person ? '' : '@' + who.inbox}.${name}.`
+  const prefix = () => under(name) + '.'
   const write = (e: Entry<T>) => {
     try {
       if (who.person !== 0) localStorage.setItem(prefix() + e.id, JSON.stringify(e))

@@ -1,6 +1,6 @@
 import { addDays, format } from 'date-fns'
 import { api, take, type DayPlan, type Plan } from '../api/client'
-import { shared } from './store'
+import { own } from './mine'
 
 export type Kind = 'rounds' | 'quiet' | 'closed'
 /** One thing that stands in the week: a round where from and to are the same. */
@@ -16,7 +16,7 @@ export const weekdays = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday',
 export const named: Record<Kind, string> = { rounds: 'round', quiet: 'quiet', closed: 'closed' }
 
 /** The plan that is being edited, by account; it outlives the page. */
-export const drafts = shared<Record<number, Plan>>('plan-drafts', {})
+export const drafts = own<Record<number, Plan>>('plan-drafts', {}, true)
 
 export const clockOf = (minute: number) =>
   `${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`

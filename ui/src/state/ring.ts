@@ -1,6 +1,6 @@
 import { useEffect } from 'react'
 import type { NotificationView, Overview } from '../api/client'
-import { shared } from './store'
+import { own } from './mine'
 
 /** Asks the browser, which asks the person. */
 export async function allowNotifications(): Promise<boolean> {
@@ -28,8 +28,8 @@ export function sound() {
 
 /** What was told already, and what of it is counted until a page is looked at;
  * pages of one browser share both, so that each thing is told once. */
-const toldOf = shared<string[]>('told-of', [])
-const unseen = shared<string[]>('unseen', [])
+const toldOf = own<string[]>('told-of', [], true)
+const unseen = own<string[]>('unseen', [], true)
 
 const looked = () => document.visibilityState === 'visible' && document.hasFocus()
 

@@ -3,11 +3,11 @@ import { startAbout, startAnswer, startHandOn } from './answering'
 import { carryOut, told } from './commands'
 import type { Targets } from './listing'
 import { putTemplate } from './preparing'
-import { kept } from './store'
+import { own } from './mine'
 import { composing, sendsNow, type } from './writing'
 
 /** The letter that was last in sight: with it routines are tried while they are made. */
-export const lastInSight = kept<{ id: number; title: string } | undefined>('last-in-sight', undefined)
+export const lastInSight = own<{ id: number; title: string } | undefined>('last-in-sight', undefined)
 
 /** A routine while it is made or changed. */
 export interface RoutineDraft {
@@ -21,7 +21,7 @@ export interface RoutineDraft {
 }
 
 /** The routine that is being made; it outlives the page. */
-export const routineDraft = kept<RoutineDraft | undefined>('routine-draft', undefined)
+export const routineDraft = own<RoutineDraft | undefined>('routine-draft', undefined)
 
 /** How a routine stands, to be compared. */
 export const standing = (r: Routine) => JSON.stringify([r.name, r.key, r.steps])

@@ -1,6 +1,6 @@
 import { api, errorText, take, type Rule, type RuleConditions, type RoutineStep } from '../api/client'
 import { failed } from './failed'
-import { kept } from './store'
+import { own } from './mine'
 
 /** A rule while it is made or changed. */
 export interface RuleDraft {
@@ -38,7 +38,7 @@ export const changing = (r: Rule): RuleDraft => ({
 })
 
 /** The rule that is being made; it stays while other views are looked at. */
-export const ruleDraft = kept<RuleDraft | undefined>('rule-draft', undefined)
+export const ruleDraft = own<RuleDraft | undefined>('rule-draft', undefined)
 
 export const emptyRule: RuleDraft = {
   name: '',

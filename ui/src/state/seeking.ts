@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { createContext, useEffect, useState } from 'react'
+import { createContext } from 'react'
 import { api, take } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { onlyAccount } from './narrowed'
@@ -15,17 +15,6 @@ export interface Sought {
 }
 
 const query = ({ q = '', within = '', best = false }: Sought) => ({ q, within, best, cursor: '' })
-
-/** A value once it has stood still: what is dear is not asked for at every key. Until then it is the
- * first. */
-export function useSettled<T>(value: T, ms = 300, first = value): T {
-  const [settled, settle] = useState(first)
-  useEffect(() => {
-    const timer = setTimeout(() => settle(value), ms)
-    return () => clearTimeout(timer)
-  }, [value, ms])
-  return settled
-}
 
 /** What is found, counted. */
 export const useCounts = (sought: Sought) =>
@@ -47,9 +36,10 @@ export const useFilters = (q: string) =>
 /** What is found beside letters. */
 export const useBeside = (q: string) =>
   useQuery({
-    queryKey: ['list', 'search', 'beside', q],
+    queryKey: ['beside', q], // not looked for anew with each decision: it is dear
     queryFn: () => take(api.GET('/api/search/beside', { params: { query: { q } } })),
     enabled: q.trim() !== '',
+    staleTime: 30_000,
     placeholderData: keepPreviousData,
   })
 

@@ -1,4 +1,5 @@
 import type { Heap } from '../api/client'
+import { own } from './mine'
 import { kept, watched } from './store'
 
 /** A sitting is about to be begun, of a heap if one was meant. */
@@ -9,4 +10,4 @@ export const usualMinutes = kept('sitting-minutes', 15)
 
 /** Whether the ring is shown, and since when the letter is before one that it is of. */
 export const ringOn = kept('sitting-ring', true)
-export const ringOf = kept<{ id: number; from: number; stopped?: number } | undefined>('sitting-ring-of', undefined)
+export const ringOf = own<{ id: number; from: number; stopped?: number } | undefined>('sitting-ring-of', undefined)

@@ -24,12 +24,12 @@ export function watched<T>(initial: T) {
   }
 }
 
-/** A watched value that outlives the page. */
-export function kept<T>(name: string, initial: T) {
-  const key = 'ebbe.' + name
+/** A watched value that outlives the page, the same for all who use this browser.
+ * What is somebody's own is kept by `own`. */
+export function kept<T>(name: string, initial: T, key = () => 'ebbe.' + name) {
   const read = () => {
     try {
-      const text = localStorage.getItem(key)
+      const text = localStorage.getItem(key())
       if (text !== null) return JSON.parse(text) as T
     } catch {
       // A browser that keeps nothing works all the same.
@@ -41,22 +41,15 @@ export function kept<T>(name: string, initial: T) {
     ...store,
     /** Takes over what another page has kept. */
     reload: () => store.set((was) => read() ?? was),
+    /** Begins with what stands under another key. */
+    begin: () => store.set(read() ?? initial),
     set: (next: T | ((was: T) => T)) => {
       store.set(next)
       try {
-        localStorage.setItem(key, JSON.stringify(store.get()))
+        localStorage.setItem(key(), JSON.stringify(store.get()))
       } catch {
         // as above
       }
     },
   }
-}
-
-/** A kept value that is the same in all pages of the browser. */
-export function shared<T>(name: string, initial: T) {
-  const store = kept(name, initial)
-  addEventListener('storage', (e) => {
-    if (e.key === 'ebbe.' + name) store.reload()
-  })
-  return store
 }

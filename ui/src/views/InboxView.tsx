@@ -6,6 +6,7 @@ import type { CatchUp } from '../api/client'
 import { useDay, useOverview, useAccounts, useCatchUp } from '../api/queries'
 import { onlyAccount } from '../state/narrowed'
 import { beginning } from '../state/beginning'
+import { own } from '../state/mine'
 import { kept } from '../state/store'
 import { age, clock } from '../state/time'
 import { undo } from '../state/commands'
@@ -17,7 +18,7 @@ import { MailView } from './MailView'
 
 const oldestFirst = kept('oldest-first', false)
 /** The catch-up that was looked at, by when it began. */
-const caughtUp = kept('caught-up', '')
+const caughtUp = own('caught-up', '')
 /** Fetched only for who has just begun, or wants to see it again. */
 const FirstMinutes = part(() => import('./Beginning').then((m) => m.FirstMinutes))
 const FirstWays = part(() => import('./Beginning').then((m) => m.FirstWays))

@@ -1,4 +1,4 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { useEffect, useState, type ComponentProps, type ReactNode } from 'react'
 import { toast } from '../state/toast'
 import { api, take, type Conversation, type DraftView } from '../api/client'
 import { client, conversationQuery, useConversation, type ListKey } from '../api/queries'
@@ -33,16 +33,19 @@ export function MailView({
   head,
   empty,
   staff,
+  opens = true,
 }: {
   list: ListKey
   head?: (listing: Listing) => ReactNode
   empty: ReactNode
   staff?: boolean
+  /** Whether the letter in focus is opened. While what is looked for is typed, the one before stays. */
+  opens?: boolean
 }) {
-  const listing = useListing(list)
+  const listing = useListing(list, opens)
   const writing = composing.use()
   const { focus, selected } = listing
-  const { data: open } = useConversation(focus?.id)
+  const { data: open } = useConversation(opens ? focus?.id : undefined)
   const n = selected.size
   const [sorting, setSorting] = useState<Conversation>()
 
@@ -168,7 +171,8 @@ export function MailView({
         <div
           className={`flex min-h-0 min-w-0 flex-1 flex-col ${writing ? 'pb-3' : ''} ${showSheet ? '' : 'max-md:hidden'}`}
         >
-          <Sheet
+          <Opened
+            opens={opens}
             id={focus?.id}
             onBack={onBack}
             onStar={onStar}
@@ -206,6 +210,13 @@ export function MailView({
       )}
     </>
   )
+}
+
+/** The sheet of a letter; while none is opened, that of the one before. */
+function Opened({ opens, id, ...props }: { opens: boolean } & ComponentProps<typeof Sheet>) {
+  const [opened, setOpened] = useState(opens ? id : undefined)
+  if (opens && opened !== id) setOpened(id)
+  return <Sheet {...props} id={opened} />
 }
 
 function Selection(props: { listing: Listing; words: string; alike: (() => void) | undefined }) {

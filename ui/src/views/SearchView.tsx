@@ -1,6 +1,7 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ChevronDown } from 'lucide-react'
 import { useList } from '../api/queries'
+import { useSettled } from '../api/settled'
 import { part } from '../kit/part'
 import { Menu } from '../kit/Menu'
 import { Keep } from './KeptSearch'
@@ -9,13 +10,16 @@ import { appointing } from '../state/appointing'
 import { grouping } from '../state/grouping'
 import { act, useKeys } from '../state/keys'
 import { ruleOfSearch } from '../state/rules'
-import { SaysWhere, Seeking, useBeside, useCounts, useScopes, useSettled, type Sought } from '../state/seeking'
+import { SaysWhere, Seeking, useBeside, useCounts, useScopes, type Sought } from '../state/seeking'
 import { GroupChoice } from './GroupChoice'
 import { MailView } from './MailView'
 
 const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView))
 
 const nothingYet: Sought = {}
+
+/** Whether one types what to look for. */
+const inTheBox = () => document.activeElement?.getAttribute('type') === 'search'
 
 type Counts = NonNullable<ReturnType<typeof useCounts>['data']>
 
@@ -28,7 +32,7 @@ export function SearchView() {
   const { data: counted } = useCounts(settled)
   const counts = settled.q === q && settled.within === sought.within ? counted : undefined
   const first = data?.pages[0]
-  const still = useSettled(sought, 150)
+  const still = useSettled(sought, 250, inTheBox() ? nothingYet : sought) === sought
   const by = grouping.use().found
   const head = (some: boolean) => (
     <div className="px-2 py-2">
@@ -41,10 +45,12 @@ export function SearchView() {
           Only <span className="key max-2xl:hidden">Shift O</span>
         </button>
         <Order sought={sought} />
+      </div>
+      <div className="mt-1.5 flex flex-wrap items-center gap-1">
         {q.trim() !== '' && <Keep sought={sought} />}
         <GroupChoice place="found" />
+        {some && counted && <Narrow sought={sought} counts={counted} />}
       </div>
-      {some && counted && <Narrow sought={sought} counts={counted} />}
       <AlsoFound q={settled.q ?? ''} />
       {first?.read && <p className="mt-1 text-[13px] text-ink-2">Read as {first.read}</p>}
       {first?.problems?.map((p) => (
@@ -54,10 +60,10 @@ export function SearchView() {
       ))}
     </div>
   )
-  const nothing = <Nothing sought={sought} counts={counts} />
+  const nothing = <Nothing sought={sought} counts={counts} short={first?.short} />
   return (
     <Seeking value={sought}>
-      <SaysWhere value={still === sought ? sought : undefined}>
+      <SaysWhere value={still ? sought : undefined}>
         {by && q ? (
           <GroupedView
             key={by + q + within}
@@ -69,6 +75,7 @@ export function SearchView() {
           <MailView
             key="search"
             list={{ name: 'search', q, within, best }}
+            opens={still || !inTheBox()} // where nobody types, the letter in focus is the one that is acted on
             head={(listing) => head(listing.rows.length > 0)}
             empty={nothing}
           />
@@ -127,7 +134,7 @@ function Narrow({ sought, counts }: { sought: Sought; counts: Counts }) {
   const go = useNavigate()
   const { q = '', within = '' } = sought
   return (
-    <div role="group" aria-label="Narrow" className="mt-1.5 flex flex-wrap items-center gap-1">
+    <div role="group" aria-label="Narrow" className="contents">
       {kinds.map(([of, name]) =>
         counts[of].length < 2 ? null : (
           <Menu
@@ -219,7 +226,8 @@ function AlsoFound({ q }: { q: string }) {
 }
 
 /** That nothing was found, and what would find something. */
-function Nothing({ sought, counts }: { sought: Sought; counts: Counts | undefined }) {
+function Nothing(props: { sought: Sought; counts: Counts | undefined; short: boolean | undefined }) {
+  const { sought, counts } = props
   const go = useNavigate()
   if (!sought.q?.trim())
     return (
@@ -230,7 +238,11 @@ function Nothing({ sought, counts }: { sought: Sought; counts: Counts | undefine
     )
   return (
     <div className="p-6">
-      <p className="text-ink-2">Nothing found. Letters that are held are not looked for.</p>
+      <p className="text-ink-2">
+        {props.short
+          ? 'Type on: words are found as they begin once they have two letters.'
+          : 'Nothing found. Letters that are held are not looked for.'}
+      </p>
       {counts && counts.instead.length > 0 && (
         <ul aria-label="What finds something" className="mt-3 space-y-1.5">
           {counts.instead.map((i) => (
