@@ -61,6 +61,7 @@ func TestTheDaySheetOpensInTheEvening(t *testing.T) {
 	p := e.open(browser.Desk, false)
 	p.MustElement("[role=option]")
 	p.Press('v', 'y')
+	p.See("Tuesday 24 November")
 	p.MustElement("main input[type=checkbox]").MustClick()
 	p.Press('v', 'i')
 	p.MustElement("[role=option]")

@@ -51,10 +51,13 @@ function OneDay({ date }: { date: string }) {
       {!data && !isError && <div aria-busy className="h-60 animate-pulse rounded-[14px] bg-shore-2" />}
       {data && !data.begun && <p className="py-6 text-ink-2">Nothing is known of this day.</p>}
       {data?.begun && <DayAccount sheet={data} />}
-      <label className="mt-6 flex items-center gap-2 text-[13px] text-ink-2 print:hidden">
-        <input type="checkbox" checked={opens} onChange={(e) => sheetOpens.set(e.target.checked)} />
-        Open by itself in the evening, on this device
-      </label>
+      {/* Not before the sheet is there: it would move away under the hand. */}
+      {(data ?? isError) && (
+        <label className="mt-6 flex items-center gap-2 text-[13px] text-ink-2 print:hidden">
+          <input type="checkbox" checked={opens} onChange={(e) => sheetOpens.set(e.target.checked)} />
+          Open by itself in the evening, on this device
+        </label>
+      )}
     </Page>
   )
 }
