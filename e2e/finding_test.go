@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"net/url"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -47,6 +48,27 @@ func TestFindingByKeys(t *testing.T) {
 	p.Until(`() => !new URLSearchParams(location.search).has('within')`)
 	p.Press('2')
 	p.See("archive")
+	p.Sent()
+}
+
+// While one types, the sheet keeps the letter before; from Enter on, keys that are the sheet's own mean the letter in focus.
+func TestTheSheetWhileOneTypes(t *testing.T) {
+	e := serve(t)
+	e.comes(crates)
+	e.comes(strings.NewReplacer("Zinnia seeds", "Quince trees", "zinnia@", "quince@", "Zinnía seeds", "quinces").Replace(crates))
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.MustNavigate(e.url + "/search?q=quince")
+	p.Until(`() => document.querySelector('section[aria-label=Letter] h1')?.innerText === 'Quince trees'`)
+	p.Press('/')
+	p.Type("subject:zinnia")
+	p.MustElementR("[role=option]", "Zinnia seeds")
+	p.Press(input.Enter, 'e')
+	p.MustElement(`[role=dialog] textarea`)
+	p.Press(input.Tab)
+	p.Type("Seeds of ours")
+	control(p, input.Enter)
+	p.See("They call it “Zinnia seeds”")
 	p.Sent()
 }
 

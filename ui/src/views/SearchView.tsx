@@ -1,5 +1,6 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ChevronDown } from 'lucide-react'
+import { useSyncExternalStore } from 'react'
 import { useList } from '../api/queries'
 import { useSettled } from '../api/settled'
 import { part } from '../kit/part'
@@ -18,8 +19,19 @@ const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView
 
 const nothingYet: Sought = {}
 
-/** Whether one types what to look for. */
 const inTheBox = () => document.activeElement?.getAttribute('type') === 'search'
+
+const focusMoves = (told: () => void) => {
+  document.addEventListener('focusin', told)
+  document.addEventListener('focusout', told)
+  return () => {
+    document.removeEventListener('focusin', told)
+    document.removeEventListener('focusout', told)
+  }
+}
+
+/** Whether one types what to look for. */
+const useTyping = () => useSyncExternalStore(focusMoves, inTheBox)
 
 type Counts = NonNullable<ReturnType<typeof useCounts>['data']>
 
@@ -32,7 +44,8 @@ export function SearchView() {
   const { data: counted } = useCounts(settled)
   const counts = settled.q === q && settled.within === sought.within ? counted : undefined
   const first = data?.pages[0]
-  const still = useSettled(sought, 250, inTheBox() ? nothingYet : sought) === sought
+  const typing = useTyping()
+  const still = useSettled(sought, 250, typing ? nothingYet : sought) === sought
   const by = grouping.use().found
   const head = (some: boolean) => (
     <div className="px-2 py-2">
@@ -75,7 +88,7 @@ export function SearchView() {
           <MailView
             key="search"
             list={{ name: 'search', q, within, best }}
-            opens={still || !inTheBox()} // where nobody types, the letter in focus is the one that is acted on
+            opens={still || !typing} // where nobody types, the letter in focus is the one that is acted on
             head={(listing) => head(listing.rows.length > 0)}
             empty={nothing}
           />
