@@ -61,6 +61,26 @@ func TestTwoPersonsAtOneInbox(t *testing.T) {
 
 }
 
+// What a day came to is each person's own account, also of days that are over and kept.
+func TestDaysAreEachPersonsOwn(t *testing.T) {
+	w := newWorld(t)
+	tove := w.colleague()
+	_, err := tove.app.EditSettings(w.ctx, tove.who, rand.Text(), app.SettingsFields{Zone: new("Europe/Oslo")})
+	require.NoError(t, err)
+	w.receive(bramAsks)
+	w.decide(decide.Done, w.row(decide.Inbox))
+	w.pass(24 * time.Hour)
+	decided := func(w *world) int {
+		days, err := w.app.Days(w.ctx, w.who, show.AMonth, "")
+		require.NoError(t, err)
+		return days.All.Decided
+	}
+	for range 2 {
+		assert.Equal(t, 1, decided(w))
+		assert.Zero(t, decided(tove))
+	}
+}
+
 // A star set by one is not taken back by another who undoes the step.
 func TestAnotherUndoesNoStar(t *testing.T) {
 	w := newWorld(t)

@@ -19,8 +19,9 @@ type Pasts struct {
 	of map[int64]*pastOf
 }
 
-// stretch is a time by its bounds, in milliseconds: days begin elsewhere once their owner is in another zone.
-type stretch struct{ from, to int64 }
+// stretch is a person's time by its bounds, in milliseconds: days begin elsewhere once they are in another zone, and
+// what was decided in them is each person's own.
+type stretch struct{ person, from, to int64 }
 
 type pastOf struct {
 	days map[stretch]review.Day
@@ -119,11 +120,11 @@ func (l lookBack) days(from, to when.Date) ([]review.Day, error) {
 		return out, nil
 	}
 	bounds = append(bounds, l.Cal.Begins(from.Add(len(bounds))))
-	owner := l.tx.Who().Inbox
+	who := l.tx.Who()
 	for i := 0; i < len(out); i++ {
 		first := i
 		for ; i < len(out); i++ {
-			day, kept := l.pasts.Of(owner, stretchOf(bounds, i))
+			day, kept := l.pasts.Of(who.Inbox, stretchOf(who, bounds, i))
 			if kept {
 				out[i] = day
 				break
@@ -139,15 +140,15 @@ func (l lookBack) days(from, to when.Date) ([]review.Day, error) {
 		for n, day := range read {
 			out[first+n] = day
 			if !bounds[first+n+1].After(l.Now) {
-				l.pasts.Keep(owner, stretchOf(bounds, first+n), day, l.seen)
+				l.pasts.Keep(who.Inbox, stretchOf(who, bounds, first+n), day, l.seen)
 			}
 		}
 	}
 	return out, nil
 }
 
-func stretchOf(bounds []time.Time, i int) stretch {
-	return stretch{bounds[i].UnixMilli(), bounds[i+1].UnixMilli()}
+func stretchOf(who store.Who, bounds []time.Time, i int) stretch {
+	return stretch{who.Person, bounds[i].UnixMilli(), bounds[i+1].UnixMilli()}
 }
 
 // read reads days that follow each other, from each bound to the next.

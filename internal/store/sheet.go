@@ -63,14 +63,14 @@ func (tx *Tx) movedIn(from, to time.Time, out *review.Passed) error {
 	return tx.eachRow(func(rows *sql.Rows) error {
 		var minute int64
 		var m review.Moved
-		if err := rows.Scan(&minute, &m.Was, &m.Now, &m.Step, &m.Person, &m.Stands, &m.N); err != nil {
+		if err := rows.Scan(&minute, &m.Was, &m.Now, &m.Step, &m.ByHand, &m.Mine, &m.Stands, &m.N); err != nil {
 			return err
 		}
 		m.At = fromMillis(max(minute*minuteMillis, millis(from)))
 		out.Moved = append(out.Moved, m)
 		return nil
-	}, `SELECT h.at / ?4, h.was, h.now, j.kind, j.actor = 'person' AND j.person = ?5, j.undo_of IS NULL AND j.undone_by IS NULL, count(*)
-		FROM place_history h JOIN journal j ON j.id = h.journal_id WHERE h.owner = ?1 AND h.at >= ?2 AND h.at < ?3 AND h.was <> ?6 GROUP BY 1, 2, 3, 4, 5, 6 ORDER BY 1`,
+	}, `SELECT h.at / ?4, h.was, h.now, j.kind, j.actor = 'person', j.actor = 'person' AND j.person = ?5, j.undo_of IS NULL AND j.undone_by IS NULL, count(*)
+		FROM place_history h JOIN journal j ON j.id = h.journal_id WHERE h.owner = ?1 AND h.at >= ?2 AND h.at < ?3 AND h.was <> ?6 GROUP BY 1, 2, 3, 4, 5, 6, 7 ORDER BY 1`,
 		tx.who.Inbox, millis(from), millis(to), minuteMillis, tx.who.Person, decide.Nowhere)
 }
 

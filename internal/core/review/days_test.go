@@ -13,7 +13,7 @@ func TestDays(t *testing.T) {
 	at := func(day, hour int) time.Time { return time.Date(2026, 11, day, hour, 0, 0, 0, time.UTC) }
 	p := Passed{
 		Came:      []Came{{At: at(23, 9), N: 4}, {At: at(24, 3), Purged: true, N: 1}, {At: at(24, 4), N: 2}},
-		Moved:     []Moved{{At: at(23, 10), Was: decide.Inbox, Now: decide.Archive, Step: "decide:done", Person: true, Stands: true, N: 3}, {At: at(24, 5), Was: decide.Later, Now: decide.Inbox, Stands: true, N: 1}},
+		Moved:     []Moved{{At: at(23, 10), Was: decide.Inbox, Now: decide.Archive, Step: "decide:done", ByHand: true, Mine: true, Stands: true, N: 3}, {At: at(24, 5), Was: decide.Later, Now: decide.Inbox, Stands: true, N: 1}},
 		PutOffs:   []PutOff{{At: at(23, 9), Conversation: 7, Times: 3}, {At: at(24, 9), Conversation: 7, Times: 4}, {At: at(24, 9), Conversation: 8, Times: 1}},
 		Exchanges: []Exchange{{At: at(23, 9), Wait: time.Hour, Own: true}, {At: at(24, 9), Wait: 3 * time.Hour, Own: true}, {At: at(24, 9), Wait: time.Hour, BeforeOwn: true}},
 		Waited:    []time.Time{at(24, 3), at(24, 4)},

@@ -63,23 +63,23 @@ func (c Came) How() How {
 type Moved struct {
 	At       time.Time
 	Was, Now decide.Place
-	// Step is the kind of the step, Person that a person took it, and Stands that it neither is an undo
-	// nor was undone.
-	Step           string
-	Person, Stands bool
-	N              int
+	// Step is the kind of the step, ByHand that a person took it, Mine that it was the one whose account
+	// this is, and Stands that it neither is an undo nor was undone.
+	Step                 string
+	ByHand, Mine, Stands bool
+	N                    int
 }
 
 // Decision is the decision by which they were moved out of what is undecided; false for what was no
 // decision, or was taken back.
 func (m Moved) Decision() (decide.Kind, bool) {
 	kind, ok := strings.CutPrefix(m.Step, "decide:")
-	return decide.Kind(kind), ok && m.Person && m.Stands && m.Was.Undecided() && !m.Now.Undecided()
+	return decide.Kind(kind), ok && m.Mine && m.Stands && m.Was.Undecided() && !m.Now.Undecided()
 }
 
 // Back tells that they came back from later by themselves.
 func (m Moved) Back() bool {
-	return m.Stands && !m.Person && m.Was == decide.Later && m.Now == decide.Inbox
+	return m.Stands && !m.ByHand && m.Was == decide.Later && m.Now == decide.Inbox
 }
 
 // Exchange is a letter beside the one before it in its conversation.

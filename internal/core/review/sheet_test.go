@@ -31,7 +31,7 @@ func TestHowLettersCame(t *testing.T) {
 }
 
 func TestWhatIsADecision(t *testing.T) {
-	done := review.Moved{Was: decide.Inbox, Now: decide.Archive, Step: "decide:done", Person: true, Stands: true}
+	done := review.Moved{Was: decide.Inbox, Now: decide.Archive, Step: "decide:done", ByHand: true, Mine: true, Stands: true}
 	for name, c := range map[string]struct {
 		change func(*review.Moved)
 		ok     bool
@@ -39,7 +39,8 @@ func TestWhatIsADecision(t *testing.T) {
 		"done":                     {func(*review.Moved) {}, true},
 		"out of the Shallows":      {func(m *review.Moved) { m.Was = decide.Shallows }, true},
 		"undone":                   {func(m *review.Moved) { m.Stands = false }, false},
-		"by a rule":                {func(m *review.Moved) { m.Person = false }, false},
+		"by a rule":                {func(m *review.Moved) { m.ByHand, m.Mine = false, false }, false},
+		"by another person":        {func(m *review.Moved) { m.Mine = false }, false},
 		"of what is decided":       {func(m *review.Moved) { m.Was = decide.Later }, false},
 		"from inbox to Shallows":   {func(m *review.Moved) { m.Now = decide.Shallows }, false},
 		"what is no decision":      {func(m *review.Moved) { m.Step = "undo" }, false},
@@ -49,6 +50,21 @@ func TestWhatIsADecision(t *testing.T) {
 		c.change(&m)
 		_, ok := m.Decision()
 		assert.Equal(t, c.ok, ok, name)
+	}
+}
+
+func TestWhatComesBackByItself(t *testing.T) {
+	back := review.Moved{Was: decide.Later, Now: decide.Inbox, Step: "return", Stands: true}
+	assert.True(t, back.Back())
+	for name, change := range map[string]func(*review.Moved){
+		"fetched":           func(m *review.Moved) { m.ByHand, m.Mine = true, true },
+		"fetched by others": func(m *review.Moved) { m.ByHand = true },
+		"undone":            func(m *review.Moved) { m.Stands = false },
+		"put off":           func(m *review.Moved) { m.Was, m.Now = decide.Inbox, decide.Later },
+	} {
+		m := back
+		change(&m)
+		assert.False(t, m.Back(), name)
 	}
 }
 
