@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/review"
 	"ebbe.example/ebbe/internal/counted"
 )
 
@@ -42,6 +43,9 @@ func TestPagesRunAlongAnIndex(t *testing.T) {
 		steps := plan(t, s, who, asked, func(tx *Tx) error { _, err := tx.UsedNames(field); return err })
 		assert.Contains(t, steps[0], "USING COVERING INDEX followups_"+field)
 	}
+	// What arrived on a day is read of that day, however many letters there are.
+	steps := plan(t, s, who, asked, func(tx *Tx) error { return tx.waitedIn(time.Now(), time.Now(), &review.Passed{}) })
+	assert.Contains(t, strings.Join(steps, "\n"), "SEARCH letters USING INDEX letters_row_key (row_key>? AND row_key<?)")
 }
 
 // plan is how SQLite goes about the one statement that something asks for.

@@ -115,10 +115,11 @@ func (tx *Tx) wroteIn(from, to time.Time, out *review.Passed) error {
 }
 
 // waitedIn reads when letters arrived that the gate held. They are found by their rows of the full-text
-// index, which are numbered by the times of arrival.
+// index, which are numbered by the times of arrival: an index that begins with the owner would be gone
+// through whole.
 func (tx *Tx) waitedIn(from, to time.Time, out *review.Passed) error {
 	rows, err := tx.numbers("received_at", `(SELECT received_at FROM letters
-		WHERE row_key >= ? AND row_key < ? AND owner = ? AND own = 0 AND quietly = 0 AND through = '' AND (in_at IS NULL OR round_at <> 0) AND received_at >= ? AND received_at < ? ORDER BY received_at)`,
+		WHERE row_key >= ? AND row_key < ? AND +owner = ? AND own = 0 AND quietly = 0 AND through = '' AND (in_at IS NULL OR round_at <> 0) AND received_at >= ? AND received_at < ? ORDER BY received_at)`,
 		rowKey(from), rowKey(to.Add(time.Second)), tx.who.Inbox, millis(from), millis(to))
 	for _, r := range rows {
 		out.Waited = append(out.Waited, fromMillis(r[0]))
@@ -127,11 +128,13 @@ func (tx *Tx) waitedIn(from, to time.Time, out *review.Passed) error {
 }
 
 // LongWaiting are the conversations that waited at that time for an answer of the person, of those in
-// the inbox and put off: the last letter asks. The one that waits longest is first.
+// the inbox and put off: the last letter asks. The one that waits longest is first. Of the moves since
+// then, those of conversations that began later are left out at once: they are the most.
 func (tx *Tx) LongWaiting(until time.Time, most int) ([]LongWait, error) {
 	return all[LongWait](tx.db.Raw(`WITH there AS (SELECT id FROM conversations c WHERE owner = ?1 AND place IN (?4, ?5)
 				AND NOT EXISTS (SELECT 1 FROM place_history o WHERE o.conversation_id = c.id AND o.at >= ?2)
 			UNION SELECT conversation_id FROM place_history h WHERE owner = ?1 AND at >= ?2 AND was IN (?4, ?5)
+				AND conversation_id <= (SELECT max(conversation_id) FROM place_history WHERE owner = ?1 AND at < ?2)
 				AND NOT EXISTS (SELECT 1 FROM place_history o WHERE o.conversation_id = h.conversation_id AND o.at >= ?2 AND (o.at, o.id) < (h.at, h.id)))
 		SELECT l.conversation_id AS conversation, l.from_name AS name, l.from_email AS email, l.ask, l.subject, l.received_at AS since FROM there t
 			JOIN letters l ON l.id = (SELECT q.id FROM letters q WHERE q.conversation_id = t.id AND coalesce(q.in_at, q.received_at) < ?2 ORDER BY q.received_at DESC, q.id DESC LIMIT 1)
