@@ -24,6 +24,8 @@ const (
 	filesAtOnce = 20
 	// mostFileText is how much text is found of all files of a letter.
 	mostFileText = 2 * filetext.MaxText
+	// longestRest is the longest rest after a letter's files.
+	longestRest = time.Second / 4
 	// filesAgain is how long after the last look is looked again where nothing tells.
 	filesAgain = time.Minute
 )
@@ -42,6 +44,7 @@ func (a *App) ReadFiles(ctx context.Context) error {
 				continue
 			}
 			read++
+			began := time.Now()
 			if err := a.readFilesOf(ctx, f); err != nil {
 				if ctx.Err() != nil {
 					return nil
@@ -49,6 +52,7 @@ func (a *App) ReadFiles(ctx context.Context) error {
 				a.unreadable[f.Letter] = true
 				a.Log.Error("the files of a letter are not read", "owner", f.Owner, "letter", f.Letter, "reason", err)
 			}
+			makeWay(ctx, time.Since(began))
 		}
 		if read == 0 {
 			return nil
@@ -85,6 +89,15 @@ func (a *App) readFilesOf(ctx context.Context, f store.FilesOf) error {
 	return a.Store.Write(ctx, who, func(tx *store.Tx) error {
 		return tx.KeepFiles(f.Letter, l, strings.Join(texts, "\n"), unread)
 	})
+}
+
+// makeWay rests for as long as a piece of work took that is done beside all else: half of the time at
+// least is left to whoever decides meanwhile.
+func makeWay(ctx context.Context, took time.Duration) {
+	select {
+	case <-ctx.Done():
+	case <-time.After(min(took, longestRest)):
+	}
 }
 
 // KeepReadingFiles reads files, beside all else, until ctx ends.

@@ -82,15 +82,16 @@ type Ebbe struct {
 	// mailstore is the stand-in for a mail server outside; nil for none.
 	mailstore *mailstore.Server
 	// lists stand in for mailing lists outside; nil for none.
-	lists     *listserver.Server
-	authority *http.Server
-	cancel    context.CancelFunc
-	ended     chan error    // what ended the page, nil when it was stopped
-	due       chan struct{} // closed when nothing falls due any more
-	synced    chan struct{} // closed when no more accounts are connected
-	learned   chan struct{} // closed when nothing is learned any more
-	filed     chan struct{} // closed when no files are read any more
-	saved     chan struct{} // closed when no files are saved any more
+	lists      *listserver.Server
+	authority  *http.Server
+	cancel     context.CancelFunc
+	ended      chan error    // what ended the page, nil when it was stopped
+	due        chan struct{} // closed when nothing falls due any more
+	synced     chan struct{} // closed when no more accounts are connected
+	learned    chan struct{} // closed when nothing is learned any more
+	filed      chan struct{} // closed when no files are read any more
+	saved      chan struct{} // closed when no files are saved any more
+	lookedBack chan struct{} // closed when no days are read ahead any more
 }
 
 // patience is how long a file may be read.
@@ -206,6 +207,11 @@ func Start(ctx context.Context, o Options) (_ *Ebbe, err error) {
 		if a.Folder != nil {
 			a.KeepSaving(ctx)
 		}
+	}()
+	e.lookedBack = make(chan struct{})
+	go func() {
+		defer close(e.lookedBack)
+		a.LookBack(ctx)
 	}()
 	go func() {
 		defer close(e.due)
@@ -362,6 +368,7 @@ func (e *Ebbe) Stop() error {
 	<-e.learned
 	<-e.filed
 	<-e.saved
+	<-e.lookedBack
 	e.App.StopImports()
 	e.App.StopSyncing()
 	if e.lists != nil {
