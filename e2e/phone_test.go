@@ -16,6 +16,25 @@ import (
 	"ebbe.example/ebbe/internal/store"
 )
 
+// What was done is said where it hides nothing that one types on a phone.
+func TestWhatIsSaidHidesNoField(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Phone, false)
+	p.MustElement("[role=option]")
+	p.Press('2')
+	p.MustElement("[data-sonner-toast]")
+	p.Press('1')
+	p.MustElement("[data-writing]:focus")
+	p.Until(`() => {
+		const field = document.activeElement.getBoundingClientRect()
+		return [...document.querySelectorAll('[data-sonner-toast]')].every((t) => {
+			const said = t.getBoundingClientRect()
+			return said.bottom <= field.top || said.top >= field.bottom
+		})
+	}`)
+	p.Sent()
+}
+
 // On a phone what is ahead, who is waited for and what is to be followed up are
 // worked with by touch alone.
 func TestTheOtherListsByTouch(t *testing.T) {

@@ -1,3 +1,5 @@
+import { useSyncExternalStore } from 'react'
+
 /** Gives the focus back to what had it; if that has gone, to what is being
  * written, else to the list of the view. */
 export function giveFocus(to?: Element | null) {
@@ -23,3 +25,15 @@ export const focusIsLost = () => document.activeElement === null || document.act
 
 /** Whether a letter is being written in sight: then keys are text. */
 export const isWriting = () => inSight('[data-writing]') !== undefined
+
+const focusMoves = (told: () => void) => {
+  document.addEventListener('focusin', told)
+  document.addEventListener('focusout', told)
+  return () => {
+    document.removeEventListener('focusin', told)
+    document.removeEventListener('focusout', told)
+  }
+}
+
+/** What is read of the focus, anew each time it moves. */
+export const useFocus = (read: () => boolean) => useSyncExternalStore(focusMoves, read)

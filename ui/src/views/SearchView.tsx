@@ -1,6 +1,5 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { ChevronDown } from 'lucide-react'
-import { useSyncExternalStore } from 'react'
 import { useList } from '../api/queries'
 import { useSettled } from '../api/settled'
 import { part } from '../kit/part'
@@ -8,6 +7,7 @@ import { Menu } from '../kit/Menu'
 import { Keep } from './KeptSearch'
 import { SaveAs } from '../letters/SaveAs'
 import { appointing } from '../state/appointing'
+import { useFocus } from '../state/focus'
 import { grouping } from '../state/grouping'
 import { act, useKeys } from '../state/keys'
 import { ruleOfSearch } from '../state/rules'
@@ -19,19 +19,8 @@ const GroupedView = part(() => import('./GroupedView').then((m) => m.GroupedView
 
 const nothingYet: Sought = {}
 
-const inTheBox = () => document.activeElement?.getAttribute('type') === 'search'
-
-const focusMoves = (told: () => void) => {
-  document.addEventListener('focusin', told)
-  document.addEventListener('focusout', told)
-  return () => {
-    document.removeEventListener('focusin', told)
-    document.removeEventListener('focusout', told)
-  }
-}
-
 /** Whether one types what to look for. */
-const useTyping = () => useSyncExternalStore(focusMoves, inTheBox)
+const inTheBox = () => document.activeElement?.getAttribute('type') === 'search'
 
 type Counts = NonNullable<ReturnType<typeof useCounts>['data']>
 
@@ -44,7 +33,7 @@ export function SearchView() {
   const { data: counted } = useCounts(settled)
   const counts = settled.q === q && settled.within === sought.within ? counted : undefined
   const first = data?.pages[0]
-  const typing = useTyping()
+  const typing = useFocus(inTheBox)
   const still = useSettled(sought, 250, typing ? nothingYet : sought) === sought
   const by = grouping.use().found
   const head = (some: boolean) => (
