@@ -21,7 +21,7 @@ const (
 	filed   = 600 // letters with a table of filedKB each
 	filedKB = 100
 	// turns are taken by decisions while files are read and while none are, so that both see the same machine.
-	turns, turnOf = 8, 25
+	turns, turnOf = 8, 200
 )
 
 // indexing measures what reading the text of files costs decisions meanwhile.

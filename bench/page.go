@@ -333,7 +333,7 @@ func (r *run) sitting(p browser.Page, url string) {
 	p.MustNavigate(url + "/inbox").MustWaitLoad()
 	p.MustElement("[role=option]")
 	p.KeyActions().Press(input.ShiftLeft).Type('S').MustDo()
-	p.MustElement("[role=dialog]")
+	p.MustElement("[role=dialog] :focus")
 	p.Press(input.Enter)
 	p.MustElement("main[aria-label=Sitting] section[aria-label=Letter]")
 	p.Quiet()

@@ -64,28 +64,33 @@ func (a *Show) HeapOf(tx *store.Tx, h sitting.Heap) ([]int64, error) {
 	if !h.Place.Undecided() {
 		return nil, work.Invalid("heap", "A sitting is made of what is undecided.")
 	}
-	ask := GroupAsk{By: group.By(h.By), Place: h.Place, Account: h.Account}
-	var all []store.Grouped
-	var keys []group.Key
-	if h.By != "" {
-		all, keys, err = a.grouping(tx, v, ask)
+	var ids []int64
+	if h.By == "" {
+		ids, err = tx.Queue(h.Place, h.Account, h.Starred, h.Kind)
 	} else {
-		all, err = v.listed(tx, ask)
+		ids, err = a.groupOf(tx, v, h)
 	}
+	if err != nil {
+		return nil, err
+	}
+	if h.Oldest {
+		for i, j := 0, len(ids)-1; i < j; i, j = i+1, j-1 {
+			ids[i], ids[j] = ids[j], ids[i]
+		}
+	}
+	return ids, nil
+}
+
+// groupOf are the conversations of a heap that is a group of a list.
+func (a *Show) groupOf(tx *store.Tx, v Viewer, h sitting.Heap) ([]int64, error) {
+	all, keys, err := a.grouping(tx, v, GroupAsk{By: group.By(h.By), Place: h.Place, Account: h.Account})
 	if err != nil {
 		return nil, err
 	}
 	ids := make([]int64, 0, len(all))
 	for i, g := range all {
-		switch {
-		case h.Starred && !g.Star, h.Kind != "" && g.Kind != h.Kind, keys != nil && keys[i].Key != h.Key:
-		default:
+		if keys[i].Key == h.Key && (g.Star || !h.Starred) && (h.Kind == "" || g.Kind == h.Kind) {
 			ids = append(ids, g.ID)
-		}
-	}
-	if h.Oldest {
-		for i, j := 0, len(ids)-1; i < j; i, j = i+1, j-1 {
-			ids[i], ids[j] = ids[j], ids[i]
 		}
 	}
 	return ids, nil
