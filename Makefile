@@ -18,7 +18,7 @@ serve: bin/ebbe
 	./bin/ebbe serve
 
 test: bin/ebbe check-types
-	go test -timeout 45m ./...
+	go test -timeout 75m ./...
 	$(MAKE) fuzz-briefly
 
 # Every fuzz target goes on from its kept corpus for a second.

@@ -6,8 +6,11 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
+	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
 )
 
 // The files of all letters, found and narrowed by what they are, each with its beginning, and from it to its letter.
@@ -44,4 +47,37 @@ func TestTheFilesOfAllLetters(t *testing.T) {
 	assert.Empty(t, offences(phone))
 	phone.Click("All files")
 	phone.See("sizes-of-crates.csv")
+}
+
+// What else is read with the lists has no letters: after the attached, and with what was found counted, letters are
+// marked, decided on and fetched back as before.
+func TestLettersAreDecidedOnBesideOtherReadings(t *testing.T) {
+	e := serve(t)
+	e.comes(crates)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.Press('v', 'n')
+	p.MustElement("[aria-label='Files of letters'] button")
+	p.Press('v', 'i')
+	p.MustElement("[role=option]")
+	first, n := inFocus(p), e.inbox()
+	p.Press('2')
+	p.Until(`(id) => document.getElementById(id) === null`, first)
+	p.Sent()
+	assert.Equal(t, n-1, e.inbox())
+	p.Press('u')
+	p.Until(`(id) => document.getElementById(id) !== null`, first)
+	p.Sent()
+	assert.Equal(t, n, e.inbox())
+
+	p.MustNavigate(e.url + "/search?q=zinnia")
+	p.See("Found 1")
+	starred := func() int {
+		page, err := e.app.Search(t.Context(), store.Own(1), show.Asked{Q: "zinnia mark:starred"})
+		require.NoError(t, err)
+		return len(page.Rows)
+	}
+	p.Press('s')
+	p.Sent()
+	assert.Equal(t, 1, starred())
 }

@@ -72,9 +72,12 @@ function firstPage({ name, oldest = false, account }: ListKey): ListData | undef
   return first ? { pages: [first], pageParams: [''] } : undefined
 }
 
+/** What all lists of letters are known by: other readings that go stale with them have no rows of letters. */
+export const letterLists = ['list', 'letters'] as const
+
 const listQuery = (key: ListKey) =>
   infiniteQueryOptions({
-    queryKey: ['list', key.name, key],
+    queryKey: [...letterLists, key.name, key],
     queryFn: ({ pageParam, signal }) => page(key, pageParam, signal),
     initialData: () => firstPage(key),
     initialPageParam: '',
@@ -83,6 +86,13 @@ const listQuery = (key: ListKey) =>
   })
 
 export const useList = (key: ListKey) => useInfiniteQuery(listQuery(key))
+
+/** Changes rows of letters in all lists that were read. */
+export const editRows = (edit: (r: Row) => Row) =>
+  client.setQueriesData<ListData>(
+    { queryKey: letterLists },
+    (data) => data && { ...data, pages: data.pages.map((p) => ({ ...p, rows: p.rows.map(edit) })) },
+  )
 
 /** Looks for something before it is shown. */
 export const lookAhead = (q: string, within = '', best = false) =>

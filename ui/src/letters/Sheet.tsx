@@ -4,7 +4,7 @@ import { ArrowLeft, BellOff, Check, Flag, NotebookPen, Star, Tag, KeyRound } fro
 import { memo, useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from '@tanstack/react-router'
 import { api, take, type Conversation } from '../api/client'
-import { client, useConversation, type ListData } from '../api/queries'
+import { editRows, useConversation } from '../api/queries'
 import { carryOut } from '../state/commands'
 import { composing, resume } from '../state/writing'
 import { labelled } from '../state/finding'
@@ -116,17 +116,7 @@ function useSeen(c: Conversation | undefined) {
       void take(api.POST('/api/conversations/{id}/seen', { params: { path: { id } }, body: { last } })).catch(
         () => undefined,
       )
-      client.setQueriesData<ListData>(
-        { queryKey: ['list'] },
-        (data) =>
-          data && {
-            ...data,
-            pages: data.pages.map((p) => ({
-              ...p,
-              rows: p.rows.map((r) => (r.id === id ? { ...r, unread: false } : r)),
-            })),
-          },
-      )
+      editRows((r) => (r.id === id ? { ...r, unread: false } : r))
     }, 700)
     return () => clearTimeout(timer)
   }, [id, last, unread])

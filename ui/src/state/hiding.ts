@@ -1,5 +1,5 @@
 import type { Ahead, Board, Entry, Reading, Row, Shallows, ShoalLine, Sitting, Waiting } from '../api/client'
-import { client, type ListData } from '../api/queries'
+import { client, letterLists, type ListData } from '../api/queries'
 import { watched } from './store'
 
 /** What a row of a list is known by: a conversation by its number, others by their list
@@ -49,14 +49,14 @@ type Gone = ReadonlySet<RowKey>
 
 /** Where rows stand in what was read of the server, and how they are taken out there. */
 const lists: {
-  key: [Reading, ...string[]]
+  key: readonly [Reading, ...string[]]
   /** It is read whole, up to ten thousand rows. */
   whole?: true
   holds: (key: RowKey) => boolean
   without: (data: never, gone: Gone) => unknown
 }[] = [
   {
-    key: ['list'],
+    key: letterLists,
     holds: (key) => typeof key === 'number',
     without: (data: ListData, gone) => ({
       ...data,

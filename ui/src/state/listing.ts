@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { api, errorText, take, type Row } from '../api/client'
-import { client, conversationQuery, useList, type ListData, type ListKey, type Place } from '../api/queries'
+import { client, conversationQuery, editRows, useList, type ListKey, type Place } from '../api/queries'
 import { carryOut, decisionOn, told, type DecisionBody } from './commands'
 import { useHidden } from './hiding'
 import { say } from './spoken'
@@ -104,17 +104,7 @@ export function useListing(key: ListKey, ahead = true) {
     (on: Targets) => {
       const off = on.every((t) => rows.find((r) => r.id === t.id)?.star)
       const ids = new Set(on.map((t) => t.id))
-      client.setQueriesData<ListData>(
-        { queryKey: ['list'] },
-        (data) =>
-          data && {
-            ...data,
-            pages: data.pages.map((p) => ({
-              ...p,
-              rows: p.rows.map((r) => (ids.has(r.id) ? { ...r, star: !off } : r)),
-            })),
-          },
-      )
+      editRows((r) => (ids.has(r.id) ? { ...r, star: !off } : r))
       void carryOut({ path: 'mark', body: { on: [...ids], mark: 'star', off } })
     },
     [rows],

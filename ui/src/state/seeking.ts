@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { createContext } from 'react'
+import { createContext, useEffect } from 'react'
 import { api, take } from '../api/client'
 import { useAccounts } from '../api/queries'
 import { onlyAccount } from './narrowed'
@@ -16,14 +16,26 @@ export interface Sought {
 
 const query = ({ q = '', within = '', best = false }: Sought) => ({ q, within, best, cursor: '' })
 
-/** What is found, counted. */
-export const useCounts = (sought: Sought) =>
-  useQuery({
-    queryKey: ['list', 'search', 'counts', sought.q, sought.within],
+/** How long a list rests until what was found is counted anew, in ms. */
+const rest = 1500
+
+/** What is found, counted: anew once the list that was read at that time rests, not after each decision of several. */
+export function useCounts(sought: Sought, listed = 0) {
+  const counts = useQuery({
+    queryKey: ['found-counts', sought.q, sought.within],
     queryFn: () => take(api.GET('/api/search/counts', { params: { query: query(sought) } })),
     enabled: Boolean(sought.q?.trim()),
     placeholderData: keepPreviousData,
   })
+  const { dataUpdatedAt: counted, refetch } = counts
+  const old = counted > 0 && counted < listed
+  useEffect(() => {
+    if (!old) return
+    const timer = setTimeout(() => void refetch({ cancelRefetch: false }), rest)
+    return () => clearTimeout(timer)
+  }, [old, listed, refetch])
+  return counts
+}
 
 /** By what a search is narrowed, each with what it makes of the search. */
 export const useFilters = (q: string) =>

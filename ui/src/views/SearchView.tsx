@@ -28,9 +28,9 @@ type Counts = NonNullable<ReturnType<typeof useCounts>['data']>
 export function SearchView() {
   const sought = useSearch({ strict: false }) as Sought
   const { q = '', within = '', best = false } = sought
-  const { data } = useList({ name: 'search', q, within, best })
+  const { data, dataUpdatedAt } = useList({ name: 'search', q, within, best })
   const settled = useSettled(sought, 300, nothingYet) // what was found comes first
-  const { data: counted } = useCounts(settled)
+  const { data: counted } = useCounts(settled, dataUpdatedAt)
   const counts = settled.q === q && settled.within === sought.within ? counted : undefined
   const first = data?.pages[0]
   const typing = useFocus(inTheBox)
