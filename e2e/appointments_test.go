@@ -9,7 +9,7 @@ import (
 )
 
 // An appointment is made from a letter, stands on the day line and in Ahead,
-// and is called off again.
+// is called off, and taken back.
 func TestAnAppointment(t *testing.T) {
 	e := serve(t)
 	p := e.open(browser.Desk, false)
@@ -29,6 +29,21 @@ func TestAnAppointment(t *testing.T) {
 	p.Until(`() => document.querySelector('button[aria-label*="appointment, Gate with Bram"]') === null`)
 	p.Press('u')
 	p.MustElement(`button[aria-label*="appointment, Gate with Bram"]`)
+
+	// An entry that was looked at is no list: what is cancelled in Ahead and taken back stands there again.
+	goTo(p, e.url+"/inbox")
+	p.MustElement(`button[aria-label*="appointment, Gate with Bram"]`).MustClick()
+	p.See("Call it off")
+	p.Press(input.Escape)
+	p.Quiet()
 	p.Press('v', 'a')
+	p.MustElement("main [data-entry]")
+	first := inFocus(p)
+	p.Press('7')
+	p.Until(`(id) => document.getElementById(id) === null`, first)
+	p.Sent()
+	p.Press('u')
+	p.Sent()
+	p.Until(hasRow, first)
 	down(t, p, "Gate with Bram")
 }

@@ -305,7 +305,8 @@ export const useSortedIn = (entry: number) =>
   })
 export const useFirstSorted = () =>
   useQuery({ queryKey: ['first-sorted'], queryFn: () => take(api.GET('/api/first-sorted')) })
-export const useAhead = () => useQuery({ queryKey: ['ahead'], queryFn: () => take(api.GET('/api/ahead')), ...whole })
+export const useAhead = () =>
+  useQuery({ queryKey: ['ahead', 'list'], queryFn: () => take(api.GET('/api/ahead')), ...whole })
 export const useCatchUp = () =>
   useQuery({ queryKey: ['catch-up'], queryFn: () => take(api.GET('/api/catch-up')), staleTime: 60_000 })
 export const useRang = () => useQuery({ queryKey: ['rang'], queryFn: () => take(api.GET('/api/reminders')) })

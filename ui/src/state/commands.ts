@@ -118,9 +118,12 @@ export async function resend() {
       setOnline(true)
       const id = next.id
       queue.drop(id)
-      if (answer) settled(next, answer.outcome, answer.stale)
-      results.get(id)?.(answer?.outcome)
-      results.delete(id)
+      try {
+        if (answer) settled(next, answer.outcome, answer.stale)
+      } finally {
+        results.get(id)?.(answer?.outcome) // it was done, whatever the page makes of it
+        results.delete(id)
+      }
     }
   } finally {
     sending = false

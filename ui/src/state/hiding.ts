@@ -86,7 +86,7 @@ const lists: {
     without: (data: Board, gone) => boardWithout(data, gone),
   },
   {
-    key: ['ahead'],
+    key: ['ahead', 'list'],
     whole: true,
     holds: (key) => typeof key === 'string',
     without: (data: Ahead, gone) => {

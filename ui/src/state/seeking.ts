@@ -26,6 +26,7 @@ export function useCounts(sought: Sought, listed = 0) {
     queryFn: () => take(api.GET('/api/search/counts', { params: { query: query(sought) } })),
     enabled: Boolean(sought.q?.trim()),
     placeholderData: keepPreviousData,
+    staleTime: 0, // nothing tells that they are old: they are read when they are next looked at
   })
   const { dataUpdatedAt: counted, refetch } = counts
   const old = counted > 0 && counted < listed
