@@ -374,6 +374,28 @@ func TestARoundIsUndone(t *testing.T) {
 	assert.Len(t, w.rows(decide.Inbox), 5)
 }
 
+// What came by an import at the very moment of a round is not of it: it stays where it is.
+func TestARoundIsUndoneWithoutWhatCameBesideIt(t *testing.T) {
+	w := newWorld(t)
+	w.plan(working)
+	w.receive(letterOf(1, "p@x.example", "One"))
+	w.pass(10 * time.Minute)
+	require.Len(t, w.rows(decide.Inbox), 1)
+	alone := mail{id: "alone@x.example", from: "q@x.example", subject: "Alone"}
+	beside := mail{id: "beside@x.example", from: "q@x.example", subject: "Re: One", answers: "n1@x.example", text: "A watering can."}
+	_, err := w.app.ImportNow(w.ctx, w.who, app.Importing{Command: rand.Text(), Name: "old.mbox", Path: mboxOf(t, alone.bytes(start), beside.bytes(start))}, nil)
+	require.NoError(t, err)
+	out := w.undoRound("The 08:30 round: 1 letter")
+	assert.Equal(t, "Held again: 1 letter", out.Title)
+	assert.Empty(t, out.Left)
+	assert.Len(t, w.found("alone"), 1)
+	assert.Len(t, w.found("watering"), 1, "it stands there without what is held")
+	assert.Equal(t, 1, w.overview().Held)
+	w.pass(5 * time.Hour)
+	assert.Zero(t, w.overview().Held)
+	assert.Equal(t, 2, w.found("watering")[0].Letters)
+}
+
 func (w *world) note(causes ...delivery.Cause) {
 	w.t.Helper()
 	n := delivery.UsualNote

@@ -229,15 +229,16 @@ type Calm struct {
 }
 
 // Calm finds what was let in by a step, at its moment, and can be held again
-// (see delivery.Released); open are the accounts whose mail is let in now.
+// (see delivery.Released); open are the accounts whose mail is let in now. What came
+// at the same moment by itself, or by an import, is not of that step.
 func (tx *Tx) Calm(step int64, at time.Time, open []int64) ([]Calm, error) {
 	rows, err := all[struct {
 		Calm
 		delivery.Released
-	}](tx.db.Raw(`WITH came AS MATERIALIZED (SELECT id, conversation_id FROM letters WHERE owner = ?1 AND in_at = ?2 AND own = 0),
+	}](tx.db.Raw(`WITH came AS MATERIALIZED (SELECT id, conversation_id FROM letters WHERE owner = ?1 AND in_at = ?2 AND own = 0 AND round_at = ?2),
 			last AS MATERIALIZED (SELECT coalesce(max(id), 0) AS version FROM changes WHERE journal_id <= ?3),
 			moved AS MATERIALIZED (SELECT was, now FROM changes WHERE owner = ?1 AND journal_id >= ?3 AND object = 'letter' AND field = 'conversation')
-		SELECT x.id AS letter, c.id AS conversation, NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND (l.own = 1 OR l.in_at IS NOT ?2)) AS begun,
+		SELECT x.id AS letter, c.id AS conversation, NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND (l.own = 1 OR l.in_at IS NOT ?2 OR l.round_at <> ?2)) AS begun,
 			EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND l.in_at > ?2) AS later_came,
 			EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id AND l.in_at = ?2 AND (l.report IS NOT NULL OR l.joins = 1 OR l.parts LIKE '%text/calendar%')) AS tied,
 			EXISTS (SELECT 1 FROM field_versions v WHERE v.owner = ?1 AND v.object = 'conversation' AND v.object_id = c.id AND v.version > (SELECT version FROM last)) AS decided,
@@ -260,10 +261,10 @@ func (tx *Tx) Calm(step int64, at time.Time, open []int64) ([]Calm, error) {
 	return out, err
 }
 
-// StillIn are the subjects of the letters from others that were let in at a
+// StillIn are the subjects of the letters from others that a step let in at a
 // moment, in their order.
 func (tx *Tx) StillIn(at time.Time) ([]string, error) {
-	return pluck[string](tx.ctx(), gorm.G[letterRow](tx.db).Where("in_at = ? AND own = 0", stamp{at}).Order("id"), "subject")
+	return pluck[string](tx.ctx(), gorm.G[letterRow](tx.db).Where("in_at = ? AND own = 0 AND round_at = in_at", stamp{at}).Order("id"), "subject")
 }
 
 // HoldAgain holds letters as before. The conversations that they began are no
