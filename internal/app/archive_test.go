@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"log/slog"
 	"path/filepath"
 	"regexp"
@@ -14,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/internal/app"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
 )
@@ -139,9 +141,10 @@ func TestWhatIsNoArchiveIsRefused(t *testing.T) {
 func TestAnUnreadableOriginalIsNamedAndTheRestTaken(t *testing.T) {
 	w := newWorld(t)
 	fillWorld(w)
-	raw, err := w.app.Original(w.ctx, w.who, 1)
+	id := w.rows(decide.Inbox)[0].Last
+	raw, err := w.app.Original(w.ctx, w.who, id)
 	require.NoError(t, err)
-	w.behind("UPDATE blobs SET packed = x'00' WHERE sha = (SELECT sha FROM letters WHERE id = 1)")
+	w.behind(fmt.Sprintf("UPDATE blobs SET packed = x'00' WHERE sha = (SELECT sha FROM letters WHERE id = %d)", id))
 	problems, err := w.app.Store.Check(w.ctx)
 	require.NoError(t, err)
 	require.Len(t, problems, 1)

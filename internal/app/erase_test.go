@@ -18,7 +18,9 @@ import (
 	"ebbe.example/ebbe/internal/app"
 	"ebbe.example/ebbe/internal/core/contact"
 	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/sorting"
 	"ebbe.example/ebbe/internal/show"
+	"ebbe.example/ebbe/internal/store"
 )
 
 const bram = "bram@freight.example"
@@ -184,6 +186,34 @@ func TestSomebodyIsErasedByAllTheirAddresses(t *testing.T) {
 	list, err := w.app.Correspondents(w.ctx, w.who, "")
 	require.NoError(t, err)
 	assert.Empty(t, list.Rows)
+}
+
+// What somebody else does next is named by no id of what was erased: it can be taken back as ever.
+func TestNothingIsCalledAsWhatWasErased(t *testing.T) {
+	w := newWorld(t)
+	other, err := w.app.Store.AddPerson(w.ctx, store.Person{Name: "Ola", SignIn: "ola", Zone: "Europe/Oslo"}, []store.Account{{Address: "ola@school.example"}}, start)
+	require.NoError(t, err)
+	ola := w.at(other)
+	sorted := func(w *world, at string) (letter, correction int64) {
+		m := bramAsks
+		m.to = at
+		w.receive(m)
+		row := w.row(decide.Inbox)
+		_, err := w.app.Sort(w.ctx, w.who, app.Sorting{Command: rand.Text(), Kind: sorting.Reading, Scope: sorting.ByAddress, On: []store.Seen{seen(row)}})
+		require.NoError(t, err)
+		list, err := w.app.Corrections(w.ctx, w.who)
+		require.NoError(t, err)
+		require.Len(t, list, 1)
+		return row.Last, list[0].ID
+	}
+	letter, correction := sorted(w, "ines@norrholm.example")
+	w.erase(bram)
+	next, second := sorted(ola, "ola@school.example")
+	assert.Greater(t, next, letter)
+	assert.Greater(t, second, correction)
+	u := ola.undo()
+	assert.Empty(t, u.Left)
+	assert.Equal(t, next, ola.row(decide.Inbox).Last)
 }
 
 // A follow-up keeps its words, not the letter behind it.

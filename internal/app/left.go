@@ -85,7 +85,7 @@ func since(c change.Change) string {
 var objectWords = map[change.Kind]string{
 	kinds.Person.Kind: "Your settings", kinds.Hold.Kind: "A hold", kinds.Reminder.Kind: "A reminder", kinds.Expectation.Kind: "A waiting",
 	kinds.Through.Kind: "An entry of the let-through list", kinds.Letter.Kind: "A letter", kinds.Sender.Kind: "A sender", kinds.Spot.Kind: "A place",
-	kinds.Stage.Kind: "A stage", kinds.Filter.Kind: "A filter", kinds.Search.Kind: "A search", kinds.Label.Kind: "A label", kinds.Account.Kind: "An account", kinds.Correction.Kind: "A correction", kinds.Draft.Kind: "A draft", kinds.Contact.Kind: "Somebody", kinds.Sitting.Kind: "A sitting",
+	kinds.Stage.Kind: "A stage", kinds.Filter.Kind: "A filter", kinds.Search.Kind: "A search", kinds.Label.Kind: "A label", kinds.Account.Kind: "An account", kinds.Correction.Kind: "A correction", kinds.Draft.Kind: "A draft", kinds.Contact.Kind: "Somebody", kinds.Sitting.Kind: "A sitting", decide.Conversation.Kind: "A conversation",
 }
 
 // leftInWords names what stays because it was changed since, and gone, what is

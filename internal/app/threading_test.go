@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"crypto/rand"
+	"errors"
 	"fmt"
 	mathrand "math/rand/v2"
 	"slices"
@@ -19,6 +20,7 @@ import (
 	"ebbe.example/ebbe/internal/core/thread"
 	"ebbe.example/ebbe/internal/show"
 	"ebbe.example/ebbe/internal/store"
+	"ebbe.example/ebbe/internal/work"
 )
 
 // threaded names the letters of each conversation by their text.
@@ -174,6 +176,71 @@ func TestSplitAndWhatFollowsIt(t *testing.T) {
 	assert.Equal(t, []string{"A. E.", "B. C. D."}, w.threaded(t))
 	w.undo()
 	assert.Equal(t, []string{"A. B. C. D. E."}, w.threaded(t), "what was split is one again, with what came since")
+}
+
+// What was split, or joined, can't be taken back once there is nothing that it would go back to; what is left stays
+// where it stands.
+func TestASplitIsNotTakenBackIntoWhatIsGone(t *testing.T) {
+	split := func(w *world) (first, second show.Row, entry int64) {
+		w.receive(mail{id: "a@x.example", from: "p@x.example", subject: "Crates", text: "A."})
+		w.receive(mail{id: "b@x.example", from: "q@x.example", subject: "Re: Crates", answers: "a@x.example", text: "B."})
+		c, err := w.app.Open(w.ctx, w.who, w.row(decide.Inbox).ID)
+		require.NoError(w.t, err)
+		done, err := w.app.Split(w.ctx, w.who, rand.Text(), c.LetterList[1].ID)
+		require.NoError(w.t, err)
+		rows := w.rows(decide.Inbox)
+		require.Len(w.t, rows, 2)
+		i := slices.IndexFunc(rows, func(r show.Row) bool { return r.ID == c.ID })
+		return rows[i], rows[1-i], done.Entry
+	}
+	undo := func(w *world, entry int64) app.Undone {
+		u, err := w.app.Undo(w.ctx, w.who, rand.Text(), entry, true)
+		var refused *work.Problem // what is left of a step that named somebody is final
+		if !errors.As(err, &refused) {
+			require.NoError(w.t, err)
+		}
+		return u
+	}
+	gone := map[string]func(*world, show.Row, string){
+		"purged": func(w *world, r show.Row, _ string) {
+			w.decide(decide.ToBin, r)
+			w.pass(31 * 24 * time.Hour)
+		},
+		"erased": func(w *world, _ show.Row, from string) { w.erase(from) },
+	}
+	for name, goes := range gone {
+		t.Run("the first part was "+name, func(t *testing.T) {
+			w := newWorld(t)
+			first, second, entry := split(w)
+			goes(w, first, "p@x.example")
+			u := undo(w, entry)
+			assert.Contains(t, u.Title, "Nothing left to undo of")
+			assert.NotEmpty(t, u.Left)
+			assert.Equal(t, second.ID, w.row(decide.Inbox).ID)
+			w.sound()
+		})
+		t.Run("the second part was "+name, func(t *testing.T) {
+			w := newWorld(t)
+			first, second, entry := split(w)
+			goes(w, second, "q@x.example")
+			undo(w, entry)
+			assert.Equal(t, first.ID, w.row(decide.Inbox).ID)
+			w.sound()
+		})
+		t.Run("two that were joined were "+name, func(t *testing.T) {
+			w := newWorld(t)
+			w.receive(mail{id: "a@x.example", from: "p@x.example", subject: "One"})
+			w.receive(mail{id: "b@x.example", from: "p@x.example", subject: "Two"})
+			w.receive(mail{id: "c@x.example", from: "p@x.example", subject: "Both", extra: "References: <a@x.example> <b@x.example>\r\n"})
+			journal, err := w.app.Journal(w.ctx, w.who, show.JournalAsk{})
+			require.NoError(t, err)
+			join := slices.IndexFunc(journal, func(e show.JournalEntry) bool { return strings.HasPrefix(e.Title, "Joined") })
+			goes(w, w.row(decide.Inbox), "p@x.example")
+			undo(w, journal[join].Entry)
+			assert.Empty(t, w.rows(decide.Inbox))
+			w.sound()
+		})
+	}
 }
 
 func TestAMisplacedAnswerMovesWhenItsOriginalComesLate(t *testing.T) {

@@ -232,11 +232,11 @@ func OpenEmpty(path, schema string) (*Store, error) {
 	return s, nil
 }
 
-// Upgrade brings the schema to the newest version, and counts what rows were written
-// into it.
+// Upgrade brings the schema to the newest version, counts what rows were written
+// into it, and keeps their ids from being given again.
 func (s *Store) Upgrade() error {
 	if err := migrate(s.writer); err != nil {
 		return err
 	}
-	return s.writer.Transaction(recount)
+	return s.writer.Transaction(func(db *gorm.DB) error { return errors.Join(recount(db), neverAgain(db)) })
 }

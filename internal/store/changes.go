@@ -118,7 +118,7 @@ const newVersion = -1
 
 // By hand: the id of a change is its version, so it is known before it is written.
 func (tx *Tx) record(journalID int64, at time.Time, recorded []change.Recorded, undo bool) error {
-	last, err := tx.firstID("SELECT coalesce(max(id), 0) FROM changes")
+	last, err := tx.lastID("changes")
 	if err != nil {
 		return err
 	}

@@ -27,6 +27,8 @@ var checks = []struct{ what, query string }{
 	{"a letter has no original", "SELECT l.id FROM letters l WHERE NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = l.owner AND b.sha = l.sha)"},
 	{"an arrival has no original", "SELECT a.id FROM arrivals a WHERE NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = a.owner AND b.sha = a.sha)"},
 	{"a letter that was let in is in no conversation", "SELECT id FROM letters WHERE in_at IS NOT NULL AND conversation_id IS NULL"},
+	{"a letter lies in a conversation that has no place", "SELECT l.id FROM letters l JOIN conversations c ON c.id = l.conversation_id WHERE c.place = ''"},
+	{"a conversation has a place and no letters", "SELECT c.id FROM conversations c WHERE c.place <> '' AND NOT EXISTS (SELECT 1 FROM letters l WHERE l.conversation_id = c.id)"},
 	{"a letter that was let in can't be found by search", "SELECT l.id FROM letters l WHERE l.in_at IS NOT NULL AND NOT EXISTS (SELECT 1 FROM letters_text t WHERE t.rowid = l.row_key)"},
 	{"a follow-up's letter is gone but not marked as purged", "SELECT x.followup_id FROM followup_letters x WHERE x.purged = 0 AND NOT EXISTS (SELECT 1 FROM letters l WHERE l.id = x.letter_id)"},
 	{"a conversation's place is not the one its history ends with", `SELECT c.id FROM conversations c WHERE c.place <> '' AND c.place IS NOT
@@ -54,6 +56,7 @@ var checks = []struct{ what, query string }{
 	{"a letter in the outbox has no original", "SELECT o.id FROM outbox o WHERE o.state <> 'sent' AND NOT EXISTS (SELECT 1 FROM blobs b WHERE b.owner = o.owner AND b.sha = o.sha)"},
 	{"a version of a value is that of no change", `SELECT object_id FROM (SELECT object, object_id, field, person, version FROM field_versions WHERE version <> 0
 		EXCEPT SELECT object, object_id, field, person, version_after FROM changes)`},
+	{"a version of a value is somebody else's than its change", "SELECT v.object_id FROM field_versions v JOIN changes c ON c.id = v.version AND c.object = v.object AND c.object_id = v.object_id WHERE c.owner <> v.owner"},
 	{"somebody acted who is nobody", `SELECT id FROM journal WHERE person <> 0 AND person NOT IN (SELECT id FROM people)
 		UNION ALL SELECT id FROM imports WHERE person NOT IN (SELECT id FROM people)`},
 	{"a priority is none", "SELECT id FROM followups WHERE " + notAmong("priority", followup.Priorities)},

@@ -144,7 +144,6 @@ func (tx *Tx) Purge(conversation int64) error {
 		purgedBlobs("(SELECT id FROM letters WHERE conversation_id = ?2)"),
 		purgedCounts("(SELECT id FROM letters WHERE conversation_id = ?2)"),
 		"DELETE FROM letters WHERE owner = ?1 AND conversation_id = ?2",
-		rememberedIDs("(SELECT ?2)"),
 		"DELETE FROM conversations WHERE owner = ?1 AND id = ?2",
 	} {
 		if err := tx.exec(step, tx.who.Inbox, conversation); err != nil {
@@ -165,10 +164,4 @@ func purgedCounts(letters string) string {
 	return `INSERT INTO purged (owner, quarter, letters)
 		SELECT owner, in_at / ` + fmt.Sprint(quarterMillis) + `, count(*) FROM letters WHERE owner = ?1 AND id IN ` + letters + ` AND own = 0 AND quietly = 0 AND in_at IS NOT NULL GROUP BY 2
 		ON CONFLICT DO UPDATE SET letters = letters + excluded.letters`
-}
-
-// rememberedIDs sees to it that the ids of conversations that go are never given again (see nextConversation).
-func rememberedIDs(conversations string) string {
-	return `INSERT OR IGNORE INTO field_versions (object, object_id, field, person, owner, version)
-		SELECT 'conversation', id, 'place', 0, owner, 0 FROM conversations WHERE owner = ?1 AND id IN ` + conversations
 }

@@ -159,7 +159,7 @@ func (tx *Tx) gatherErased(e Erasing) error {
 		"SELECT 'expectation', id FROM expectations WHERE owner = ?1 AND conversation_id IN " + goneOf("conversation"),
 		"SELECT 'draft', number FROM drafts WHERE owner = ?1 AND conversation_id IN " + goneOf("conversation"),
 		"SELECT 'outbox', id FROM outbox WHERE owner = ?1 AND (conversation_id IN " + goneOf("conversation") + " OR auto_to IN (SELECT person FROM temp.gone_people)) AND state IN ('sent', 'failed', 'none')",
-		"SELECT 'keptfile', id FROM kept_files WHERE owner = ?1 AND conversation_id IN " + goneOf("conversation"),
+		"SELECT 'file', id FROM kept_files WHERE owner = ?1 AND conversation_id IN " + goneOf("conversation"),
 		"SELECT 'saving', id FROM savings WHERE owner = ?1 AND letter_id IN " + goneOf("letter"),
 		"SELECT 'contact', id FROM contacts WHERE owner = ?1 AND json_valid(emails) AND EXISTS (SELECT 1 FROM json_each(emails) WHERE value IN (SELECT person FROM temp.gone_people))",
 		"SELECT 'through', id FROM let_through WHERE owner = ?1 AND kind = 'sender' AND lower(value) IN (SELECT person FROM temp.gone_people)",
@@ -242,7 +242,7 @@ func (tx *Tx) eraseFromGroups(e Erasing) error {
 
 // eraseRows takes away the rows that are somebody's. Counts of what came, and where it was, stay: they name nobody.
 func (tx *Tx) eraseRows(e Erasing) error {
-	letters, conversations, files := goneOf("letter"), goneOf("conversation"), "(SELECT attachment FROM kept_files WHERE owner = ?1 AND id IN "+goneOf("keptfile")+`
+	letters, conversations, files := goneOf("letter"), goneOf("conversation"), "(SELECT attachment FROM kept_files WHERE owner = ?1 AND id IN "+goneOf("file")+`
 		UNION SELECT a.id FROM attachments a JOIN drafts d ON d.owner = a.owner AND d.id = a.draft WHERE a.owner = ?1 AND d.number IN `+goneOf("draft")+")"
 	steps := []string{
 		"INSERT OR IGNORE INTO erased (owner, identity) SELECT owner, identity FROM letters WHERE owner = ?1 AND id IN " + letters,
@@ -254,7 +254,7 @@ func (tx *Tx) eraseRows(e Erasing) error {
 		"DELETE FROM remote_tasks WHERE owner = ?1 AND (letter_id IN " + letters + " OR conversation_id IN " + conversations + ")",
 		"DELETE FROM attachment_pieces WHERE owner = ?1 AND attachment IN " + files,
 		"DELETE FROM attachments WHERE owner = ?1 AND id IN " + files,
-		"DELETE FROM kept_files WHERE owner = ?1 AND id IN " + goneOf("keptfile"),
+		"DELETE FROM kept_files WHERE owner = ?1 AND id IN " + goneOf("file"),
 		"DELETE FROM drafts WHERE owner = ?1 AND number IN " + goneOf("draft"),
 		"DELETE FROM outbox WHERE owner = ?1 AND id IN " + goneOf("outbox"),
 		"DELETE FROM expectations WHERE owner = ?1 AND id IN " + goneOf("expectation"),
@@ -273,7 +273,6 @@ func (tx *Tx) eraseRows(e Erasing) error {
 		purgedBlobs(letters),
 		purgedCounts(letters),
 		"DELETE FROM letters WHERE owner = ?1 AND id IN " + letters,
-		rememberedIDs(conversations),
 		"DELETE FROM conversation_redirects WHERE owner = ?1 AND from_id IN " + conversations,
 		"DELETE FROM conversations WHERE owner = ?1 AND id IN " + conversations,
 		// What was joined into others keeps the row that it had.

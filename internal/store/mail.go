@@ -27,12 +27,13 @@ func (r draftRow) draft() Draft {
 }
 
 // SaveDraft keeps what was typed. A draft that was sent or thrown away stays
-// so: a late save never wakes it.
+// so: a late save never wakes it. No number is given twice.
 //
 // By hand: its number is given and a late save left out in one statement.
 func (tx *Tx) SaveDraft(d Draft) error {
 	return tx.exec(`INSERT INTO drafts (id, owner, conversation_id, kind, value, updated_at, number)
-		VALUES (?1, ?2, ?3, ?4, ?5, ?6, (SELECT coalesce(max(number), 0) + 1 FROM drafts))
+		VALUES (?1, ?2, ?3, ?4, ?5, ?6, 
+			1 + max(coalesce((SELECT max(number) FROM drafts), 0), coalesce((SELECT max(object_id) FROM field_versions WHERE object = 'draft'), 0)))
 		ON CONFLICT DO UPDATE SET value = excluded.value, updated_at = excluded.updated_at WHERE alive = 1`,
 		d.ID, tx.who.Inbox, d.Conversation, d.Kind, string(d.Value), millis(d.UpdatedAt))
 }

@@ -95,6 +95,9 @@ var schema28 string
 //go:embed schema/0029.sql
 var schema29 string
 
+//go:embed schema/0030.sql
+var schema30 string
+
 //go:embed schema/0015.sql
 var schema15 string
 
@@ -175,6 +178,12 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0027", Migrate: func(db *gorm.DB) error { return script(db, schema27) }},
 	{ID: "0028", Migrate: func(db *gorm.DB) error { return script(db, schema28) }},
 	{ID: "0029", Migrate: func(db *gorm.DB) error { return script(db, schema29) }},
+	{ID: "0030", Migrate: func(db *gorm.DB) error {
+		if err := script(db, schema30); err != nil {
+			return err
+		}
+		return neverAgain(db)
+	}},
 }
 
 // errTooNew is returned for a file that a newer Ebbe has written.

@@ -116,12 +116,12 @@ type Seat struct {
 // Begin lets prepared letters in, each into a conversation of its own, in no
 // place yet: all of them with a few statements. They are given in their order.
 func (tx *Tx) Begin(seats []Seat, at time.Time) ([]Placed, error) {
-	base, err := tx.firstID(nextConversation)
+	last, err := tx.lastID("conversations")
 	if err != nil {
 		return nil, err
 	}
 	for i := range seats {
-		seats[i].Conversation = base + int64(i)
+		seats[i].Conversation = last + 1 + int64(i)
 	}
 	return tx.seat(seats, at, `INSERT INTO conversations (id, owner, bare_subject)
 		SELECT s.conversation_id, l.owner, l.bare_subject FROM temp.seated s CROSS JOIN letters l ON l.id = s.letter_id`)

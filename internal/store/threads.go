@@ -123,16 +123,10 @@ func (tx *Tx) HomeOf(messageID string) (int64, error) {
 
 // AddConversation makes an empty conversation, in no place yet.
 //
-// By hand: its id is given in one statement (see nextConversation).
+// By hand: the row has many columns that a letter fills.
 func (tx *Tx) AddConversation(bare string) (int64, error) {
-	return tx.insertReturning("INSERT INTO conversations (id, owner, bare_subject) VALUES (("+nextConversation+"), ?, ?)", tx.who.Inbox, bare)
+	return tx.insertReturning("INSERT INTO conversations (owner, bare_subject) VALUES (?, ?)", tx.who.Inbox, bare)
 }
-
-// nextConversation gives an id that no conversation has or had: when a round is
-// undone those that it began are no more, but pages and the Journal may still
-// name them.
-const nextConversation = `SELECT 1 + max(coalesce((SELECT max(id) FROM conversations), 0),
-	coalesce((SELECT max(object_id) FROM field_versions WHERE object = 'conversation'), 0))`
 
 // Joined is a letter that joins a conversation.
 type Joined struct {

@@ -1,9 +1,13 @@
 package work
 
 import (
+	"errors"
 	"slices"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
+	"ebbe.example/ebbe/internal/core/kinds"
+	"ebbe.example/ebbe/internal/core/thread"
 )
 
 // Invert works out what takes recorded changes back: what can be undone, what was
@@ -24,7 +28,33 @@ func (s *Step) Invert(recorded []change.Recorded) (undo, kept []change.Recorded,
 			gone = append(gone, u.Object)
 		}
 	}
-	return slices.DeleteFunc(undo, func(u change.Recorded) bool { return missing[u.Object] }), kept, gone, nil
+	undo, lost, err := s.threaded(slices.DeleteFunc(undo, func(u change.Recorded) bool { return missing[u.Object] }))
+	return undo, kept, append(gone, lost...), err
+}
+
+// threaded leaves out what can't be taken back because a conversation is no more, or would have no letters; lost are
+// those that letters would go back to.
+func (s *Step) threaded(undo []change.Recorded) (back []change.Recorded, lost []change.Object, err error) {
+	var into []change.Recorded
+	for _, u := range undo {
+		if id, ok := kinds.Letter.Conversation.Now(u.Change); ok {
+			into = append(into, change.Recorded{Change: decide.Conversation.Place.Of(id)})
+		}
+	}
+	missing, err := s.Missing(into)
+	if err != nil {
+		return nil, nil, err
+	}
+	empty := func(conversation int64) bool {
+		letters, failed := s.LettersIn(conversation)
+		err = errors.Join(err, failed)
+		return len(letters) == 0
+	}
+	back, ids := thread.TakeBack(undo, func(conversation int64) bool { return missing[decide.Conversation.Kind.Of(conversation)] }, empty)
+	for _, id := range ids {
+		lost = append(lost, decide.Conversation.Kind.Of(id))
+	}
+	return back, lost, err
 }
 
 // TakeBack carries out what Invert has worked out.
