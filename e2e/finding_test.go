@@ -2,11 +2,13 @@ package e2e
 
 import (
 	"net/url"
+	"strconv"
 	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"ebbe.example/ebbe/e2e/browser"
 )
@@ -112,4 +114,19 @@ func TestACommandByName(t *testing.T) {
 	p.See("Nothing here is called that.")
 	p.Press(input.Escape)
 	p.Until(`() => document.activeElement?.tagName !== 'INPUT'`)
+}
+
+// What was found is counted anew once nobody decides on it any more.
+func TestWhatWasFoundIsCountedOnceItRests(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustElement("[role=option]")
+	p.MustNavigate(e.url + "/search?q=" + url.QueryEscape("at:inbox the"))
+	found := p.MustElementR("main h1", `Found \d+`).MustText()
+	p.Quiet()
+	n, err := strconv.Atoi(strings.TrimSpace(strings.TrimPrefix(found, "Found")))
+	require.NoError(t, err)
+	p.Press('2', '2', '2')
+	p.Until(`(n) => document.querySelector('main h1').textContent.trim() === 'Found ' + n`, n-3)
+	p.Sent()
 }

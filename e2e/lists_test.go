@@ -156,3 +156,24 @@ func TestADecisionLeavesEveryListAtTheKey(t *testing.T) {
 		p.Until(hasRow, first)
 	}
 }
+
+// Whatever the page makes of an answer, what was done after it goes out too.
+func TestWhatWaitsGoesOnAfterAnAnswerThatIsNotUnderstood(t *testing.T) {
+	e := serve(t)
+	p := e.open(browser.Desk, false)
+	p.MustEvalOnNewDocument(`
+		const real = window.fetch
+		window.fetch = async (asked) => {
+			const answer = await real(asked)
+			if (window.garbled || !asked.url.endsWith('/api/decisions')) return answer
+			window.garbled = true
+			return new Response(JSON.stringify({ ...(await answer.json()), left: 5 }), answer)
+		}`)
+	p.MustReload().MustWaitLoad()
+	p.MustElement("[role=option]")
+	before := e.inbox()
+	p.Press('2', '2', '2')
+	p.Sent()
+	assert.Equal(t, before-3, e.inbox())
+	assert.True(t, p.MustEval(`() => window.garbled`).Bool())
+}

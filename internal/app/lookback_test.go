@@ -1,7 +1,6 @@
 package app_test
 
 import (
-	"database/sql"
 	"testing"
 	"time"
 
@@ -21,11 +20,7 @@ func TestDaysAreReadAhead(t *testing.T) {
 	w.pass(300 * 24 * time.Hour)
 	w.app.LookBack(w.ctx)
 
-	db, err := sql.Open("sqlite3", "file:"+w.app.Store.Path()+"?_busy_timeout=10000")
-	require.NoError(t, err)
-	_, err = db.ExecContext(w.ctx, "UPDATE journal SET kind = 'none'") // as no command does: it would say that the past has changed
-	require.NoError(t, err)
-	require.NoError(t, db.Close())
+	w.behind("UPDATE journal SET kind = 'none'") // as no command does: it would say that the past has changed
 	days, err := w.app.Days(w.ctx, w.who, show.AYear, "2026-11-24")
 	require.NoError(t, err)
 	assert.Equal(t, 1, days.All.Decided)

@@ -120,10 +120,11 @@ export async function resend() {
       queue.drop(id)
       try {
         if (answer) settled(next, answer.outcome, answer.stale)
-      } finally {
-        results.get(id)?.(answer?.outcome) // it was done, whatever the page makes of it
-        results.delete(id)
+      } catch (e) {
+        reportError(e) // it was done, whatever the page makes of it, and what waits behind it goes on
       }
+      results.get(id)?.(answer?.outcome)
+      results.delete(id)
     }
   } finally {
     sending = false
