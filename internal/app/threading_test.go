@@ -243,6 +243,24 @@ func TestASplitIsNotTakenBackIntoWhatIsGone(t *testing.T) {
 	}
 }
 
+// A part that was decided on since stays as it is, with its letters.
+func TestASplitIsNotTakenBackOnceAPartWasDecidedOn(t *testing.T) {
+	w := newWorld(t)
+	w.receive(mail{id: "a@x.example", from: "p@x.example", subject: "Crates", text: "A."})
+	w.receive(mail{id: "b@x.example", from: "p@x.example", subject: "Re: Crates", answers: "a@x.example", text: "B."})
+	c, err := w.app.Open(w.ctx, w.who, w.row(decide.Inbox).ID)
+	require.NoError(t, err)
+	w.decide(decide.PutOff, w.row(decide.Inbox), until("tomorrow"))
+	_, err = w.app.Split(w.ctx, w.who, rand.Text(), c.LetterList[1].ID)
+	require.NoError(t, err)
+	w.pass(2 * 24 * time.Hour)
+	require.Len(t, w.rows(decide.Inbox), 2, "both came back")
+	u := w.undo()
+	assert.Contains(t, u.Title, "Nothing left to undo of")
+	assert.Equal(t, []string{"Left as it is: “Re: Crates”, moved since, put off otherwise since."}, u.Left)
+	assert.Equal(t, []string{"A.", "B."}, w.threaded(t))
+}
+
 func TestAMisplacedAnswerMovesWhenItsOriginalComesLate(t *testing.T) {
 	w := newWorld(t)
 	at := func(m mail, day int) {

@@ -45,12 +45,12 @@ func (s *Step) threaded(undo []change.Recorded) (back []change.Recorded, lost []
 	if err != nil {
 		return nil, nil, err
 	}
-	empty := func(conversation int64) bool {
-		letters, failed := s.LettersIn(conversation)
+	letters := func(conversation int64) int {
+		list, failed := s.LettersIn(conversation)
 		err = errors.Join(err, failed)
-		return len(letters) == 0
+		return len(list)
 	}
-	back, ids := thread.TakeBack(undo, func(conversation int64) bool { return missing[decide.Conversation.Kind.Of(conversation)] }, empty)
+	back, ids := thread.TakeBack(undo, func(conversation int64) bool { return missing[decide.Conversation.Kind.Of(conversation)] }, letters)
 	for _, id := range ids {
 		lost = append(lost, decide.Conversation.Kind.Of(id))
 	}

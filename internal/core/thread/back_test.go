@@ -13,7 +13,7 @@ import (
 
 // Letters go back only into what is still there, and no place is given to what has no letters.
 func TestTakeBack(t *testing.T) {
-	const gone, empty, full = 1, 2, 3
+	const gone, empty, full = 1, 2, 3 // full has two letters
 	letter := func(id, from, into int64) change.Change {
 		var l change.List
 		kinds.Letter.Conversation.Set(&l, id, from, into)
@@ -29,11 +29,14 @@ func TestTakeBack(t *testing.T) {
 		undo, want []change.Change
 		lost       []int64
 	}{
-		"nothing":                           {},
-		"a letter into what is there":       {[]change.Change{letter(9, full, empty)}, []change.Change{letter(9, full, empty)}, nil},
-		"one of two into what is gone":      {[]change.Change{letter(8, full, empty), letter(9, full, gone), place(full, decide.Inbox, decide.Nowhere)}, nil, []int64{gone}},
-		"two into what is gone":             {[]change.Change{letter(8, full, gone), letter(9, full, gone)}, nil, []int64{gone}},
-		"a place with its letters":          {[]change.Change{letter(9, full, empty), place(empty, decide.Nowhere, decide.Inbox), redirect}, []change.Change{letter(9, full, empty), place(empty, decide.Nowhere, decide.Inbox), redirect}, nil},
+		"nothing":                             {},
+		"a letter into what is there":         {[]change.Change{letter(9, full, empty)}, []change.Change{letter(9, full, empty)}, nil},
+		"one of two into what is gone":        {[]change.Change{letter(8, full, empty), letter(9, full, gone), place(full, decide.Inbox, decide.Nowhere)}, nil, []int64{gone}},
+		"two into what is gone":               {[]change.Change{letter(8, full, gone), letter(9, full, gone)}, nil, []int64{gone}},
+		"a place with its letters":            {[]change.Change{letter(9, full, empty), place(empty, decide.Nowhere, decide.Inbox), redirect}, []change.Change{letter(9, full, empty), place(empty, decide.Nowhere, decide.Inbox), redirect}, nil},
+		"all letters of what keeps its place": {[]change.Change{letter(8, full, empty), letter(9, full, empty), place(empty, decide.Nowhere, decide.Inbox)}, nil, nil},
+		"all letters with the place": {[]change.Change{letter(8, full, empty), letter(9, full, empty), place(full, decide.Inbox, decide.Nowhere)},
+			[]change.Change{letter(8, full, empty), letter(9, full, empty), place(full, decide.Inbox, decide.Nowhere)}, nil},
 		"a place without letters":           {[]change.Change{place(empty, decide.Nowhere, decide.Inbox), redirect, place(full, decide.Bin, decide.Inbox)}, []change.Change{place(full, decide.Bin, decide.Inbox)}, nil},
 		"a place for what has letters now":  {[]change.Change{place(full, decide.Nowhere, decide.Inbox)}, []change.Change{place(full, decide.Nowhere, decide.Inbox)}, nil},
 		"what is empty loses its place":     {[]change.Change{place(empty, decide.Inbox, decide.Nowhere)}, []change.Change{place(empty, decide.Inbox, decide.Nowhere)}, nil},
@@ -44,7 +47,7 @@ func TestTakeBack(t *testing.T) {
 			for _, u := range c.undo {
 				undo = append(undo, change.Recorded{Change: u})
 			}
-			back, lost := thread.TakeBack(undo, func(id int64) bool { return id == gone }, func(id int64) bool { return id == empty })
+			back, lost := thread.TakeBack(undo, func(id int64) bool { return id == gone }, func(id int64) int { return map[int64]int{full: 2}[id] })
 			var got []change.Change
 			for _, b := range back {
 				got = append(got, b.Change)
