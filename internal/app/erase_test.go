@@ -216,6 +216,18 @@ func TestNothingIsCalledAsWhatWasErased(t *testing.T) {
 	assert.Equal(t, next, ola.row(decide.Inbox).Last)
 }
 
+// What would be put off again until they answer comes back instead: nobody is waited for.
+func TestNothingIsPutOffUntilSomebodyErasedAnswers(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	w.receive(mail{id: "eva@x.example", from: "Eva <eva@x.example>", subject: "Re: Crates", answers: "one@freight.example"})
+	w.decide(decide.PutOff, w.row(decide.Inbox), until("when bram answers"))
+	w.decide(decide.Done, w.row(decide.Later))
+	w.erase(bram)
+	w.undo()
+	assert.Equal(t, "Re: Crates", w.row(decide.Inbox).Title)
+}
+
 // A follow-up keeps its words, not the letter behind it.
 func TestFollowUpsStayWithoutTheirLetters(t *testing.T) {
 	w := newWorld(t)

@@ -103,6 +103,9 @@ func (a *App) Redo(ctx context.Context, who store.Who, command string) (Undone, 
 		if err := s.TakeBack(again); err != nil {
 			return Undone{}, err
 		}
+		if err := s.freeStranded(again); err != nil {
+			return Undone{}, err
+		}
 		if out.Now, err = s.standing(moved(again)); err != nil {
 			return Undone{}, err
 		}

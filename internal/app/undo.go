@@ -89,7 +89,7 @@ func (s *step) undo(e store.Entry, recorded []change.Recorded) (Undone, error) {
 	case len(out.Left) > 0:
 		out.Title = "Undone in part: " + e.Title
 	}
-	for _, do := range []func([]change.Recorded) error{s.TakeBack, s.takeAlong, s.keepApart} {
+	for _, do := range []func([]change.Recorded) error{s.TakeBack, s.takeAlong, s.keepApart, s.freeStranded} {
 		if err := do(undo); err != nil {
 			return Undone{}, err
 		}
@@ -207,6 +207,30 @@ func (s *step) keepApart(undo []change.Recorded) error {
 		decide.Conversation.Apart.Set(&changes, u.ID, 0, into)
 	}
 	return s.Change(changes)
+}
+
+// freeStranded lets conversations into the inbox that would be put off again until somebody answers of whom nothing is
+// left to wait for: they were erased.
+func (s *step) freeStranded(undo []change.Recorded) error {
+	var ids []int64
+	for _, u := range undo {
+		if back, _ := decide.Conversation.Return.Now(u.Change); back != nil && back.If.Awaits() {
+			ids = append(ids, u.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	stranded, err := s.Stranded(ids)
+	if err != nil || len(stranded) == 0 {
+		return err
+	}
+	rows, err := s.Conversations(stranded)
+	var changes change.List
+	for _, r := range rows {
+		changes = append(changes, s.decideOn(r, decide.Decision{Kind: decide.ToInbox, At: s.At, Saw: r.LastLetter})...)
+	}
+	return errors.Join(err, s.Change(changes))
 }
 
 func (s *step) undoable(entry int64) (store.Entry, error) {

@@ -130,20 +130,11 @@ func (tx *Tx) differingTallies() (wrong []string, err error) {
 	return wrong, err
 }
 
-// strandedReturns lists what is put off until somebody answers while nothing
-// waits for that: neither an open expectation nor an answer that is still held.
+// strandedReturns says what is put off until somebody answers while nothing waits for that.
 func (tx *Tx) strandedReturns() (wrong []string, err error) {
-	rows, err := all[struct {
-		ID    int64
-		Value string
-	}](tx.db.Raw(`SELECT conversation_id AS id, value FROM returns r WHERE NOT EXISTS (SELECT 1 FROM expectations e
-		WHERE e.conversation_id = r.conversation_id AND e.alive = 1 AND e.for_return = 1
-		AND (e.state = 'open' OR e.state = 'met' AND EXISTS (SELECT 1 FROM letters l WHERE l.id = e.met_by AND l.in_at IS NULL)))`))
-	for _, r := range rows {
-		var back decide.Return
-		if json.Unmarshal([]byte(r.Value), &back) == nil && back.If.Awaits() {
-			wrong = append(wrong, fmt.Sprintf("conversation %d waits for an answer that nothing waits for", r.ID))
-		}
+	stranded, err := tx.stranded("1")
+	for _, id := range stranded {
+		wrong = append(wrong, fmt.Sprintf("conversation %d waits for an answer that nothing waits for", id))
 	}
 	return wrong, err
 }

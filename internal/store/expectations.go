@@ -7,6 +7,7 @@ import (
 	"gorm.io/gorm"
 
 	"ebbe.example/ebbe/internal/core/change"
+	"ebbe.example/ebbe/internal/core/decide"
 	"ebbe.example/ebbe/internal/core/kinds"
 	"ebbe.example/ebbe/internal/core/waiting"
 	"ebbe.example/ebbe/internal/core/when"
@@ -108,6 +109,28 @@ const metForReturns = "SELECT id FROM expectations WHERE met_by IN (SELECT value
 // ForReturns lists the open expectations that put-off conversations wait for.
 func (tx *Tx) ForReturns(conversations []int64) ([]Expectation, error) {
 	return tx.expectations(awaited(tx.db).Where("for_return = 1").Where(inNumbers("conversation_id", conversations)))
+}
+
+// Stranded are those of some conversations that are put off until somebody answers while nothing waits for that:
+// neither an open expectation nor an answer that is still held.
+func (tx *Tx) Stranded(conversations []int64) ([]int64, error) {
+	return tx.stranded("r.owner = ?1 AND r.conversation_id IN (SELECT value FROM json_each(?2))", tx.who.Inbox, jsonIDs(conversations))
+}
+
+// By hand: whether a return awaits an answer is told by the core.
+func (tx *Tx) stranded(which string, args ...any) (ids []int64, err error) {
+	rows, err := all[struct {
+		ID    int64
+		Value kept[decide.Return]
+	}](tx.db.Raw(`SELECT conversation_id AS id, value FROM returns r WHERE `+which+` AND NOT EXISTS (SELECT 1 FROM expectations e
+		WHERE e.conversation_id = r.conversation_id AND e.alive = 1 AND e.for_return = 1
+		AND (e.state = 'open' OR e.state = 'met' AND EXISTS (SELECT 1 FROM letters l WHERE l.id = e.met_by AND l.in_at IS NULL)))`, args...))
+	for _, r := range rows {
+		if r.Value.Err == nil && r.Value.V.If.Awaits() {
+			ids = append(ids, r.ID)
+		}
+	}
+	return ids, err
 }
 
 // AddExpectation writes an expectation that is not alive yet.

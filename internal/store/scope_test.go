@@ -31,6 +31,7 @@ var unscoped = map[string]string{
 	"FreeStuck":    "a system query of the scheduler",
 	"JunkLearners": "a system query: junk is learned for whoever wishes it",
 	"grouping":     "its callers say whose",
+	"stranded":     "its callers say whose, or look through the whole file",
 	"seatRows":     "of the letters that were just seated, in a table of their own",
 }
 
