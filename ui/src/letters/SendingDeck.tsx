@@ -3,7 +3,7 @@ import type { ReactNode } from 'react'
 import type { Writing } from '../api/client'
 
 /** The sending deck: what can be done with a letter that is being written, as large keys,
- * each of which says what it would do now. */
+ * each of which says what it would do now, where there is room beside its shortcut. */
 export function SendingDeck(props: {
   w: Writing
   /** The form that is sent. */
@@ -18,56 +18,58 @@ export function SendingDeck(props: {
   const { w } = props
   const handOn = w.kind === 'hand-on'
   return (
-    <div role="toolbar" aria-label="Sending" className="flex shrink-0 gap-1.5 pt-2.5 max-md:grid max-md:grid-cols-5">
-      <Key
-        form={props.form}
-        icon={<Send />}
-        edge="border-b-deep"
-        name={props.holding ? 'Waits for its files' : handOn ? 'Hand on' : 'Send'}
-        hint={
-          w.kind === 'answer' && !w.stay
-            ? 'and archive'
-            : handOn && !w.stay
-              ? 'and wait for an answer'
-              : w.later
-                ? 'at its time'
-                : 'now'
-        }
-        press="Ctrl ↵"
-        main
-      />
-      <Key
-        icon={<Clock className="text-lamp" />}
-        edge="border-b-lamp"
-        name={w.later ? 'Leaves' : 'Send later'}
-        hint={w.later ? 'another time…' : 'at a time…'}
-        press="Alt L"
-        onClick={props.onLater}
-      />
-      <Key
-        icon={<Hourglass className="text-heather" />}
-        edge="border-b-heather"
-        name={w.wait || handOn ? 'Waits' : 'Wait'}
-        hint={w.wait ? 'another time…' : handOn ? 'one week for an answer' : 'for an answer…'}
-        press="Alt W"
-        onClick={props.onWait}
-      />
-      <Key
-        icon={<ListChecks className="text-buoy" />}
-        edge="border-b-buoy"
-        name="Follow up"
-        hint={w.track ? 'another…' : 'what is to be done…'}
-        press="Alt F"
-        onClick={props.onTrack}
-      />
-      <Key
-        icon={<Eye className="text-ink-2" />}
-        edge="border-b-ink-2"
-        name={props.seen ? 'Write on' : 'Preview'}
-        hint={props.seen ? 'back to the text' : 'as they see it'}
-        press="Alt V"
-        onClick={props.onSeen}
-      />
+    <div className="@container shrink-0">
+      <div role="toolbar" aria-label="Sending" className="flex gap-1.5 pt-2.5 max-md:grid max-md:grid-cols-5">
+        <Key
+          form={props.form}
+          icon={<Send />}
+          edge="border-b-deep"
+          name={props.holding ? 'Waits for its files' : handOn ? 'Hand on' : 'Send'}
+          hint={
+            w.kind === 'answer' && !w.stay
+              ? 'and archive'
+              : handOn && !w.stay
+                ? 'and wait for an answer'
+                : w.later
+                  ? 'at its time'
+                  : 'now'
+          }
+          press="Ctrl ↵"
+          main
+        />
+        <Key
+          icon={<Clock className="text-lamp" />}
+          edge="border-b-lamp"
+          name={w.later ? 'Leaves' : 'Send later'}
+          hint={w.later ? 'another time…' : 'at a time…'}
+          press="Alt L"
+          onClick={props.onLater}
+        />
+        <Key
+          icon={<Hourglass className="text-heather" />}
+          edge="border-b-heather"
+          name={w.wait || handOn ? 'Waits' : 'Wait'}
+          hint={w.wait ? 'another time…' : handOn ? 'one week for an answer' : 'for an answer…'}
+          press="Alt W"
+          onClick={props.onWait}
+        />
+        <Key
+          icon={<ListChecks className="text-buoy" />}
+          edge="border-b-buoy"
+          name="Follow up"
+          hint={w.track ? 'another…' : 'what is to be done…'}
+          press="Alt F"
+          onClick={props.onTrack}
+        />
+        <Key
+          icon={<Eye className="text-ink-2" />}
+          edge="border-b-ink-2"
+          name={props.seen ? 'Write on' : 'Preview'}
+          hint={props.seen ? 'back to the text' : 'as they see it'}
+          press="Alt V"
+          onClick={props.onSeen}
+        />
+      </div>
     </div>
   )
 }
@@ -95,8 +97,8 @@ function Key(props: {
         {props.icon}
       </span>
       <span className="min-w-0 flex-1">
-        <span className="flex items-center gap-1">
-          <span className="min-w-0 flex-1 truncate text-[14.5px] leading-tight font-semibold max-md:text-[13px]">
+        <span className="flex items-center gap-x-1 @max-4xl:flex-wrap">
+          <span className="min-w-0 flex-1 truncate text-[14.5px] leading-tight font-semibold @max-4xl:basis-full max-md:text-[13px]">
             {props.name}
           </span>
           <span
@@ -106,7 +108,7 @@ function Key(props: {
           </span>
         </span>
         <span
-          className={`block truncate text-[12.5px] leading-tight max-md:hidden ${props.main ? 'opacity-80' : 'text-ink-3'}`}
+          className={`block truncate text-[12.5px] leading-tight @max-4xl:hidden max-md:hidden ${props.main ? 'opacity-80' : 'text-ink-3'}`}
         >
           {props.hint}
         </span>
