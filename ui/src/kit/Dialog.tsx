@@ -26,9 +26,9 @@ export function Dialog(props: {
           }}
           className={`appear fixed top-[9vh] left-1/2 z-50 flex max-h-[84vh] w-[calc(100vw-24px)] -translate-x-1/2 flex-col overflow-auto rounded-[14px] bg-paper p-5 shadow-float ${props.wide ? 'max-w-3xl' : 'max-w-[620px]'}`}
         >
-          <Radix.Title className="mb-3 flex items-center gap-2 text-[17px] font-semibold">
+          <Radix.Title className="mb-3 flex items-center gap-2 text-[17px] font-semibold [&>svg]:shrink-0">
             {props.icon}
-            <span className="shrink-0">{props.title}</span>
+            <span className={`shrink-0 ${props.icon ? 'max-w-[calc(100%-2rem)]' : 'max-w-full'}`}>{props.title}</span>
             {props.hint && <span className="truncate text-[13px] font-normal text-ink-3">{props.hint}</span>}
           </Radix.Title>
           {props.children}
