@@ -165,9 +165,12 @@ func TestTheDayLineIsPaged(t *testing.T) {
 	p.See("Tuesday 24 November")
 }
 
-// down moves the focus down a plain list until it is on a title.
+// down moves the focus down a plain list, from where it is, until it is on a title. The
+// title has to stand there first: in a list that is being read again it might come above
+// the focus.
 func down(t *testing.T, p browser.Page, title string) {
 	t.Helper()
+	p.Until(`(title) => document.querySelector('main').innerText.includes(title)`, title)
 	for range 60 {
 		p.Until(`() => document.querySelector('main [aria-current=true]') !== null`)
 		if p.MustEval(`(title) => document.querySelector('main [aria-current=true]')?.innerText.includes(title) ?? false`, title).Bool() {

@@ -44,7 +44,7 @@ func TestAhead(t *testing.T) {
 	moveAhead(t, p, title, "in 40 min")
 	p.Until(`() => !document.querySelector("[role=dialog]")`)
 	p.Click(`\+1 hour`)
-	p.MustWait(`(title) => !document.querySelector('main').innerText.includes(title)`, title)
+	p.Until(`(title) => !document.querySelector('main').innerText.includes(title)`, title)
 	p.Press('v')
 	p.Press('i')
 	p.See("Came back")
