@@ -53,6 +53,22 @@ func TestNothingIsLeftOfSomebodyErased(t *testing.T) {
 	assert.Equal(t, map[string]int{"rules": 1, "outbox": 1}, w.naming(words...), "the invitation goes to somebody else too")
 }
 
+// Nor in what was taken back: a redo would bring it again.
+func TestNothingIsLeftOfSomebodyErasedInWhatWasTakenBack(t *testing.T) {
+	w := newWorld(t)
+	fillWorld(w)
+	undone := 0
+	for ; undone < 100; undone++ {
+		if _, err := w.app.Undo(w.ctx, w.who, rand.Text(), 0, true); err != nil {
+			assert.ErrorContains(t, err, "There is nothing to undo.")
+			break
+		}
+	}
+	require.Greater(t, undone, 20)
+	w.erase(bram)
+	assert.Empty(t, w.naming(bram, "Bram Oosterhuis"))
+}
+
 // naming counts the rows of all tables in which one of the words stands, by table.
 func (w *world) naming(words ...string) map[string]int {
 	w.t.Helper()
@@ -225,6 +241,35 @@ func TestNothingIsPutOffUntilSomebodyErasedAnswers(t *testing.T) {
 	w.decide(decide.Done, w.row(decide.Later))
 	w.erase(bram)
 	w.undo()
+	assert.Equal(t, "Re: Crates", w.row(decide.Inbox).Title)
+}
+
+// The same where the round is taken back that had brought it.
+func TestARoundIsUndoneOnceSomebodyErasedWasWaitedFor(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	w.receive(mail{id: "eva@x.example", from: "Eva <eva@x.example>", subject: "Re: Crates", answers: "one@freight.example"})
+	w.decide(decide.PutOff, w.row(decide.Inbox), until("when bram answers"))
+	w.plan(working)
+	w.receive(mail{id: "eva2@x.example", from: "Eva <eva@x.example>", subject: "Re: Crates", answers: "eva@x.example"})
+	w.pass(10 * time.Minute)
+	assert.Equal(t, 3, w.row(decide.Inbox).Letters)
+	w.erase(bram)
+	w.undoRound("The 08:30 round: 1 letter")
+	assert.Equal(t, 1, w.row(decide.Inbox).Letters)
+}
+
+// And where putting it off is done again, after somebody else at the inbox has erased them.
+func TestNothingIsPutOffOnceMoreUntilSomebodyErasedAnswers(t *testing.T) {
+	w := newWorld(t)
+	w.receive(bramAsks)
+	w.receive(mail{id: "eva@x.example", from: "Eva <eva@x.example>", subject: "Re: Crates", answers: "one@freight.example"})
+	w.decide(decide.PutOff, w.row(decide.Inbox), until("when bram answers"))
+	w.undo()
+	w.colleague().erase(bram)
+	assert.Empty(t, w.naming(bram))
+	_, err := w.app.Redo(w.ctx, w.who, rand.Text())
+	require.NoError(t, err)
 	assert.Equal(t, "Re: Crates", w.row(decide.Inbox).Title)
 }
 

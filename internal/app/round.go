@@ -298,7 +298,7 @@ var roundKinds = []string{"delivery", "let-in", "let-in-early"}
 // gives the conversations that changed, how many letters are held again, and what
 // those are about that stay.
 func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int64, held int, stay []string, err error) {
-	takeBack := func(which func(change.Recorded) bool) error {
+	takeBack := func(which func(change.Recorded) bool) ([]change.Recorded, error) {
 		var list []change.Recorded
 		for _, r := range recorded {
 			if which(r) {
@@ -307,12 +307,12 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		}
 		undo, _, _, err := s.Invert(list)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		return s.TakeBack(undo)
+		return undo, s.TakeBack(undo)
 	}
 	// First of all the hold that it ended, or the opening that it made.
-	if err := takeBack(func(r change.Recorded) bool { return r.Kind == kinds.Hold.Kind }); err != nil {
+	if _, err := takeBack(func(r change.Recorded) bool { return r.Kind == kinds.Hold.Kind }); err != nil {
 		return nil, 0, nil, err
 	}
 	g, err := gate.Of(s.Tx)
@@ -344,7 +344,7 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		s.Touch(decide.Conversation.Of(c))
 	}
 	s.Stale(atTheGate...)
-	err = takeBack(func(r change.Recorded) bool {
+	undone, err := takeBack(func(r change.Recorded) bool {
 		_, ok := begun[r.ID]
 		return r.Kind == decide.Conversation.Kind && ok
 	})
@@ -352,6 +352,9 @@ func (s *step) holdAgain(e store.Entry, recorded []change.Recorded) (moved []int
 		return nil, 0, nil, err
 	}
 	if err := s.HoldAgain(calm); err != nil {
+		return nil, 0, nil, err
+	}
+	if err := s.freeStranded(undone); err != nil {
 		return nil, 0, nil, err
 	}
 	if err := s.SettleSorted(e.ID, s.ID); err != nil {

@@ -110,11 +110,13 @@ func appendAll(problems *[]string, checks ...func() ([]string, error)) error {
 }
 
 func check(db *gorm.DB) (problems []string, err error) {
-	// The full-text index is looked into before it is checked: a connection that
-	// has not since others wrote would check it by what it remembers, and find
+	// The full-text indexes are looked into before they are checked: a connection that
+	// has not since others wrote would check them by what it remembers, and find
 	// damage where there is none.
-	if _, err := all[int64](db.Raw("SELECT rowid FROM letters_text WHERE letters_text MATCH 'a' LIMIT 1")); err != nil {
-		return nil, err
+	for _, index := range []string{"letters_text", "notes_text"} {
+		if _, err := all[int64](db.Raw("SELECT rowid FROM " + index + " WHERE " + index + " MATCH 'a' LIMIT 1")); err != nil {
+			return nil, err
+		}
 	}
 	report, err := all[string](db.Raw("PRAGMA integrity_check"))
 	if err != nil {

@@ -5,6 +5,7 @@ package store
 
 import (
 	"database/sql"
+	"errors"
 	"slices"
 	"strings"
 
@@ -68,8 +69,11 @@ func (tx *Tx) CountLessonsOf(letters []int64, senders []string) (int, error) {
 
 // ExpectationsOf lists the answers that are or were waited for from some people.
 func (tx *Tx) ExpectationsOf(people []string) ([]Expectation, error) {
-	return tx.expectations(gorm.G[expectationRow](tx.db).
-		Where("json_valid(persons) AND EXISTS (SELECT 1 FROM json_each(persons) WHERE value IN ?)", people).Order("id"))
+	return tx.expectations(waitingFor(tx.db, people).Order("id"))
+}
+
+func waitingFor(db *gorm.DB, people []string) gorm.ChainInterface[expectationRow] {
+	return gorm.G[expectationRow](db).Where("json_valid(persons) AND EXISTS (SELECT 1 FROM json_each(persons) WHERE value IN ?)", people)
 }
 
 // SetWaitedFor says from whom an answer is waited for, and who has answered.
@@ -111,7 +115,7 @@ func (tx *Tx) Erase(e Erasing) error {
 		return err
 	}
 	defer func() { _ = tx.exec("PRAGMA secure_delete = OFF") }() // another write then costs what it did
-	for _, step := range []func(Erasing) error{tx.gatherErased, tx.eraseMeetings, tx.eraseFromGroups, tx.eraseRows, tx.eraseSteps} {
+	for _, step := range []func(Erasing) error{tx.gatherErased, tx.eraseMeetings, tx.eraseFromGroups, tx.eraseFromUndone, tx.eraseRows, tx.eraseSteps} {
 		if err := step(e); err != nil {
 			return err
 		}
@@ -238,6 +242,20 @@ func (tx *Tx) eraseFromGroups(e Erasing) error {
 		}
 	}
 	return nil
+}
+
+// eraseFromUndone takes somebody out of waitings that were taken back: a redo would bring them again.
+func (tx *Tx) eraseFromUndone(e Erasing) error {
+	rows, err := waitingFor(tx.db, e.People).Where("alive = 0").Find(tx.ctx())
+	for _, w := range readable(tx, "waiting", rows, func(r expectationRow) int64 { return r.ID }, expectationRow.expectation) {
+		persons, answered, over := erasing.Without(w.Expectation, e.People)
+		if over {
+			err = errors.Join(err, tx.exec("INSERT OR IGNORE INTO temp.gone VALUES ('expectation', ?)", w.ID))
+		} else {
+			err = errors.Join(err, tx.SetWaitedFor(w.ID, persons, answered))
+		}
+	}
+	return err
 }
 
 // eraseRows takes away the rows that are somebody's. Counts of what came, and where it was, stay: they name nobody.

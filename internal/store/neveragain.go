@@ -17,19 +17,18 @@ var numbered = []change.Kind{
 	kinds.Letter.Kind, kinds.Outbox.Kind, kinds.Saving.Kind, kinds.Sender.Kind, kinds.Through.Kind,
 }
 
-// neverAgain keeps the ids that changes and versions name from being given again, where what they belonged to is gone.
+// neverAgain keeps the ids that changes and versions name from being given again, where what they belonged to is gone. It is
+// called within a transaction.
 func neverAgain(db *gorm.DB) error {
 	keep := func(table, highest string, args ...any) error {
-		return db.Transaction(func(db *gorm.DB) error {
-			var seq int64
-			if err := db.Raw("SELECT coalesce(max(id), 0) FROM (SELECT seq AS id FROM sqlite_sequence WHERE name = ? UNION ALL SELECT max(id) FROM "+table+" UNION ALL "+highest+")", append([]any{table}, args...)...).Scan(&seq).Error; err != nil {
-				return err
-			}
-			if err := db.Exec("DELETE FROM sqlite_sequence WHERE name = ?", table).Error; err != nil {
-				return err
-			}
-			return db.Exec("INSERT INTO sqlite_sequence (name, seq) VALUES (?, ?)", table, seq).Error
-		})
+		var seq int64
+		if err := db.Raw("SELECT coalesce(max(id), 0) FROM (SELECT seq AS id FROM sqlite_sequence WHERE name = ? UNION ALL SELECT max(id) FROM "+table+" UNION ALL "+highest+")", append([]any{table}, args...)...).Scan(&seq).Error; err != nil {
+			return err
+		}
+		if err := db.Exec("DELETE FROM sqlite_sequence WHERE name = ?", table).Error; err != nil {
+			return err
+		}
+		return db.Exec("INSERT INTO sqlite_sequence (name, seq) VALUES (?, ?)", table, seq).Error
 	}
 	for _, kind := range numbered {
 		if err := keep(objectOf(kind).table, "SELECT max(object_id) FROM changes WHERE object = ? UNION ALL SELECT max(object_id) FROM field_versions WHERE object = ?", kind, kind); err != nil {
