@@ -37,9 +37,17 @@ func (a *App) Preview(ctx context.Context, who store.Who, id int64, index int) (
 	if pictures[part.ContentType] {
 		return Preview{Shows: "picture"}, nil
 	}
-	if attached.SortOf(part.Name, part.ContentType) == attached.Table && strings.HasPrefix(part.ContentType, "text/") {
+	if attached.InRows(part.Name, part.ContentType) {
 		rows, more := attached.Rows(letter.DecodeText(part.Content, part.Charset))
 		return Preview{Shows: "table", Rows: rows, More: more}, nil
+	}
+	words, more, err := a.FileWords(ctx, who, part)
+	if err != nil {
+		return Preview{}, err
+	}
+	if words != "" {
+		text, cut := firstPage(words)
+		return Preview{Shows: "text", Text: text, More: more || cut}, nil
 	}
 	if !filetext.Readable(part.Name, part.ContentType) {
 		return Preview{Shows: "nothing", Says: "Nothing of such a file can be shown here."}, nil

@@ -2,6 +2,7 @@ package attached
 
 import (
 	"encoding/csv"
+	"path"
 	"strings"
 )
 
@@ -11,6 +12,16 @@ const (
 	maxCols  = 24
 	maxSigns = 200
 )
+
+// InRows tells whether a file is a table in text: by its name, whatever its media type (mailers send such as one of a
+// spreadsheet, or as any file), or by that.
+func InRows(name, contentType string) bool {
+	switch strings.ToLower(path.Ext(name)) {
+	case ".csv", ".tsv":
+		return true
+	}
+	return SortOf(name, contentType) == Table && strings.HasPrefix(contentType, "text/")
+}
 
 // Rows are the first rows of a table in text (RFC 4180, and with semicolons or tabs between, as spreadsheets of
 // half the world write it). more tells that there are others. What is no table at all is one of a single column.

@@ -11,6 +11,7 @@ import (
 	"io"
 	"mime"
 	"path"
+	"regexp"
 	"strings"
 	"unicode/utf8"
 
@@ -137,12 +138,15 @@ func (t *text) copy(r io.Reader) error {
 	return errors.Join(t.add(string(b)), err)
 }
 
+// mute are the names of content lines that say nothing to a reader: what holds them together, and pictures.
+var mute = regexp.MustCompile(`(?i)^(BEGIN|END|VERSION|PRODID|METHOD|CALSCALE|UID|REV|SEQUENCE|CREATED|LAST-MODIFIED|DTSTAMP|PHOTO|LOGO|SOUND|KEY|ATTACH)[;:]`)
+
 // lines are the values of content lines (RFC 5545, RFC 6350): unfolded, without their names.
 func lines(data []byte, out *text) error {
 	whole := strings.NewReplacer("\r\n ", "", "\r\n\t", "", "\n ", "", "\n\t", "").Replace(string(data[:min(len(data), 4*MaxText)]))
 	for line := range strings.Lines(whole) {
 		_, value, ok := strings.Cut(strings.TrimRight(line, "\r\n"), ":")
-		if !ok {
+		if !ok || mute.MatchString(line) {
 			continue
 		}
 		if err := out.add(strings.NewReplacer(`\n`, "\n", `\N`, "\n", `\,`, ",", `\;`, ";", `\\`, `\`).Replace(value) + "\n"); err != nil {

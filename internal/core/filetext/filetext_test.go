@@ -83,6 +83,8 @@ func TestRead(t *testing.T) {
 		{"a.csv", "text/csv", []byte("fern;12\nmoss;3\n"), []string{"fern", "moss"}, "", nil},
 		{"a.html", "text/html; charset=iso-8859-1", []byte("<style>x{}</style><p>Gr&oslash;nn<script>hidden()</script> fern"), []string{"Grønn", "fern"}, "hidden", nil},
 		{"a.ics", "text/calendar", []byte("BEGIN:VEVENT\r\nSUMMARY:Fern wa\r\n lk\\, Oslo\r\nEND:VEVENT\r\n"), []string{"Fern walk, Oslo"}, "SUMMARY", nil},
+		{"b.ics", "text/calendar", []byte("BEGIN:VEVENT\r\nUID;X=1:aa@x.example\r\nSUMMARY:Walk\r\nEND:VEVENT\r\n"), []string{"Walk"}, "VEVENT", nil},
+		{"b.vcf", "text/vcard", []byte("BEGIN:VCARD\r\nFN:Oda\r\nPHOTO;ENCODING=b:AAAA\r\n BBBB\r\nEND:VCARD\r\n"), []string{"Oda"}, "AAAABBBB", nil},
 		{"a.pdf", "application/pdf", pdf(3), []string{"Fern number 1", "Fern number 3"}, "", nil},
 		{"a.pdf", "application/pdf", pdf(2)[:300], nil, "", filetext.ErrDamaged},
 		{"a.pdf", "application/pdf", []byte("%PDF-1.4\n/Encrypt"), nil, "", filetext.ErrEncrypted},

@@ -1,6 +1,7 @@
 package find
 
 import (
+	"fmt"
 	"strings"
 
 	"ebbe.example/ebbe/internal/core/decide"
@@ -122,4 +123,17 @@ func named(name string) (Field, bool) {
 		}
 	}
 	return "", false
+}
+
+// noField says that no field has a name, and which may be meant.
+func noField(name string) string {
+	all := make([]string, len(Fields))
+	for i, f := range Fields {
+		all[i] = string(f.Field)
+	}
+	says := fmt.Sprintf("There is no field “%s:”.", name)
+	if near := Near(strings.ToLower(name), all); near != "" {
+		says += fmt.Sprintf(" Is “%s:” meant?", near)
+	}
+	return says
 }

@@ -221,7 +221,7 @@ func (r *reader) term() Query {
 	field, known := named(name)
 	if !known {
 		if value != "" && isName(name) && !strings.HasPrefix(value, "//") {
-			r.problem(from, r.at, fmt.Sprintf("There is no field “%s:”.", name))
+			r.problem(from, r.at, noField(name))
 		}
 		return r.words(from, word, false)
 	}

@@ -74,7 +74,7 @@ func TestWhatIsTypedIsRead(t *testing.T) {
 		{"at:arch x", "[<arch> and <x>]", "“arch” is not known there. Try at:inbox, at:shallows, at:later, at:archive, at:bin, at:junk or at:sent."}, {"mark:starred", "mark<starred>", ""}, {"mark:st", nothing, ""}, {"mark:unread mark:asks", "[mark<unread> and mark<asks>]", ""},
 		{"mark:purple", "<purple>", "“purple” is not known there. Try mark:unread, mark:starred, mark:flagged, mark:asks, mark:waits, mark:tracked or mark:due."}, {"with:file", "with<file>", ""}, {"with:files", "with<file>", ""}, {"with:money", "with<amount>", ""},
 		{"with:plan.pdf", "with<plan.pdf>", ""}, {`with:"file"`, "with!<file>", ""}, {"with:pic", "with<pic>", ""}, {"size:>1mb", "size<>1mb>", ""}, {"size:<2.5MB", "size<<2.5MB>", ""}, {"size:500", "size<500>", ""}, {"size:>", nothing, ""},
-		{"size:huge", "<huge>", "“huge” is no size. Write it as >500kb or <2mb."}, {"form:bram", "<form:bram>", "There is no field “form:”."}, {"x:y", "<x:y>", ""}, {"a:b:c", "<a:b:c>", ""}, {"from:a:b", "from<a:b>", ""},
+		{"size:huge", "<huge>", "“huge” is no size. Write it as >500kb or <2mb."}, {"form:bram", "<form:bram>", "There is no field “form:”. Is “from:” meant?"}, {"colour:red", "<colour:red>", "There is no field “colour:”."}, {"x:y", "<x:y>", ""}, {"a:b:c", "<a:b:c>", ""}, {"from:a:b", "from<a:b>", ""},
 		{"at:from:x", "!<from:x>", "“from:x” is not known there. Try at:inbox, at:shallows, at:later, at:archive, at:bin, at:junk or at:sent."}, {"from:(a b)", "[<a> and <b>]", ""},
 		// Days.
 		{"before:2026-11-01", "before<2026-11-01>", ""}, {"after:2026-11", "after<2026-11>", ""}, {"on:2026", "on<2026>", ""}, {"on:yesterday", "on<yesterday>", ""}, {`after:"last monday"`, "after!<last monday>", ""},
