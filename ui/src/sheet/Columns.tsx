@@ -11,7 +11,8 @@ const height = 120
 
 /** Columns side by side for each day or month; the table says the same. */
 export function Columns({ title, parts, of }: { title: string; parts: DaysPart[]; of: Series[] }) {
-  const most = Math.max(4, ...parts.flatMap((p) => of.map((s) => s.value(p))))
+  const high = Math.max(0, ...parts.flatMap((p) => of.map((s) => s.value(p))))
+  const most = Math.max(4, high) // a single letter is no full column
   const wide = 1000 / parts.length
   const one = (wide * 0.7) / of.length
   const every = Math.ceil(parts.length / 16)
@@ -25,7 +26,7 @@ export function Columns({ title, parts, of }: { title: string; parts: DaysPart[]
               <span aria-hidden className={`size-2.5 rounded-[3px] print-exact ${s.swatch}`} /> {s.says}
             </span>
           ))}
-        <span className="ml-auto text-[11px] font-normal text-ink-3">{most} at most</span>
+        {high > 0 && <span className="ml-auto text-[11px] font-normal text-ink-3">{high} at most</span>}
       </h2>
       <svg
         aria-hidden
