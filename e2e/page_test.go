@@ -227,11 +227,12 @@ func TestTheFocusComesBack(t *testing.T) {
 		p.Press(input.Escape)
 		home()
 	}
+	decided := inFocus(p)
 	p.Press('2') // the row that had it has left
-	p.Quiet()
+	p.Until(`(row) => `+theRow+` !== row`, decided)
 	home()
-	p.Press('u')
-	p.Quiet()
+	p.Press('u') // and is in focus once it is back
+	p.Until(`(row) => `+theRow+` === row`, decided)
 	home()
 }
 
