@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -21,6 +22,8 @@ func TestWhatIsAttachedIsShown(t *testing.T) {
 		shown         app.Preview
 	}{
 		{"rota.ics", rotaFile, text("Guides' rota\nSat 28 Nov, 17:00 to 18:00\nFern house\nCalled by Ines\nTove: accepted")},
+		{"small.ics", strings.NewReplacer("BEGIN", "begin", "VCALENDAR", "vcalendar", "VEVENT", "vevent", "SUMMARY", "Summary").Replace(rotaFile),
+			text("Guides' rota\nSat 28 Nov, 17:00 to 18:00\nFern house\nCalled by Ines\nTove: accepted")},
 		{"broken.ics", "BEGIN:VCALENDAR\r\nSUMMARY:Walk\r\n", text("Walk")},
 		{"two.vcf", "BEGIN:VCARD\nVERSION:3.0\nFN:Oda Frisvold\nORG:School\nEMAIL:Oda@School.example\nTEL:+47 12\nEND:VCARD\nBEGIN:VCARD\nVERSION:2.1\nFN:Per\nEND:VCARD\n",
 			text("Oda Frisvold\nSchool\noda@school.example\n+47 12\n\nPer")},

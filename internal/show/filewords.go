@@ -26,10 +26,8 @@ func (a *Show) FileWords(ctx context.Context, who store.Who, p letter.Part) (wor
 	}
 	var reads func(Viewer, letter.Part) []string
 	switch sort := attached.SortOf(p.Name, p.ContentType); {
-	case sort == attached.Calendar && strings.Contains(letter.DecodeText(p.Content, p.Charset), "BEGIN:VCALENDAR"):
-		reads = Viewer.appointmentsIn
 	case sort == attached.Calendar:
-		reads = cardsIn
+		reads = Viewer.datesIn
 	case sort == attached.Letter && !strings.HasPrefix(string(p.Content), "From "): // no mbox
 		reads = Viewer.letterIn
 	default:
@@ -45,12 +43,13 @@ func (a *Show) FileWords(ctx context.Context, who store.Who, p letter.Part) (wor
 	return strings.Join(said[:min(len(said), mostSaid)], "\n\n"), len(said) > mostSaid, err
 }
 
-func (v Viewer) appointmentsIn(p letter.Part) (said []string) {
+// datesIn are the appointments of a file; of one that has none, its cards.
+func (v Viewer) datesIn(p letter.Part) (said []string) {
 	_, events, _, err := meeting.Parse(letter.DecodeText(p.Content, p.Charset), v.Cal)
 	if err != nil {
-		return nil
+		return cardsIn(p)
 	}
-	for _, e := range events {
+	for _, e := range events[:min(len(events), mostSaid+1)] {
 		lines := []string{e.Title}
 		if !e.Start.UTC.IsZero() {
 			lines = append(lines, v.SpanWords(e.Start, e.End))
@@ -71,7 +70,7 @@ func (v Viewer) appointmentsIn(p letter.Part) (said []string) {
 	return said
 }
 
-func cardsIn(_ Viewer, p letter.Part) (said []string) {
+func cardsIn(p letter.Part) (said []string) {
 	list, _ := contact.Read(p.Content)
 	for _, c := range list {
 		lines := append([]string{c.Name, c.Org}, c.Emails...)
